@@ -1,0 +1,1 @@
+"""Edits of a scene, each with its exact inverse, and their register."""

@@ -1,0 +1,1 @@
+"""From a scene to files: drawing spread over processes, encoding beside it."""

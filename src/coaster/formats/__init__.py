@@ -1,0 +1,1 @@
+"""Files in and out: SVG paths, CSV samples, scene files."""

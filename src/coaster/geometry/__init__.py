@@ -1,0 +1,1 @@
+"""Cubic Beziers, paths, arc length and affine maps."""

@@ -1,0 +1,64 @@
+"""Affine maps as rows of six numbers ``a b c d e f``, in the order of SVG's ``matrix()``."""
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Matrix = tuple[float, float, float, float, float, float]
+IDENTITY: Matrix = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+
+
+def compose(outer: ArrayLike, inner: ArrayLike) -> NDArray[np.float64]:
+    """Return the map that applies ``inner`` first and ``outer`` after it.
+
+    Shapes:     (..., 6) each, broadcast against each other.
+    """
+    o, i = np.asarray(outer, float), np.asarray(inner, float)
+    a, b, c, d, e, f = (o[..., k] for k in range(6))
+    p, q, r, s, t, u = (i[..., k] for k in range(6))
+    columns = (a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s)
+    return np.stack([*columns, a * t + c * u + e, b * t + d * u + f], axis=-1)
+
+
+def chain(matrices: Iterable[ArrayLike]) -> NDArray[np.float64]:
+    """Return the product of the maps, the first one being the outermost."""
+    result = np.asarray(IDENTITY, float)
+    for matrix in matrices:
+        result = compose(result, matrix)
+    return result
+
+
+def apply(matrix: ArrayLike, points: ArrayLike) -> NDArray[np.float64]:
+    """Map points of shape (..., 2) by one matrix."""
+    a, b, c, d, e, f = np.asarray(matrix, float)
+    p = np.asarray(points, float)
+    x, y = p[..., 0], p[..., 1]
+    return np.stack([a * x + c * y + e, b * x + d * y + f], axis=-1)
+
+
+def translation(x: ArrayLike, y: ArrayLike) -> NDArray[np.float64]:
+    x, y = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
+    one, zero = np.ones_like(x), np.zeros_like(x)
+    return np.stack([one, zero, zero, one, x, y], axis=-1)
+
+
+def scaling(x: ArrayLike, y: ArrayLike) -> NDArray[np.float64]:
+    x, y = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
+    zero = np.zeros_like(x)
+    return np.stack([x, zero, zero, y, zero, zero], axis=-1)
+
+
+def rotation(angle: ArrayLike) -> NDArray[np.float64]:
+    """Clockwise on the screen (y points down) for positive ``angle``, in radians."""
+    angle = np.asarray(angle, float)
+    cos, sin, zero = np.cos(angle), np.sin(angle), np.zeros_like(angle)
+    return np.stack([cos, sin, -sin, cos, zero, zero], axis=-1)
+
+
+def largest_scale(matrix: ArrayLike) -> float:
+    """Return the largest factor by which the map stretches any direction (its spectral norm)."""
+    a, b, c, d, _, _ = (float(v) for v in np.asarray(matrix, float))
+    half = (a * a + b * b + c * c + d * d) / 2
+    return math.sqrt(half + math.sqrt(max(half * half - (a * d - b * c) ** 2, 0.0)))

@@ -1,0 +1,206 @@
+"""Arc length of a run of cubics and its inverse, for many distances at once."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from coaster.errors import GeometryError
+from coaster.geometry import bezier
+from coaster.geometry.bezier import Floats
+from coaster.geometry.path import Gap, Subpath, travel_segments
+
+NODES, WEIGHTS = np.polynomial.legendre.leggauss(16)
+NODES, WEIGHTS = (NODES + 1) / 2, WEIGHTS / 2
+LENGTH_TOLERANCE = 1e-12
+"""A piece is halved until two halves agree with it to this, relative to the whole path."""
+AT_NODE = 1e-9
+"""Distances this close to a node, relative to the length, count as on it."""
+STILL = 1e-7
+"""A derivative below this share of its segment's size counts as vanishing."""
+PIECES, DEEPEST, NEWTON_STEPS = 16, 40, 60
+
+
+@dataclass(frozen=True)
+class Places:
+    """Where distances lie: the segment and the parameter on it; and the positions (n, 2)."""
+
+    segment: NDArray[np.intp]
+    parameter: Floats
+    position: Floats
+
+
+class MeasuredPath:
+    """A run of cubics measured once, asked often.
+
+    Shapes:     ``segments`` (n, 4, 2), in order of travel; they need not be joined.
+    Units:      scene px.
+    Accuracy:   length and inverse within 1e-11 x length (estimated; 1e-9 is promised), cusps,
+                loops and backtracking lines included.
+    Degenerate: segments without length take no distance; a path without length has every
+                distance at its start.
+    Errors:     GeometryError: no segments, wrong shape, or not finite.
+    Source:     Gauss-Legendre quadrature of |B'|, cut where |B'| is stationary and then halved
+                until it agrees; inverse by table and guarded Newton steps.
+    """
+
+    def __init__(self, segments: ArrayLike) -> None:
+        self.segments: Floats = np.asarray(segments, float)
+        if self.segments.ndim != 3 or self.segments.shape[1:] != (4, 2) or not len(self.segments):
+            raise GeometryError("A path needs at least one piece between two points.")
+        if not np.isfinite(self.segments).all():
+            raise GeometryError("A coordinate of the path is not a number.")
+        self._basis = bezier.velocity_basis(self.segments)
+        self._columns = np.ascontiguousarray(self._basis.reshape(-1, 6).T)
+        owner, begin, end, size = self._table()
+        self._owner, self._begin, self._end = owner, begin, end
+        self._upto = np.concatenate([[0.0], np.cumsum(size)])
+        last_of = np.searchsorted(owner, np.arange(len(self.segments)), side="right")
+        self.starts: Floats = np.concatenate([[0.0], self._upto[last_of]])
+        """Distance at which each segment starts, and the whole length last: (n + 1,)."""
+        self.length = float(self._upto[-1])
+
+    def _speed(self, owner: NDArray[np.intp], t: Floats) -> Floats:
+        v = bezier.velocity(self._basis[owner], t)
+        return np.hypot(v[..., 0], v[..., 1])
+
+    def _integral(self, owner: NDArray[np.intp], begin: Floats, end: Floats) -> Floats:
+        """Integrate |B'| from ``begin`` to ``end`` by one 16-point rule a query."""
+        width = end - begin
+        t = begin + width * NODES[:, None]  # (16, n): the long axis last keeps the arithmetic in step
+        b = self._columns[:, owner]
+        x, y = b[0] + t * (b[2] + t * b[4]), b[1] + t * (b[3] + t * b[5])
+        size: Floats = width * (WEIGHTS @ np.sqrt(x * x + y * y))
+        return size
+
+    def _table(self) -> tuple[NDArray[np.intp], Floats, Floats, Floats]:
+        count = len(self.segments)
+        even = np.broadcast_to(np.arange(PIECES + 1) / PIECES, (count, PIECES + 1))
+        cuts = np.sort(np.concatenate([even, bezier.slowest_parameters(self.segments)], axis=1), axis=1)
+        owner = np.repeat(np.arange(count), cuts.shape[1] - 1)
+        begin, end = cuts[:, :-1].ravel(), cuts[:, 1:].ravel()
+        keep = end > begin
+        owner, begin, end = owner[keep], begin[keep], end[keep]
+        done: list[tuple[NDArray[np.intp], Floats, Floats, Floats]] = []
+        size = self._integral(owner, begin, end)
+        limit = LENGTH_TOLERANCE * max(float(size.sum()), np.finfo(float).tiny)
+        for _ in range(DEEPEST):
+            middle = (begin + end) / 2
+            left, right = self._integral(owner, begin, middle), self._integral(owner, middle, end)
+            agreed = np.abs(left + right - size) <= limit
+            done.append((owner[agreed], begin[agreed], end[agreed], (left + right)[agreed]))
+            again = ~agreed
+            if not again.any():
+                break
+            owner = np.concatenate([owner[again]] * 2)
+            begin, end = np.concatenate([begin[again], middle[again]]), np.concatenate([middle[again], end[again]])
+            size = np.concatenate([left[again], right[again]])
+        else:
+            done.append((owner, begin, end, size))
+        owner, begin, end, size = (np.concatenate(column) for column in zip(*done, strict=True))
+        order = np.lexsort((begin, owner))
+        return owner[order], begin[order], end[order], size[order]
+
+    def locate(self, distances: ArrayLike, after: ArrayLike = False) -> Places:
+        """Return where each distance (px along the path, 0..length) lies.
+
+        A distance on a node belongs to the segment that ends there or, where ``after``, to the
+        one that starts there; the ends of the path to the only one they have. Distances outside
+        0..length count as the nearest end.
+        """
+        s = self._snapped(np.clip(np.asarray(distances, float).ravel(), 0.0, self.length))
+        late = np.broadcast_to(np.asarray(after, bool), s.shape) | (s <= 0.0)
+        late &= s < self.length
+        right, left = (np.searchsorted(self._upto, s, side=side) for side in ("right", "left"))
+        piece = np.clip(np.where(late, right, left) - 1, 0, len(self._owner) - 1)
+        owner, low, high = self._owner[piece], self._begin[piece], self._end[piece]
+        wanted = s - self._upto[piece]
+        t = self._newton(owner, low, high, wanted, self._upto[piece + 1] - self._upto[piece])
+        return Places(owner, t, bezier.points_at(self.segments[owner], t))
+
+    def _snapped(self, s: Floats) -> Floats:
+        near = np.clip(np.searchsorted(self.starts, s), 1, len(self.starts) - 1)
+        for index in (near - 1, near):
+            node = self.starts[index]
+            s = np.where(np.abs(s - node) <= AT_NODE * self.length, node, s)
+        return s
+
+    def _newton(self, owner: NDArray[np.intp], begin: Floats, end: Floats, wanted: Floats, size: Floats) -> Floats:
+        """Solve integral(begin, t) = wanted for t in begin..end; every step stays bracketed."""
+        with np.errstate(divide="ignore", invalid="ignore"):
+            part = np.where(size > 0, wanted / size, 0.0)
+        low, high = begin.copy(), end.copy()
+        t = begin + np.clip(part, 0.0, 1.0) * (end - begin)
+        limit = 1e-13 * max(self.length, np.finfo(float).tiny)
+        active = np.flatnonzero((part > 0) & (part < 1))
+        for _ in range(NEWTON_STEPS):
+            if not len(active):
+                break
+            o, now = owner[active], t[active]
+            error = self._integral(o, begin[active], now) - wanted[active]
+            high[active] = np.where(error > 0, now, high[active])
+            low[active] = np.where(error > 0, low[active], now)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                step = now - error / self._speed(o, now)
+            inside = (step > low[active]) & (step < high[active])
+            following = np.where(inside, step, (low[active] + high[active]) / 2)
+            open_still = (np.abs(error) > limit) & (following != now)
+            t[active] = np.where(open_still, following, now)
+            active = active[open_still]
+        return t
+
+    def directions(self, places: Places, after: ArrayLike = False) -> Floats:
+        """Return the angle of the path at each place, radians clockwise from +x, in -pi..pi.
+
+        Where the derivative vanishes it is the limit from before or, where ``after``, from after.
+        """
+        after = np.broadcast_to(np.asarray(after, bool), places.parameter.shape)
+        v = bezier.velocity(self._basis[places.segment], places.parameter)
+        scale = np.abs(self._basis[places.segment]).max(axis=(1, 2))
+        still = np.hypot(v[:, 0], v[:, 1]) <= STILL * scale
+        for row in np.flatnonzero(still):
+            side = 1 if after[row] else -1
+            v[row] = self._limit(int(places.segment[row]), float(places.parameter[row]), side)
+        angles: Floats = np.arctan2(v[:, 1], v[:, 0])
+        return angles
+
+    def _limit(self, segment: int, t: float, side: int) -> Floats:
+        """Return the tangent's limit at ``t`` from before (-1) or after (1), where B' vanishes."""
+        if (t <= 0 and side < 0) or (t >= 1 and side > 0):
+            beyond = segment + side
+            if 0 <= beyond < len(self.segments):
+                return self._end_tangent(beyond, 1.0 if side < 0 else 0.0)
+            side = -side
+        b: Floats = self._basis[segment, 1]
+        c: Floats = self._basis[segment, 2]
+        second: Floats = b + 2 * c * t
+        if np.hypot(*second) > 1e-6 * max(float(np.abs(self._basis[segment]).max()), np.finfo(float).tiny):
+            turned: Floats = side * second
+            return turned
+        if np.hypot(*c) > 0:
+            return c
+        long = np.flatnonzero(np.diff(self.starts) > 0)
+        if not len(long):
+            return np.array([1.0, 0.0])
+        nearest = int(long[np.argmin(np.abs(long - segment))])
+        return self._end_tangent(nearest, 0.0 if nearest > segment else 1.0)
+
+    def _end_tangent(self, segment: int, t: float) -> Floats:
+        v = bezier.velocity(self._basis[segment], np.array(t))
+        if np.hypot(*v) > STILL * np.abs(self._basis[segment]).max():
+            return v
+        return self._limit(segment, t, -1 if t >= 1 else 1)
+
+
+@lru_cache(maxsize=256)
+def measured(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[MeasuredPath, tuple[int, ...]]:
+    """Return the measured way along a path, and the segment that starts at each of its nodes.
+
+    Degenerate: a path of one point is a single segment without length.
+    """
+    segments, starts = travel_segments(subpaths, gap)
+    if not len(segments):
+        point = np.array(subpaths[0].nodes[0].position, float)
+        segments = np.tile(point, (1, 4, 1))
+    return MeasuredPath(segments), starts

@@ -1,0 +1,202 @@
+"""The path of the document: subpaths of nodes with handles, immutable, in scene px."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+from functools import lru_cache
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import ArrayLike
+from pydantic import ConfigDict, Field
+from pydantic.dataclasses import dataclass
+
+from coaster.errors import GeometryError, UnknownId
+from coaster.geometry import affine, bezier
+from coaster.geometry.bezier import Floats
+
+STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
+FURTHEST = 1_000_000.0
+"""No coordinate lies further out than this; beyond it a pixel is lost in rounding."""
+
+Coordinate = Annotated[float, Field(ge=-FURTHEST, le=FURTHEST)]
+Vec2 = tuple[Coordinate, Coordinate]
+Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?$")]
+NodeKind = Literal["corner", "smooth", "even", "auto"]
+Gap = Literal["glide", "jump"]
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Node:
+    """A point of a path; the handles are offsets from ``position``, (0, 0) for none."""
+
+    id: Id
+    position: Vec2
+    handle_in: Vec2 = (0.0, 0.0)
+    handle_out: Vec2 = (0.0, 0.0)
+    kind: NodeKind = "corner"
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Subpath:
+    """One unbroken run of nodes, open or closed."""
+
+    nodes: Annotated[tuple[Node, ...], Field(min_length=1)]
+    closed: bool = False
+
+    def with_node(self, changed: Node) -> "Subpath":
+        return replace(self, nodes=tuple(changed if n.id == changed.id else n for n in self.nodes))
+
+    def segments(self) -> Floats:
+        """Return its cubics (n, 4, 2); straight pieces have handles at their thirds."""
+        pairs = list(zip(self.nodes, self.nodes[1:], strict=False))
+        if self.closed and len(self.nodes) > 0:
+            pairs.append((self.nodes[-1], self.nodes[0]))
+        return np.array([_cubic(a, b) for a, b in pairs]).reshape(-1, 4, 2)
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Path:
+    """One live object that carries riders and can be stroked; ``colour`` is only its guide's."""
+
+    kind: ClassVar[str] = "path"
+
+    id: Id
+    name: Name
+    subpaths: Annotated[tuple[Subpath, ...], Field(min_length=1)]
+    colour: Colour | None = None
+    visible: bool = True
+
+    def nodes(self) -> tuple[Node, ...]:
+        return tuple(node for subpath in self.subpaths for node in subpath.nodes)
+
+    def node(self, node_id: str) -> Node:
+        for node in self.nodes():
+            if node.id == node_id:
+                return node
+        raise UnknownId(f"{self.name} has no node {node_id!r}.")
+
+    def with_node(self, changed: Node) -> "Path":
+        self.node(changed.id)
+        return replace(self, subpaths=tuple(s.with_node(changed) for s in self.subpaths))
+
+    @property
+    def loops(self) -> bool:
+        """Whether its end meets its start: a single closed subpath."""
+        return len(self.subpaths) == 1 and self.subpaths[0].closed
+
+    def segments(self) -> Floats:
+        return np.concatenate([s.segments() for s in self.subpaths])
+
+
+def _cubic(a: Node, b: Node) -> list[tuple[float, float]]:
+    (ax, ay), (bx, by) = a.position, b.position
+    if a.handle_out == (0.0, 0.0) and b.handle_in == (0.0, 0.0):
+        dx, dy = (bx - ax) / 3, (by - ay) / 3
+        return [(ax, ay), (ax + dx, ay + dy), (bx - dx, by - dy), (bx, by)]
+    out = (ax + a.handle_out[0], ay + a.handle_out[1])
+    into = (bx + b.handle_in[0], by + b.handle_in[1])
+    return [(ax, ay), out, into, (bx, by)]
+
+
+@lru_cache(maxsize=256)
+def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tuple[int, ...]]:
+    """Return the cubics a rider passes over, and for each node the segment that starts at it.
+
+    With ``glide`` the straight way across each gap is a segment; with ``jump`` it is none.
+    Nodes at the very end of a run point one past its last segment.
+    """
+    pieces: list[Floats] = []
+    starts: list[int] = []
+    count = 0
+    for number, subpath in enumerate(subpaths):
+        own = subpath.segments()
+        starts += [count + min(i, len(own)) for i in range(len(subpath.nodes))]
+        pieces.append(own)
+        count += len(own)
+        if gap == "glide" and number + 1 < len(subpaths):
+            last = subpath.nodes[0] if subpath.closed else subpath.nodes[-1]
+            a, b = np.array(last.position), np.array(subpaths[number + 1].nodes[0].position)
+            pieces.append(np.stack([a, a + (b - a) / 3, b - (b - a) / 3, b])[None])
+            count += 1
+    segments = np.concatenate(pieces) if count else np.empty((0, 4, 2))
+    segments.setflags(write=False)
+    return segments, tuple(starts)
+
+
+def subpath_from_segments(segments: ArrayLike, *, closed: bool, prefix: str = "n", first: int = 1) -> Subpath:
+    """Make nodes from joined cubics.
+
+    Shapes:     (n, 4, 2), each segment starting where the one before ends.
+    Degenerate: a closed run whose end lies on its start shares that node; otherwise a straight
+                piece closes it.
+    Errors:     GeometryError: not finite, further out than ``FURTHEST``, or no segments.
+    """
+    s = np.asarray(segments, float)
+    if s.ndim != 3 or s.shape[1:] != (4, 2) or len(s) == 0:
+        raise GeometryError("A path needs at least one piece between two points.")
+    if not np.isfinite(s).all() or np.abs(s).max() > FURTHEST:
+        raise GeometryError(f"A coordinate is further out than {FURTHEST:,.0f} px or is not a number.")
+    positions = np.concatenate([s[:, 0], s[-1:, 3]])
+    outs = np.concatenate([s[:, 1] - s[:, 0], [[0, 0]]])
+    ins = np.concatenate([[[0, 0]], s[:, 2] - s[:, 3]])
+    straight = np.array([_is_thirds(piece) for piece in s])
+    outs[:-1][straight], ins[1:][straight] = 0.0, 0.0
+    size = float(np.ptp(positions, axis=0).max())
+    if closed and len(s) > 1 and np.abs(positions[0] - positions[-1]).max() <= 1e-9 * max(size, 1.0):
+        ins[0] = ins[-1]
+        positions, outs, ins = positions[:-1], outs[:-1], ins[:-1]
+    nodes = [
+        Node(f"{prefix}{first + i}", _pair(p), _pair(a), _pair(b), node_kind(a, b))
+        for i, (p, a, b) in enumerate(zip(positions, ins, outs, strict=True))
+    ]
+    return Subpath(tuple(nodes), closed)
+
+
+def _pair(v: Floats) -> tuple[float, float]:
+    return float(v[0]), float(v[1])
+
+
+def _is_thirds(piece: Floats) -> bool:
+    """Whether the piece is the straight line that ``_cubic`` makes of a node without handles."""
+    step = (piece[3] - piece[0]) / 3
+    slack = 1e-9 * max(float(np.abs(piece).max()), 1.0)
+    return bool(np.abs(piece - (piece[0] + step * np.arange(4)[:, None])).max() <= slack)
+
+
+def node_kind(handle_in: ArrayLike, handle_out: ArrayLike) -> NodeKind:
+    """Return what two handles make of their node: in line within 0.1 degrees is smooth."""
+    a, b = np.asarray(handle_in, float), np.asarray(handle_out, float)
+    la, lb = float(np.hypot(*a)), float(np.hypot(*b))
+    if la == 0 or lb == 0:
+        return "corner"
+    if float(a @ b) > 0 or abs(a[0] * b[1] - a[1] * b[0]) > 1.7e-3 * la * lb:
+        return "corner"
+    return "even" if abs(la - lb) <= 1e-3 * max(la, lb) else "smooth"
+
+
+def transformed(subpaths: Iterable[Subpath], matrix: ArrayLike) -> tuple[Subpath, ...]:
+    """Map whole subpaths by one affine matrix; handles turn and stretch with them."""
+    linear = np.asarray(matrix, float).copy()
+    linear[4:] = 0.0
+
+    def moved(node: Node) -> Node:
+        return replace(
+            node,
+            position=_pair(affine.apply(matrix, node.position)),
+            handle_in=_pair(affine.apply(linear, node.handle_in)),
+            handle_out=_pair(affine.apply(linear, node.handle_out)),
+        )
+
+    return tuple(replace(s, nodes=tuple(moved(n) for n in s.nodes)) for s in subpaths)
+
+
+def bounds(subpaths: Iterable[Subpath]) -> tuple[float, float, float, float]:
+    """Return (left, top, right, bottom) in px; a lone point has no extent."""
+    pieces = [s.segments() if len(s.nodes) > 1 else _point(s) for s in subpaths]
+    return bezier.bounds(np.concatenate(pieces))
+
+
+def _point(subpath: Subpath) -> Floats:
+    return np.tile(np.array(subpath.nodes[0].position, float), (1, 4, 1))

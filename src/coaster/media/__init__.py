@@ -1,0 +1,1 @@
+"""Pictures and video as bytes: probe, decode, encode."""

@@ -1,0 +1,52 @@
+"""Pictures as pixels: decoded from files, premultiplied for drawing, and written as PNG."""
+
+import io
+from pathlib import Path as File
+
+import cv2
+import numpy as np
+import skia
+from numpy.typing import NDArray
+from PIL import Image
+
+from coaster.errors import MediaError
+
+Pixels = NDArray[np.uint8]
+"""Rows of blue, green, red, alpha; premultiplied unless said otherwise: (height, width, 4)."""
+
+
+def load(file: File) -> Pixels:
+    """Decode a picture that ``import_picture`` made or kept.
+
+    Errors: MediaError: missing or broken.
+    """
+    try:
+        with Image.open(file) as image:
+            rgba = np.asarray(image.convert("RGBA"))
+    except FileNotFoundError as error:
+        raise MediaError(f"The picture {file.name} is not there.") from error
+    except (OSError, ValueError, SyntaxError) as error:
+        raise MediaError(f"The picture {file.name} is broken.") from error
+    return premultiplied(rgba)
+
+
+def premultiplied(rgba: NDArray[np.uint8]) -> Pixels:
+    bgra = cv2.cvtColor(rgba, cv2.COLOR_RGBA2BGRA)
+    alpha = bgra[..., 3]
+    if alpha.min(initial=255) < 255:
+        colour = bgra[..., :3].astype(np.uint16) * alpha[..., None]
+        bgra[..., :3] = (colour + 127) // 255
+    return np.asarray(bgra, np.uint8)
+
+
+def straight_rgba(pixels: Pixels) -> NDArray[np.uint8]:
+    """Return premultiplied BGRA as straight RGBA."""
+    image = skia.Image.fromarray(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType, copy=True)
+    out = image.toarray(colorType=skia.kRGBA_8888_ColorType)  # unpremultiplied
+    return np.asarray(out, np.uint8)
+
+
+def encoded_png(pixels: Pixels) -> bytes:
+    out = io.BytesIO()
+    Image.fromarray(straight_rgba(pixels)).save(out, "PNG")
+    return out.getvalue()

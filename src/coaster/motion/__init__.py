@@ -1,0 +1,1 @@
+"""When a rider is where: pace, rides, facing."""

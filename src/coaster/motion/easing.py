@@ -1,0 +1,116 @@
+"""Easing functions of the CSS Easing standard, over arrays."""
+
+import re
+from typing import Literal, NamedTuple
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from coaster.errors import FormatError
+from coaster.geometry.bezier import Floats
+
+
+class Bezier(NamedTuple):
+    """``cubic-bezier(x1, y1, x2, y2)``; x1 and x2 lie in 0..1 so that time never runs back."""
+
+    x1: float
+    y1: float
+    x2: float
+    y2: float
+
+    def css(self) -> str:
+        return "cubic-bezier({})".format(", ".join(f"{v:.4g}" for v in self))
+
+
+Step = Literal["none", "start", "end"]
+Pace = Bezier | Step
+"""A section's pace: a curve, or a jump at its start or its end."""
+
+EVEN = Bezier(1 / 3, 1 / 3, 2 / 3, 2 / 3)
+PRESETS: dict[str, Bezier] = {
+    "even": EVEN,
+    "ease-in": Bezier(0.42, 0.0, 1.0, 1.0),
+    "ease-out": Bezier(0.0, 0.0, 0.58, 1.0),
+    "ease-both": Bezier(0.42, 0.0, 0.58, 1.0),
+}
+KEYWORDS: dict[str, Pace] = {
+    **PRESETS,
+    "linear": EVEN,
+    "ease": Bezier(0.25, 0.1, 0.25, 1.0),
+    "ease-in-out": PRESETS["ease-both"],
+    "step-start": "start",
+    "step-end": "end",
+}
+_NUMBER = r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*"
+_FUNCTION = re.compile(rf"cubic-bezier\({_NUMBER},{_NUMBER},{_NUMBER},{_NUMBER}\)")
+
+
+def parse(text: str) -> Pace:
+    """Read ``even``, a CSS easing keyword or ``cubic-bezier(a,b,c,d)``.
+
+    Errors: FormatError: anything else, or a first or third number outside 0..1.
+    """
+    word = text.strip().lower()
+    if word in KEYWORDS:
+        return KEYWORDS[word]
+    match = _FUNCTION.fullmatch(word)
+    if not match:
+        known = ", ".join(KEYWORDS)
+        raise FormatError(f"{text!r} is no pace; use one of {known}, or cubic-bezier(a,b,c,d).")
+    bezier = Bezier(*map(float, match.groups()))
+    if not (0 <= bezier.x1 <= 1 and 0 <= bezier.x2 <= 1):
+        raise FormatError(f"The first and third number of {text!r} are times and must lie in 0..1.")
+    if not all(abs(v) <= 1000 for v in bezier):
+        raise FormatError(f"The numbers of {text!r} are too large; stay within 1000.")
+    return bezier
+
+
+def solve_time(u: ArrayLike, x1: ArrayLike, x2: ArrayLike) -> Floats:
+    """Return the parameter s at which the time curve 0, x1, x2, 1 reaches ``u``.
+
+    Shapes:     all broadcast together; u in 0..1.
+    Accuracy:   |x(s) - u| below 1e-15 or the last bit of s.
+    Degenerate: flat ends (x1 = 0 or x2 = 1, where x' vanishes) converge by bisection.
+    """
+    u, x1, x2 = np.broadcast_arrays(np.asarray(u, float), np.asarray(x1, float), np.asarray(x2, float))
+    low, high, s = np.zeros(u.shape), np.ones(u.shape), u.copy()
+    for _ in range(60):
+        error = bernstein(s, x1, x2) - u
+        if np.all(np.abs(error) <= 1e-15):
+            break
+        high, low = np.where(error > 0, s, high), np.where(error > 0, low, s)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            step = s - error / slope(s, x1, x2)
+        following = np.where((step > low) & (step < high), step, (low + high) / 2)
+        s = np.where(error == 0, s, following)
+    return s
+
+
+def bernstein(s: Floats, p1: ArrayLike, p2: ArrayLike) -> Floats:
+    """Return the cubic with ordinates 0, p1, p2, 1 at ``s``."""
+    r, p1, p2 = 1 - s, np.asarray(p1, float), np.asarray(p2, float)
+    return np.asarray(3 * r * r * s * p1 + 3 * r * s * s * p2 + s * s * s)
+
+
+def slope(s: Floats, p1: ArrayLike, p2: ArrayLike) -> Floats:
+    """Return the derivative of ``bernstein``."""
+    r = 1 - s
+    p1, p2 = np.asarray(p1, float), np.asarray(p2, float)
+    return np.asarray(3 * r * r * p1 + 6 * r * s * (p2 - p1) + 3 * s * s * (1 - p2))
+
+
+def ease(u: ArrayLike, x1: ArrayLike, y1: ArrayLike, x2: ArrayLike, y2: ArrayLike) -> tuple[Floats, Floats]:
+    """Return the eased value at time fraction ``u`` (0..1), and its derivative by u.
+
+    Degenerate: where both curves stand still the derivative is the limit from inside; a
+                vertical one is the finite slope 1e-6 further in.
+    """
+    s = solve_time(u, x1, x2)
+    value = bernstein(s, y1, y2)
+    inner = np.clip(s, 1e-6, 1 - 1e-6)
+    run = slope(s, x1, x2)
+    flat = run < 1e-9
+    at = np.where(flat, inner, s)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        rate = slope(at, y1, y2) / np.where(flat, slope(inner, x1, x2), run)
+    return value, np.nan_to_num(rate, nan=0.0, posinf=0.0, neginf=0.0)

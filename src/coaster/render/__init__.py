@@ -1,0 +1,1 @@
+"""From a scene to display lists, and from those to pixels."""

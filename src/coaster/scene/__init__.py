@@ -1,0 +1,1 @@
+"""The document: frozen typed values, their codec and their upgrades."""

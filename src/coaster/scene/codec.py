@@ -1,0 +1,74 @@
+"""The scene as JSON, and back; older shapes are brought up to date on the way in."""
+
+import json
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from coaster.errors import SceneError
+from coaster.scene.document import SCHEMA, Scene
+
+_ADAPTER = TypeAdapter(Scene)
+
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+"""From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""
+
+
+def to_data(scene: Scene) -> dict[str, Any]:
+    """Return the scene as plain JSON values, ``schema`` first."""
+    return {"schema": SCHEMA, **_ADAPTER.dump_python(scene, mode="json")}
+
+
+def to_json(scene: Scene) -> str:
+    return json.dumps(to_data(scene), indent=2, ensure_ascii=False) + "\n"
+
+
+def from_data(data: Any) -> Scene:
+    """Read plain JSON values.
+
+    Errors: SceneError: not a scene, from a later version, or against the rules; the words name
+            the first place that is wrong.
+    """
+    if not isinstance(data, Mapping) or "schema" not in data:
+        raise SceneError("This is no Coaster scene: it has no schema number.")
+    schema, rest = data["schema"], {k: v for k, v in data.items() if k != "schema"}
+    if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
+        raise SceneError(f"The schema {schema!r} is no whole number from 1.")
+    if schema > SCHEMA:
+        raise SceneError(f"This scene has schema {schema}, made by a later Coaster; this one reads up to {SCHEMA}.")
+    for step in range(schema, SCHEMA):
+        rest = UPGRADES[step](rest)
+    try:
+        return _ADAPTER.validate_python(rest)
+    except ValidationError as error:
+        raise SceneError(words_of(error)) from error
+
+
+def from_json(text: str | bytes) -> Scene:
+    try:
+        data = json.loads(text)
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        where = f" at line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
+        raise SceneError(f"This is no JSON text{where}.") from error
+    return from_data(data)
+
+
+def words_of(error: ValidationError) -> str:
+    """Say the first thing that is wrong in one sentence, with its place and the value."""
+    first = error.errors(include_url=False)[0]
+    place = " > ".join(str(part) for part in first["loc"] if part not in ("picture", "text", "shape", "line"))
+    reason = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
+    value = first.get("input")
+    shown = f" (it is {value!r})" if isinstance(value, str | int | float | bool) and len(repr(value)) < 60 else ""
+    return f"{place + ': ' if place else ''}{reason[:1].lower() if place else reason[:1].upper()}{reason[1:]}{shown}."
+
+
+def json_schema() -> dict[str, Any]:
+    """Return the JSON Schema of the document."""
+    schema = _ADAPTER.json_schema()
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    schema["title"] = "Coaster scene"
+    schema["properties"] = {"schema": {"const": SCHEMA}, **schema["properties"]}
+    schema["required"] = ["schema"]
+    return schema

@@ -1,0 +1,1 @@
+"""Coaster's web studio."""
