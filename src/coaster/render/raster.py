@@ -142,9 +142,7 @@ class Painter:
     def paint(self, frame: int, into: Pixels) -> None:
         """Draw one frame over whatever ``into`` holds."""
         try:
-            if self._base is None:
-                self._flatten()
-            np.copyto(into, self._base)  # type: ignore[arg-type]
+            np.copyto(into, self._still())
             canvas = canvas_on(into)
             for run in self._runs:
                 if isinstance(run, _Flat):
@@ -160,7 +158,16 @@ class Painter:
         self.paint(frame, pixels)
         return pixels
 
-    def _flatten(self) -> None:
+    def prepare(self) -> None:
+        """Draw ahead what all frames share: the background and the runs of still layers."""
+        self.paint(0, np.empty((self.height, self.width, 4), np.uint8))
+
+    def _still(self) -> Pixels:
+        if self._base is None:
+            self._base, self._runs = self._flattened()
+        return self._base
+
+    def _flattened(self) -> tuple[Pixels, list[LayerMotion | _Flat]]:
         """Draw the background and every run of still layers once."""
         base = np.zeros((self.height, self.width, 4), np.uint8)
         background = self.evaluation.scene.background
@@ -179,8 +186,7 @@ class Painter:
             runs += self._flat(waiting)
             waiting = []
             runs.append(motion)
-        self._runs = [*runs, *self._flat(waiting)]
-        self._base = base
+        return base, [*runs, *self._flat(waiting)]
 
     def _flat(self, motions: list[LayerMotion]) -> list[_Flat]:
         if not motions:

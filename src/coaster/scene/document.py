@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
-from fractions import Fraction
 from typing import Annotated, Literal, TypeVar
 
 from pydantic import Field
@@ -10,6 +9,7 @@ from pydantic.dataclasses import dataclass
 
 from coaster.errors import SceneError, UnknownId
 from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2
+from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
 
 SCHEMA = 1
@@ -18,29 +18,6 @@ SCHEMA = 1
 Size = Annotated[int, Field(ge=16, le=8192, multiple_of=2)]
 Extent = Annotated[float, Field(gt=0, le=100_000)]
 Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
-
-
-@dataclass(frozen=True, slots=True, config=STRICT)
-class Rate:
-    """Frames a second as an exact fraction: 29.97 is 30000/1001."""
-
-    numerator: Annotated[int, Field(ge=1, le=1_000_000)]
-    denominator: Annotated[int, Field(ge=1, le=100_000)] = 1
-
-    def __post_init__(self) -> None:
-        if not 1 <= self.numerator / self.denominator <= 120:
-            raise ValueError("frames a second must be between 1 and 120")
-
-    @property
-    def fps(self) -> float:
-        return self.numerator / self.denominator
-
-    @property
-    def fraction(self) -> Fraction:
-        return Fraction(self.numerator, self.denominator)
-
-    def __str__(self) -> str:
-        return f"{self.fps:.3f}".rstrip("0").rstrip(".")
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)

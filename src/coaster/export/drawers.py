@@ -1,0 +1,188 @@
+"""Frames drawn ahead of their use, by processes of their own, into shared memory."""
+
+import contextlib
+import multiprocessing
+import os
+import signal
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import partial
+from multiprocessing import connection
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from multiprocessing.shared_memory import SharedMemory
+from pathlib import Path as File
+from types import TracebackType
+from typing import Self
+
+import numpy as np
+
+from coaster.errors import RenderError
+from coaster.media import pictures
+from coaster.media.pictures import Pixels
+from coaster.render.evaluate import Evaluation
+from coaster.render.raster import Painter, PictureSource
+from coaster.scene.document import Scene
+
+AHEAD = 2
+"""Frames a drawer may have waiting, so that it never waits for the encoder's next word."""
+PATIENCE_S = 120.0
+"""A frame that takes longer than this has hung."""
+
+
+def folder_source(folder: File) -> PictureSource:
+    """Return where a painter finds its pictures: the files of a folder."""
+    return partial(_load, folder)
+
+
+def _load(folder: File, name: str) -> Pixels:
+    return pictures.load(folder / name)
+
+
+@dataclass
+class _Drawer:
+    process: BaseProcess
+    pipe: Connection
+    ready: bool = False
+    waiting: int = 0
+
+
+class Drawers:
+    """Draws a scene's frames in any order, ``workers`` of them at a time beside the caller.
+
+    The caller's own process draws too while no worker has a frame ready for it, so that the
+    first frames need not wait for processes to start. ``workers=0`` draws everything here.
+
+    Errors: RenderError with the frame: it could not be drawn, or its process ended or hung.
+    """
+
+    def __init__(self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None) -> None:
+        count = (os.cpu_count() or 1) if workers is None else workers
+        self._painter = Painter(Evaluation(scene), folder_source(folder), scale)
+        self.size = self._painter.width, self._painter.height
+        self._slots = 1 if count == 0 else AHEAD * count + 2
+        self._frame_bytes = self.size[0] * self.size[1] * 4
+        self._memory = SharedMemory(create=True, size=self._slots * self._frame_bytes)
+        self._drawers: list[_Drawer] = []
+        self._drawn: set[int] = set()
+        self._begun = 0
+        try:
+            for _ in range(count):
+                self._start(scene, folder, scale)
+        except BaseException:
+            self.close()
+            raise
+
+    def _start(self, scene: Scene, folder: File, scale: float) -> None:
+        context = multiprocessing.get_context("spawn")
+        here, there = context.Pipe()
+        job = (there, scene, folder, scale, self._memory.name)
+        process = context.Process(target=_work, args=job, daemon=True, name="coaster drawer")
+        process.start()
+        there.close()
+        self._drawers.append(_Drawer(process, here))
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def frames(self, order: Sequence[int]) -> Iterator[Pixels]:
+        """Yield the frames of ``order``; each one's pixels are valid until the next is asked for."""
+        self._drawn.clear()
+        self._begun = 0
+        for index, frame in enumerate(order):
+            self._listen(0.0, frame)
+            self._assign(index, order)
+            if index >= self._begun:
+                self._begun = index + 1
+                self._painter.paint(frame, self._slot(index))
+            else:
+                while index not in self._drawn:
+                    self._listen(PATIENCE_S, frame)
+                    self._assign(index, order)
+                self._drawn.discard(index)
+            yield self._slot(index)
+
+    def _slot(self, index: int) -> Pixels:
+        return _slot(self._memory, index % self._slots, self.size)
+
+    def _assign(self, index: int, order: Sequence[int]) -> None:
+        """Hand the next frames to whoever has the least to do, as far as there are free slots."""
+        ready = [d for d in self._drawers if d.ready]
+        while ready and self._begun < min(index + self._slots, len(order)):
+            drawer = min(ready, key=lambda d: d.waiting)
+            if drawer.waiting >= AHEAD:
+                return
+            with self._watching(drawer, order[self._begun]):
+                drawer.pipe.send((self._begun, order[self._begun], self._begun % self._slots))
+            drawer.waiting += 1
+            self._begun += 1
+
+    def _listen(self, patience: float, frame: int) -> None:
+        pipes = {d.pipe: d for d in self._drawers}
+        heard = connection.wait(list(pipes), timeout=patience) if pipes else []
+        if not heard and patience:
+            raise RenderError(f"Frame {frame} was not drawn within {patience:.0f} s.", frame)
+        for pipe in heard:
+            drawer = pipes[pipe]  # type: ignore[index]
+            with self._watching(drawer, frame):
+                index, at, words = drawer.pipe.recv()
+            if words:
+                raise RenderError(words, at)
+            drawer.ready = True
+            if index >= 0:
+                drawer.waiting -= 1
+                self._drawn.add(index)
+
+    @contextlib.contextmanager
+    def _watching(self, drawer: _Drawer, frame: int) -> Iterator[None]:
+        try:
+            yield
+        except (EOFError, OSError) as error:
+            raise RenderError(
+                f"A drawing process ended near frame {frame}, perhaps for lack of memory.", frame
+            ) from error
+
+    def close(self) -> None:
+        """Stop the processes and give the memory back; safe to call twice."""
+        for drawer in self._drawers:
+            drawer.pipe.close()
+        for drawer in self._drawers:
+            drawer.process.join(timeout=2.0)
+            if drawer.process.is_alive():
+                drawer.process.kill()
+                drawer.process.join()
+        self._drawers = []
+        with contextlib.suppress(FileNotFoundError):
+            self._memory.close()
+            self._memory.unlink()
+
+
+def _slot(memory: SharedMemory, slot: int, size: tuple[int, int]) -> Pixels:
+    width, height = size
+    return np.ndarray((height, width, 4), np.uint8, memory.buf, offset=slot * width * height * 4)
+
+
+def _work(pipe: Connection, scene: Scene, folder: File, scale: float, memory_name: str) -> None:
+    """Draw what is asked for until the pipe closes, which it also does when the caller dies."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the caller decides what an interrupt means
+    memory = SharedMemory(name=memory_name)
+    painter = Painter(Evaluation(scene), folder_source(folder), scale)
+    try:
+        painter.prepare()
+        pipe.send((-1, 0, ""))
+        while True:
+            index, frame, slot = pipe.recv()
+            painter.paint(frame, _slot(memory, slot, (painter.width, painter.height)))
+            pipe.send((index, frame, ""))
+    except RenderError as error:
+        with contextlib.suppress(OSError):
+            pipe.send((-1, error.frame, str(error)))
+    except (EOFError, OSError):
+        return  # nobody is listening any more
+    finally:
+        memory.close()

@@ -1,0 +1,86 @@
+"""A scene as a video file."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path as File
+
+from coaster.errors import FormatError, RenderCancelled
+from coaster.export.drawers import Drawers
+from coaster.media.video import Format, VideoWriter
+from coaster.render.raster import output_size
+from coaster.scene.document import Scene
+
+FORMATS: dict[str, Format] = {".mp4": "mp4", ".webm": "webm"}
+LARGEST_SIDE = 8192
+MOST_FRAMES = 200_000
+
+
+@dataclass(frozen=True)
+class Order:
+    """What to render: frames ``first`` up to but not ``last``, ``loops`` times, at ``scale``."""
+
+    first: int
+    last: int
+    loops: int = 1
+    scale: float = 1.0
+
+    @property
+    def count(self) -> int:
+        return (self.last - self.first) * self.loops
+
+    def frames(self) -> list[int]:
+        return list(range(self.first, self.last)) * self.loops
+
+
+def order_for(scene: Scene, first: int = 0, last: int | None = None, loops: int = 1, scale: float = 1.0) -> Order:
+    """Check what is asked of a scene.
+
+    Errors: FormatError: no frames, frames outside the scene, or a size that cannot be encoded.
+    """
+    last = scene.length if last is None else last
+    if not 0 <= first < last <= scene.length:
+        raise FormatError(f"Frames {first}:{last} are not in the scene, which has 0:{scene.length}.")
+    if loops < 1 or (last - first) * loops > MOST_FRAMES:
+        raise FormatError(f"{loops} loops of {last - first} frames: at least one loop, at most {MOST_FRAMES:,} frames.")
+    if not 0.01 <= scale <= 8 or max(output_size(scene.width, scene.height, scale)) > LARGEST_SIDE:
+        raise FormatError(f"A scale of {scale:g} makes this scene too large or too small for video.")
+    return Order(first, last, loops, scale)
+
+
+def format_of(out: File) -> Format:
+    """Return the format a file's ending asks for.
+
+    Errors: FormatError: another ending.
+    """
+    if out.suffix.lower() not in FORMATS:
+        raise FormatError(f"{out.name}: a render is an {' or a '.join(FORMATS)} file.")
+    return FORMATS[out.suffix.lower()]
+
+
+def render(
+    scene: Scene,
+    folder: File,
+    out: File,
+    order: Order,
+    *,
+    workers: int | None = None,
+    progress: Callable[[int], None] = lambda done: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> None:
+    """Render to ``out``, which appears only when it is whole.
+
+    ``progress`` hears how many frames are in; ``cancelled`` is asked before each.
+
+    Errors: RenderError with the frame; MediaError: the encoder or the disk refused;
+            RenderCancelled: it was asked to stop.
+    """
+    form = format_of(out)
+    with (
+        Drawers(scene, folder, scale=order.scale, workers=workers) as drawers,
+        VideoWriter(out, form, drawers.size, scene.rate.fraction, alpha=scene.background is None) as writer,
+    ):
+        for done, pixels in enumerate(drawers.frames(order.frames())):
+            if cancelled():
+                raise RenderCancelled("The render was cancelled.")
+            writer.write(pixels)
+            progress(done + 1)
