@@ -92,14 +92,10 @@ def _add_sample(parser: argparse.ArgumentParser) -> None:
 def _add_render(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("scene", type=File, metavar="SCENE.json|BUNDLE.zip")
     parser.add_argument("out", type=File, metavar="OUT.mp4|.webm")
-    parser.add_argument(
-        "--frames", type=_wrap(_frames), default=(0, None), metavar="A:B", help="A up to but not B"
-    )
+    parser.add_argument("--frames", type=_wrap(_frames), default=(0, None), metavar="A:B", help="A up to but not B")
     parser.add_argument("--scale", type=_wrap(_positive), default=1.0, metavar="K")
     parser.add_argument("--loops", type=_wrap(_whole), default=1, metavar="N")
-    parser.add_argument(
-        "--workers", type=_wrap(_workers), metavar="N", help="drawing processes"
-    )
+    parser.add_argument("--workers", type=_wrap(_workers), metavar="N", help="drawing processes")
     parser.set_defaults(run=_render)
 
 

@@ -1,5 +1,7 @@
 """Arc length and its inverse: laws for all curves, and curves whose length is known."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -88,7 +90,7 @@ def test_degenerate_curves(name):
         basis = bezier.velocity_basis(piece)[0]
         speed = lambda t: float(np.hypot(*bezier.velocity(basis, np.array(t))))  # noqa: E731
         stops = sorted({0.0, 0.5, *bezier.slowest_parameters(piece)[0], 1.0})
-        exact = sum(quad(speed, a, b, epsabs=0, epsrel=1e-13, limit=500)[0] for a, b in zip(stops, stops[1:]))
+        exact = sum(quad(speed, a, b, epsabs=0, epsrel=1e-13, limit=500)[0] for a, b in pairwise(stops))
     assert found.length == pytest.approx(exact, rel=1e-10, abs=1e-20)
     places = found.locate(np.linspace(0, found.length, 101))
     assert np.isfinite(places.position).all()

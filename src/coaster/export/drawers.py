@@ -28,6 +28,8 @@ AHEAD = 2
 """Frames a drawer may have waiting, so that it never waits for the encoder's next word."""
 PATIENCE_S = 120.0
 """A frame that takes longer than this has hung."""
+STARVED = 4
+"""Waits for a frame after which one more drawer is worth its start."""
 
 
 def folder_source(folder: File) -> PictureSource:
@@ -48,35 +50,41 @@ class _Drawer:
 
 
 class Drawers:
-    """Draws a scene's frames in any order, ``workers`` of them at a time beside the caller.
+    """Draws a scene's frames in any order, with up to ``workers`` processes beside the caller's.
 
-    The caller's own process draws too while no worker has a frame ready for it, so that the
-    first frames need not wait for processes to start. ``workers=0`` draws everything here.
+    One process starts at once, and another each time the caller had to wait for frames: drawing
+    takes from encoding only what it needs. Until the first is up the caller's process draws for
+    itself, so nobody waits for a start. ``workers=0`` draws everything here.
 
     Errors: RenderError with the frame: it could not be drawn, or its process ended or hung.
     """
 
     def __init__(self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None) -> None:
-        count = (os.cpu_count() or 1) if workers is None else workers
+        self._most = (os.cpu_count() or 1) if workers is None else workers
+        self._job = scene, folder, scale
         self._painter = Painter(Evaluation(scene), folder_source(folder), scale)
         self.size = self._painter.width, self._painter.height
-        self._slots = 1 if count == 0 else AHEAD * count + 2
+        self._slots = AHEAD * self._most + 2 if self._most else 1
         self._frame_bytes = self.size[0] * self.size[1] * 4
         self._memory = SharedMemory(create=True, size=self._slots * self._frame_bytes)
         self._drawers: list[_Drawer] = []
         self._drawn: set[int] = set()
         self._begun = 0
+        self._starved = STARVED
         try:
-            for _ in range(count):
-                self._start(scene, folder, scale)
+            self._grow()
         except BaseException:
             self.close()
             raise
 
-    def _start(self, scene: Scene, folder: File, scale: float) -> None:
+    def _grow(self) -> None:
+        """Start one more drawer, if the caller has waited often enough and there may be one."""
+        if self._starved < STARVED or len(self._drawers) >= self._most:
+            return
+        self._starved = 0
         context = multiprocessing.get_context("spawn")
         here, there = context.Pipe()
-        job = (there, scene, folder, scale, self._memory.name)
+        job = (there, *self._job, self._memory.name)
         process = context.Process(target=_work, args=job, daemon=True, name="coaster drawer")
         process.start()
         there.close()
@@ -101,11 +109,17 @@ class Drawers:
                 self._begun = index + 1
                 self._painter.paint(frame, self._slot(index))
             else:
-                while index not in self._drawn:
-                    self._listen(PATIENCE_S, frame)
-                    self._assign(index, order)
-                self._drawn.discard(index)
+                self._await(index, order)
             yield self._slot(index)
+
+    def _await(self, index: int, order: Sequence[int]) -> None:
+        if index not in self._drawn:
+            self._starved += all(d.ready for d in self._drawers)
+            self._grow()
+        while index not in self._drawn:
+            self._listen(PATIENCE_S, order[index])
+            self._assign(index, order)
+        self._drawn.discard(index)
 
     def _slot(self, index: int) -> Pixels:
         return _slot(self._memory, index % self._slots, self.size)

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 from functools import lru_cache
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -59,8 +59,6 @@ class Subpath:
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Path:
     """One live object that carries riders and can be stroked; ``colour`` is only its guide's."""
-
-    kind: ClassVar[str] = "path"
 
     id: Id
     name: Name

@@ -2,6 +2,8 @@
 
 import contextlib
 import os
+import queue
+import threading
 from fractions import Fraction
 from pathlib import Path as File
 from types import TracebackType
@@ -24,10 +26,15 @@ OPTIONS: dict[str, dict[str, str]] = {
     "webm": {"crf": "24", "b": "0", "deadline": "good", "cpu-used": "4", "row-mt": "1", "auto-alt-ref": "0"},
 }
 CONTAINER = {"mp4": {"movflags": "+faststart", "movie_timescale": "60000"}, "webm": {}}
+CONVERTED_AHEAD = 3
+"""Converted frames that may wait for the encoder."""
 
 
 class VideoWriter:
     """Writes frames to ``file``, which appears only when the last one is in.
+
+    The caller's thread converts, a thread of the writer's own encodes: both leave Python's lock,
+    so they run side by side.
 
     Shapes:   frames are premultiplied BGRA (height, width, 4), even sizes.
     Accuracy: flat colours within 1 level of 255 plus the encoder's loss; with ``alpha`` (WebM)
@@ -44,20 +51,28 @@ class VideoWriter:
         self._convert = VideoReformatter()
         try:
             self._container = av.open(str(self._part), "w", format=form, options=CONTAINER[form])
-            codec = "libx264" if form == "mp4" else "libvpx-vp9"
-            stream = self._container.add_stream(codec, rate=rate, options=OPTIONS[form])
-            assert isinstance(stream, VideoStream)  # noqa: S101 - a video codec makes nothing else
-            self._stream = stream
-            self._stream.width, self._stream.height = size
-            self._stream.pix_fmt = self._pixels
-            self._stream.time_base = 1 / rate
-            context = self._stream.codec_context
-            context.time_base = 1 / rate
-            context.thread_count = os.cpu_count() or 1
-            context.color_primaries = context.color_trc = context.colorspace = BT709
-            context.color_range = LIMITED
+            self._stream = self._begun(form, size, rate)
         except (av.error.FFmpegError, OSError, ValueError) as error:
+            self._part.unlink(missing_ok=True)
             raise MediaError(f"{file.name} could not be begun: {error}.") from error
+        self._waiting: queue.Queue[VideoFrame | None] = queue.Queue(CONVERTED_AHEAD)
+        self._failure: Exception | None = None
+        self._encoder = threading.Thread(target=self._encode, name="coaster encoder", daemon=True)
+        self._encoder.start()
+
+    def _begun(self, form: Format, size: tuple[int, int], rate: Fraction) -> VideoStream:
+        stream = self._container.add_stream("libx264" if form == "mp4" else "libvpx-vp9", rate=rate)
+        assert isinstance(stream, VideoStream)  # noqa: S101 - a video codec makes nothing else
+        stream.options = dict(OPTIONS[form])
+        stream.width, stream.height = size
+        stream.pix_fmt = self._pixels
+        stream.time_base = 1 / rate
+        context = stream.codec_context
+        context.time_base = 1 / rate
+        context.thread_count = os.cpu_count() or 1
+        context.color_primaries = context.color_trc = context.colorspace = BT709
+        context.color_range = LIMITED
+        return stream
 
     def __enter__(self) -> Self:
         return self
@@ -71,13 +86,19 @@ class VideoWriter:
             self.abandon()
 
     def write(self, pixels: Pixels) -> None:
-        """Encode the next frame; ``pixels`` may be reused afterwards."""
-        try:
-            for packet in self._stream.encode(self._converted(pixels)):
-                self._container.mux(packet)
-        except (av.error.FFmpegError, OSError) as error:
-            raise MediaError(f"{self.file.name} could not be written at frame {self._count}: {error}.") from error
+        """Take the next frame; ``pixels`` may be reused afterwards."""
+        frame = self._converted(pixels)
         self._count += 1
+        while self._failure is None:
+            with contextlib.suppress(queue.Full):
+                self._waiting.put(frame, timeout=0.5)
+                return
+        raise self._refusal()
+
+    def _refusal(self) -> MediaError:
+        error = MediaError(f"{self.file.name} could not be written near frame {self._count - 1}: {self._failure}.")
+        error.__cause__ = self._failure
+        return error
 
     def _converted(self, pixels: Pixels) -> VideoFrame:
         if self._alpha:
@@ -97,19 +118,42 @@ class VideoWriter:
         frame.pts, frame.time_base = self._count, self._stream.codec_context.time_base
         return frame
 
-    def close(self) -> None:
-        """Flush the encoder and put the finished file in its place."""
+    def _encode(self) -> None:
+        """Encode what is put in line until None comes; runs in a thread of its own."""
         try:
+            while (frame := self._waiting.get()) is not None:
+                for packet in self._stream.encode(frame):
+                    self._container.mux(packet)
             for packet in self._stream.encode(None):
                 self._container.mux(packet)
+        except (av.error.FFmpegError, OSError, ValueError) as error:
+            self._failure = error
+
+    def close(self) -> None:
+        """Flush the encoder and put the finished file in its place."""
+        self._stop()
+        try:
+            if self._failure is not None:
+                raise self._failure
             self._container.close()
             os.replace(self._part, self.file)
-        except (av.error.FFmpegError, OSError) as error:
-            self._part.unlink(missing_ok=True)
+        except (av.error.FFmpegError, OSError, ValueError) as error:
+            self.abandon()
             raise MediaError(f"{self.file.name} could not be finished: {error}.") from error
 
     def abandon(self) -> None:
         """Drop what was written; no file appears."""
-        with contextlib.suppress(av.error.FFmpegError, OSError):  # thrown away in any case
+        with contextlib.suppress(queue.Empty):
+            while True:
+                self._waiting.get_nowait()
+        self._stop()
+        with contextlib.suppress(av.error.FFmpegError, OSError, ValueError):  # thrown away in any case
             self._container.close()
         self._part.unlink(missing_ok=True)
+
+    def _stop(self) -> None:
+        while self._encoder.is_alive():
+            with contextlib.suppress(queue.Full):
+                self._waiting.put(None, timeout=0.2)
+                break
+        self._encoder.join()

@@ -1,0 +1,115 @@
+"""What every command is, the register of their kinds, and commands as JSON."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any, ClassVar, TypeVar
+
+from pydantic import TypeAdapter, ValidationError
+
+from coaster.errors import EditRefused, SceneError
+from coaster.scene.codec import words_of
+from coaster.scene.document import Scene
+
+Key = tuple[str, ...]
+"""A part of the scene, from the outside in: ("layer", "manta", "facing")."""
+
+
+class Command:
+    """One edit as a frozen value; it sets absolute values, so that its inverse is exact.
+
+    The laws, for every scene a command applies to: the inverse restores the scene; ``merge``
+    equals doing both; JSON gives the same command back; the scene it was given is untouched.
+    """
+
+    kind: ClassVar[str]
+
+    def apply(self, scene: Scene) -> Scene:
+        """Errors: EditRefused, UnknownId or SceneError: it does not fit this scene."""
+        raise NotImplementedError
+
+    def inverse(self, before: Scene) -> "Command":
+        """Return the command that takes the scene back to ``before``."""
+        raise NotImplementedError
+
+    def touches(self) -> Key:
+        """Return the part of the scene it changes; two edits of one part are in conflict."""
+        raise NotImplementedError
+
+    def describe(self, scene: Scene) -> str:
+        """Return the words of the undo menu; ``scene`` is the one before."""
+        raise NotImplementedError
+
+    def merge(self, later: "Command") -> "Command | None":
+        """Return one command that equals both, or None if there is none."""
+        return None
+
+
+class Setting(Command):
+    """A command that sets one part; a later one of the same part makes it void."""
+
+    def _with(self, **values: object) -> Command:
+        # Every command is a dataclass; this base is not.
+        return replace(self, **values)  # type: ignore[type-var]
+
+    def merge(self, later: Command) -> Command | None:
+        return later if later.kind == self.kind and later.touches() == self.touches() else None
+
+
+KINDS: dict[str, TypeAdapter[Any]] = {}
+C = TypeVar("C")
+
+
+def register(command: type[C]) -> type[C]:
+    """Make a command's kind readable from JSON."""
+    kind: str = command.kind  # type: ignore[attr-defined]
+    if kind in KINDS:
+        raise ValueError(f"two commands are called {kind!r}")
+    KINDS[kind] = TypeAdapter(command)
+    return command
+
+
+def to_data(command: Command) -> dict[str, Any]:
+    return {"kind": command.kind, **KINDS[command.kind].dump_python(command, mode="json")}
+
+
+def from_data(data: Any) -> Command:
+    """Read one command.
+
+    Errors: EditRefused: no known kind, or fields that are missing, unknown or out of range.
+    """
+    if not isinstance(data, Mapping) or data.get("kind") not in KINDS:
+        kind = data.get("kind") if isinstance(data, Mapping) else data
+        raise EditRefused(f"There is no edit called {kind!r:.60}.")
+    fields = {k: v for k, v in data.items() if k != "kind"}
+    try:
+        command: Command = KINDS[data["kind"]].validate_python(fields)
+    except ValidationError as error:
+        raise EditRefused(words_of(error)) from error
+    return command
+
+
+def apply_all(scene: Scene, commands: Sequence[Command]) -> tuple[Scene, tuple[Command, ...]]:
+    """Apply commands in order; return the scene after, and the inverses in the order to apply.
+
+    Errors: EditRefused: one of them does not fit; nothing is changed.
+    """
+    inverses: list[Command] = []
+    for command in commands:
+        try:
+            after = command.apply(scene)
+            inverses.append(command.inverse(scene))
+        except ValidationError as error:
+            raise EditRefused(words_of(error)) from error
+        except SceneError as error:
+            raise EditRefused(str(error)) from error
+        scene = after
+    return scene, tuple(reversed(inverses))
+
+
+def conflict(mine: Sequence[Command], theirs: Sequence[Command]) -> tuple[Command, Command] | None:
+    """Return the first two commands that touch the same part, or None."""
+    for a in mine:
+        for b in theirs:
+            if all(x == y for x, y in zip(a.touches(), b.touches(), strict=False)):
+                return a, b
+    return None

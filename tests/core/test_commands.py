@@ -1,0 +1,229 @@
+"""The laws of commands, for every registered kind on scenes of all sorts."""
+
+import copy
+import json
+from dataclasses import replace
+
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from coaster import commands
+from coaster.commands import base, layers, paths, rides, settings
+from coaster.commands.history import Heads
+from coaster.errors import CoreError, EditRefused, UnknownId
+from coaster.geometry.path import Path, subpath_from_segments
+from coaster.motion.rate import Rate
+from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
+from coaster.scene.document import Layer, Line, Scene, Shape, Text, Transform
+from tests.core import strategies as ours
+
+COURSES = [
+    subpath_from_segments([[[0, 0], [9, 0], [9, 9], [0, 9]]], closed=False),
+    subpath_from_segments([[[0, 0], [90, 0], [90, 90], [5, 7]], [[5, 7], [0, 0], [1, 1], [0, 0]]], closed=True),
+]
+word = st.sampled_from(["a", "b", "c", "d"])
+name = st.sampled_from(["Manta", "Buoy", "×"])
+number = st.floats(-500, 500)
+
+
+@st.composite
+def pegs(draw, path=None):
+    times = sorted(draw(st.lists(st.integers(0, 400), min_size=1, max_size=4, unique=True)))
+    places = st.builds(AtPercent, st.floats(-50, 250))
+    if path is not None:
+        places |= st.builds(AtNode, st.sampled_from([n.id for n in path.nodes()]), st.integers(0, 2))
+    return tuple(Peg(f"p{i}", t * 1.5, draw(places)) for i, t in enumerate(times))
+
+
+@st.composite
+def a_path(draw, path_id):
+    return Path(path_id, draw(name), (draw(st.sampled_from(COURSES)),), visible=draw(st.booleans()))
+
+
+facings = st.builds(Facing, st.sampled_from(["fixed", "along", "reversed", "ahead"]), number, st.booleans())
+transforms = st.builds(Transform, position=st.tuples(number, number), turn=number, opacity=ours.fraction)
+contents = st.builds(Shape, width=st.floats(1, 90)) | st.builds(Text, text=name)
+
+
+@st.composite
+def a_ride(draw, scene_paths):
+    path = draw(st.sampled_from(scene_paths))
+    return Ride(path.id, draw(pegs(path)), draw(facings), draw(number))
+
+
+@st.composite
+def scenes(draw):
+    ids = draw(st.lists(word, min_size=draw(st.sampled_from([0, 1, 1, 2])), max_size=2, unique=True))
+    found = tuple(draw(a_path(i)) for i in ids)
+    made = []
+    for layer_id in draw(st.lists(word, max_size=3, unique=True, min_size=draw(st.sampled_from([0, 2])))):
+        ride = draw(a_ride(found)) if found and draw(st.booleans()) else None
+        content = draw(contents if ride or not found else contents | st.just(Line(found[0].id)))
+        made.append(Layer(layer_id, draw(name), content, draw(transforms), ride, draw(st.booleans())))
+    return Scene(length=draw(st.integers(1, 300)), layers=tuple(made), paths=found)
+
+
+def layer_id(scene):
+    return st.sampled_from([x.id for x in scene.layers] or ["none"]) | word
+
+
+def rider_id(scene):
+    riders = [x.id for x in scene.layers if x.ride]
+    return st.sampled_from(riders) if riders else word
+
+
+def path_id(scene):
+    return st.sampled_from([p.id for p in scene.paths] or ["none"]) | word
+
+
+def ride_for(scene):
+    return a_ride(scene.paths) if scene.paths else st.builds(Ride, st.just("none"), pegs())
+
+
+EXAMPLES = {
+    "layer.add": lambda s: st.builds(layers.AddLayer, st.builds(Layer, word, name, contents), st.integers(0, 5)),
+    "layer.remove": lambda s: st.builds(layers.RemoveLayer, layer_id(s)),
+    "layer.order": lambda s: st.builds(layers.OrderLayer, layer_id(s), st.integers(0, 3)),
+    "layer.rename": lambda s: st.builds(layers.RenameLayer, layer_id(s), name),
+    "layer.show": lambda s: st.builds(layers.ShowLayer, layer_id(s), st.booleans()),
+    "layer.lock": lambda s: st.builds(layers.LockLayer, layer_id(s), st.booleans()),
+    "layer.place": lambda s: st.builds(layers.PlaceLayer, layer_id(s), transforms),
+    "layer.fill": lambda s: st.builds(layers.FillLayer, layer_id(s), contents | st.builds(Line, path_id(s))),
+    "path.add": lambda s: st.builds(paths.AddPath, word.flatmap(a_path), st.integers(0, 3)),
+    "path.remove": lambda s: st.builds(paths.RemovePath, path_id(s)),
+    "path.rename": lambda s: st.builds(paths.RenamePath, path_id(s), name),
+    "path.show": lambda s: st.builds(paths.ShowPath, path_id(s), st.booleans()),
+    "ride.attach": lambda s: st.builds(rides.AttachRide, layer_id(s), ride_for(s)),
+    "ride.detach": lambda s: st.builds(rides.DetachRide, rider_id(s)),
+    "ride.facing": lambda s: st.builds(rides.SetFacing, rider_id(s), facings),
+    "ride.course": lambda s: st.builds(rides.SetCourse, rider_id(s), number, st.sampled_from(["glide", "jump"])),
+    "ride.pegs": lambda s: st.builds(rides.SetPegs, rider_id(s), pegs()),
+    "ride.pace": lambda s: st.builds(rides.SetPace, rider_id(s), pegs()),
+    "ride.time": lambda s: st.builds(rides.SetTime, rider_id(s), pegs()),
+    "scene.frame": lambda s: st.builds(settings.SetFrame, st.just(640), st.just(360), st.none() | st.just("#123456")),
+    "scene.clock": lambda s: st.builds(settings.clock_for, st.just(s), st.builds(Rate, st.integers(12, 60)),
+                                       st.integers(1, 400)),
+}  # fmt: skip
+
+
+def test_every_kind_has_an_example_here():
+    assert set(EXAMPLES) == set(commands.KINDS)
+
+
+@pytest.mark.parametrize("kind", EXAMPLES)
+@given(data=st.data())
+def test_the_laws(kind, data):
+    scene = data.draw(scenes())
+    first, second = data.draw(EXAMPLES[kind](scene)), data.draw(EXAMPLES[kind](scene))
+    untouched = copy.deepcopy(scene)
+    assert base.from_data(json.loads(json.dumps(base.to_data(first)))) == first
+    try:
+        after, inverses = base.apply_all(scene, [first])
+    except CoreError:
+        assume(False)
+    assert scene == untouched
+    assert base.apply_all(after, inverses)[0] == scene
+    assert first.describe(scene)
+    merged = first.merge(second)
+    if merged is not None:
+        try:
+            both, _ = base.apply_all(after, [second])
+        except CoreError:
+            return
+        assert base.apply_all(scene, [merged])[0] == both
+
+
+@given(st.data())
+def test_a_run_of_edits_is_undone_by_its_inverses(data):
+    scene = start = data.draw(scenes())
+    done = []
+    for kind in data.draw(st.lists(st.sampled_from(sorted(EXAMPLES)), max_size=6)):
+        command = data.draw(EXAMPLES[kind](scene))
+        try:
+            scene, inverses = base.apply_all(scene, [command])
+        except CoreError:
+            continue
+        done.append(inverses)
+    for inverses in reversed(done):
+        scene, _ = base.apply_all(scene, inverses)
+    assert scene == start
+
+
+SCENE = Scene(
+    layers=(
+        Layer("m", "Manta", Shape(), ride=Ride("r", (Peg("p", 0, AtPercent(0)),))),
+        Layer("l", "Wake", Line("r")),
+    ),
+    paths=(Path("r", "Reef", (subpath_from_segments([[[0, 0], [1, 0], [2, 0], [9, 9]]], closed=False),)),),
+)
+
+
+@pytest.mark.parametrize(
+    ("data", "error", "words"),
+    [
+        ({"kind": "layer.melt"}, EditRefused, "no edit called 'layer.melt'"),
+        ("x", EditRefused, "no edit"),
+        ({"kind": "layer.remove"}, EditRefused, "layer_id"),
+        ({"kind": "layer.remove", "layer_id": "m", "more": 1}, EditRefused, "more"),
+        ({"kind": "layer.remove", "layer_id": "gone"}, UnknownId, "no layer 'gone'"),
+        ({"kind": "layer.add", "layer": {"id": "m", "name": "M", "content": {"type": "shape"}}}, EditRefused, "twice"),
+        ({"kind": "path.remove", "path_id": "r"}, EditRefused, "in use by Manta, Wake"),
+        ({"kind": "ride.detach", "layer_id": "l"}, EditRefused, "rides no path"),
+        ({"kind": "ride.attach", "layer_id": "l", "ride": {"path": "r", "pegs": [
+            {"id": "p", "time": 0, "place": {"on": "length", "percent": 0}}]}}, EditRefused, "cannot ride"),
+        ({"kind": "ride.facing", "layer_id": "m", "facing": {"turn": float("nan")}}, EditRefused, "turn"),
+        ({"kind": "ride.pegs", "layer_id": "m", "pegs": []}, EditRefused, "pegs"),
+        ({"kind": "scene.frame", "width": 641, "height": 360, "background": None}, EditRefused, "width"),
+    ],
+)  # fmt: skip
+def test_what_does_not_fit_is_refused_in_words(data, error, words):
+    with pytest.raises(error, match=words):
+        base.apply_all(SCENE, [base.from_data(data)])
+
+
+def test_edits_of_one_part_are_in_conflict_and_of_others_not():
+    turn, pace = rides.SetFacing("m", Facing(turn=5)), rides.SetPace("m", SCENE.ride_of("m").pegs)
+    assert base.conflict([turn], [pace]) is None
+    assert base.conflict([turn], [rides.SetFacing("m", Facing())])
+    assert base.conflict([turn], [layers.RemoveLayer("m")])
+    assert base.conflict([rides.DetachRide("m")], [pace])
+    assert base.conflict([layers.RemoveLayer("l")], [turn]) is None
+
+
+@given(st.lists(st.sampled_from(["edit", "undo", "redo"]), max_size=40))
+def test_undo_and_redo_follow_a_plain_stack(actions):
+    """Against two lists; each revision's effect is to add or take one token."""
+    heads, kept = [Heads()], {0: []}
+    document, undone = [], []
+    for action in actions:
+        now, number = heads[-1], len(heads)
+        if action == "edit":
+            document, undone = [*document, number], []
+            heads.append(now.after_edit(number))
+        elif action == "undo" and now.undo:
+            assert document
+            document, undone = document[:-1], [*undone, document[-1]]
+            heads.append(now.after_undo(number, heads[now.undo - 1]))
+        elif action == "redo" and now.redo:
+            assert undone
+            document, undone = [*document, undone[-1]], undone[:-1]
+            heads.append(now.after_redo(number, heads[now.redo - 1]))
+        else:
+            assert not (document if action == "undo" else undone)
+            continue
+        kept[number] = document
+        # Undo leads to the document before the revision it takes back.
+        if heads[-1].undo:
+            assert kept[heads[-1].undo - 1] == document[:-1]
+
+
+def test_a_new_rate_keeps_seconds_and_loops_keep_filling_the_scene():
+    closed = Path("c", "Ring", (subpath_from_segments([[[0, 0], [9, 0], [9, 9], [0, 0]]], closed=True),))
+    pegs = (Peg("p", 0, AtPercent(0)), Peg("q", 150, AtPercent(100)))
+    loop, part = Layer("a", "A", Shape(), ride=Ride("c", pegs)), Layer("b", "B", Shape(), ride=Ride("r", pegs[:1]))
+    part = replace(part, ride=Ride("r", (pegs[0], replace(pegs[1], time=60.0))))
+    scene = Scene(layers=(loop, part), paths=(closed, *SCENE.paths))
+    after, _ = base.apply_all(scene, [settings.clock_for(scene, Rate(60), 240)])
+    assert after.ride_of("a").end == 240
+    assert after.ride_of("b").end == 120
