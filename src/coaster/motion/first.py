@@ -22,5 +22,5 @@ def first_ride(path: Path, *, width: float, rate: Rate, scene_length: int, facin
         frames = float(scene_length)
     else:
         seconds = min(max(Way(path, ride).length / width * CROSSING_S, SHORTEST_S), LONGEST_S)
-        frames = float(min(rate.frames(seconds), scene_length) - 1)
+        frames = float(min(rate.frames(seconds), scene_length - 1))
     return Ride(path.id, simple_pegs(0.0, frames, 1.0, easing.EVEN), ride.facing)

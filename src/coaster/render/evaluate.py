@@ -1,12 +1,13 @@
 """A scene over time: where every layer is in every frame, and the display list of one frame."""
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
+from coaster.geometry.path import Path
 from coaster.motion import travel
 from coaster.motion.travel import Travel, Way
 from coaster.render.outlines import Drawable, drawable
@@ -57,22 +58,39 @@ class Evaluation:
         """Every layer, hidden ones included, from the back to the front."""
         return tuple(motion(layer, self.scene) for layer in self.scene.layers)
 
+    def shows_alike(self, other: "Evaluation", layer_id: str) -> bool:
+        """Whether a layer of both looks and moves the same, given that their clocks agree."""
+        a, b = (next((x for x in e.scene.layers if x.id == layer_id), None) for e in (self, other))
+        return a is not None and a == b and _course(a, self.scene) == _course(a, other.scene)
+
     def display_list(self, frame: int) -> list[DrawItem]:
         """Return what to draw at a frame, 0..length, from the back to the front."""
         shown = (m for m in self.motions if m.layer.visible)
         return [DrawItem(m.drawable, m.matrix(frame), m.layer.transform.opacity) for m in shown]
 
 
+def _course(layer: Layer, scene: Scene) -> Path | None:
+    """Return the path a layer rides or strokes."""
+    if isinstance(layer.content, Line):
+        return scene.path(layer.content.path)
+    return scene.path(layer.ride.path) if layer.ride else None
+
+
 def motion(layer: Layer, scene: Scene) -> LayerMotion:
     """Evaluate one layer over frames 0..length (the last being the continuation)."""
-    content = drawable(layer, scene)
+    return _motion(layer, _course(layer, scene), scene.length, scene.fps)
+
+
+@lru_cache(maxsize=512)
+def _motion(layer: Layer, path: Path | None, length: int, fps: float) -> LayerMotion:
+    content = drawable(layer, path)
     if isinstance(layer.content, Line):
         return LayerMotion(layer, content, np.array([affine.IDENTITY]))
-    if layer.ride is None:
+    if layer.ride is None or path is None:
         return LayerMotion(layer, content, _placed(layer, content, np.array([layer.transform.position]), None))
-    way = Way(scene.path(layer.ride.path), layer.ride)
-    times = np.arange(scene.length + 1)
-    ridden = travel.evaluate(way, times, fps=scene.fps, period=travel.period_of(way, scene.length))
+    way = Way(path, layer.ride)
+    times = np.arange(length + 1)
+    ridden = travel.evaluate(way, times, fps=fps, period=travel.period_of(way, length))
     return LayerMotion(layer, content, _placed(layer, content, ridden.position, ridden), way, ridden)
 
 

@@ -10,10 +10,12 @@ import uharfbuzz as harfbuzz
 from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 
+from coaster.errors import UnknownId
 from coaster.formats.pathdata import number, to_path_data
 from coaster.geometry import arcs
 from coaster.geometry import path as paths
-from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text
+from coaster.geometry.path import Path
+from coaster.scene.document import Layer, Line, Picture, Shape, Text
 
 FONT_FILES = {"Bricolage Grotesque": "bricolage-grotesque", "Figtree": "figtree"}
 FONT_FOLDER = File(__file__).parent / "fonts"
@@ -41,8 +43,8 @@ class Drawable:
     origin: tuple[float, float] = (0.0, 0.0)
 
 
-def drawable(layer: Layer, scene: Scene) -> Drawable:
-    """Return what the layer draws; a line's outlines are in scene px, all others in the box's."""
+def drawable(layer: Layer, path: Path | None) -> Drawable:
+    """Return what the layer draws; a line strokes ``path``, in scene px, all others their box."""
     content = layer.content
     if isinstance(content, Picture):
         return Drawable(content.width, content.height, asset=content.asset)
@@ -50,11 +52,12 @@ def drawable(layer: Layer, scene: Scene) -> Drawable:
         return _text(content)
     if isinstance(content, Shape):
         return _shape(content)
-    return _line(content, scene)
+    if path is None:
+        raise UnknownId(f"{layer.name} strokes a path {content.path!r} that is not there.")
+    return _line(content, path)
 
 
-def _line(line: Line, scene: Scene) -> Drawable:
-    path = scene.path(line.path)
+def _line(line: Line, path: Path) -> Drawable:
     left, top, right, bottom = paths.bounds(path.subpaths)
     drawn = Outline(to_path_data(path.subpaths), None, line.colour, line.width, line.dash)
     return Drawable(max(right - left, 1.0), max(bottom - top, 1.0), None, (drawn,), (left, top))

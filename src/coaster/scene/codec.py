@@ -20,8 +20,8 @@ def to_data(scene: Scene) -> dict[str, Any]:
     return {"schema": SCHEMA, **_ADAPTER.dump_python(scene, mode="json")}
 
 
-def to_json(scene: Scene) -> str:
-    return json.dumps(to_data(scene), indent=2, ensure_ascii=False) + "\n"
+def to_json(scene: Scene, *, indent: int | None = 2) -> str:
+    return json.dumps(to_data(scene), indent=indent, ensure_ascii=False) + "\n"
 
 
 def from_data(data: Any) -> Scene:

@@ -1,6 +1,6 @@
 """The scene as one immutable value: size, rate, length, background, layers and paths."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Annotated, Literal, TypeVar
 
@@ -170,6 +170,16 @@ class Scene:
     def assets(self) -> Iterator[str]:
         """Yield the file name of each picture once."""
         yield from dict.fromkeys(x.content.asset for x in self.layers if isinstance(x.content, Picture))
+
+    def with_assets(self, renamed: Mapping[str, str]) -> "Scene":
+        """Return the scene with its pictures' file names changed; those not named stay."""
+        layers = tuple(
+            replace(x, content=replace(x.content, asset=renamed.get(x.content.asset, x.content.asset)))
+            if isinstance(x.content, Picture)
+            else x
+            for x in self.layers
+        )
+        return replace(self, layers=layers)
 
 
 Thing = TypeVar("Thing", Layer, Path)

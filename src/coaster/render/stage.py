@@ -1,0 +1,187 @@
+"""The evaluated scene for a stage elsewhere: display lists for all frames, as compact binary."""
+
+import json
+import struct
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from coaster.formats.pathdata import to_path_data
+from coaster.geometry import path as paths
+from coaster.geometry.bezier import Floats
+from coaster.geometry.measure import measured
+from coaster.geometry.path import Path
+from coaster.motion import travel
+from coaster.motion.ride import AtNode, Ride
+from coaster.motion.travel import Travel, Way
+from coaster.render import seam
+from coaster.render.evaluate import Evaluation, LayerMotion
+from coaster.render.outlines import Drawable
+from coaster.scene.document import Scene
+
+MAGIC = b"CSTR"
+FORMAT = 1
+COLUMNS = ("x", "y", "heading", "speed", "travelled", "percent")
+"""What each frame of a ride tells: px, px, degrees, px/s, px, % of one length."""
+
+
+@dataclass
+class _Numbers:
+    """float32 blocks in one buffer, named by their offset and count."""
+
+    blocks: list[bytes]
+    count: int = 0
+
+    def add(self, values: Floats) -> list[int]:
+        flat = np.ascontiguousarray(values, dtype="<f4").ravel()
+        self.blocks.append(flat.tobytes())
+        place, self.count = [self.count, flat.size], self.count + flat.size
+        return place
+
+
+def pack(scene: Scene, before: Scene | None = None, extra: dict[str, Any] | None = None) -> bytes:
+    """Return the scene for frames 0..length as header and numbers.
+
+    Layout:   "CSTR", version (u32), header length in bytes (u32), the header as JSON padded with
+              spaces to a multiple of 4, then float32 little-endian numbers. A block is named
+              [offset, count] in numbers. Matrices are six numbers a frame, in the order of SVG's
+              ``matrix()``; a still layer has one. Rides have the ``COLUMNS`` for each frame.
+    ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
+    Accuracy: float32: 1e-4 px inside any frame.
+    """
+    numbers = _Numbers([])
+    evaluation = Evaluation(scene)
+    known = Evaluation(before) if before is not None and _same_clock(scene, before) else None
+    layers = [_layer(m, evaluation, numbers, known) for m in evaluation.motions]
+    old_paths = {p.id: p for p in before.paths} if before is not None else {}
+    header = {
+        "scene": _settings(scene),
+        "columns": COLUMNS,
+        "layers": layers,
+        "paths": [_path(p, old_paths.get(p.id)) for p in scene.paths],
+        **(extra or {}),
+    }
+    text = json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
+    text += b" " * (-len(text) % 4)
+    return MAGIC + struct.pack("<II", FORMAT, len(text)) + text + b"".join(numbers.blocks)
+
+
+def _same_clock(a: Scene, b: Scene) -> bool:
+    return (a.rate, a.length) == (b.rate, b.length)
+
+
+def _settings(scene: Scene) -> dict[str, Any]:
+    return {
+        "width": scene.width,
+        "height": scene.height,
+        "fps": scene.fps,
+        "rate": str(scene.rate),
+        "length": scene.length,
+        "background": scene.background,
+    }
+
+
+def _layer(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers, known: Evaluation | None) -> dict[str, Any]:
+    layer = motion.layer
+    if known is not None and known.shows_alike(evaluation, layer.id):
+        return {"id": layer.id, "same": True}
+    return {
+        "id": layer.id,
+        "name": layer.name,
+        "type": layer.content.type,
+        "visible": layer.visible,
+        "locked": layer.locked,
+        "opacity": layer.transform.opacity,
+        "position": layer.transform.position,
+        "drawable": _drawable(motion.drawable),
+        "matrices": numbers.add(motion.matrices),
+        "ride": _ride(motion, evaluation, numbers),
+    }
+
+
+def _drawable(drawn: Drawable) -> dict[str, Any]:
+    return {
+        "box": [*drawn.origin, drawn.width, drawn.height],
+        "asset": drawn.asset,
+        "outlines": [
+            {"d": o.data, "fill": o.fill, "stroke": o.stroke, "width": o.stroke_width, "dash": o.dash}
+            for o in drawn.outlines
+        ],
+    }
+
+
+def _ride(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dict[str, Any] | None:
+    ride, ridden, way = motion.layer.ride, motion.travel, motion.way
+    if ride is None or ridden is None or way is None:
+        return None
+    fps = evaluation.scene.fps
+    speed = np.abs(ridden.rate) * fps
+    peak = int(np.argmax(speed))
+    columns = [*ridden.position.T, np.degrees(ridden.heading), speed, ridden.travelled, _percent(ridden, way)]
+    rows = np.stack(columns, axis=1)
+    found = seam.layer_seam(motion, evaluation)
+    return {
+        "path": ride.path,
+        "start": ride.start,
+        "end": ride.end,
+        "length": way.length,
+        "limited": travel.is_limited(ride),
+        "average": average_speed(ridden, ride, fps),
+        "peak": {"speed": float(speed[peak]), "frame": peak},
+        "rows": numbers.add(rows),
+        "pegs": _pegs(ride, way),
+        "seam": {
+            "position": found.position,
+            "angle": found.angle,
+            "speed": found.speed,
+            "clean": found.clean,
+            "reasons": found.reasons(),
+        },
+    }
+
+
+def _percent(ridden: Travel, way: Way) -> Floats:
+    return ridden.travelled / way.length * 100 if way.length else np.zeros_like(ridden.travelled)
+
+
+def average_speed(ridden: Travel, ride: Ride, fps: float) -> float:
+    """Return px/s over the frames of the ride that lie in the scene, rests left out."""
+    first, last = max(round(ride.start), 0), min(round(ride.end), len(ridden.travelled) - 1)
+    if last <= first:
+        return 0.0
+    return abs(float(ridden.travelled[last] - ridden.travelled[first])) / (last - first) * fps
+
+
+def _pegs(ride: Ride, way: Way) -> list[dict[str, Any]]:
+    shift = ride.offset / 100 * way.length
+    return [
+        {
+            "id": peg.id,
+            "time": peg.time,
+            "distance": way.distance(peg.place) + shift,
+            "node": peg.place.node if isinstance(peg.place, AtNode) else None,
+        }
+        for peg in ride.pegs
+    ]
+
+
+def _path(path: Path, before: Path | None) -> dict[str, Any]:
+    if path == before:
+        return {"id": path.id, "same": True}
+    measure, _ = measured(path.subpaths, "glide")
+    start = measure.locate([0.0])
+    x, y = path.subpaths[0].nodes[0].position
+    left, top, right, bottom = paths.bounds(path.subpaths)
+    return {
+        "id": path.id,
+        "name": path.name,
+        "visible": path.visible,
+        "colour": path.colour,
+        "loops": path.loops,
+        "d": to_path_data(path.subpaths),
+        "nodes": [[*node.position, node.kind] for node in path.nodes()],
+        "start": [x, y, float(np.degrees(measure.directions(start, after=True)[0]))],
+        "box": [left, top, right - left, bottom - top],
+        "length": measure.length,
+    }

@@ -1,0 +1,8 @@
+"""The studio as a WSGI application."""
+
+import os
+
+from django.core.wsgi import get_wsgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.config.settings")
+application = get_wsgi_application()

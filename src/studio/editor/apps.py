@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class EditorConfig(AppConfig):
+    name = "studio.editor"
+    label = "editor"

@@ -1,0 +1,203 @@
+"""The only way to change a scene's document: edit, undo, redo, and a look ahead at an edit."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+
+from django.db import transaction
+from django.utils import timezone
+
+from coaster import commands as core_commands
+from coaster.commands import Command
+from coaster.commands.history import Heads
+from coaster.errors import CoreError, EditRefused
+from coaster.scene import codec
+from coaster.scene.document import Scene as Document
+from studio.projects.models import Revision, Scene
+from studio.projects.services import Person, allow
+
+SNAPSHOT_EVERY = 50
+JOINED_WITHIN = timedelta(milliseconds=500)
+Plan = Callable[[Document], Sequence[Command]]
+"""From the scene as it stands to the commands that do what was asked."""
+
+
+class StaleRevision(CoreError):  # noqa: N818 - an outcome, not a mistake
+    """An edit of a part that was changed since in another window."""
+
+
+@dataclass(frozen=True)
+class Edited:
+    """What an edit did: the scene before and after, the revision it has now, and its words."""
+
+    before: Document
+    after: Document
+    revision: int
+    words: str
+    heads: Heads
+
+
+def edit(user: Person, scene_pk: int, plan: Plan, *, base: int) -> Edited:
+    """Carry out a plan as one revision.
+
+    ``base`` is the revision the person was looking at. If the scene has moved on since, the
+    plan is made on the scene as it is now, unless it touches what was changed meanwhile.
+
+    Errors: StaleRevision; EditRefused and other CoreErrors: it does not fit. Nothing is changed.
+    """
+    with transaction.atomic():
+        scene = _locked(user, scene_pk)
+        before = scene.value()
+        commands = list(plan(before))
+        _check_base(scene, commands, base)
+        after, inverses = core_commands.apply_all(before, commands)
+        last = scene.revisions.last()
+        if after == before:
+            return Edited(before, before, scene.revision, "", last.heads)
+        number = scene.revision + 1
+        words = commands[0].describe(before)
+        joins = _joins(last, user, commands)
+        heads = last.heads.after_edit(number)
+        _append(scene, user, number, words, commands, inverses, heads, after, joins=joins)
+        return Edited(before, after, number, words, heads)
+
+
+def preview(user: Person, scene_pk: int, plan: Plan, *, base: int) -> Edited:
+    """Return what a plan would do, without doing it.
+
+    Errors: as ``edit``; StaleRevision whenever the scene has moved on.
+    """
+    scene = Scene.objects.select_related("project").get(pk=scene_pk)
+    allow(user, scene.project)
+    if base != scene.revision:
+        raise StaleRevision("The scene was changed in another window.")
+    before = scene.value()
+    after, _ = core_commands.apply_all(before, list(plan(before)))
+    return Edited(before, after, base, "", Heads())
+
+
+def undo(user: Person, scene_pk: int) -> Edited:
+    """Take back the last edit, and those joined to it, as a new revision.
+
+    Errors: EditRefused: there is nothing to undo.
+    """
+    with transaction.atomic():
+        scene = _locked(user, scene_pk)
+        heads = scene.revisions.last().heads
+        if not heads.undo:
+            raise EditRefused("There is nothing to undo.")
+        chain = [scene.revisions.get(number=heads.undo)]
+        while chain[-1].joins:
+            chain.append(scene.revisions.get(number=chain[-1].number - 1))
+        inverses = [data for revision in chain for data in revision.inverses]
+        before_undone = scene.revisions.get(number=chain[-1].number - 1).heads
+        number = scene.revision + 1
+        words = f"Undo: {chain[-1].words}"[:200]
+        return _take_back(scene, user, inverses, words, heads.after_undo(number, before_undone))
+
+
+def redo(user: Person, scene_pk: int) -> Edited:
+    """Do again what was undone last, as a new revision.
+
+    Errors: EditRefused: there is nothing to redo.
+    """
+    with transaction.atomic():
+        scene = _locked(user, scene_pk)
+        heads = scene.revisions.last().heads
+        if not heads.redo:
+            raise EditRefused("There is nothing to redo.")
+        undone = scene.revisions.get(number=heads.redo)
+        before = scene.revisions.get(number=undone.number - 1).heads
+        number = scene.revision + 1
+        words = undone.words.removeprefix("Undo: ")
+        return _take_back(scene, user, undone.inverses, words, heads.after_redo(number, before))
+
+
+def undo_words(scene: Scene) -> tuple[str, str]:
+    """Return what undo and redo would take back, in words; "" for nothing."""
+    heads = scene.revisions.last().heads
+    wanted = dict(scene.revisions.filter(number__in=[heads.undo, heads.redo]).values_list("number", "words"))
+    return wanted.get(heads.undo, "") if heads.undo else "", wanted.get(heads.redo, "").removeprefix("Undo: ")
+
+
+def document_at(scene: Scene, number: int) -> Document:
+    """Return the scene as it was at a revision, from the snapshot before it.
+
+    Errors: Revision.DoesNotExist.
+    """
+    scene.revisions.get(number=number)
+    start = scene.revisions.filter(number__lte=number).exclude(snapshot="").last()
+    value = codec.from_json(start.snapshot)
+    for revision in scene.revisions.filter(number__gt=start.number, number__lte=number):
+        value, _ = core_commands.apply_all(value, [core_commands.from_data(c) for c in revision.commands])
+    return value
+
+
+def _locked(user: Person, scene_pk: int) -> Scene:
+    """Return the scene for writing; transactions are immediate, so no other write is under way."""
+    scene = Scene.objects.select_related("project").select_for_update().get(pk=scene_pk)
+    allow(user, scene.project)
+    if scene.deleted_at is not None:
+        raise EditRefused(f"{scene.name} was deleted in another window; bring it back on the project's page.")
+    return scene
+
+
+def _check_base(scene: Scene, commands: Sequence[Command], base: int) -> None:
+    if not 0 <= base <= scene.revision:
+        raise StaleRevision("This window shows a state the scene never had; it is shown afresh.")
+    theirs = [
+        core_commands.from_data(data)
+        for revision in scene.revisions.filter(number__gt=base)
+        for data in revision.commands
+    ]
+    clash = core_commands.conflict(commands, theirs)
+    if clash:
+        words = clash[0].describe(scene.value())
+        raise StaleRevision(f"“{words}” was not done: the same was changed in another window. Here is how it is now.")
+
+
+def _joins(last: Revision, user: Person, commands: Sequence[Command]) -> bool:
+    """Whether an edit is one of a run of nudges: the same part, by the same hand, at once."""
+    if last.number == 0 or last.author_id != user.pk or timezone.now() - last.made_at > JOINED_WITHIN:
+        return False
+    if last.heads.undo != last.number or len(last.commands) != len(commands):
+        return False
+    earlier = [core_commands.from_data(data) for data in last.commands]
+    return all(a.merge(b) is not None for a, b in zip(earlier, commands, strict=True))
+
+
+def _take_back(scene: Scene, user: Person, stored: Sequence[object], words: str, heads: Heads) -> Edited:
+    before = scene.value()
+    commands = [core_commands.from_data(data) for data in stored]
+    after, inverses = core_commands.apply_all(before, commands)
+    number = scene.revision + 1
+    _append(scene, user, number, words, commands, inverses, heads, after)
+    return Edited(before, after, number, words, heads)
+
+
+def _append(
+    scene: Scene,
+    user: Person,
+    number: int,
+    words: str,
+    commands: Sequence[Command],
+    inverses: Sequence[Command],
+    heads: Heads,
+    after: Document,
+    *,
+    joins: bool = False,
+) -> None:
+    document = codec.to_json(after, indent=None)
+    Revision.objects.create(
+        scene=scene,
+        number=number,
+        author=user,
+        words=words[:200],
+        commands=[core_commands.to_data(c) for c in commands],
+        inverses=[core_commands.to_data(c) for c in inverses],
+        undo=heads.undo,
+        redo=heads.redo,
+        joins=joins,
+        snapshot=document if number % SNAPSHOT_EVERY == 0 else "",
+    )
+    Scene.objects.filter(pk=scene.pk).update(document=document, revision=number, edited_at=timezone.now())

@@ -1,0 +1,118 @@
+"""Projects, their scenes with all revisions, and the pictures they use."""
+
+from functools import lru_cache
+from pathlib import Path as File
+
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.db import models
+
+from coaster.commands.history import Heads
+from coaster.scene import codec
+from coaster.scene import document as core
+from studio.projects.querysets import Owned, Projects, Scenes
+
+
+class Project(models.Model):
+    """A folder of scenes and the pictures they share; it belongs to one person."""
+
+    owner = models.ForeignKey(User, on_delete=models.CASCADE)
+    name = models.CharField(max_length=80)
+    created_at = models.DateTimeField(auto_now_add=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    objects = Projects.as_manager()
+
+    class Meta:
+        ordering = ["created_at"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def folder(self) -> File:
+        """Where its pictures are."""
+        return settings.DATA / "projects" / str(self.pk) / "assets"
+
+
+class Scene(models.Model):
+    """A scene's current document and how often it was edited."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="scenes")
+    name = models.CharField(max_length=80)
+    document = models.TextField()
+    revision = models.PositiveIntegerField(default=0)
+    created_at = models.DateTimeField(auto_now_add=True)
+    edited_at = models.DateTimeField(auto_now_add=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    objects = Scenes.as_manager()
+
+    class Meta:
+        ordering = ["created_at"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def value(self) -> core.Scene:
+        """Return the document as the core's immutable value."""
+        return _parsed(self.document)
+
+
+@lru_cache(maxsize=128)
+def _parsed(document: str) -> core.Scene:
+    return codec.from_json(document)
+
+
+class Revision(models.Model):
+    """One edit, never changed afterwards; number 0 is the scene as it was made.
+
+    ``undo`` and ``redo`` are the heads after it (see ``coaster.commands.history``); ``joins``
+    says that it is undone together with the one before.
+    """
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    author = models.ForeignKey(User, on_delete=models.SET_NULL, null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    words = models.CharField(max_length=200)
+    commands = models.JSONField(default=list)
+    inverses = models.JSONField(default=list)
+    undo = models.PositiveIntegerField(default=0)
+    redo = models.PositiveIntegerField(default=0)
+    joins = models.BooleanField(default=False)
+    snapshot = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["scene", "number"], name="one_revision_a_number")]
+
+    def __str__(self) -> str:
+        return f"{self.scene_id}/{self.number} {self.words}"
+
+    @property
+    def heads(self) -> Heads:
+        return Heads(self.undo, self.redo)
+
+
+class Asset(models.Model):
+    """A picture of a project; its file is named by its content, so the same picture is kept once."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="assets")
+    file_name = models.CharField(max_length=80)
+    original_name = models.CharField(max_length=200)
+    width = models.FloatField()
+    height = models.FloatField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    objects = Owned.as_manager()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "file_name"], name="one_asset_a_content")]
+
+    def __str__(self) -> str:
+        return self.original_name
+
+    @property
+    def path(self) -> File:
+        return self.project.folder / self.file_name

@@ -1,0 +1,175 @@
+"""The only way to change projects, scenes and pictures; each function checks whose they are."""
+
+import hashlib
+import os
+import tempfile
+from functools import partial
+from pathlib import Path as File
+
+from django.contrib.auth.models import AbstractBaseUser, User
+from django.core.exceptions import PermissionDenied
+from django.db import transaction
+from django.utils import timezone
+
+from coaster.export.drawers import folder_source
+from coaster.formats import bundle, pictures
+from coaster.formats.bundle import Bundle
+from coaster.render.raster import PictureSource
+from coaster.scene import codec
+from coaster.scene import document as core
+from coaster.scene.ids import fresh_name
+from studio.projects.models import Asset, Project, Revision, Scene
+
+SINGLE_PERSON = "studio"
+Person = User | AbstractBaseUser
+
+
+def single_person() -> User:
+    """Return the one account of a studio on a person's own machine, made when first needed."""
+    user, made = User.objects.get_or_create(username=SINGLE_PERSON)
+    if made:
+        user.set_unusable_password()
+        user.save()
+    return user
+
+
+def allow(user: Person, project: Project) -> None:
+    """Errors: PermissionDenied, unless the project is the user's and not in the bin."""
+    if not user.is_authenticated or project.owner_id != user.pk or project.deleted_at is not None:
+        raise PermissionDenied("This project is not yours.")
+
+
+def create_project(user: Person, name: str) -> Project:
+    return Project.objects.create(owner=user, name=name)
+
+
+def rename_project(user: Person, project: Project, name: str) -> None:
+    allow(user, project)
+    Project.objects.filter(pk=project.pk).update(name=name)
+
+
+def bin_project(user: Person, project: Project) -> None:
+    """Take a project out of sight; ``restore_project`` brings it back whole."""
+    allow(user, project)
+    Project.objects.filter(pk=project.pk).update(deleted_at=timezone.now())
+
+
+def restore_project(user: Person, pk: int) -> Project:
+    """Errors: PermissionDenied, Project.DoesNotExist."""
+    project = Project.objects.get(pk=pk, owner_id=user.pk)
+    Project.objects.filter(pk=pk).update(deleted_at=None)
+    return project
+
+
+@transaction.atomic
+def create_scene(user: Person, project: Project, name: str, value: core.Scene, *, words: str = "New scene") -> Scene:
+    """Make a scene with its revision 0."""
+    allow(user, project)
+    document = codec.to_json(value, indent=None)
+    scene = Scene.objects.create(project=project, name=name, document=document)
+    Revision.objects.create(scene=scene, number=0, author=user, words=words, snapshot=document)
+    return scene
+
+
+def rename_scene(user: Person, scene: Scene, name: str) -> None:
+    allow(user, scene.project)
+    Scene.objects.filter(pk=scene.pk).update(name=name)
+
+
+def duplicate_scene(user: Person, scene: Scene) -> Scene:
+    """Make a scene with the same document; its history starts anew."""
+    taken = set(Scene.objects.filter(project=scene.project, deleted_at=None).values_list("name", flat=True))
+    name = fresh_name(scene.name[:76], taken)
+    return create_scene(user, scene.project, name, scene.value(), words=f"Copy of {scene.name}")
+
+
+def bin_scene(user: Person, scene: Scene) -> None:
+    """Take a scene out of sight; ``restore_scene`` brings it back whole."""
+    allow(user, scene.project)
+    Scene.objects.filter(pk=scene.pk).update(deleted_at=timezone.now())
+
+
+def restore_scene(user: Person, pk: int) -> Scene:
+    """Errors: PermissionDenied, Scene.DoesNotExist."""
+    scene = Scene.objects.select_related("project").get(pk=pk)
+    allow(user, scene.project)
+    Scene.objects.filter(pk=pk).update(deleted_at=None)
+    return scene
+
+
+def import_picture(user: Person, project: Project, data: bytes, name: str) -> tuple[Asset, tuple[str, ...]]:
+    """Keep an uploaded picture; return it and what was done to it, in words.
+
+    Errors: MediaError, FormatError: it cannot be used; nothing is kept.
+    """
+    allow(user, project)
+    found = pictures.import_picture(data, name)
+    return keep_picture(project, found.data, found.ending, name, (found.width, found.height)), found.notes
+
+
+def keep_picture(project: Project, data: bytes, ending: str, name: str, size: tuple[float, float]) -> Asset:
+    """Write a checked picture under the name its content gives it."""
+    file_name = hashlib.sha256(data).hexdigest()[:40] + ending
+    write_whole(project.folder / file_name, data)
+    asset, _ = Asset.objects.get_or_create(
+        project=project,
+        file_name=file_name,
+        defaults={"original_name": name[:200], "width": size[0], "height": size[1]},
+    )
+    return asset
+
+
+def write_whole(file: File, data: bytes) -> None:
+    """Write a file so that it is there entirely or not at all."""
+    file.parent.mkdir(parents=True, exist_ok=True)
+    descriptor, part = tempfile.mkstemp(dir=file.parent, prefix=".", suffix=".part")
+    try:
+        with os.fdopen(descriptor, "wb") as stream:
+            stream.write(data)
+        os.replace(part, file)
+    except BaseException:
+        os.unlink(part)
+        raise
+
+
+def picture_source(project: Project) -> PictureSource:
+    return folder_source(project.folder)
+
+
+def export_bundle(user: Person, scene: Scene) -> bytes:
+    """Return the scene with its pictures as one zip file."""
+    allow(user, scene.project)
+    return bundle.pack(scene.value(), partial(_read, scene.project.folder))
+
+
+def _read(folder: File, name: str) -> bytes:
+    return (folder / name).read_bytes()
+
+
+def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Scene:
+    """Make a scene from a scene file (.json) or one with its pictures (.zip).
+
+    Errors: FormatError, SceneError, MediaError: it cannot be used; nothing is kept.
+    """
+    allow(user, project)
+    found = _opened(data, name, project)
+    checked = {asset: pictures.import_picture(blob, asset) for asset, blob in found.pictures.items()}
+    renamed = {}
+    with transaction.atomic():
+        for asset, picture in checked.items():
+            size = (picture.width, picture.height)
+            renamed[asset] = keep_picture(project, picture.data, picture.ending, asset, size).file_name
+        scene = found.scene.with_assets(renamed)
+        return create_scene(user, project, File(name).stem[:80] or "Scene", scene, words=f"Opened from {name}"[:200])
+
+
+def _opened(data: bytes, name: str, project: Project) -> Bundle:
+    if data[:2] == b"PK":
+        return bundle.unpack(data, name)
+    scene = codec.from_json(data)
+    missing = [a for a in scene.assets() if not (project.folder / a).is_file()]
+    if missing:
+        raise codec.SceneError(f"{name} needs the picture {missing[0]}; open the scene's zip file, which brings it.")
+    return Bundle(scene, {})
+
+

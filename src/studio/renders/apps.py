@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class RendersConfig(AppConfig):
+    name = "studio.renders"
+    label = "renders"
