@@ -140,3 +140,28 @@ def retimed(pegs: tuple[Peg, ...], start: float, end: float) -> tuple[Peg, ...]:
         return (replace(pegs[0], time=start),)
     moved = tuple(replace(p, time=start + (p.time - old) / span * (end - start)) for p in pegs)
     return (*moved[:-1], replace(moved[-1], time=end))
+
+
+def with_laps(pegs: tuple[Peg, ...], laps: float) -> tuple[Peg, ...]:
+    """Scale the pegs' percents about the first so that the whole travel is ``laps`` lengths.
+
+    Pegs on nodes stay on them. Degenerate: a travel that goes nowhere gets all of it at its end.
+    """
+    percents = [p.place.percent for p in pegs if isinstance(p.place, AtPercent)]
+    if len(percents) < 2:
+        return pegs
+    first, span = percents[0], percents[-1] - percents[0]
+
+    def scaled(peg: Peg) -> Peg:
+        if not isinstance(peg.place, AtPercent):
+            return peg
+        share = (peg.place.percent - first) / span if span else float(peg is pegs[-1])
+        return replace(peg, place=AtPercent(first + share * laps * 100))
+
+    return tuple(scaled(p) for p in pegs)
+
+
+def laps_of(pegs: tuple[Peg, ...]) -> float:
+    """Return how many lengths the pegs at percents cover from the first to the last."""
+    percents = [p.place.percent for p in pegs if isinstance(p.place, AtPercent)]
+    return (percents[-1] - percents[0]) / 100 if len(percents) > 1 else 0.0

@@ -61,7 +61,7 @@ class Evaluation:
     def shows_alike(self, other: "Evaluation", layer_id: str) -> bool:
         """Whether a layer of both looks and moves the same, given that their clocks agree."""
         a, b = (next((x for x in e.scene.layers if x.id == layer_id), None) for e in (self, other))
-        return a is not None and a == b and _course(a, self.scene) == _course(a, other.scene)
+        return a is not None and a == b and course(a, self.scene) == course(a, other.scene)
 
     def display_list(self, frame: int) -> list[DrawItem]:
         """Return what to draw at a frame, 0..length, from the back to the front."""
@@ -69,7 +69,7 @@ class Evaluation:
         return [DrawItem(m.drawable, m.matrix(frame), m.layer.transform.opacity) for m in shown]
 
 
-def _course(layer: Layer, scene: Scene) -> Path | None:
+def course(layer: Layer, scene: Scene) -> Path | None:
     """Return the path a layer rides or strokes."""
     if isinstance(layer.content, Line):
         return scene.path(layer.content.path)
@@ -78,7 +78,7 @@ def _course(layer: Layer, scene: Scene) -> Path | None:
 
 def motion(layer: Layer, scene: Scene) -> LayerMotion:
     """Evaluate one layer over frames 0..length (the last being the continuation)."""
-    return _motion(layer, _course(layer, scene), scene.length, scene.fps)
+    return _motion(layer, course(layer, scene), scene.length, scene.fps)
 
 
 @lru_cache(maxsize=512)

@@ -48,7 +48,7 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.messages",
     "whitenoise.runserver_nostatic",
-    "django.contrib.staticfiles",
+    "studio.config.apps.UsedStaticFiles",
     "django_htmx",
     "django_tasks",
     "django_tasks_db",

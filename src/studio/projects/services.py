@@ -14,10 +14,10 @@ from django.utils import timezone
 from coaster.export.drawers import folder_source
 from coaster.formats import bundle, pictures
 from coaster.formats.bundle import Bundle
+from coaster.ids import fresh_name
 from coaster.render.raster import PictureSource
 from coaster.scene import codec
 from coaster.scene import document as core
-from coaster.scene.ids import fresh_name
 from studio.projects.models import Asset, Project, Revision, Scene
 
 SINGLE_PERSON = "studio"
@@ -171,5 +171,3 @@ def _opened(data: bytes, name: str, project: Project) -> Bundle:
     if missing:
         raise codec.SceneError(f"{name} needs the picture {missing[0]}; open the scene's zip file, which brings it.")
     return Bundle(scene, {})
-
-

@@ -1,0 +1,91 @@
+"""Pegs put in and taken out without disturbing the travel around them."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from coaster.errors import EditRefused
+from coaster.geometry import bezier
+from coaster.geometry.bezier import Floats
+from coaster.ids import fresh_id
+from coaster.motion import easing
+from coaster.motion.ride import AtPercent, Peg, Reach
+from coaster.motion.travel import Way, section_curves, travelled
+
+SAME_TIME = 1e-6
+"""Frames within which two pegs would stand at the same time."""
+
+
+def peg_at(pegs: tuple[Peg, ...], time: float) -> Peg | None:
+    """Return the peg that stands at a time (frames), if there is one."""
+    return next((p for p in pegs if abs(p.time - time) <= SAME_TIME), None)
+
+
+def with_peg(way: Way, time: float) -> tuple[Peg, ...]:
+    """Return the pegs with one more at ``time`` (frames), where the rider then is.
+
+    Accuracy: inside the ride the travel stays as it was within 1e-9 x length (the section's
+              curve is cut by de Casteljau); before its start or after its end the rider rests
+              up to or from the new peg as it did.
+    Errors:   EditRefused: there is a peg already.
+    """
+    pegs = way.ride.pegs
+    if peg_at(pegs, time) is not None:
+        raise EditRefused(f"There is a peg at frame {time:g} already.")
+    place = AtPercent(_percent_at(way, time))
+    made = Peg(fresh_id("peg", {p.id for p in pegs}), time, place)
+    later = next((i for i, p in enumerate(pegs) if p.time > time), len(pegs))
+    if later in (0, len(pegs)):
+        return (*pegs[:later], made, *pegs[later:])
+    before, after = pegs[later - 1], pegs[later]
+    if before.step != "none":
+        return (*pegs[:later], replace(made, step=before.step), *pegs[later:])
+    curve = section_curves((before, after), way.ride.never_backwards)[0]
+    left, right = _cut(curve, (time - before.time) / (after.time - before.time))
+    return (
+        *pegs[: later - 1],
+        replace(before, leave=_leave(left)),
+        replace(made, arrive=_arrive(left), leave=_leave(right)),
+        replace(after, arrive=_arrive(right)),
+        *pegs[later + 1 :],
+    )
+
+
+def _percent_at(way: Way, time: float) -> float:
+    total, _ = travelled(way, np.array([time]))
+    return float(total[0] / way.length * 100 - way.ride.offset) if way.length else 0.0
+
+
+def _cut(curve: Floats, share: float) -> tuple[Floats, Floats]:
+    """Cut the curve (0, 0), (x1, y1), (x2, y2), (1, 1) where x is ``share``."""
+    x1, y1, x2, y2 = (float(v) for v in curve)
+    s = float(easing.solve_time(np.array(share), x1, x2))
+    return bezier.split(np.array([[0.0, 0.0], [x1, y1], [x2, y2], [1.0, 1.0]]), s)
+
+
+def _leave(piece: Floats) -> Reach:
+    return _reach(piece[1] - piece[0], piece[3] - piece[0])
+
+
+def _arrive(piece: Floats) -> Reach:
+    return _reach(piece[3] - piece[2], piece[3] - piece[0])
+
+
+def _reach(handle: Floats, section: Floats) -> Reach:
+    """Return a handle as shares of its section; one that covers no distance keeps its time."""
+    time = min(max(float(handle[0] / section[0]), 0.0), 1.0)
+    flat = abs(float(section[1])) < 1e-12
+    return Reach(time, time if flat else float(handle[1] / section[1]))
+
+
+def without_peg(pegs: tuple[Peg, ...], peg_id: str) -> tuple[Peg, ...]:
+    """Return the pegs without one.
+
+    Errors: EditRefused: it is the only one, or not there.
+    """
+    rest = tuple(p for p in pegs if p.id != peg_id)
+    if len(rest) == len(pegs):
+        raise EditRefused(f"There is no peg {peg_id!r}.")
+    if not rest:
+        raise EditRefused("A ride keeps at least one peg; take the layer off the path instead.")
+    return rest

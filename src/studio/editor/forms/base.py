@@ -1,0 +1,78 @@
+"""What every form of the editor is: it takes only the fields that were sent, and leaves the others."""
+
+import math
+from typing import Any, ClassVar
+
+from django import forms
+
+from coaster.commands import Command
+from coaster.scene.document import Scene
+
+FORMS: dict[str, type["EditForm"]] = {}
+
+
+class Number(forms.FloatField):
+    """A number with a unit in its complaints; nan and infinity are none."""
+
+    def __init__(self, low: float, high: float, *, unit: str = "", **options: Any) -> None:
+        super().__init__(required=False, **options)
+        self.low, self.high, self.unit = low, high, unit
+
+    def to_python(self, value: Any) -> float | None:
+        text = str(value or "").strip().replace(",", ".").removesuffix(self.unit).strip()
+        if not text:
+            return None
+        try:
+            number = float(text)
+        except ValueError:
+            number = math.nan
+        if not math.isfinite(number):
+            raise forms.ValidationError(f"“{value}” is no number.")
+        if not self.low <= number <= self.high:
+            unit = f" {self.unit}" if self.unit else ""
+            raise forms.ValidationError(f"{number:g}{unit} is outside {self.low:g} to {self.high:g}{unit}.")
+        return number
+
+    def validate(self, value: Any) -> None:
+        """All is said in ``to_python``."""
+
+
+class Switch(forms.Field):
+    """True or false, told apart from not sent."""
+
+    def __init__(self) -> None:
+        super().__init__(required=False)
+
+    def to_python(self, value: Any) -> bool | None:
+        return {"true": True, "false": False}.get(str(value))
+
+
+class EditForm(forms.Form):
+    """A part of the card; ``commands`` gives what it asks for on the scene as it stands."""
+
+    name: ClassVar[str]
+
+    def __init_subclass__(cls) -> None:
+        super().__init_subclass__()
+        if hasattr(cls, "name"):
+            FORMS[cls.name] = cls
+
+    def commands(self, scene: Scene) -> list[Command]:
+        raise NotImplementedError
+
+    def sent(self, *names: str) -> dict[str, Any]:
+        """Return the fields that were sent, blank ones left out."""
+        return {n: self.cleaned_data[n] for n in names if self.cleaned_data.get(n) is not None and n in self.data}
+
+    def words(self) -> str:
+        """Return the first complaint as one sentence, with the field's label."""
+        field, errors = next(iter(self.errors.items()))
+        label = self.fields[field].label if field in self.fields else ""
+        return f"{label}: {errors[0]}" if label else str(errors[0])
+
+
+class LayerForm(EditForm):
+    layer = forms.CharField(max_length=40)
+
+
+COLOUR = forms.RegexField(r"^#[0-9a-fA-F]{6}$", required=False, label="Colour")

@@ -1,0 +1,155 @@
+"""Rides: facing, time, pace, pegs, attaching and taking off."""
+
+from dataclasses import replace
+
+from django import forms
+
+from coaster.commands import Command
+from coaster.commands.layers import PlaceLayer
+from coaster.commands.rides import AttachRide, DetachRide, SetCourse, SetFacing, SetPace, SetPegs, SetTime
+from coaster.errors import EditRefused, FormatError
+from coaster.motion import easing
+from coaster.motion.first import first_ride
+from coaster.motion.pegs import with_peg, without_peg
+from coaster.motion.ride import AtPercent, paced, retimed, with_laps
+from coaster.motion.travel import Way
+from coaster.render.evaluate import Evaluation
+from coaster.scene.document import Scene
+from studio.editor.forms.base import LayerForm, Number, Switch
+
+
+class FacingForm(LayerForm):
+    name = "facing"
+    mode = forms.ChoiceField(
+        required=False, choices=[(m, m) for m in ("fixed", "along", "reversed", "ahead")], label="Facing"
+    )
+    turn = Number(-3600, 3600, unit="°", label="Turn by")
+    flip_x, flip_y, keep_upright = Switch(), Switch(), Switch()
+    ahead_s = Number(0, 60, unit="s", label="Looks ahead")
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer = self.cleaned_data["layer"]
+        values = self.sent("turn", "flip_x", "flip_y", "keep_upright", "ahead_s")
+        if self.cleaned_data["mode"]:
+            values["mode"] = self.cleaned_data["mode"]
+        return [SetFacing(layer, replace(scene.ride_of(layer).facing, **values))]
+
+
+class TimeForm(LayerForm):
+    """Start and duration, in seconds or in frames, and laps."""
+
+    name = "time"
+    start_s = Number(-1200, 1200, unit="s", label="Starts")
+    start_f = Number(-36_000, 36_000, label="Starts at frame")
+    lasts_s = Number(0, 1200, unit="s", label="Lasts")
+    lasts_f = Number(0, 36_000, label="Lasts frames")
+    laps = Number(-1000, 1000, label="Laps")
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer = self.cleaned_data["layer"]
+        ride = scene.ride_of(layer)
+        start = self._frames("start", scene.fps, ride.start)
+        lasts = self._frames("lasts", scene.fps, ride.end - ride.start)
+        if lasts <= 0 and len(ride.pegs) > 1:
+            raise EditRefused("A ride lasts more than 0 frames.")
+        pegs = retimed(ride.pegs, start, start + lasts)
+        laps = self.cleaned_data["laps"]
+        if laps == 0:
+            raise EditRefused("A ride of 0 laps goes nowhere; write 1 for once along the path.")
+        if laps is not None:
+            pegs = with_laps(pegs, laps)
+        return [SetTime(layer, pegs)]
+
+    def _frames(self, name: str, fps: float, now: float) -> float:
+        seconds, frames = self.cleaned_data[f"{name}_s"], self.cleaned_data[f"{name}_f"]
+        if frames is not None:
+            return float(frames)
+        return round(seconds * fps, 9) if seconds is not None else now
+
+
+class PaceForm(LayerForm):
+    name = "pace"
+    pace = forms.CharField(max_length=80, label="Pace")
+
+    def clean_pace(self) -> easing.Pace:
+        try:
+            return easing.parse(self.cleaned_data["pace"])
+        except FormatError as error:
+            raise forms.ValidationError(str(error)) from error
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer = self.cleaned_data["layer"]
+        return [SetPace(layer, paced(scene.ride_of(layer).pegs, self.cleaned_data["pace"]))]
+
+
+class CourseForm(LayerForm):
+    name = "course"
+    offset = Number(-100_000, 100_000, unit="%", label="Shifted by")
+    gap = forms.ChoiceField(required=False, choices=[("glide", "glide"), ("jump", "jump")], label="Gaps")
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer = self.cleaned_data["layer"]
+        ride = scene.ride_of(layer)
+        offset = self.cleaned_data["offset"]
+        gap = self.cleaned_data["gap"] or ride.gap
+        return [SetCourse(layer, ride.offset if offset is None else offset, gap)]
+
+
+class PegForm(LayerForm):
+    """Move a peg to another place, put one in at a frame, or take one out."""
+
+    name = "peg"
+    peg = forms.CharField(required=False, max_length=40)
+    percent = Number(-100_000, 100_000, unit="%", label="Travelled")
+    add_at = Number(-36_000, 36_000, label="Frame")
+    remove = forms.CharField(required=False, max_length=40)
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer, sent = self.cleaned_data["layer"], self.cleaned_data
+        ride = scene.ride_of(layer)
+        pegs = ride.pegs
+        if sent["add_at"] is not None:
+            pegs = with_peg(Way(scene.path(ride.path), ride), sent["add_at"])
+        elif sent["remove"]:
+            pegs = without_peg(pegs, sent["remove"])
+        elif sent["percent"] is not None:
+            place = AtPercent(sent["percent"] - ride.offset)
+            pegs = tuple(replace(p, place=place) if p.id == sent["peg"] else p for p in pegs)
+        return [SetPegs(layer, pegs)]
+
+
+class AttachForm(LayerForm):
+    """Put a layer on a path; one that rides already keeps its facing."""
+
+    name = "attach"
+    path = forms.CharField(max_length=40)
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer, path = scene.layer(self.cleaned_data["layer"]), scene.path(self.cleaned_data["path"])
+        if layer.ride is not None and layer.ride.path == path.id:
+            raise EditRefused(f"{layer.name} rides {path.name} already.")
+        facing = layer.ride.facing if layer.ride else None
+        ride = first_ride(path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing)
+        return [AttachRide(layer.id, ride)]
+
+
+class DetachForm(LayerForm):
+    """Take a layer off its path; it stays where it is at ``frame``."""
+
+    name = "detach"
+    frame = Number(0, 36_000, label="Frame")
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer = self.cleaned_data["layer"]
+        return [*standing_still(scene, layer, round(self.cleaned_data["frame"] or 0))]
+
+
+def standing_still(scene: Scene, layer_id: str, frame: int) -> list[Command]:
+    """Return the commands that take a rider off its path and leave it where a frame shows it."""
+    scene.ride_of(layer_id)
+    motion = next(m for m in Evaluation(scene).motions if m.layer.id == layer_id)
+    assert motion.travel is not None  # noqa: S101 - a layer that rides has a travel
+    at = min(max(frame, 0), scene.length)
+    x, y = motion.travel.position[at]
+    placed = replace(motion.layer.transform, position=(round(float(x), 3), round(float(y), 3)))
+    return [DetachRide(layer_id), PlaceLayer(layer_id, placed)]

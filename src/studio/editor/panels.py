@@ -1,0 +1,130 @@
+"""What the shelf and the card show, taken from the document."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from coaster.formats.pathdata import to_path_data
+from coaster.geometry.path import Path
+from coaster.motion import easing
+from coaster.motion.ride import laps_of, pace_of
+from coaster.motion.travel import is_limited
+from coaster.render.evaluate import course
+from coaster.render.outlines import FONT_FILES, Drawable, drawable
+from coaster.scene.document import Layer, Line
+from coaster.scene.document import Scene as Document
+from studio.editor import services
+from studio.editor.forms.scene import RATES
+from studio.editor.imports import view_box
+from studio.projects.models import Scene
+
+PACES = [
+    ("even", "Even", "M4 14H36"),
+    ("ease-in", "Ease in", "M4 24C22 24 33 16 36 4"),
+    ("ease-out", "Ease out", "M4 4C7 16 18 24 36 24"),
+    ("ease-both", "Ease both", "M4 24C14 24 12 5 20 5S26 24 36 24"),
+]
+"""Name, label, and the speed over time as a small drawing (40 x 28)."""
+
+
+FACINGS = [("fixed", "Fixed"), ("along", "Along"), ("reversed", "Reversed"), ("ahead", "Ahead")]
+CHOICES = {
+    "facings": FACINGS,
+    "paces": PACES,
+    "fonts": list(FONT_FILES),
+    "figures": ["rectangle", "ellipse", "polygon", "star"],
+    "aligns": ["left", "centre", "right"],
+    "rates": RATES,
+}
+
+
+@dataclass(frozen=True)
+class LayerRow:
+    layer: Layer
+    words: str
+    drawn: Drawable
+    view: str
+
+
+@dataclass(frozen=True)
+class PathTile:
+    path: Path
+    data: str
+    view: str
+    riders: list[str]
+
+
+def shelf(scene: Scene) -> dict[str, Any]:
+    """Layers from the front to the back, and paths with their riders."""
+    value = scene.value()
+    return {
+        "rows": [_row(layer, value) for layer in reversed(value.layers)],
+        "tiles": [tile(path, value) for path in value.paths],
+    }
+
+
+def _row(layer: Layer, value: Document) -> LayerRow:
+    drawn = drawable(layer, course(layer, value))
+    return LayerRow(layer, words_for(layer, value), drawn, _square(drawn))
+
+
+def _square(drawn: Drawable) -> str:
+    x, y = drawn.origin
+    side = max(drawn.width, drawn.height) * 1.1
+    return f"{x + (drawn.width - side) / 2:g} {y + (drawn.height - side) / 2:g} {side:g} {side:g}"
+
+
+def words_for(layer: Layer, value: Document) -> str:
+    """Say in two or three words what a layer is doing here."""
+    if layer.ride:
+        return f"rides {value.path(layer.ride.path).name}"
+    if isinstance(layer.content, Line):
+        return f"line on {value.path(layer.content.path).name}"
+    return layer.content.type
+
+
+def tile(path: Path, value: Document) -> PathTile:
+    return PathTile(
+        path, to_path_data(path.subpaths), view_box(path.subpaths), [x.name for x in value.riders_of(path.id)]
+    )
+
+
+def history(scene: Scene) -> dict[str, str]:
+    undo, redo = services.undo_words(scene)
+    return {"undo_words": undo, "redo_words": redo}
+
+
+def card(scene: Scene, layer_id: str, path_id: str) -> dict[str, Any]:
+    """The context of the card for a layer, a path, or the scene."""
+    value = scene.value()
+    layer = next((x for x in value.layers if x.id == layer_id), None)
+    path = next((p for p in value.paths if p.id == path_id), None)
+    if layer is not None:
+        return (
+            CHOICES
+            | {"value": value, "layer": layer, "tiles": [tile(p, value) for p in value.paths]}
+            | _ride(layer, value)
+        )
+    if path is not None:
+        riders = value.riders_of(path.id)
+        free = [x for x in reversed(value.layers) if x not in riders and not isinstance(x.content, Line)]
+        lines = [x for x in value.users_of(path.id) if isinstance(x.content, Line)]
+        return {"value": value, "path": tile(path, value), "riders": riders, "free": free, "lines": lines}
+    return CHOICES | {"value": value, "has_layers": bool(value.layers), "has_paths": bool(value.paths)}
+
+
+def _ride(layer: Layer, value: Document) -> dict[str, Any]:
+    ride = layer.ride
+    if ride is None:
+        return {}
+    pace, curve = pace_of(ride.pegs)
+    path = value.path(ride.path)
+    return {
+        "ride": ride,
+        "path": path,
+        "many_runs": len(path.subpaths) > 1,
+        "lasts": ride.end - ride.start,
+        "laps": laps_of(ride.pegs),
+        "pace": pace,
+        "curve": curve.css() if pace == "own" or len(ride.pegs) > 1 else easing.EVEN.css(),
+        "limited": is_limited(ride),
+    }

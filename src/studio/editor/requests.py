@@ -1,0 +1,62 @@
+"""What a posted edit asks for: commands as JSON, or a form of the card."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from django.http import HttpRequest
+
+from coaster import commands as core_commands
+from coaster.commands import Command
+from coaster.errors import EditRefused
+from coaster.scene.document import Scene
+from studio.editor.forms import FORMS
+from studio.editor.services import Plan
+
+MOST_COMMANDS = 500
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A plan, and the revision it was made on."""
+
+    plan: Plan
+    base: int
+
+
+def read(request: HttpRequest) -> Asked:
+    """Read a posted edit.
+
+    Errors: EditRefused in one sentence: not JSON, no such form, or a field that makes no sense.
+    """
+    base = request.POST.get("base", "")
+    if not base.isdecimal():
+        raise EditRefused("The edit does not say which revision it was made on.")
+    if "commands" in request.POST:
+        commands = _commands(request.POST["commands"])
+        return Asked(lambda scene: commands, int(base))
+    return Asked(_form_plan(request), int(base))
+
+
+def _commands(text: str) -> list[Command]:
+    try:
+        data = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        raise EditRefused("The edit is no readable JSON.") from error
+    if not isinstance(data, list) or not 1 <= len(data) <= MOST_COMMANDS:
+        raise EditRefused(f"An edit is a list of 1 to {MOST_COMMANDS} commands.")
+    return [core_commands.from_data(item) for item in data]
+
+
+def _form_plan(request: HttpRequest) -> Plan:
+    name = request.POST.get("form", "")
+    if name not in FORMS:
+        raise EditRefused(f"There is no form called {name!r:.40}.")
+    form = FORMS[name](request.POST)
+    if not form.is_valid():
+        raise EditRefused(form.words())
+
+    def plan(scene: Scene) -> Sequence[Command]:
+        return form.commands(scene)
+
+    return plan

@@ -1,0 +1,16 @@
+from django.urls import path
+
+from studio.editor import views
+
+urlpatterns = [
+    path("scenes/<int:scene_id>/", views.editor, name="editor"),
+    path("scenes/<int:scene_id>/stage", views.whole_stage, name="stage"),
+    path("scenes/<int:scene_id>/edit", views.edit, name="edit"),
+    path("scenes/<int:scene_id>/preview", views.preview, name="preview"),
+    path("scenes/<int:scene_id>/undo", views.undo, name="undo"),
+    path("scenes/<int:scene_id>/redo", views.redo, name="redo"),
+    path("scenes/<int:scene_id>/shelf", views.shelf, name="shelf"),
+    path("scenes/<int:scene_id>/card", views.card, name="card"),
+    path("scenes/<int:scene_id>/revision", views.revision, name="revision"),
+    path("scenes/<int:scene_id>/import", views.import_file, name="import"),
+]

@@ -1,0 +1,146 @@
+"""The editor page, its parts, and the endpoints its modules talk to."""
+
+from typing import Any
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_POST
+
+from coaster.errors import CoreError
+from coaster.render import stage
+from coaster.scene.document import Scene as Document
+from studio.editor import imports, panels, requests, services
+from studio.editor.services import Edited, StaleRevision
+from studio.projects.models import Scene
+
+MODULES = sorted(f"studio/js/{file.name}" for file in (settings.ROOT / "src/studio/static/studio/js").glob("*.js"))
+"""Told to the browser at once, so that it need not find them import by import."""
+BINARY = "application/vnd.coaster.stage"
+
+
+def scene_for(request: HttpRequest, scene_id: int) -> Scene:
+    """Return a scene of the person's own, or answer 404."""
+    return get_object_or_404(Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id)
+
+
+def refused(error: CoreError, status: int = 422) -> JsonResponse:
+    """Answer with the one sentence that says why nothing was done."""
+    status = 409 if isinstance(error, StaleRevision) else status
+    return JsonResponse({"words": str(error)}, status=status)
+
+
+@require_GET
+def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The editor on one scene."""
+    scene = scene_for(request, scene_id)
+    context = {"scene": scene, "project": scene.project, "value": scene.value(), "modules": MODULES}
+    return render(request, "editor/editor.html", context | panels.shelf(scene) | panels.history(scene))
+
+
+@require_GET
+def whole_stage(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The evaluated scene, all of it."""
+    scene = scene_for(request, scene_id)
+    return _binary(scene, scene.value(), None, scene.revision)
+
+
+def _binary(scene: Scene, value: Document, before: Document | None, revision: int, **extra: Any) -> HttpResponse:
+    undo, redo = services.undo_words(scene)
+    head = {"revision": revision, "whole": before is None, "undo": undo, "redo": redo, **extra}
+    response = HttpResponse(stage.pack(value, before, head), content_type=BINARY)
+    response["Cache-Control"] = "no-store"
+    return response
+
+
+def _answer(request: HttpRequest, scene: Scene, done: Edited, base: int, **extra: Any) -> HttpResponse:
+    """Answer with what changed or, to a window that had fallen behind, with everything."""
+    current = done.revision in (base, base + 1)
+    return _binary(scene, done.after, done.before if current else None, done.revision, words=done.words, **extra)
+
+
+@require_POST
+def edit(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Apply the posted edit; answer with what changed, or why nothing did."""
+    scene = scene_for(request, scene_id)
+    try:
+        asked = requests.read(request)
+        done = services.edit(request.user, scene.pk, asked.plan, base=asked.base)
+    except CoreError as error:
+        return refused(error)
+    return _answer(request, scene, done, asked.base)
+
+
+@require_POST
+def preview(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Answer with what the posted edit would change; nothing is stored."""
+    scene = scene_for(request, scene_id)
+    try:
+        asked = requests.read(request)
+        done = services.preview(request.user, scene.pk, asked.plan, base=asked.base)
+    except CoreError as error:
+        return refused(error)
+    return _answer(request, scene, done, asked.base)
+
+
+@require_POST
+def undo(request: HttpRequest, scene_id: int) -> HttpResponse:
+    return _step(request, scene_id, services.undo)
+
+
+@require_POST
+def redo(request: HttpRequest, scene_id: int) -> HttpResponse:
+    return _step(request, scene_id, services.redo)
+
+
+def _step(request: HttpRequest, scene_id: int, step: Any) -> HttpResponse:
+    scene = scene_for(request, scene_id)
+    base = request.POST.get("base", "")
+    try:
+        done = step(request.user, scene.pk)
+    except CoreError as error:
+        return refused(error)
+    return _answer(request, scene, done, int(base) if base.isdecimal() else -1)
+
+
+@require_GET
+def shelf(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The lists of layers and paths."""
+    scene = scene_for(request, scene_id)
+    return render(request, "editor/_shelf.html", {"scene": scene, "project": scene.project} | panels.shelf(scene))
+
+
+@require_GET
+def card(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The details of one layer or path, or of the scene if none is asked for or there any more."""
+    scene = scene_for(request, scene_id)
+    context = panels.card(scene, request.GET.get("layer", ""), request.GET.get("path", ""))
+    return render(request, "editor/_card.html", {"scene": scene, "project": scene.project} | context)
+
+
+@require_GET
+def revision(request: HttpRequest, scene_id: int) -> JsonResponse:
+    """The number of the latest revision, for windows that were away."""
+    return JsonResponse({"revision": scene_for(request, scene_id).revision})
+
+
+@require_POST
+def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Take an uploaded picture or drawing into the scene.
+
+    A drawing that can be both is answered with the question which, as HTML; nothing is kept
+    until it is sent again with the answer.
+    """
+    scene = scene_for(request, scene_id)
+    upload = request.FILES.get("file")
+    if upload is None:
+        return JsonResponse({"words": "No file came with this. Choose one and try again."}, status=422)
+    data = upload.read()
+    try:
+        if imports.is_drawing(data) and "use" not in request.POST:
+            question = imports.inspect(data, upload.name, scene.value())
+            return render(request, "editor/_drawing.html", {"scene": scene, "drawing": question})
+        done = imports.take(request.user, scene, data, upload.name, request.POST)
+    except CoreError as error:
+        return refused(error)
+    return _answer(request, scene, done.edited, imports.base_of(request.POST), notes=done.notes, select=done.select)

@@ -1,0 +1,75 @@
+"""Small pictures: of scenes, still and moving, and of imported pictures; made once and kept."""
+
+import io
+from pathlib import Path as File
+
+import numpy as np
+from django.conf import settings
+from PIL import Image
+
+from coaster.media.pictures import straight_rgba
+from coaster.render.evaluate import Evaluation
+from coaster.render.raster import Painter
+from studio.projects.models import Asset, Scene
+from studio.projects.services import picture_source, write_whole
+
+WIDTH, MOST_FRAMES, ASSET_SIDE = 384, 36, 96
+STILL_AT = 0.3
+"""The share of the scene that its still shows: things have usually come into view by then."""
+
+
+def scene_file(scene: Scene, kind: str) -> File:
+    """Return the file of a scene's ``still`` or ``moving`` picture as it is now.
+
+    Errors: RenderError, MediaError: it cannot be drawn.
+    """
+    folder = settings.DATA / "thumbnails" / str(scene.pk)
+    file = folder / f"{scene.revision}-{kind}.webp"
+    if not file.exists():
+        write_whole(file, _still(scene) if kind == "still" else _moving(scene))
+        for old in folder.glob(f"*-{kind}.webp"):
+            if old != file:
+                old.unlink(missing_ok=True)
+    return file
+
+
+def _painter(scene: Scene) -> Painter:
+    value = scene.value()
+    scale = min(WIDTH / value.width, WIDTH / value.height)
+    return Painter(Evaluation(value), picture_source(scene.project), scale)
+
+
+def _still(scene: Scene) -> bytes:
+    painter = _painter(scene)
+    return _webp([straight_rgba(painter.picture(int(painter.evaluation.frames * STILL_AT)))], 0)
+
+
+def _moving(scene: Scene) -> bytes:
+    painter, value = _painter(scene), scene.value()
+    count = min(MOST_FRAMES, value.length)
+    frames = np.arange(count) * value.length // count
+    pictures = [straight_rgba(painter.picture(int(frame))) for frame in frames]
+    return _webp(pictures, round(1000 * value.seconds / count))
+
+
+def _webp(pictures: list[np.ndarray], milliseconds: int) -> bytes:
+    first, *rest = [Image.fromarray(p) for p in pictures]
+    out = io.BytesIO()
+    if rest:
+        first.save(out, "WEBP", save_all=True, append_images=rest, duration=milliseconds, loop=0, quality=70, method=2)
+    else:
+        first.save(out, "WEBP", quality=80)
+    return out.getvalue()
+
+
+def asset_file(asset: Asset) -> File:
+    """Return a small copy of an imported picture."""
+    file = settings.DATA / "thumbnails" / "assets" / str(asset.project_id) / f"{File(asset.file_name).stem}.webp"
+    if not file.exists():
+        with Image.open(asset.path) as picture:
+            small = picture.convert("RGBA")
+            small.thumbnail((ASSET_SIDE, ASSET_SIDE), Image.Resampling.LANCZOS)
+        out = io.BytesIO()
+        small.save(out, "WEBP", quality=85)
+        write_whole(file, out.getvalue())
+    return file

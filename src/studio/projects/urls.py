@@ -1,0 +1,21 @@
+from django.urls import path, re_path
+
+from studio.projects import views
+
+urlpatterns = [
+    path("", views.projects, name="projects"),
+    path("projects/new", views.create_project, name="create-project"),
+    path("projects/<int:project_id>/rename", views.rename_project, name="rename-project"),
+    path("projects/<int:project_id>/delete", views.delete_project, name="delete-project"),
+    path("projects/<int:project_id>/restore", views.restore_project, name="restore-project"),
+    path("projects/<int:project_id>/new-scene", views.new_scene, name="new-scene"),
+    path("projects/<int:project_id>/open", views.open_scene, name="open-scene"),
+    path("projects/<int:project_id>/assets/<str:file_name>", views.asset, name="asset"),
+    path("projects/<int:project_id>/assets/<str:file_name>/small", views.asset_thumbnail, name="asset-small"),
+    path("scenes/<int:scene_id>/rename", views.rename_scene, name="rename-scene"),
+    path("scenes/<int:scene_id>/duplicate", views.duplicate_scene, name="duplicate-scene"),
+    path("scenes/<int:scene_id>/delete", views.delete_scene, name="delete-scene"),
+    path("scenes/<int:scene_id>/restore", views.restore_scene, name="restore-scene"),
+    path("scenes/<int:scene_id>/save", views.save_scene, name="save-scene"),
+    re_path(r"^scenes/(?P<scene_id>\d+)/(?P<kind>still|moving)/\d+\.webp$", views.thumbnail, name="thumbnail"),
+]

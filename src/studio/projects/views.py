@@ -1,0 +1,182 @@
+"""The page of projects and scenes, and the files that belong to them."""
+
+from django.contrib import messages
+from django.db.models import Prefetch
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.text import slugify
+from django.views.decorators.cache import cache_control
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from coaster.errors import CoreError
+from studio.projects import services, thumbnails
+from studio.projects.forms import RATES, SIZES, NameForm, NewSceneForm
+from studio.projects.models import Asset, Project, Scene
+from studio.projects.querysets import Projects
+
+KEEP = cache_control(private=True, max_age=31_536_000, immutable=True)
+
+
+def _project(request: HttpRequest, project_id: int) -> Project:
+    return get_object_or_404(Project.objects.visible_to(request.user), pk=project_id)
+
+
+def _scene(request: HttpRequest, scene_id: int) -> Scene:
+    return get_object_or_404(Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id)
+
+
+def _back(request: HttpRequest, words: str = "", undo: str = "", *, wrong: bool = False) -> HttpResponse:
+    """Go back to the page of projects and say there what happened, with a way to undo it."""
+    if words:
+        messages.add_message(request, messages.ERROR if wrong else messages.INFO, words, extra_tags=undo)
+    return redirect("projects")
+
+
+@require_GET
+def projects(request: HttpRequest) -> HttpResponse:
+    """All projects with their scenes."""
+    scenes = Prefetch("scenes", Scene.objects.visible_to(request.user), to_attr="shown")
+    return render(request, "projects/projects.html", {"projects": _mine(request).prefetch_related(scenes)})
+
+
+def _mine(request: HttpRequest) -> Projects:
+    return Project.objects.visible_to(request.user)
+
+
+@require_POST
+def create_project(request: HttpRequest) -> HttpResponse:
+    form = NameForm(request.POST)
+    if not form.is_valid():
+        return _back(request, form.errors["name"][0], wrong=True)
+    services.create_project(request.user, form.cleaned_data["name"])
+    return _back(request)
+
+
+@require_POST
+def rename_project(request: HttpRequest, project_id: int) -> HttpResponse:
+    project, form = _project(request, project_id), NameForm(request.POST)
+    if not form.is_valid():
+        return _back(request, f"{form.errors['name'][0]} It is still called {project.name}.", wrong=True)
+    services.rename_project(request.user, project, form.cleaned_data["name"])
+    return _back(request)
+
+
+@require_POST
+def delete_project(request: HttpRequest, project_id: int) -> HttpResponse:
+    project = _project(request, project_id)
+    services.bin_project(request.user, project)
+    return _back(request, f"{project.name} was deleted.", reverse("restore-project", args=[project.pk]))
+
+
+@require_POST
+def restore_project(request: HttpRequest, project_id: int) -> HttpResponse:
+    get_object_or_404(Project, pk=project_id, owner=request.user)
+    project = services.restore_project(request.user, project_id)
+    return _back(request, f"{project.name} is back.")
+
+
+@require_http_methods(["GET", "POST"])
+def new_scene(request: HttpRequest, project_id: int) -> HttpResponse:
+    """The dialog of a new scene, and making it."""
+    project = _project(request, project_id)
+    start = {"size": "1920x1080", "rate": "30", "length": "8", "unit": "s", "background": "#ffffff"}
+    form = NewSceneForm(request.POST or None, initial=start)
+    if request.method == "POST" and form.is_valid():
+        scene = services.create_scene(request.user, project, form.cleaned_data["name"], form.cleaned_data["value"])
+        response = HttpResponse(status=204)
+        response["HX-Redirect"] = reverse("editor", args=[scene.pk])
+        return response
+    words = form.words() if request.method == "POST" else ""
+    context = {"project": project, "form": form, "sizes": SIZES, "rates": RATES, "words": words}
+    context["shown"] = request.POST or start
+    return render(request, "projects/_new_scene.html", context, status=422 if words else 200)
+
+
+@require_POST
+def rename_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+    scene, form = _scene(request, scene_id), NameForm(request.POST)
+    wants_json = "application/json" in request.headers.get("Accept", "")
+    if not form.is_valid():
+        words = f"{form.errors['name'][0]} It is still called {scene.name}."
+        return JsonResponse({"words": words}, status=422) if wants_json else _back(request, words, wrong=True)
+    services.rename_scene(request.user, scene, form.cleaned_data["name"])
+    return JsonResponse({"name": form.cleaned_data["name"]}) if wants_json else _back(request)
+
+
+@require_POST
+def duplicate_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+    copy = services.duplicate_scene(request.user, _scene(request, scene_id))
+    return _back(request, f"{copy.name} was made.")
+
+
+@require_POST
+def delete_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+    scene = _scene(request, scene_id)
+    services.bin_scene(request.user, scene)
+    return _back(request, f"{scene.name} was deleted.", reverse("restore-scene", args=[scene.pk]))
+
+
+@require_POST
+def restore_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+    get_object_or_404(Scene, pk=scene_id, project__owner=request.user, project__deleted_at=None)
+    scene = services.restore_scene(request.user, scene_id)
+    return _back(request, f"{scene.name} is back.")
+
+
+@require_POST
+def open_scene(request: HttpRequest, project_id: int) -> HttpResponse:
+    """Make a scene from an uploaded scene file."""
+    project, upload = _project(request, project_id), request.FILES.get("file")
+    if upload is None:
+        return _back(request, "No file was chosen; nothing was opened.", wrong=True)
+    try:
+        scene = services.import_bundle(request.user, project, upload.read(), upload.name)
+    except CoreError as error:
+        return _back(request, f"{upload.name} was not opened. {error}", wrong=True)
+    return redirect("editor", scene.pk)
+
+
+@require_GET
+def save_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The scene with its pictures as one file to keep."""
+    scene = _scene(request, scene_id)
+    response = HttpResponse(services.export_bundle(request.user, scene), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(scene.name) or "scene"}.zip"'
+    return response
+
+
+@require_GET
+@KEEP
+def thumbnail(request: HttpRequest, scene_id: int, kind: str) -> HttpResponse:
+    """A small picture of the scene; the address carries the revision, so it may be kept."""
+    scene = _scene(request, scene_id)
+    try:
+        return FileResponse(thumbnails.scene_file(scene, kind).open("rb"), content_type="image/webp")
+    except CoreError as error:
+        raise Http404(str(error)) from error
+
+
+def _asset(request: HttpRequest, project_id: int, file_name: str) -> Asset:
+    found = Asset.objects.visible_to(request.user).select_related("project")
+    return get_object_or_404(found, project_id=project_id, file_name=file_name)
+
+
+@require_GET
+@KEEP
+def asset(request: HttpRequest, project_id: int, file_name: str) -> HttpResponse:
+    """An imported picture."""
+    found = _asset(request, project_id, file_name)
+    if not found.path.is_file():
+        raise Http404("The picture's file is gone.")
+    return FileResponse(found.path.open("rb"))
+
+
+@require_GET
+@KEEP
+def asset_thumbnail(request: HttpRequest, project_id: int, file_name: str) -> HttpResponse:
+    found = _asset(request, project_id, file_name)
+    try:
+        return FileResponse(thumbnails.asset_file(found).open("rb"), content_type="image/webp")
+    except OSError as error:
+        raise Http404("The picture's file is gone.") from error

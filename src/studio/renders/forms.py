@@ -1,0 +1,20 @@
+"""What may be asked of a render."""
+
+from django import forms
+
+SCALES = [("1", "Full size"), ("0.5", "Half"), ("0.25", "Quarter")]
+
+
+class RenderForm(forms.Form):
+    format = forms.ChoiceField(choices=[("mp4", "MP4"), ("webm", "WebM")])
+    scale = forms.TypedChoiceField(choices=SCALES, coerce=float)
+    loops = forms.IntegerField(
+        min_value=1,
+        max_value=100,
+        error_messages={
+            "invalid": "Loops: write a whole number.",
+            "min_value": "Loops: at least 1.",
+            "max_value": "Loops: at most 100.",
+            "required": "Loops: write how often the scene should run.",
+        },
+    )

@@ -1,0 +1,216 @@
+/**
+ * The card's controls. A control names its form and its target; what is typed or dragged is looked
+ * ahead to at once, and kept when the control is let go.
+ */
+
+import {COLUMNS} from "./protocol.js"
+import {chosenLayer, shown} from "./store.js"
+
+/** @import {Edit, State, View} from "./types.js" */
+
+/** @param {HTMLElement} control @param {number} frame @returns {Edit} */
+function editOf(control, frame) {
+  const {form = "", target = "", fields = ""} = control.dataset
+  const posted = Object.fromEntries(new URLSearchParams(`${target}&${fields}`))
+  const {name} = /** @type {HTMLInputElement} */ (control)
+  if (name) posted[name] = valueOf(/** @type {HTMLInputElement} */ (control))
+  if ("withFrame" in control.dataset) posted.frame = String(frame)
+  return {form, fields: posted}
+}
+
+/** @param {HTMLInputElement} control */
+const valueOf = control => (control.type === "checkbox" ? String(control.checked) : control.value)
+
+/**
+ * @param {HTMLElement} root
+ * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits,
+ *   server: import("./server.js").Server, say: (words: string, bad?: boolean) => void}} tools
+ * @returns {View & {swapped: () => void, cancel: () => boolean}}
+ */
+export function createCard(root, {store, edits, server, say}) {
+  let tab = "ride"
+  /** @type {{input: HTMLInputElement, from: number, x: number, step: number, pointer: number}|null} */
+  let scrub = null
+
+  const control = (/** @type {Event} */ event) => {
+    const found = /** @type {Element} */ (event.target).closest("[data-form]")
+    return found instanceof HTMLElement && !(found instanceof HTMLButtonElement) ? found : null
+  }
+
+  document.addEventListener("input", event => {
+    const found = control(event)
+    if (!found) return
+    found.dataset.dirty = ""
+    twins(/** @type {HTMLInputElement} */ (found))
+    const typed = /** @type {HTMLInputElement} */ (found)
+    if (typed.name === "title" || (typed.type !== "checkbox" && typed.value.trim() === "")) return
+    if (!["radio", "checkbox", "select-one"].includes(typed.type)) edits.look(editOf(found, store.state.frame))
+  })
+
+  document.addEventListener("change", event => {
+    const found = control(event)
+    if (found) void keep(/** @type {HTMLInputElement} */ (found))
+    const input = /** @type {HTMLInputElement} */ (event.target)
+    if (input.matches("[data-tab]")) showTab(input.value)
+    if (input.dataset.renameScene) void renameScene(input)
+    if (input.matches("[data-peg-number], [data-peg-range]")) void movePeg(input, true)
+  })
+  root.addEventListener("input", event => {
+    const input = /** @type {HTMLInputElement} */ (event.target)
+    if (input.matches("[data-peg-number], [data-peg-range]")) void movePeg(input, false)
+  })
+
+  /** @param {HTMLInputElement} input */
+  async function keep(input) {
+    delete input.dataset.dirty
+    const done = await edits.commit(editOf(input, store.state.frame))
+    if (!done && input.isConnected) input.value = input.defaultValue
+  }
+
+  /** A slider and its number show the same value. @param {HTMLInputElement} input */
+  function twins(input) {
+    for (const other of root.querySelectorAll(`[name="${input.name}"][data-form="${input.dataset.form}"]`)) {
+      const twin = /** @type {HTMLInputElement} */ (other)
+      if (twin !== input && (twin.type === "range" || input.type === "range")) twin.value = input.value
+    }
+  }
+
+  /** @param {HTMLInputElement} input */
+  async function renameScene(input) {
+    try {
+      const {name} = await (await server.postTo(input.dataset.renameScene ?? "", {name: input.value})).json()
+      document.title = `${name} · Coaster`
+      const title = document.getElementById("scene-name")
+      if (title) title.textContent = name
+      input.defaultValue = name
+    } catch (error) {
+      say(error instanceof Error ? error.message : String(error), true)
+      input.value = input.defaultValue
+    }
+  }
+
+  document.addEventListener("click", event => {
+    const button = /** @type {Element} */ (event.target).closest("button[data-form], [data-peg-add], [data-peg-remove], [data-order]")
+    if (!(button instanceof HTMLElement)) return
+    const layer = chosenLayer(store.state)
+    if (button.dataset.form) void edits.commit(editOf(button, store.state.frame))
+    else if ("pegAdd" in button.dataset && layer)
+      void edits.commit({form: "peg", fields: {layer: layer.id, add_at: String(store.state.frame)}})
+    else if ("pegRemove" in button.dataset && layer) {
+      const peg = pegHere(store.state)
+      if (peg) void edits.commit({form: "peg", fields: {layer: layer.id, remove: peg.id}})
+    } else if (button.dataset.order && layer) reorder(layer.id, button.dataset.order)
+  })
+
+  /** @param {string} id @param {string} way */
+  function reorder(id, way) {
+    const layers = store.state.scene?.layers ?? []
+    const at = layers.findIndex(layer => layer.id === id), last = layers.length - 1
+    const index = {front: last, back: 0, up: Math.min(at + 1, last), down: Math.max(at - 1, 0)}[way] ?? at
+    if (index !== at) void edits.commit({commands: [{kind: "layer.order", layer_id: id, index}]})
+  }
+
+  /** @param {HTMLInputElement} input @param {boolean} done */
+  async function movePeg(input, done) {
+    const layer = chosenLayer(store.state), peg = pegHere(store.state)
+    if (!layer?.ride || !peg || input.value.trim() === "") return
+    const edit = {form: "peg", fields: {layer: layer.id, peg: peg.id, percent: input.value}}
+    if (done) await edits.commit(edit)
+    else edits.look(edit)
+  }
+
+  /** The peg at the playhead, of the ride as it is kept. @param {State} state */
+  function pegHere(state) {
+    const layer = state.scene?.layers.find(l => l.id === state.chosen?.id)
+    return layer?.ride?.pegs.find(peg => Math.abs(peg.time - state.frame) < 1e-6 || isLast(peg.time, state))
+  }
+
+  /** The last frame stands for a peg that lies on the seam. @param {number} time @param {State} state */
+  const isLast = (time, state) => {
+    const length = state.scene?.settings.length ?? 0
+    return time === length && state.frame === length - 1
+  }
+
+  /** @param {State} state */
+  function drawPeg(state) {
+    const layer = chosenLayer(state)
+    const range = /** @type {HTMLInputElement|null} */ (root.querySelector("[data-peg-range]"))
+    const number = /** @type {HTMLInputElement|null} */ (root.querySelector("[data-peg-number]"))
+    if (!range || !number || !layer?.ride) return
+    const peg = pegHere(state)
+    const end = peg && isLast(peg.time, state) ? 1 : 0
+    const percent = layer.ride.rows[(state.frame + end) * COLUMNS + 5]
+    if (document.activeElement !== number) number.value = String(+percent.toFixed(2))
+    if (document.activeElement !== range || !peg) {
+      range.max = String(Math.max(100, Math.ceil(percent / 100) * 100))
+      range.min = String(Math.min(0, Math.floor(percent / 100) * 100))
+      range.value = String(percent)
+    }
+    range.disabled = number.disabled = !peg
+    const words = /** @type {HTMLElement} */ (root.querySelector("[data-peg-words]"))
+    words.textContent = peg ? "A peg stands here: drag or type its place." : "Between pegs."
+    const add = /** @type {HTMLElement} */ (root.querySelector("[data-peg-add]"))
+    add.hidden = Boolean(peg)
+    const remove = /** @type {HTMLElement} */ (root.querySelector("[data-peg-remove]"))
+    remove.hidden = !peg || layer.ride.pegs.length < 2
+  }
+
+  /** @param {string} wanted */
+  function showTab(wanted) {
+    tab = wanted
+    for (const panel of root.querySelectorAll("[data-panel]"))
+      /** @type {HTMLElement} */ (panel).hidden = /** @type {HTMLElement} */ (panel).dataset.panel !== tab
+    for (const radio of root.querySelectorAll("[data-tab]"))
+      /** @type {HTMLInputElement} */ (radio).checked = /** @type {HTMLInputElement} */ (radio).value === tab
+  }
+
+  // A label that scrubs: dragging it sideways changes its number by its step a few px.
+  root.addEventListener("pointerdown", event => {
+    const label = /** @type {Element} */ (event.target).closest("[data-scrubs]")
+    if (!(label instanceof HTMLElement) || event.button !== 0) return
+    const name = label.dataset.scrubs ?? ""
+    const input = /** @type {HTMLInputElement|null} */ (
+      root.querySelector(`[data-scrub-name="${name}"]`) ?? root.querySelector(`[name="${name}"][data-step]:not([data-scrub-name])`)
+    )
+    if (!input) return
+    event.preventDefault()
+    label.setPointerCapture(event.pointerId)
+    scrub = {input, from: Number(input.value), x: event.clientX, step: Number(input.dataset.step), pointer: event.pointerId}
+  })
+  root.addEventListener("pointermove", event => {
+    if (!scrub || event.pointerId !== scrub.pointer) return
+    const {input, from, x, step} = scrub
+    const moved = Math.round((event.clientX - x) / 2) * step * (event.shiftKey ? 10 : 1)
+    const low = input.dataset.min === undefined ? -Infinity : Number(input.dataset.min)
+    input.value = String(+Math.max(from + moved, low).toFixed(3))
+    twins(input)
+    edits.look(editOf(input, store.state.frame))
+  })
+  root.addEventListener("pointerup", event => {
+    if (!scrub || event.pointerId !== scrub.pointer) return
+    const {input, from} = scrub
+    scrub = null
+    if (Number(input.value) !== from) void keep(input)
+  })
+  root.addEventListener("pointercancel", () => cancel())
+
+  function cancel() {
+    if (!scrub) return false
+    scrub.input.value = String(scrub.from)
+    twins(scrub.input)
+    scrub = null
+    edits.lookAway()
+    return true
+  }
+
+  return {
+    cancel,
+    swapped() {
+      showTab(tab)
+      drawPeg(store.state)
+    },
+    update({state, previous}) {
+      if (state.frame !== previous.frame || shown(state) !== shown(previous) || state.chosen !== previous.chosen) drawPeg(state)
+    },
+  }
+}

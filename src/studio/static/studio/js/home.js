@@ -1,0 +1,47 @@
+/** The page of projects: thumbnails that move under the pointer, menus and dialogs. */
+
+import {wireDialogs} from "./dialogs.js"
+import {wireMenus} from "./menus.js"
+
+const calm = matchMedia("(prefers-reduced-motion: reduce)")
+
+/** @param {HTMLElement} link a scene's card; `data-moves` is the address of its moving picture */
+function movesOnHover(link) {
+  const image = /** @type {HTMLImageElement} */ (link.querySelector("img"))
+  const still = image.src
+  const moving = new Image()
+  const start = () => {
+    if (calm.matches) return
+    moving.onload = () => { if (link.matches(":hover, :focus")) image.src = moving.src }
+    moving.src = link.dataset.moves ?? ""
+    if (moving.complete) image.src = moving.src
+  }
+  const stop = () => { image.src = still }
+  link.addEventListener("pointerenter", start)
+  link.addEventListener("focus", start)
+  link.addEventListener("pointerleave", stop)
+  link.addEventListener("blur", stop)
+}
+
+function wireRename() {
+  const dialog = /** @type {HTMLDialogElement} */ (document.getElementById("rename"))
+  const form = /** @type {HTMLFormElement} */ (dialog.querySelector("form"))
+  document.addEventListener("click", event => {
+    const button = /** @type {Element} */ (event.target).closest("[data-rename]")
+    if (!(button instanceof HTMLElement)) return
+    form.action = button.dataset.url ?? ""
+    const input = /** @type {HTMLInputElement} */ (form.elements.namedItem("name"))
+    input.value = button.dataset.rename ?? ""
+    dialog.showModal()
+    input.select()
+  })
+}
+
+document.querySelectorAll("[data-moves]").forEach(link => movesOnHover(/** @type {HTMLElement} */ (link)))
+document.addEventListener("change", event => {
+  const input = /** @type {HTMLInputElement} */ (event.target)
+  if (input.matches("[data-submits]") && input.files?.length) input.form?.submit()
+})
+wireMenus()
+wireDialogs()
+wireRename()

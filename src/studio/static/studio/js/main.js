@@ -1,0 +1,100 @@
+/** Puts the editor together: one store, the views on it, and the tools that send edits. */
+
+import {createCard} from "./card.js"
+import {wireDialogs} from "./dialogs.js"
+import {createEdits} from "./edits.js"
+import {createGraph} from "./graph.js"
+import {wireKeys} from "./keys.js"
+import {createLanes} from "./lanes.js"
+import {wireMenus} from "./menus.js"
+import {createNow, createStatus} from "./now.js"
+import {createOverlay} from "./overlay.js"
+import {createPartials} from "./partials.js"
+import {createPicture} from "./picture.js"
+import {createPlayer} from "./player.js"
+import {wirePointer} from "./pointer.js"
+import {createServer} from "./server.js"
+import {createShelf} from "./shelf.js"
+import {createStore, initialState} from "./store.js"
+import {createTime} from "./time.js"
+import {createToasts} from "./toast.js"
+import {createTransport} from "./transport.js"
+import {wireUploads} from "./uploads.js"
+import {createStageView} from "./view.js"
+
+/** @import {StageScene, Chosen} from "./types.js" */
+
+/** @template {Element} T @param {string} selector @returns {T} */
+const find = selector => {
+  const found = document.querySelector(selector)
+  if (!found) throw new Error(`the page has no ${selector}`)
+  return /** @type {T} */ (found)
+}
+
+const editor = /** @type {HTMLElement} */ (find("#editor"))
+const stage = /** @type {HTMLElement} */ (find("#stage"))
+const store = createStore(initialState())
+const server = createServer(editor)
+const say = createToasts(find("#toasts"))
+const player = createPlayer(store)
+
+const partials = createPartials(
+  {store, base: server.base, shelf: find("#shelf"), card: find("#card")},
+  part => (part === "shelf" ? shelf : card).swapped(),
+)
+const edits = createEdits({store, server, say, refresh: partials.refresh})
+const view = createStageView(stage, () => {
+  picture.redraw()
+  overlay.redraw()
+  time.redraw()
+  graph.redraw()
+})
+const picture = createPicture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view})
+const overlay = createOverlay(find("#stage .overlay"), view)
+const time = createTime(find("#time"), {store, player})
+const lanes = createLanes(find("#time .lanes"), {store, edits})
+const graph = createGraph(find("#time .graph"))
+const shelf = createShelf(find("#shelf"), {store, edits, stage})
+const card = createCard(find("#card"), {store, edits, server, say})
+const pointer = wirePointer(stage, {store, edits, view, say})
+const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
+
+for (const part of [
+  view, picture, overlay, time, lanes, graph, shelf, card, partials,
+  createTransport(find(".strip"), {store, player}), createNow(find("#now")), createStatus(editor),
+]) store.add(part)
+
+wireMenus()
+wireDialogs()
+wireKeys({
+  store, edits, player, pickTool: pointer.pickTool, upload: uploads.choose,
+  cancel: () => [pointer, lanes, card, shelf].some(part => part.cancel()),
+})
+for (const step of /** @type {const} */ (["undo", "redo"]))
+  find(`#${step}`).addEventListener("click", () => void edits.step(step))
+window.addEventListener("focus", () => void edits.catchUp().catch(() => undefined))
+window.addEventListener("beforeunload", event => {
+  if (store.state.kept === "keeping") event.preventDefault()
+})
+
+/** What the person had chosen here last, or the frontmost rider: something that moves. @param {StageScene} scene */
+function firstChosen(scene) {
+  const last = /** @type {Chosen|null} */ (JSON.parse(sessionStorage.getItem(`chosen-${editor.dataset.scene}`) ?? "null"))
+  const there = last && (last.kind === "layer" ? scene.layers : scene.paths).some(thing => thing.id === last.id)
+  if (there) return last
+  const rider = scene.layers.findLast(layer => layer.ride && layer.visible)
+  return rider ? /** @type {Chosen} */ ({kind: "layer", id: rider.id}) : null
+}
+
+store.add({
+  update({state, previous}) {
+    if (state.chosen !== previous.chosen && state.scene)
+      sessionStorage.setItem(`chosen-${editor.dataset.scene}`, JSON.stringify(state.chosen))
+  },
+})
+
+await edits.whole().catch(error => say(error.message, true))
+if (store.state.scene) store.set({chosen: firstChosen(store.state.scene)})
+await picture.whenReady()
+editor.dataset.ready = ""
+performance.mark("editor-ready")

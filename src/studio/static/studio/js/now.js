@@ -1,0 +1,104 @@
+/** The figures at the playhead, the seam, and the state of keeping. */
+
+import {COLUMNS} from "./protocol.js"
+import {chosenPath, shown, tellingRider} from "./store.js"
+
+/** @import {State, StageScene, View} from "./types.js" */
+
+const whole = new Intl.NumberFormat("en", {maximumFractionDigits: 0, useGrouping: false})
+
+/** @param {number} value @param {number} [digits] */
+const say = (value, digits = 1) => (Object.is(Math.round(value * 10 ** digits), -0) ? 0 : value).toFixed(digits)
+
+/** @param {State} state @returns {[string, string][]} */
+function figures(state) {
+  const rider = tellingRider(state), ride = rider?.ride, settings = shown(state)?.settings
+  if (!rider || !ride || !settings) return []
+  const at = state.frame * COLUMNS
+  const [, , heading, speed, travelled] = ride.rows.subarray(at, at + COLUMNS)
+  const turn = ((((heading + 180) % 360) + 360) % 360) - 180
+  const {seam} = ride
+  return [
+    ["Speed", `${whole.format(speed)} px/s`],
+    ["Heading", `${say(turn)}°`],
+    ["Distance", `${whole.format(travelled)} of ${whole.format(ride.length)} px`],
+    ["Average", `${whole.format(ride.average)} px/s`],
+    ["Peak", `${whole.format(ride.peak.speed)} px/s at ${(ride.peak.frame / settings.fps).toFixed(2)} s`],
+    ["Seam: place", `${say(seam.position)} px`],
+    ["Seam: angle", `${say(seam.angle)}°`],
+    ["Seam: speed", `${say(seam.speed, 0)} px/s`],
+  ]
+}
+
+/** @param {HTMLElement} root @returns {View} */
+export function createNow(root) {
+  /** @type {HTMLElement[]} */
+  let values = []
+  let labels = ""
+  return {
+    update({state}) {
+      const rows = figures(state)
+      const wanted = rows.map(([label]) => label).join()
+      if (wanted !== labels || !root.childElementCount) {
+        labels = wanted
+        root.replaceChildren()
+        if (!rows.length) root.append(Object.assign(document.createElement("dd"), {className: "col-span-2 text-left! font-normal! whitespace-normal! text-faint", textContent: "Choose a rider to see its speed and heading here."}))
+        values = rows.map(([label]) => {
+          const value = document.createElement("dd")
+          root.append(Object.assign(document.createElement("dt"), {textContent: label}), value)
+          return value
+        })
+      }
+      rows.forEach(([, value], i) => {
+        if (values[i].textContent !== value) values[i].textContent = value
+      })
+    },
+  }
+}
+
+/** Whether every visible rider comes round clean. @param {StageScene} scene */
+function seamOf(scene) {
+  const riders = scene.layers.filter(layer => layer.visible && layer.ride)
+  const broken = riders.filter(layer => !layer.ride?.seam.clean)
+  if (!riders.length) return {kind: "none", words: "Nothing moves", title: "No visible layer rides a path yet."}
+  if (!broken.length) return {kind: "", words: "Seam clean", title: "Every rider meets its start again."}
+  const title = broken.map(layer => `${layer.name} ${layer.ride?.seam.reasons.join(", ")}`).join("; ")
+  return {kind: "unclean", words: broken.length === 1 ? "Seam shows" : `${broken.length} seams show`, title}
+}
+
+/** @param {HTMLElement} root the editor @returns {View} */
+export function createStatus(root) {
+  const find = (/** @type {string} */ selector) => /** @type {HTMLElement} */ (root.querySelector(selector))
+  const seam = find("#seam"), kept = find("#kept"), legend = find("[data-legend]"), fast = find("[data-fast]")
+  const words = {kept: "All kept", keeping: "Keeping…", failed: "Last change not kept"}
+  return {
+    update({state, previous}) {
+      const scene = shown(state)
+      if (!scene) return
+      if (scene !== shown(previous)) {
+        const found = seamOf(scene)
+        seam.className = `seam ${found.kind}`
+        seam.title = found.title
+        find("#seam span").textContent = found.words
+      }
+      const ride = tellingRider(state)?.ride
+      legend.hidden = !ride
+      if (ride) fast.textContent = `${whole.format(ride.peak.speed)} px/s`
+      kept.textContent = words[state.kept]
+      kept.classList.toggle("text-bad", state.kept === "failed")
+      for (const step of /** @type {const} */ (["undo", "redo"])) {
+        const button = /** @type {HTMLButtonElement} */ (find(`#${step}`))
+        button.disabled = !state[step]
+        button.title = state[step] ? `${step === "undo" ? "Undo" : "Redo"}: ${state[step]}` : `Nothing to ${step}`
+      }
+      const path = chosenPath(state), figures = root.querySelector("[data-path-figures]")
+      if (path && figures) {
+        const rows = [["Length", `${say(path.length, 1)} px`], ["Nodes", String(path.nodes.length)], ["Course", path.loops ? "closed" : "open"]]
+        figures.replaceChildren(...rows.flatMap(([label, value]) => [
+          Object.assign(document.createElement("dt"), {textContent: label}),
+          Object.assign(document.createElement("dd"), {textContent: value}),
+        ]))
+      }
+    },
+  }
+}

@@ -1,0 +1,162 @@
+/** Draws the display list of one frame on the stage's canvas: the same list the renderer draws. */
+
+import {shown} from "./store.js"
+
+/** @import {Layer, StageScene, View, Outline} from "./types.js" */
+
+/** @param {Layer} layer @param {number} frame @returns {Float32Array} six numbers, in the order of SVG's matrix() */
+export function matrixOf(layer, frame) {
+  const at = layer.matrices.length === 6 ? 0 : frame * 6
+  return layer.matrices.subarray(at, at + 6)
+}
+
+/** @type {Map<string, Path2D>} */
+const courses = new Map()
+
+/** @param {string} d */
+export function course(d) {
+  let path = courses.get(d)
+  if (!path) {
+    if (courses.size > 2000) courses.clear()
+    courses.set(d, (path = new Path2D(d)))
+  }
+  return path
+}
+
+/** A picture and copies of it at half sizes, so that small ones are neither jagged nor slow. */
+class Sprite {
+  /** @param {string} address @param {() => void} arrived */
+  constructor(address, arrived) {
+    this.image = new Image()
+    /** @type {(HTMLImageElement|HTMLCanvasElement)[]} */
+    this.levels = []
+    this.image.onload = arrived
+    this.image.src = address
+  }
+
+  /** @param {number} scale shown px per px of the file */
+  at(scale) {
+    const wanted = Math.max(0, Math.floor(-Math.log2(Math.min(scale, 1)) + 1e-6))
+    if (!this.levels.length) this.levels.push(this.image)
+    while (this.levels.length <= wanted) {
+      const from = this.levels[this.levels.length - 1]
+      const canvas = document.createElement("canvas")
+      canvas.width = Math.max(1, Math.round(from.width / 2))
+      canvas.height = Math.max(1, Math.round(from.height / 2))
+      const small = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
+      small.imageSmoothingQuality = "high"
+      small.drawImage(from, 0, 0, canvas.width, canvas.height)
+      this.levels.push(canvas)
+    }
+    return this.levels[wanted]
+  }
+}
+
+/** @param {CanvasRenderingContext2D} context @param {Outline} outline */
+function drawOutline(context, outline) {
+  const path = course(outline.d)
+  if (outline.fill) {
+    context.fillStyle = outline.fill
+    context.fill(path)
+  }
+  if (outline.stroke && outline.width > 0) {
+    context.strokeStyle = outline.stroke
+    context.lineWidth = outline.width
+    context.lineCap = context.lineJoin = "round"
+    context.setLineDash(outline.dash ?? [])
+    context.stroke(path)
+  }
+}
+
+/**
+ * @param {HTMLCanvasElement} canvas
+ * @param {{assets: string, view: {scale: number}}} options the address of pictures; the stage's scale
+ * @returns {View & {redraw: () => void, whenReady: () => Promise<unknown>}}
+ */
+export function createPicture(canvas, {assets, view}) {
+  const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
+  /** @type {Map<string, Sprite>} */
+  const sprites = new Map()
+  /** @type {{scene: StageScene, frame: number}|null} */
+  let last = null
+  /** @type {{key: unknown[], image: HTMLCanvasElement}|null} */
+  let still = null
+
+  /** @param {string} asset */
+  function sprite(asset) {
+    let found = sprites.get(asset)
+    if (!found) sprites.set(asset, (found = new Sprite(assets + asset, () => { still = null; redraw() })))
+    return found
+  }
+
+  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} scale */
+  function drawLayer(on, layer, frame, scale) {
+    const [a, b, c, d, e, f] = matrixOf(layer, frame)
+    on.setTransform(a * scale, b * scale, c * scale, d * scale, e * scale, f * scale)
+    on.globalAlpha = layer.opacity
+    const {asset, box, outlines} = layer.drawable
+    if (asset) {
+      const picture = sprite(asset)
+      if (!picture.image.naturalWidth) return
+      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * scale * box[2]) / picture.image.naturalWidth
+      on.drawImage(picture.at(stretch), 0, 0, box[2], box[3])
+    }
+    for (const outline of outlines) drawOutline(on, outline)
+  }
+
+  /** The background and the still layers behind everything that moves, drawn once. @param {StageScene} scene */
+  function backdrop(scene) {
+    const layers = scene.layers.filter(layer => layer.visible)
+    const moving = layers.findIndex(layer => layer.matrices.length > 6)
+    const behind = moving < 0 ? layers : layers.slice(0, moving)
+    const key = [scene.settings.background, canvas.width, canvas.height, ...behind]
+    if (!still || key.length !== still.key.length || key.some((part, i) => part !== still?.key[i])) {
+      const image = document.createElement("canvas")
+      image.width = canvas.width
+      image.height = canvas.height
+      const on = /** @type {CanvasRenderingContext2D} */ (image.getContext("2d"))
+      on.imageSmoothingQuality = "high"
+      if (scene.settings.background) {
+        on.fillStyle = scene.settings.background
+        on.fillRect(0, 0, image.width, image.height)
+      }
+      for (const layer of behind) drawLayer(on, layer, 0, canvas.width / scene.settings.width)
+      still = {key, image}
+    }
+    return {image: still.image, rest: layers.slice(behind.length)}
+  }
+
+  function redraw() {
+    if (!last) return
+    const {scene, frame} = last
+    const width = Math.max(1, Math.round(scene.settings.width * view.scale * devicePixelRatio))
+    const height = Math.max(1, Math.round(scene.settings.height * view.scale * devicePixelRatio))
+    if (canvas.width !== width || canvas.height !== height) {
+      canvas.width = width
+      canvas.height = height
+    }
+    const {image, rest} = backdrop(scene)
+    context.setTransform(1, 0, 0, 1, 0, 0)
+    context.globalAlpha = 1
+    context.clearRect(0, 0, width, height)
+    context.drawImage(image, 0, 0)
+    context.imageSmoothingQuality = "high"
+    for (const layer of rest) drawLayer(context, layer, frame, width / scene.settings.width)
+  }
+
+  return {
+    redraw,
+    whenReady() {
+      for (const layer of last?.scene.layers ?? []) if (layer.drawable.asset) sprite(layer.drawable.asset)
+      return Promise.all([...sprites.values()].map(s => s.image.decode().catch(() => undefined)))
+    },
+    update({state, previous}) {
+      const scene = shown(state)
+      if (!scene || (scene === shown(previous) && state.frame === previous.frame)) return
+      const fresh = scene !== last?.scene
+      last = {scene, frame: state.frame}
+      redraw()
+      if (fresh) performance.mark("stage-drawn")
+    },
+  }
+}

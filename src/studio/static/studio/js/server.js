@@ -1,0 +1,56 @@
+/** Talks to the studio. Refusals come back as `Refused`, with one sentence for the person. */
+
+export class Refused extends Error {
+  /** @param {string} words @param {number} status */
+  constructor(words, status) {
+    super(words)
+    this.status = status
+  }
+}
+
+/** @param {HTMLElement} root the editor; its data carry the addresses and the token */
+export function createServer(root) {
+  const base = root.dataset.base ?? ""
+  const headers = {"X-CSRFToken": root.dataset.csrf ?? ""}
+
+  /** @param {string} address @param {RequestInit} [options] */
+  async function ask(address, options) {
+    let response
+    try {
+      response = await fetch(address, options)
+    } catch (error) {
+      if (error instanceof DOMException && error.name === "AbortError") throw error
+      throw new Refused("The studio does not answer. Your last change was not kept; try it again.", 0)
+    }
+    if (response.ok) return response
+    throw new Refused(await wordsOf(response), response.status)
+  }
+
+  return {
+    /** @param {string} name @param {Record<string, string>|FormData} fields @param {AbortSignal} [signal] */
+    post(name, fields, signal) {
+      const body = fields instanceof FormData ? fields : new URLSearchParams(fields)
+      return ask(base + name, {method: "POST", body, headers, signal})
+    },
+    /** @param {string} address @param {Record<string, string>} fields */
+    postTo(address, fields) {
+      return ask(address, {method: "POST", body: new URLSearchParams(fields), headers: {...headers, Accept: "application/json"}})
+    },
+    /** @param {string} name */
+    get: name => ask(base + name),
+    base,
+  }
+}
+
+/** @typedef {ReturnType<typeof createServer>} Server */
+
+/** @param {Response} response */
+async function wordsOf(response) {
+  try {
+    return (await response.json()).words
+  } catch {
+    return response.status === 404
+      ? "This scene is not there any more."
+      : `Something broke on the server (${response.status}). What was kept before is safe.`
+  }
+}
