@@ -99,10 +99,10 @@ def _choice(index: int, shape: svg.Drawn) -> Choice:
 
 
 def view_box(subpaths: Sequence[Subpath]) -> str:
-    """Return a square view box round a path, with room for its stroke."""
+    """Return a view box round a path, with room for its stroke."""
     left, top, right, bottom = paths.bounds(subpaths)
-    side = max(right - left, bottom - top, 1e-6) * 1.16
-    return f"{(left + right - side) / 2:g} {(top + bottom - side) / 2:g} {side:g} {side:g}"
+    room = max(right - left, bottom - top, 1e-6) * 0.05
+    return f"{left - room:g} {top - room:g} {right - left + 2 * room:g} {bottom - top + 2 * room:g}"
 
 
 def take(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]) -> Taken:

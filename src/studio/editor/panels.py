@@ -57,6 +57,7 @@ def shelf(scene: Scene) -> dict[str, Any]:
     """Layers from the front to the back, and paths with their riders."""
     value = scene.value()
     return {
+        "ground": value.background or "#9db3b8",
         "rows": [_row(layer, value) for layer in reversed(value.layers)],
         "tiles": [tile(path, value) for path in value.paths],
     }

@@ -116,8 +116,9 @@ def redo(user: Person, scene_pk: int) -> Edited:
 def undo_words(scene: Scene) -> tuple[str, str]:
     """Return what undo and redo would take back, in words; "" for nothing."""
     heads = scene.revisions.last().heads
-    wanted = dict(scene.revisions.filter(number__in=[heads.undo, heads.redo]).values_list("number", "words"))
-    return wanted.get(heads.undo, "") if heads.undo else "", wanted.get(heads.redo, "").removeprefix("Undo: ")
+    steps = [number for number in (heads.undo, heads.redo) if number]
+    words = dict(scene.revisions.filter(number__in=steps).values_list("number", "words"))
+    return words.get(heads.undo, ""), words.get(heads.redo, "").removeprefix("Undo: ")
 
 
 def document_at(scene: Scene, number: int) -> Document:

@@ -10,8 +10,9 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from coaster.errors import CoreError
+from studio.editor.forms.scene import RATES
 from studio.projects import services, thumbnails
-from studio.projects.forms import RATES, SIZES, NameForm, NewSceneForm
+from studio.projects.forms import SIZES, NameForm, NewSceneForm
 from studio.projects.models import Asset, Project, Scene
 from studio.projects.querysets import Projects
 

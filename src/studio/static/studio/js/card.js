@@ -147,12 +147,11 @@ export function createCard(root, {store, edits, server, say}) {
       range.value = String(percent)
     }
     range.disabled = number.disabled = !peg
-    const words = /** @type {HTMLElement} */ (root.querySelector("[data-peg-words]"))
-    words.textContent = peg ? "A peg stands here: drag or type its place." : "Between pegs."
     const add = /** @type {HTMLElement} */ (root.querySelector("[data-peg-add]"))
     add.hidden = Boolean(peg)
     const remove = /** @type {HTMLElement} */ (root.querySelector("[data-peg-remove]"))
-    remove.hidden = !peg || layer.ride.pegs.length < 2
+    remove.hidden = !peg
+    remove.toggleAttribute("disabled", layer.ride.pegs.length < 2)
   }
 
   /** @param {string} wanted */

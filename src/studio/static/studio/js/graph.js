@@ -9,11 +9,11 @@ import {shown, tellingRider} from "./store.js"
 
 const TOP = 12, BOTTOM = 4
 
-/** @param {number} peak @returns {number[]} one to three round speeds below the peak */
+/** @param {number} peak @returns {number[]} some round speeds below the peak */
 function lines(peak) {
-  const rough = peak / 3
+  const rough = peak / 4
   const power = 10 ** Math.floor(Math.log10(rough))
-  const step = [1, 2, 2.5, 5, 10].map(m => m * power).find(s => s >= rough) ?? power
+  const step = [1, 2, 2.5, 5, 10].map(m => m * power).find(s => s >= rough * 0.99) ?? power
   const found = []
   for (let speed = step; speed <= peak * 1.02; speed += step) found.push(speed)
   return found

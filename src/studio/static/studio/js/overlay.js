@@ -8,7 +8,7 @@ import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
 /** @import {Layer, Path, State, View} from "./types.js" */
 
 const TINTS = 12
-const TIE = 5, LONG_TIE = 9
+const TIE = 4, LONG_TIE = 8
 const SVG = "http://www.w3.org/2000/svg"
 
 /** @param {string} name @param {Record<string, string|number>} attributes @returns {SVGElement} */

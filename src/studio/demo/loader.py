@@ -1,0 +1,53 @@
+"""Puts the demo into the database: once, and over again only when asked to."""
+
+from django.contrib.auth.models import User
+from django.db import transaction
+
+from coaster.formats import pictures as formats
+from coaster.formats import svg
+from coaster.media.pictures import encoded_png
+from coaster.scene.document import Picture
+from studio.demo import scenes
+from studio.projects import services
+from studio.projects.models import Project
+
+PROJECT = "Tidepool Hall lobby"
+
+
+def load(user: User, *, fresh: bool = False) -> bool:
+    """Make the demo's project unless there is one; with ``fresh`` put the old one in the bin first.
+
+    Returns whether it was made. What a person changed in it is kept either way: the bin keeps all.
+    """
+    there = Project.objects.filter(owner=user, name=PROJECT, deleted_at=None)
+    if there.exists() and not fresh:
+        return False
+    for project in there:
+        services.bin_project(user, project)
+    with transaction.atomic():
+        _make(user)
+    return True
+
+
+def _make(user: User) -> None:
+    project = services.create_project(user, PROJECT)
+    kept: dict[str, Picture] = {}
+
+    def keep(name: str, drawing: bytes, px_for_px: bool) -> Picture:
+        if name not in kept:
+            kept[name] = _keep(project, name, drawing, px_for_px)
+        return kept[name]
+
+    for made in scenes.all_scenes(keep):
+        services.create_scene(user, project, made.name, made.scene)
+
+
+def _keep(project: Project, name: str, drawing: bytes, px_for_px: bool) -> Picture:
+    if px_for_px:
+        width, height = svg.size_of(svg.parsed(drawing))
+        data = encoded_png(formats.rasterised(drawing, round(width), round(height)))
+        found = formats.import_picture(data, f"{name}.png")
+    else:
+        found = formats.import_picture(drawing, f"{name}.svg")
+    asset = services.keep_picture(project, found.data, found.ending, f"{name}.svg", (found.width, found.height))
+    return Picture(asset.file_name, found.width, found.height)

@@ -1,0 +1,205 @@
+"""The scenes of Tidepool Hall's lobby screens, put together from its pictures."""
+
+import random
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+from coaster.formats import pathdata
+from coaster.geometry.path import Path
+from coaster.motion import easing
+from coaster.motion.rate import Rate
+from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Reach, Ride, paced
+from coaster.motion.sampling import simple_pegs
+from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
+from studio.demo import art
+
+Keep = Callable[[str, bytes, bool], Picture]
+"""Keeps a picture (name, SVG, whether px for px) and returns it as a layer's content."""
+
+
+@dataclass(frozen=True)
+class DemoScene:
+    name: str
+    scene: Scene
+
+
+def all_scenes(keep: Keep) -> list[DemoScene]:
+    return [
+        DemoScene("Manta loop", manta_loop(keep)),
+        DemoScene("Jellies on the oval", jellies(keep)),
+        DemoScene("High water at four", swell(keep)),
+        DemoScene("A round by torchlight", map_round(keep)),
+        DemoScene("Bobbing buoy", buoy(keep)),
+    ]
+
+
+def path(path_id: str, name: str, data: str) -> Path:
+    return Path(path_id, name, pathdata.subpaths(pathdata.runs(data, tolerance=pathdata.EDITING_TOLERANCE)))
+
+
+def joined(corners: list[tuple[int, float, float]]) -> tuple[Peg, ...]:
+    """Return pegs from (frame, %, % a frame), each with one speed on both sides."""
+    pegs = [Peg(f"peg-{i}", float(t), AtPercent(p)) for i, (t, p, _) in enumerate(corners)]
+    for i, (a, b) in enumerate(pairwise(corners)):
+        span, gain, hold = b[0] - a[0], b[1] - a[1], 0.36
+        pegs[i] = replace(pegs[i], leave=Reach(hold, hold * a[2] * span / gain))
+        pegs[i + 1] = replace(pegs[i + 1], arrive=Reach(hold, hold * b[2] * span / gain))
+    return tuple(pegs)
+
+
+def whole_scene(
+    path_id: str, length: int, pace: easing.Pace, facing: Facing, *, offset: float = 0, laps: float = 1
+) -> Ride:
+    return Ride(path_id, simple_pegs(0.0, float(length), laps, pace), facing, offset)
+
+
+REEF_RUN = (
+    "M250 640C310 768.57 430 820 620 800C810 780 1060 750 1120 560C1180 370 1130 250 960 250C790 250 764 356 800 520"
+    "C842 711 1020 840 1250 820C1480 800 1700 670 1680 480C1660 290 1490 160 1300 190C1046 230 770 270 620 330"
+    "C420 410 180 490 250 640Z"
+)
+
+
+def manta_loop(keep: Keep) -> Scene:
+    """A manta on a reef run that slows into the bends, bubbles behind it."""
+    length = 240
+    reef = path("reef-run", "Reef run", REEF_RUN)
+    corners = [(0, 0.0, 0.26), (64, 31.0, 0.6), (120, 52.0, 0.24), (180, 77.0, 0.56), (length, 100.0, 0.26)]
+    pegs = joined(corners)
+    manta = Layer("manta", "Manta", keep("manta", art.manta(), False), Transform(anchor=(0.62, 0.5)),
+                  Ride(reef.id, pegs, Facing("along")))  # fmt: skip
+    picture = keep("bubble", art.bubble(), False)
+    chance, bubbles = random.Random(12), []
+    for i in range(9):
+        size = chance.uniform(0.28, 0.9) * (1 - i / 18)
+        anchor = (0.5 + chance.uniform(-1.3, 1.3) / size * 0.5, 0.5 + chance.uniform(-0.6, 1.6) / size * 0.6)
+        look = Transform(anchor=anchor, scale=(size, size), opacity=round(0.95 - 0.08 * i, 3))
+        ride = Ride(reef.id, pegs, Facing("fixed"), offset=round(-2.6 - 0.85 * i, 2))
+        bubbles.append(Layer(f"bubble-{i + 1}", f"Bubble {i + 1}", picture, look, ride))
+    return Scene(
+        length=length,
+        background="#0c4a68",
+        layers=(
+            Layer("sea", "Sea", keep("sea", art.sea(), True), Transform((960, 540)), locked=True),
+            *reversed(bubbles),
+            manta,
+            Layer("sea-bed", "Sea bed", keep("sea-bed", art.seabed(), True), Transform((960, 910)), locked=True),
+            Layer("title", "Feeding at two", Text("Feeding at two", size=74, colour="#f4fffb", align="left"),
+                  Transform((96, 96), anchor=(0, 0))),
+            Layer("where", "Where", Text("Ground floor, Tidepool Hall", "Figtree", 500, 34, "#c8f0e8", "left"),
+                  Transform((98, 190), anchor=(0, 0))),
+        ),
+        paths=(reef,),
+    )  # fmt: skip
+
+
+def jellies(keep: Keep) -> Scene:
+    """Six jellyfish round an oval, evenly spread, none of them ever upside down."""
+    length = 200
+    oval = path("oval", "Oval", "M540 430A330 470 0 0 1 540 1370A330 470 0 0 1 540 430Z")
+    drift = path(
+        "drift", "Drift", "M540 560C700 620 700 760 540 820S380 1020 540 1080S700 1000 700 820S600 480 540 560Z"
+    )
+    kinds = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]
+    pictures = [keep(f"jelly-{i}", art.jelly(bell, rim, i), False) for i, (bell, rim) in enumerate(kinds)]
+    round_ = [
+        Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", pictures[i % 3], Transform(scale=(0.95, 0.95), opacity=0.94),
+              whole_scene(oval.id, length, easing.EVEN, Facing("along", 90, keep_upright=True), offset=i * 100 / 6))
+        for i in range(6)
+    ]  # fmt: skip
+    small = Layer("young", "Young one", pictures[1], Transform(scale=(0.5, 0.5)),
+                  whole_scene(drift.id, length, easing.PRESETS["ease-both"], Facing("ahead", 90, ahead_s=0.8)))  # fmt: skip
+    return Scene(
+        1080, 1920, Rate(25), length, "#1a1748",
+        layers=(
+            Layer("dusk", "Dusk", keep("dusk", art.dusk(), True), Transform((540, 960)), locked=True),
+            small,
+            *reversed(round_),
+            Layer("title", "Title", Text("The jelly dome\nis open late", size=104, colour="#fbe9f4", leading=1.05),
+                  Transform((540, 1640))),
+        ),
+        paths=(oval, drift),
+    )  # fmt: skip
+
+
+def swell(keep: Keep) -> Scene:
+    """A line of text that comes in on the swell and leaves again, past a buoy."""
+    length = 270
+    wave = path("swell", "Swell", art.swell_course(640, 120, left=-900, right=2820, waves=4))
+    bob = path("bob", "Bob", "M1560 560C1590 560 1602 590 1596 620S1560 668 1536 640S1530 560 1560 560Z")
+    text = Text("High water at four", size=128, colour="#12405a")
+    travel = simple_pegs(0.0, length - 1.0, 1.0, easing.Bezier(0.2, 0.32, 0.8, 0.68))
+    return Scene(
+        length=length,
+        background="#e7efe4",
+        layers=(
+            Layer("shore", "Shore", keep("shore", art.shore(), True), Transform((960, 540)), locked=True),
+            Layer("buoy", "Buoy", keep("buoy", art.buoy(), False), Transform(anchor=(0.5, 0.72), scale=(0.8, 0.8)),
+                  whole_scene(bob.id, length, easing.EVEN, Facing("fixed", -4), laps=3)),
+            Layer("far", "Far water", keep("far-water", art.water(700, 34, "#4f9499", waves=6), True),
+                  Transform((960, 540)), locked=True),
+            Layer("words", "High water at four", text, Transform(anchor=(0.5, 1.0)),
+                  Ride(wave.id, travel, Facing("along"))),
+            Layer("near", "Near water", keep("near-water", art.water(840, 60, "#2f7d8a", waves=4), True),
+                  Transform((960, 540)), locked=True),
+        ),
+        paths=(wave, bob),
+    )  # fmt: skip
+
+
+ROUTE = (
+    "M400 750C520 750 420 560 385 320C520 230 760 220 960 300C1180 380 1360 200 1535 370C1640 480 1600 660 1460 790"
+    "C1300 880 1120 820 930 755C760 700 560 750 400 750Z"
+)
+
+
+def map_round(keep: Keep) -> Scene:
+    """A torch that goes round the rooms on the visitors' map and rests in each."""
+    length = 360
+    route = path("route", "Route", ROUTE)
+    nodes = [node.id for node in route.nodes()]
+    pegs, time = [], 0.0
+    for i, node in enumerate(nodes):
+        pegs += [Peg(f"in-{i}", time, AtNode(node)), Peg(f"out-{i}", time + 16, AtNode(node))]
+        time += length / len(nodes)
+    pegs.append(Peg("home", float(length), AtNode(nodes[0], lap=1)))
+    calm = paced(tuple(pegs), easing.PRESETS["ease-both"])
+    labels = [
+        Layer(f"room-{i}", name, Text(name, "Figtree", 700, 34, "#4b4234"), Transform((x + w / 2, y + h - 34)))
+        for i, (name, x, y, w, h, _) in enumerate(art.ROOMS)
+    ]
+    line = Line(route.id, "#e4572e", 9, (4, 22))
+    return Scene(
+        length=length,
+        background="#efe4cd",
+        layers=(
+            Layer("plan", "Floor plan", keep("floor-plan", art.floor_plan(), True), Transform((960, 540)), locked=True),
+            Layer("dashes", "Line on Route", line),
+            *labels,
+            Layer("torch", "Torch", keep("torch", art.torch(), False), Transform(anchor=(0.17, 0.5)),
+                  Ride(route.id, calm, Facing("ahead", ahead_s=0.5))),
+            Layer("title", "Title", Text("Once round, by torchlight", size=58, colour="#3a3226", align="left"),
+                  Transform((150, 56), anchor=(0, 0))),
+        ),
+        paths=(route,),
+    )  # fmt: skip
+
+
+def buoy(keep: Keep) -> Scene:
+    """A buoy that bobs behind a wave, with nothing behind it: an overlay for other screens."""
+    length = 96
+    bob = path("bob", "Bob", "M320 268C352 268 366 300 360 336S322 392 290 356S286 268 320 268Z")
+    wave = Shape("ellipse", 620, 150, "#2f7d8a")
+    foam = replace(wave, width=560, height=96, fill="#5fb0b3")
+    return Scene(
+        640, 640, Rate(24), length, None,
+        layers=(
+            Layer("foam", "Far water", foam, Transform((320, 470))),
+            Layer("buoy", "Buoy", keep("buoy", art.buoy(), False), Transform(anchor=(0.5, 0.62)),
+                  whole_scene(bob.id, length, easing.PRESETS["ease-both"], Facing("fixed", 5))),
+            Layer("wave", "Near water", wave, Transform((320, 520))),
+            Layer("name", "Name", Text("Tidepool Hall", size=54, colour="#f4fffb"), Transform((320, 522))),
+        ),
+        paths=(bob,),
+    )  # fmt: skip

@@ -1,0 +1,101 @@
+"""Start the studio with the demo: load it, then run the server and a worker until interrupted."""
+
+import signal
+import socket
+import subprocess
+import sys
+import time
+from argparse import ArgumentParser
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandError
+
+from studio.demo import loader
+from studio.projects import services
+
+PORT = 8000
+NICE = 10
+"""The worker steps back behind the server, so that the editor stays quick while it renders."""
+
+
+class Command(BaseCommand):
+    help = "Load the Tidepool Hall demo (once), start server and worker, print the address."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("--fresh", action="store_true", help="put the demo back as it was; yours goes to the bin")
+        parser.add_argument("--port", type=int, default=PORT)
+        parser.add_argument("--load-only", action="store_true", help="load the demo and stop")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        call_command("migrate", verbosity=0, interactive=False)
+        call_command("collectstatic", verbosity=0, interactive=False)
+        made = loader.load(services.single_person(), fresh=options["fresh"])
+        self.stdout.write("The demo was loaded." if made else "The demo is as you left it (--fresh starts it over).")
+        if options["load_only"]:
+            return
+        port = _free_port(options["port"])
+        _run(port, lambda: self.stdout.write(f"Coaster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)"))
+
+
+def _free_port(wanted: int) -> int:
+    """Return the port asked for or, if it is taken, one of the next twenty.
+
+    Errors: CommandError: none is free.
+    """
+    for port in range(wanted, wanted + 20):
+        with socket.socket() as trial:
+            trial.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                trial.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return port
+    raise CommandError(f"The ports {wanted} to {wanted + 19} are all in use; name another with --port.")
+
+
+def _server(port: int) -> subprocess.Popen[bytes]:
+    options = ["--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8", "--timeout", "120"]
+    server = [sys.executable, "-m", "gunicorn", "studio.config.wsgi", "--log-level", "warning"]
+    return subprocess.Popen([*server, *options])  # noqa: S603 - our own interpreter
+
+
+def _worker() -> subprocess.Popen[bytes]:
+    worker = [sys.executable, "-m", "studio", "db_worker", "--interval", "0.3", "--no-startup-delay"]
+    return subprocess.Popen(["nice", "-n", str(NICE), *worker])  # noqa: S603, S607 - our own
+
+
+def _run(port: int, ready: Any) -> None:
+    """Keep server and worker running until interrupted; start again the one that ends."""
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    starts = {"server": lambda: _server(port), "worker": _worker}
+    running = {name: start() for name, start in starts.items()}
+    try:
+        _wait_for(port, running["server"])
+        ready()
+        while True:
+            time.sleep(0.5)
+            for name, process in running.items():
+                if process.poll() is not None:
+                    running[name] = starts[name]()
+    except KeyboardInterrupt:
+        pass
+    finally:
+        for process in running.values():
+            process.terminate()
+        for process in running.values():
+            try:
+                process.wait(10)
+            except subprocess.TimeoutExpired:
+                process.kill()
+
+
+def _wait_for(port: int, server: subprocess.Popen[bytes]) -> None:
+    for _ in range(150):
+        with socket.socket() as trial:
+            if trial.connect_ex(("127.0.0.1", port)) == 0:
+                return
+        if server.poll() is not None:
+            raise CommandError("The server did not start; what it says is above.")
+        time.sleep(0.1)
+    raise CommandError("The server did not answer within 15 s.")

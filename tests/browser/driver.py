@@ -1,0 +1,77 @@
+"""A headless Chromium with a fresh profile, and the few gestures that tests share."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from tempfile import TemporaryDirectory
+
+from selenium.webdriver import Chrome, ChromeOptions
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+FLAGS = [
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--hide-scrollbars",
+    "--force-device-scale-factor=1",
+]
+PATIENCE_S = 20
+
+
+@contextmanager
+def chromium(width: int = 1280, height: int = 800) -> Iterator[Chrome]:
+    """Start Debian's Chromium at an inner size, and stop it whatever happens."""
+    with TemporaryDirectory(prefix="coaster-chromium-") as profile:
+        options = ChromeOptions()
+        options.binary_location = "/usr/bin/chromium"
+        for flag in [*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"]:
+            options.add_argument(flag)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        driver = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        try:
+            metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+            driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+            yield driver
+        finally:
+            driver.quit()
+
+
+def wait(driver: Chrome, condition, message: str = ""):
+    """Wait until a condition of the driver holds; return what it gives."""
+    return WebDriverWait(driver, PATIENCE_S, poll_frequency=0.03).until(condition, message)
+
+
+def find(driver: Chrome, selector: str) -> WebElement:
+    """Wait for an element."""
+    return wait(driver, lambda d: d.find_elements(By.CSS_SELECTOR, selector), f"no {selector}")[0]
+
+
+def open_editor(driver: Chrome, address: str) -> None:
+    """Open an editor page and wait until its first picture is drawn and its card is there."""
+    driver.get(address)
+    find(driver, "#editor[data-ready]")
+    find(driver, "#card [data-card]")
+
+
+def drag(driver: Chrome, start: tuple[float, float], end: tuple[float, float], steps: int = 8) -> None:
+    """Drag with the left button between two points of the window."""
+    actions = ActionChains(driver, duration=10)
+    actions.w3c_actions.pointer_action.move_to_location(*map(round, start)).pointer_down()
+    for i in range(1, steps + 1):
+        x, y = (a + (b - a) * i / steps for a, b in zip(start, end, strict=True))
+        actions.w3c_actions.pointer_action.move_to_location(round(x), round(y))
+    actions.w3c_actions.pointer_action.pointer_up()
+    actions.perform()
+
+
+def centre(element: WebElement) -> tuple[float, float]:
+    box = element.rect
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
