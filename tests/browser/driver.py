@@ -8,6 +8,7 @@ from selenium.webdriver import Chrome, ChromeOptions
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
@@ -75,3 +76,32 @@ def drag(driver: Chrome, start: tuple[float, float], end: tuple[float, float], s
 def centre(element: WebElement) -> tuple[float, float]:
     box = element.rect
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def kept(driver) -> None:
+    """Wait until the last edit is stored and shown."""
+    wait(driver, lambda d: d.find_element(By.ID, "kept").text == "All kept", "never kept")
+
+
+def frame(driver) -> int:
+    return int(find(driver, "[data-frame]").text)
+
+
+def keys(driver, *strokes: str) -> None:
+    ActionChains(driver).send_keys(*strokes).perform()
+
+
+def chord(driver, *strokes: str) -> None:
+    """Hold all keys but the last, and press that."""
+    actions = ActionChains(driver)
+    for held in strokes[:-1]:
+        actions.key_down(held)
+    actions.send_keys(strokes[-1])
+    for held in strokes[:-1]:
+        actions.key_up(held)
+    actions.perform()
+
+
+def typed(element: WebElement, text: str) -> None:
+    """Replace what is in a field, and press Enter."""
+    element.send_keys(Keys.CONTROL + "a" + Keys.NULL, text, Keys.ENTER)

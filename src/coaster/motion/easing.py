@@ -19,7 +19,7 @@ class Bezier(NamedTuple):
     y2: float
 
     def css(self) -> str:
-        return "cubic-bezier({})".format(", ".join(f"{v:.4g}" for v in self))
+        return "cubic-bezier({})".format(", ".join(f"{v:.3g}" for v in self))
 
 
 Step = Literal["none", "start", "end"]

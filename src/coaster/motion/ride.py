@@ -119,14 +119,20 @@ def paced(pegs: tuple[Peg, ...], pace: Pace) -> tuple[Peg, ...]:
     )
 
 
-def pace_of(pegs: tuple[Peg, ...]) -> tuple[str, Bezier]:
-    """Return the name of the preset that every section follows, or ``own``, and the first curve."""
-    curves = {section_curve(a, b) for a, b in pairwise(pegs)} or {easing.EVEN}
-    first = section_curve(pegs[0], pegs[1]) if len(pegs) > 1 else easing.EVEN
-    for name, preset in easing.PRESETS.items():
-        if all(max(abs(x - y) for x, y in zip(c, preset, strict=True)) < 1e-9 for c in curves):
-            return name, first
-    return "own", first
+def pace_of(pegs: tuple[Peg, ...]) -> tuple[str, Bezier | None]:
+    """Return the name of the preset that every section follows, else ``own``; and the curve.
+
+    The curve is None where the sections differ.
+    """
+    curves = [section_curve(a, b) for a, b in pairwise(pegs)] or [easing.EVEN]
+    if any(_apart(curve, curves[0]) for curve in curves):
+        return "own", None
+    name = next((n for n, preset in easing.PRESETS.items() if not _apart(curves[0], preset)), "own")
+    return name, curves[0]
+
+
+def _apart(a: Bezier, b: Bezier) -> bool:
+    return max(abs(x - y) for x, y in zip(a, b, strict=True)) > 1e-9
 
 
 def section_curve(a: Peg, b: Peg) -> Bezier:
@@ -159,9 +165,3 @@ def with_laps(pegs: tuple[Peg, ...], laps: float) -> tuple[Peg, ...]:
         return replace(peg, place=AtPercent(first + share * laps * 100))
 
     return tuple(scaled(p) for p in pegs)
-
-
-def laps_of(pegs: tuple[Peg, ...]) -> float:
-    """Return how many lengths the pegs at percents cover from the first to the last."""
-    percents = [p.place.percent for p in pegs if isinstance(p.place, AtPercent)]
-    return (percents[-1] - percents[0]) / 100 if len(percents) > 1 else 0.0

@@ -61,6 +61,12 @@ class Way:
         return place.percent / 100 * self.length
 
 
+def laps_of(way: Way) -> float:
+    """Return how many lengths of its path a ride covers from its first peg to its last."""
+    first, last = (way.distance(peg.place) for peg in (way.ride.pegs[0], way.ride.pegs[-1]))
+    return (last - first) / way.length if way.length else 0.0
+
+
 def period_of(way: Way, scene_length: int) -> float | None:
     """Return the frames after which a ride repeats: the scene's, if it fills it on a loop."""
     span = way.ride.end - way.ride.start

@@ -136,6 +136,7 @@ def _ride(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dic
             "angle": found.angle,
             "speed": found.speed,
             "clean": found.clean,
+            "unseen": found.unseen,
             "reasons": found.reasons(),
         },
     }

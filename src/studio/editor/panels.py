@@ -5,9 +5,8 @@ from typing import Any
 
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.path import Path
-from coaster.motion import easing
-from coaster.motion.ride import laps_of, pace_of
-from coaster.motion.travel import is_limited
+from coaster.motion.ride import AtNode, pace_of
+from coaster.motion.travel import Way, is_limited, laps_of
 from coaster.render.evaluate import course
 from coaster.render.outlines import FONT_FILES, Drawable, drawable
 from coaster.scene.document import Layer, Line
@@ -124,8 +123,9 @@ def _ride(layer: Layer, value: Document) -> dict[str, Any]:
         "path": path,
         "many_runs": len(path.subpaths) > 1,
         "lasts": ride.end - ride.start,
-        "laps": laps_of(ride.pegs),
+        "laps": laps_of(Way(path, ride)),
+        "by_node": any(isinstance(p.place, AtNode) for p in ride.pegs),
         "pace": pace,
-        "curve": curve.css() if pace == "own" or len(ride.pegs) > 1 else easing.EVEN.css(),
+        "curve": curve.css() if curve else "",
         "limited": is_limited(ride),
     }

@@ -14,7 +14,8 @@ from studio.editor import imports, panels, requests, services
 from studio.editor.services import Edited, StaleRevision
 from studio.projects.models import Scene
 
-MODULES = sorted(f"studio/js/{file.name}" for file in (settings.ROOT / "src/studio/static/studio/js").glob("*.js"))
+SCRIPTS = settings.ROOT / "src" / "studio" / "static" / "studio" / "js"
+MODULES = sorted(f"studio/js/{file.name}" for file in SCRIPTS.glob("*.js") if file.stem not in ("home", "types"))
 """Told to the browser at once, so that it need not find them import by import."""
 BINARY = "application/vnd.coaster.stage"
 

@@ -14,7 +14,7 @@ from studio.projects.models import Asset, Scene
 from studio.projects.services import picture_source, write_whole
 
 WIDTH, MOST_FRAMES, ASSET_SIDE = 384, 36, 96
-STILL_AT = 0.3
+STILL_AT = 0.4
 """The share of the scene that its still shows: things have usually come into view by then."""
 
 

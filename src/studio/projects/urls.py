@@ -1,4 +1,4 @@
-from django.urls import path, re_path
+from django.urls import path
 
 from studio.projects import views
 
@@ -17,5 +17,6 @@ urlpatterns = [
     path("scenes/<int:scene_id>/delete", views.delete_scene, name="delete-scene"),
     path("scenes/<int:scene_id>/restore", views.restore_scene, name="restore-scene"),
     path("scenes/<int:scene_id>/save", views.save_scene, name="save-scene"),
-    re_path(r"^scenes/(?P<scene_id>\d+)/(?P<kind>still|moving)/\d+\.webp$", views.thumbnail, name="thumbnail"),
+    path("scenes/<int:scene_id>/still/<int:revision>.webp", views.thumbnail, {"kind": "still"}, name="still"),
+    path("scenes/<int:scene_id>/moving/<int:revision>.webp", views.thumbnail, {"kind": "moving"}, name="moving"),
 ]

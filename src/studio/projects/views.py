@@ -149,7 +149,7 @@ def save_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
 
 @require_GET
 @KEEP
-def thumbnail(request: HttpRequest, scene_id: int, kind: str) -> HttpResponse:
+def thumbnail(request: HttpRequest, scene_id: int, revision: int, kind: str) -> HttpResponse:
     """A small picture of the scene; the address carries the revision, so it may be kept."""
     scene = _scene(request, scene_id)
     try:

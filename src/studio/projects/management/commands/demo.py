@@ -39,7 +39,7 @@ class Command(BaseCommand):
 
 
 def _free_port(wanted: int) -> int:
-    """Return the port asked for or, if it is taken, one of the next twenty.
+    """Return the port asked for or, if it is taken, one of the next twenty; any free one for 0.
 
     Errors: CommandError: none is free.
     """
@@ -50,7 +50,7 @@ def _free_port(wanted: int) -> int:
                 trial.bind(("127.0.0.1", port))
             except OSError:
                 continue
-            return port
+            return int(trial.getsockname()[1])
     raise CommandError(f"The ports {wanted} to {wanted + 19} are all in use; name another with --port.")
 
 

@@ -95,10 +95,6 @@ export function wireKeys({store, edits, player, cancel, pickTool, upload}) {
       return
     }
     if (event.ctrlKey || event.metaKey) return
-    if (typesIn(active) && event.key === "Enter" && active instanceof HTMLInputElement) {
-      if ("dirty" in active.dataset) active.dispatchEvent(new Event("change", {bubbles: true}))
-      return
-    }
     if (event.altKey && event.key in ARROWS && !typesIn(active)) {
       event.preventDefault()
       nudge(event)

@@ -49,7 +49,7 @@ const view = createStageView(stage, () => {
   time.redraw()
   graph.redraw()
 })
-const picture = createPicture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view})
+const picture = createPicture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view, say})
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = createTime(find("#time"), {store, player})
 const lanes = createLanes(find("#time .lanes"), {store, edits})
@@ -60,7 +60,7 @@ const pointer = wirePointer(stage, {store, edits, view, say})
 const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
 
 for (const part of [
-  view, picture, overlay, time, lanes, graph, shelf, card, partials,
+  view, picture, overlay, time, lanes, graph, shelf, card,
   createTransport(find(".strip"), {store, player}), createNow(find("#now")), createStatus(editor),
 ]) store.add(part)
 
@@ -95,6 +95,7 @@ store.add({
 
 await edits.whole().catch(error => say(error.message, true))
 if (store.state.scene) store.set({chosen: firstChosen(store.state.scene)})
+store.add(partials)
 await picture.whenReady()
 editor.dataset.ready = ""
 performance.mark("editor-ready")

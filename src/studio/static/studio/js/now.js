@@ -10,6 +10,16 @@ const whole = new Intl.NumberFormat("en", {maximumFractionDigits: 0, useGrouping
 /** @param {number} value @param {number} [digits] */
 const say = (value, digits = 1) => (Object.is(Math.round(value * 10 ** digits), -0) ? 0 : value).toFixed(digits)
 
+/** @type {[string, string][]} */
+const outOfSight = [["Seam", "out of the frame"]]
+
+/** @param {import("./types.js").Seam} seam @returns {[string, string][]} */
+const seamFigures = seam => [
+  ["Seam: place", `${say(seam.position)} px`],
+  ["Seam: angle", `${say(seam.angle)}°`],
+  ["Seam: speed", `${say(seam.speed, 0)} px/s`],
+]
+
 /** @param {State} state @returns {[string, string][]} */
 function figures(state) {
   const rider = tellingRider(state), ride = rider?.ride, settings = shown(state)?.settings
@@ -24,9 +34,7 @@ function figures(state) {
     ["Distance", `${whole.format(travelled)} of ${whole.format(ride.length)} px`],
     ["Average", `${whole.format(ride.average)} px/s`],
     ["Peak", `${whole.format(ride.peak.speed)} px/s at ${(ride.peak.frame / settings.fps).toFixed(2)} s`],
-    ["Seam: place", `${say(seam.position)} px`],
-    ["Seam: angle", `${say(seam.angle)}°`],
-    ["Seam: speed", `${say(seam.speed, 0)} px/s`],
+    ...(seam.unseen ? outOfSight : seamFigures(seam)),
   ]
 }
 

@@ -103,7 +103,7 @@ export function createOverlay(root, view) {
   function drawChosen(state) {
     chosen.replaceChildren()
     const layer = chosenLayer(state)
-    if (!layer) return
+    if (!layer || state.playing) return
     const [a, b, c, d, e, f] = matrixOf(layer, state.frame)
     const [x, y, w, h] = layer.drawable.box
     const corners = [[x, y], [x + w, y], [x + w, y + h], [x, y + h]]
@@ -130,7 +130,7 @@ export function createOverlay(root, view) {
       last = state
       if (!scene) return
       if (scene !== shown(previous) || state.chosen !== previous.chosen) redraw()
-      else if (state.frame !== previous.frame) drawChosen(state)
+      else if (state.playing !== previous.playing || (state.frame !== previous.frame && !state.playing)) drawChosen(state)
     },
   }
 }

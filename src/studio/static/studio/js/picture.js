@@ -25,12 +25,24 @@ export function course(d) {
 
 /** A picture and copies of it at half sizes, so that small ones are neither jagged nor slow. */
 class Sprite {
-  /** @param {string} address @param {() => void} arrived */
-  constructor(address, arrived) {
+  /** @param {string} address @param {() => void} arrived @param {() => void} failed */
+  constructor(address, arrived, failed) {
     this.image = new Image()
     /** @type {(HTMLImageElement|HTMLCanvasElement)[]} */
     this.levels = []
-    this.image.onload = arrived
+    /** Whether all of it is there: its size is known before that, and half a picture must not be kept. */
+    this.loaded = false
+    this.settled = new Promise(settle => {
+      this.image.onload = () => {
+        this.loaded = true
+        arrived()
+        settle(undefined)
+      }
+      this.image.onerror = () => {
+        failed()
+        settle(undefined)
+      }
+    })
     this.image.src = address
   }
 
@@ -70,10 +82,11 @@ function drawOutline(context, outline) {
 
 /**
  * @param {HTMLCanvasElement} canvas
- * @param {{assets: string, view: {scale: number}}} options the address of pictures; the stage's scale
+ * @param {{assets: string, view: {scale: number}, say: (words: string, bad?: boolean) => void}} options
+ *   the address of pictures; the stage's scale
  * @returns {View & {redraw: () => void, whenReady: () => Promise<unknown>}}
  */
-export function createPicture(canvas, {assets, view}) {
+export function createPicture(canvas, {assets, view, say}) {
   const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
   /** @type {Map<string, Sprite>} */
   const sprites = new Map()
@@ -85,20 +98,28 @@ export function createPicture(canvas, {assets, view}) {
   /** @param {string} asset */
   function sprite(asset) {
     let found = sprites.get(asset)
-    if (!found) sprites.set(asset, (found = new Sprite(assets + asset, () => { still = null; redraw() })))
+    if (!found) {
+      const arrived = () => {
+        still = null
+        redraw()
+      }
+      found = new Sprite(assets + asset, arrived, () => say("A picture could not be loaded; reload the page to try again.", true))
+      sprites.set(asset, found)
+    }
     return found
   }
 
-  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} scale */
-  function drawLayer(on, layer, frame, scale) {
+  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {StageScene} scene */
+  function drawLayer(on, layer, frame, scene) {
     const [a, b, c, d, e, f] = matrixOf(layer, frame)
-    on.setTransform(a * scale, b * scale, c * scale, d * scale, e * scale, f * scale)
+    const sx = canvas.width / scene.settings.width, sy = canvas.height / scene.settings.height
+    on.setTransform(a * sx, b * sy, c * sx, d * sy, e * sx, f * sy)
     on.globalAlpha = layer.opacity
     const {asset, box, outlines} = layer.drawable
     if (asset) {
       const picture = sprite(asset)
-      if (!picture.image.naturalWidth) return
-      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * scale * box[2]) / picture.image.naturalWidth
+      if (!picture.loaded) return
+      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * sx * box[2]) / picture.image.naturalWidth
       on.drawImage(picture.at(stretch), 0, 0, box[2], box[3])
     }
     for (const outline of outlines) drawOutline(on, outline)
@@ -120,17 +141,19 @@ export function createPicture(canvas, {assets, view}) {
         on.fillStyle = scene.settings.background
         on.fillRect(0, 0, image.width, image.height)
       }
-      for (const layer of behind) drawLayer(on, layer, 0, canvas.width / scene.settings.width)
+      for (const layer of behind) drawLayer(on, layer, 0, scene)
       still = {key, image}
     }
     return {image: still.image, rest: layers.slice(behind.length)}
   }
 
+  /** A side of the canvas in device px; even, as a render's. @param {number} side */
+  const evenSize = side => Math.max(2, 2 * Math.round((side * view.scale * devicePixelRatio) / 2))
+
   function redraw() {
     if (!last) return
     const {scene, frame} = last
-    const width = Math.max(1, Math.round(scene.settings.width * view.scale * devicePixelRatio))
-    const height = Math.max(1, Math.round(scene.settings.height * view.scale * devicePixelRatio))
+    const [width, height] = [scene.settings.width, scene.settings.height].map(evenSize)
     if (canvas.width !== width || canvas.height !== height) {
       canvas.width = width
       canvas.height = height
@@ -141,14 +164,14 @@ export function createPicture(canvas, {assets, view}) {
     context.clearRect(0, 0, width, height)
     context.drawImage(image, 0, 0)
     context.imageSmoothingQuality = "high"
-    for (const layer of rest) drawLayer(context, layer, frame, width / scene.settings.width)
+    for (const layer of rest) drawLayer(context, layer, frame, scene)
   }
 
   return {
     redraw,
     whenReady() {
       for (const layer of last?.scene.layers ?? []) if (layer.drawable.asset) sprite(layer.drawable.asset)
-      return Promise.all([...sprites.values()].map(s => s.image.decode().catch(() => undefined)))
+      return Promise.all([...sprites.values()].map(s => s.settled))
     },
     update({state, previous}) {
       const scene = shown(state)

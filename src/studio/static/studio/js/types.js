@@ -3,7 +3,7 @@
  *
  * @typedef {{d: string, fill: string|null, stroke: string|null, width: number, dash: [number, number]|null}} Outline
  * @typedef {{box: [number, number, number, number], asset: string|null, outlines: Outline[]}} Drawable
- * @typedef {{position: number, angle: number, speed: number, clean: boolean, reasons: string[]}} Seam
+ * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
  * @typedef {{id: string, time: number, distance: number, node: string|null}} Peg
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
  *   peak: {speed: number, frame: number}, rows: Float32Array, pegs: Peg[], seam: Seam}} Ride

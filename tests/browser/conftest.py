@@ -1,0 +1,115 @@
+"""The whole studio as a person has it: server, worker and demo, in a folder of its own."""
+
+import http.cookiejar
+import io
+import json
+import os
+import re
+import subprocess
+import sys
+import urllib.parse
+import urllib.request
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from selenium.webdriver import Chrome
+
+from tests.browser.driver import chromium
+
+ROOT = Path(__file__).parents[2]
+
+
+class Studio:
+    """A running studio, asked over HTTP as its one person."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        environment = os.environ | {"COASTER_DATA": str(folder), "PYTHONUNBUFFERED": "1"}
+        environment.pop("DJANGO_SETTINGS_MODULE", None)
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "studio", "demo", "--port", "0"],
+            stdout=subprocess.PIPE,
+            text=True,
+            cwd=ROOT,
+            env=environment,
+        )
+        said = ""
+        for line in self.process.stdout:
+            said += line
+            if match := re.search(r"http://127\.0\.0\.1:\d+", line):
+                self.address = match.group()
+                break
+        else:
+            raise RuntimeError(f"the studio did not start: {said}")
+        self._jar = http.cookiejar.CookieJar()
+        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self._jar))
+
+    def get(self, path: str) -> bytes:
+        with self._opener.open(self.address + path, timeout=60) as answer:
+            return answer.read()
+
+    def post(self, path: str, **fields: str) -> bytes:
+        self.get("/")
+        token = next(c.value for c in self._jar if c.name == "coaster_csrf")
+        request = urllib.request.Request(
+            self.address + path,
+            urllib.parse.urlencode(fields).encode(),
+            {"X-CSRFToken": token, "Referer": self.address},
+        )
+        with self._opener.open(request, timeout=60) as answer:
+            return answer.read()
+
+    def scene_ids(self) -> list[int]:
+        return sorted({int(i) for i in re.findall(rb'href="/scenes/(\d+)/"', self.get("/"))})
+
+    def copy_of(self, scene_id: int) -> int:
+        """Duplicate a scene and return the copy's id."""
+        self.post(f"/scenes/{scene_id}/duplicate")
+        return self.scene_ids()[-1]
+
+    def document(self, scene_id: int) -> dict:
+        """Return a scene as its saved file has it."""
+        with zipfile.ZipFile(io.BytesIO(self.get(f"/scenes/{scene_id}/save"))) as bundle:
+            return json.loads(bundle.read("scene.json"))
+
+    def layer(self, scene_id: int, layer_id: str) -> dict:
+        return next(x for x in self.document(scene_id)["layers"] if x["id"] == layer_id)
+
+    def editor(self, scene_id: int) -> str:
+        return f"{self.address}/scenes/{scene_id}/"
+
+    def stop(self) -> None:
+        self.process.terminate()
+        self.process.wait(20)
+
+
+@pytest.fixture(scope="session")
+def studio(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Studio]:
+    running = Studio(tmp_path_factory.mktemp("studio"))
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Chrome]:
+    with chromium() as driver:
+        yield driver
+
+
+@pytest.fixture(autouse=True)
+def no_complaints(request: pytest.FixtureRequest) -> Iterator[None]:
+    """The console stays silent: no script errors, nothing blocked, nothing missing."""
+    yield
+    if "browser" in request.fixturenames:
+        driver = request.getfixturevalue("browser")
+        expected = ("status of 422", "status of 409", "status of 413", "ERR_CONNECTION_REFUSED")
+        complaints = [e["message"] for e in driver.get_log("browser") if e["level"] == "SEVERE"]
+        assert [c for c in complaints if not any(e in c for e in expected)] == []
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    for item in items:
+        if "tests/browser" in str(item.path):
+            item.add_marker(pytest.mark.browser)
