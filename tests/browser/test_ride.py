@@ -11,6 +11,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from coaster.export.drawers import folder_source
 from coaster.media.pictures import straight_rgba
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter

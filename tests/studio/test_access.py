@@ -1,0 +1,140 @@
+"""Every page, file and endpoint: the owner gets it, others get nothing, strangers sign in first."""
+
+import pytest
+from django.urls import URLPattern, get_resolver, reverse
+
+from studio.projects import services
+from studio.projects.models import Asset, Project, Scene
+from studio.renders.models import Render
+
+GETS = {
+    "projects": {}, "new-scene": {"project_id": 0}, "save-scene": {"scene_id": 0},
+    "still": {"scene_id": 0, "revision": 0}, "moving": {"scene_id": 0, "revision": 0},
+    "asset": {"project_id": 0, "file_name": ""}, "asset-small": {"project_id": 0, "file_name": ""},
+    "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0},
+    "revision": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
+}  # fmt: skip
+POSTS = {
+    "create-project": {}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
+    "restore-project": {"project_id": 0}, "open-scene": {"project_id": 0}, "rename-scene": {"scene_id": 0},
+    "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0},
+    "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
+    "import": {"scene_id": 0}, "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
+}  # fmt: skip
+OPEN = {"sign-in", "sign-out"}
+
+
+def names(patterns) -> set[str]:
+    found = set()
+    for pattern in patterns:
+        found |= {pattern.name} if isinstance(pattern, URLPattern) else names(pattern.url_patterns)
+    return found
+
+
+def test_no_address_is_left_out_here():
+    assert names(get_resolver().url_patterns) == {*GETS, *POSTS, *OPEN}
+
+
+@pytest.fixture
+def address(scene):
+    services.write_whole(scene.project.folder / "x", b"")
+    render = Render.objects.create(
+        scene=scene, author=scene.project.owner, revision=0, document=scene.document,
+        format="mp4", width=160, height=120, frames=24, state=Render.State.DONE,
+    )  # fmt: skip
+    services.write_whole(render.file, b"video")
+    ids = {"project_id": scene.project_id, "scene_id": scene.pk, "render_id": render.pk, "revision": 0}
+    ids |= {"file_name": Asset.objects.get().file_name, "action": "delete"}
+
+    def make(name: str) -> str:
+        return reverse(name, kwargs={key: ids[key] for key in (GETS | POSTS)[name]})
+
+    return make
+
+
+@pytest.mark.parametrize("name", [*GETS, *POSTS])
+def test_a_stranger_is_sent_to_sign_in(client_of, address, name):
+    client = client_of(None)
+    answer = client.get(address(name)) if name in GETS else client.post(address(name))
+    assert answer.status_code == 302
+    assert answer.url.startswith(reverse("sign-in"))
+
+
+@pytest.mark.parametrize("name", [n for n in GETS if n != "projects"])
+def test_somebody_else_finds_nothing(client_of, ben, anna, address, name):
+    assert client_of(ben).get(address(name)).status_code == 404
+    assert client_of(anna).get(address(name)).status_code == 200
+
+
+@pytest.mark.parametrize("name", [n for n in POSTS if n != "create-project"])
+def test_somebody_else_changes_nothing(client_of, ben, address, name, scene):
+    before = state()
+    assert (
+        client_of(ben).post(address(name), {"name": "Mine", "form": "add", "what": "text", "base": 0}).status_code
+        == 404
+    )
+    assert state() == before
+
+
+def state() -> list:
+    rows = [list(model.objects.order_by("pk").values()) for model in (Project, Scene, Render, Asset)]
+    return [[{k: v for k, v in row.items() if k != "edited_at"} for row in table] for table in rows]
+
+
+def test_others_do_not_see_it_in_their_list(client_of, ben, scene):
+    assert b"Lobby" not in client_of(ben).get(reverse("projects")).content
+
+
+@pytest.mark.parametrize("name", [*POSTS])
+def test_nothing_is_changed_by_following_a_link(client_of, anna, address, name):
+    assert client_of(anna).get(address(name)).status_code == 405
+
+
+def test_without_the_token_nothing_is_taken(anna, address):
+    from django.test import Client
+
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(anna)
+    assert client.post(address("delete-scene")).status_code == 403
+
+
+def test_what_is_in_the_bin_is_gone_for_everybody_until_it_is_restored(client_of, anna, scene, address):
+    client = client_of(anna)
+    client.post(address("delete-scene"))
+    assert client.get(address("stage")).status_code == 404
+    assert client.post(address("edit"), {"form": "add", "what": "text", "base": 0}).status_code == 404
+    client.post(address("restore-scene"))
+    assert client.get(address("stage")).status_code == 200
+    client.post(address("delete-project"))
+    assert client.get(address("stage")).status_code == 404
+    assert client.post(address("restore-scene")).status_code == 404
+    client.post(address("restore-project"))
+    assert client.get(address("stage")).status_code == 200
+
+
+@pytest.mark.parametrize("path", ["../../coaster.sqlite3", "x", "..%2fx"])
+def test_only_known_pictures_are_given_out(client_of, anna, scene, path):
+    services.write_whole(scene.project.folder / "x", b"secret")
+    assert client_of(anna).get(f"/projects/{scene.project_id}/assets/{path}").status_code == 404
+
+
+def test_pages_carry_a_policy_without_inline_scripts(client_of, anna, address):
+    answer = client_of(anna).get(address("editor"))
+    policy = answer.headers["Content-Security-Policy"]
+    assert "script-src 'self'" in policy
+    assert "unsafe" not in policy
+    assert b" style=" not in answer.content
+    assert b"onclick" not in answer.content
+
+
+def test_one_person_on_their_own_machine_is_signed_in(client_of, settings, db):
+    settings.SERVER_MODE = False
+    assert client_of(None).get(reverse("projects")).status_code == 200
+
+
+def test_signing_in_needs_the_password(client_of, anna, settings):
+    client = client_of(None)
+    wrong = client.post(reverse("sign-in"), {"username": "anna", "password": "tide"})
+    assert b"do not belong together" in wrong.content
+    right = client.post(reverse("sign-in"), {"username": "anna", "password": "tide-pool-7"})
+    assert right.url == reverse("projects")

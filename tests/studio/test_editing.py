@@ -1,0 +1,224 @@
+"""Edits over HTTP and in the services: what they change, what they refuse, and that nothing is lost."""
+
+import json
+import threading
+from datetime import timedelta
+
+import pytest
+from django.db import connection
+from django.urls import reverse
+from django.utils import timezone
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from coaster.commands.layers import PlaceLayer, RenameLayer, ShowLayer
+from coaster.commands.rides import SetFacing
+from coaster.motion.ride import Facing
+from coaster.scene.document import Transform
+from studio.editor import services
+from studio.editor.services import StaleRevision
+from studio.projects.models import Revision, Scene
+
+
+@pytest.fixture
+def post(client_of, anna, scene):
+    client = client_of(anna)
+
+    def send(name: str = "edit", **fields):
+        fields.setdefault("base", Scene.objects.get(pk=scene.pk).revision)
+        if "commands" in fields and not isinstance(fields["commands"], str):
+            fields["commands"] = json.dumps(fields["commands"])
+        return client.post(reverse(name, args=[scene.pk]), fields)
+
+    return send
+
+
+def now(scene) -> object:
+    return Scene.objects.get(pk=scene.pk).value()
+
+
+WORKS = {
+    "facing": ({"form": "facing", "layer": "fish", "turn": "-90", "mode": "ahead", "ahead_s": "0,5"},
+               lambda v: (v.ride_of("fish").facing.turn, v.ride_of("fish").facing.ahead_s) == (-90, 0.5)),
+    "flip": ({"form": "facing", "layer": "fish", "flip_x": "true"}, lambda v: v.ride_of("fish").facing.flip_x),
+    "seconds": ({"form": "time", "layer": "fish", "lasts_s": "0.5"}, lambda v: v.ride_of("fish").end == 15),
+    "frames": ({"form": "time", "layer": "fish", "start_f": "3"},
+               lambda v: (v.ride_of("fish").start, v.ride_of("fish").end) == (3, 27)),
+    "laps": ({"form": "time", "layer": "fish", "laps": "2.5"},
+             lambda v: v.ride_of("fish").pegs[-1].place.percent == 250),
+    "pace": ({"form": "pace", "layer": "fish", "pace": "cubic-bezier(.2,0,.8,1)"},
+             lambda v: v.ride_of("fish").pegs[0].leave.time == 0.2),
+    "shift": ({"form": "course", "layer": "fish", "offset": "12.5 %"}, lambda v: v.ride_of("fish").offset == 12.5),
+    "peg": ({"form": "peg", "layer": "fish", "add_at": "6"}, lambda v: v.ride_of("fish").pegs[1].place.percent == 25),
+    "place": ({"form": "place", "layer": "box", "x": "10", "scale": "50", "opacity": "25"},
+              lambda v: v.layer("box").transform == Transform((10, 60), scale=(0.5, 0.5), opacity=0.25)),
+    "text": ({"form": "text", "layer": "words", "text": "Ebb\nflow", "weight": "700"},
+             lambda v: v.layer("words").content.text == "Ebb\nflow"),
+    "shape": ({"form": "shape", "layer": "box", "figure": "star", "stroked": "true"},
+              lambda v: v.layer("box").content.stroke and v.layer("box").content.figure == "star"),
+    "line": ({"form": "line", "layer": "line", "dashed": "true", "width": "3"}, lambda v: v.layer("line").content.dash),
+    "rename": ({"form": "rename", "layer": "box", "title": "Crate"}, lambda v: v.layer("box").name == "Crate"),
+    "rename path": ({"form": "rename", "path": "ring", "title": "Hoop"}, lambda v: v.path("ring").name == "Hoop"),
+    "attach": ({"form": "attach", "layer": "box", "path": "ring"}, lambda v: v.ride_of("box").end == 24),
+    "detach": ({"form": "detach", "layer": "fish", "frame": "12"},
+               lambda v: not v.layer("fish").ride and abs(v.layer("fish").transform.position[0] - 100) < 0.1),
+    "delete layer": ({"form": "delete", "layer": "box"}, lambda v: len(v.layers) == 3),
+    "delete path": ({"form": "delete", "path": "ring"},
+                    lambda v: not v.paths and [x.id for x in v.layers] == ["fish", "box", "words"]),
+    "add": ({"form": "add", "what": "ellipse", "x": "5", "y": "6"},
+            lambda v: v.layer("ellipse").transform.position == (5, 6)),
+    "add line": ({"form": "add", "what": "line", "path": "ring"},
+                 lambda v: v.layer("line-on-ring").content.path == "ring"),
+    "rate": ({"form": "scene", "rate": "29.97"}, lambda v: str(v.rate) == "29.97" and v.length == 24),
+    "transparent": ({"form": "scene", "transparent": "true"}, lambda v: v.background is None),
+    "longer": ({"form": "scene", "frames": "48"}, lambda v: (v.length, v.ride_of("fish").end) == (48, 48)),
+    "commands": ({"commands": [{"kind": "layer.show", "layer_id": "box", "visible": False}]},
+                 lambda v: not v.layer("box").visible),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", WORKS)
+def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, scene, value):
+    fields, holds = WORKS[name]
+    looked = post("preview", **fields)
+    assert (looked.status_code, now(scene)) == (200, value)
+    assert post(**fields).status_code == 200
+    assert holds(now(scene))
+    assert post("undo").status_code == 200
+    assert now(scene) == value
+    assert post("redo").status_code == 200
+    assert holds(now(scene))
+
+
+REFUSED = [
+    ({"form": "facing", "layer": "fish", "turn": "inf"}, 422, "Turn by: “inf” is no number."),
+    ({"form": "facing", "layer": "fish", "turn": "4000"}, 422, "Turn by: 4000 ° is outside -3600 to 3600 °."),
+    ({"form": "facing", "layer": "fish", "mode": "sideways"}, 422, "Facing: Select a valid choice"),
+    ({"form": "facing", "layer": "box", "turn": "1"}, 422, "Box rides no path."),
+    ({"form": "facing", "layer": "gone", "turn": "1"}, 422, "no layer 'gone'"),
+    ({"form": "time", "layer": "fish", "lasts_f": "0"}, 422, "more than 0 frames"),
+    ({"form": "time", "layer": "fish", "laps": "0"}, 422, "0 laps goes nowhere"),
+    ({"form": "pace", "layer": "fish", "pace": "bouncy"}, 422, "'bouncy' is no pace"),
+    ({"form": "pace", "layer": "fish", "pace": "cubic-bezier(2,0,0,1)"}, 422, "must lie in 0..1"),
+    ({"form": "peg", "layer": "fish", "add_at": "0"}, 422, "a peg at frame 0 already"),
+    ({"form": "text", "layer": "words", "text": "  "}, 422, "at least one letter"),
+    ({"form": "text", "layer": "words", "text": "海"}, 422, "no letter for “海”"),
+    ({"form": "scene", "width": "641"}, 422, "Width: 641 px is not an even whole number"),
+    ({"form": "scene", "rate": "61"}, 422, "outside 12 to 60"),
+    ({"form": "scene", "rate": "fast"}, 422, "no number of frames a second"),
+    ({"form": "scene", "seconds": "0.01"}, 422, "too few"),
+    ({"form": "attach", "layer": "fish", "path": "ring"}, 422, "rides Ring already"),
+    ({"form": "attach", "layer": "line", "path": "ring"}, 422, "cannot ride"),
+    ({"form": "melt"}, 422, "no form called 'melt'"),
+    ({"commands": "nonsense"}, 422, "no readable JSON"),
+    ({"commands": "[]"}, 422, "1 to 500 commands"),
+    ({"commands": "[" * 5000}, 422, "no readable JSON"),
+    ({"form": "add", "what": "text", "base": "x"}, 422, "which revision"),
+    ({"form": "add", "what": "text", "base": "99"}, 409, "never had"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("fields", "status", "words"), REFUSED)
+def test_what_makes_no_sense_gets_one_sentence_and_changes_nothing(post, scene, value, fields, status, words):
+    answer = post(**fields)
+    assert answer.status_code == status
+    assert words in answer.json()["words"]
+    assert "\n" not in answer.json()["words"]
+    assert now(scene) == value
+
+
+def test_edits_on_a_stale_state_are_rebased_or_refused(post, scene):
+    assert post(base=0, form="facing", layer="fish", turn="10").status_code == 200
+    other = post(base=0, form="pace", layer="fish", pace="ease-in")
+    assert other.status_code == 200
+    clash = post(base=0, form="facing", layer="fish", turn="20")
+    assert clash.status_code == 409
+    assert "changed in another window" in clash.json()["words"]
+    assert now(scene).ride_of("fish").facing.turn == 10
+    assert Scene.objects.get().revision == 2
+
+
+def test_history_is_append_only_and_leads_back_to_every_state(anna, scene, value):
+    states = [value]
+    for i in range(60):
+        plan = [PlaceLayer("box", Transform((i, i)))] if i % 7 else [ShowLayer("box", i % 2 == 0)]
+        services.edit(anna, scene.pk, lambda s, plan=plan: plan, base=Scene.objects.get().revision)
+        states.append(now(scene))
+    row = Scene.objects.get()
+    assert row.revision == Revision.objects.count() - 1
+    assert [bool(r.snapshot) for r in row.revisions.all()].count(True) == 2
+    for number in (0, 1, 49, 50, 51, row.revision):
+        wanted = [s for i, s in enumerate(dict.fromkeys(states)) if i <= number]
+        assert services.document_at(row, number) == (value if number == 0 else services.document_at(row, number))
+        assert services.document_at(row, number) in wanted
+    assert services.document_at(row, row.revision) == now(scene)
+
+
+@given(st.lists(st.sampled_from(["edit", "undo", "redo"]), max_size=12))
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_undo_and_redo_are_a_stack_of_documents(anna, project, value, actions):
+    from studio.projects.services import create_scene
+
+    scene = create_scene(anna, project, "Stack", value)
+    done, undone = [value], []
+    for i, action in enumerate(actions):
+        Revision.objects.update(made_at=timezone.now() - timedelta(seconds=9))
+        if action == "edit":
+            plan = [RenameLayer("box", f"Box {i}")]
+            done.append(services.edit(anna, scene.pk, lambda s, p=plan: p, base=_revision(scene)).after)
+            undone = []
+        elif action == "undo" and len(done) > 1:
+            undone.append(done.pop())
+            services.undo(anna, scene.pk)
+        elif action == "redo" and undone:
+            done.append(undone.pop())
+            services.redo(anna, scene.pk)
+        else:
+            with pytest.raises(services.EditRefused, match="nothing to"):
+                (services.undo if action == "undo" else services.redo)(anna, scene.pk)
+        assert now(scene) == done[-1]
+        words = services.undo_words(Scene.objects.get(pk=scene.pk))
+        assert [bool(w) for w in words] == [len(done) > 1, bool(undone)]
+
+
+def _revision(scene) -> int:
+    return Scene.objects.get(pk=scene.pk).revision
+
+
+def test_nudges_at_once_are_undone_together(anna, scene, value):
+    for x in range(5):
+        services.edit(anna, scene.pk, lambda s, x=x: [PlaceLayer("box", Transform((x, 0)))], base=_revision(scene))
+    services.edit(anna, scene.pk, lambda s: [SetFacing("fish", Facing(turn=3))], base=_revision(scene))
+    services.undo(anna, scene.pk)
+    assert now(scene).layer("box").transform.position == (4, 0)
+    services.undo(anna, scene.pk)
+    assert now(scene) == value
+    services.redo(anna, scene.pk)
+    assert now(scene).layer("box").transform.position == (4, 0)
+
+
+def test_an_edit_that_changes_nothing_makes_no_revision(post, scene):
+    assert post(form="facing", layer="fish", turn="0").status_code == 200
+    assert Scene.objects.get().revision == 0
+
+
+@pytest.mark.django_db(transaction=True)
+def test_edits_at_the_same_moment_are_all_kept_or_refused(anna, scene):
+    outcomes = []
+
+    def work(i: int) -> None:
+        try:
+            services.edit(anna, scene.pk, lambda s: [RenameLayer(["box", "fish"][i % 2], f"Name {i}")], base=0)
+            outcomes.append("kept")
+        except StaleRevision:
+            outcomes.append("refused")
+        finally:
+            connection.close()
+
+    threads = [threading.Thread(target=work, args=(i,)) for i in range(8)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sorted(outcomes) == ["kept"] * 2 + ["refused"] * 6
+    assert Scene.objects.get().revision == 2
