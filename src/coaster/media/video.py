@@ -50,11 +50,12 @@ class VideoWriter:
         self._count = 0
         self._convert = VideoReformatter()
         try:
+            self._part.touch()
             self._container = av.open(str(self._part), "w", format=form, options=CONTAINER[form])
             self._stream = self._begun(form, size, rate)
-        except (av.error.FFmpegError, OSError, ValueError) as error:
+        except (av.error.FFmpegError, OSError) as error:
             self._part.unlink(missing_ok=True)
-            raise MediaError(f"{file.name} could not be begun: {error}.") from error
+            raise MediaError(f"{file.name} could not be begun: {error.strerror or error}.") from error
         self._waiting: queue.Queue[VideoFrame | None] = queue.Queue(CONVERTED_AHEAD)
         self._failure: Exception | None = None
         self._encoder = threading.Thread(target=self._encode, name="coaster encoder", daemon=True)

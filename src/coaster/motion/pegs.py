@@ -25,8 +25,9 @@ def with_peg(way: Way, time: float) -> tuple[Peg, ...]:
     """Return the pegs with one more at ``time`` (frames), where the rider then is.
 
     Accuracy: inside the ride the travel stays as it was within 1e-9 x length (the section's
-              curve is cut by de Casteljau); before its start or after its end the rider rests
-              up to or from the new peg as it did.
+              curve is cut by de Casteljau), unless the reaches of the section cross: then a
+              reach would have to be longer than its new section, and stops at its end. Before
+              the ride's start or after its end the rider rests up to or from the new peg.
     Errors:   EditRefused: there is a peg already.
     """
     pegs = way.ride.pegs

@@ -1,0 +1,106 @@
+"""The command line as it is typed: what it writes, and how it refuses."""
+
+import csv
+import json
+import subprocess
+import sys
+
+import pytest
+
+from coaster.scene import codec
+from coaster.scene.document import Scene, Shape
+from tests.core.test_commands import SCENE
+
+SVG = """<svg xmlns="http://www.w3.org/2000/svg" width="300" height="200">
+<g transform="translate(10 20)"><path id="way" d="M0 0H200"/><circle cx="50" cy="60" r="40"/></g></svg>"""
+
+
+@pytest.fixture
+def folder(tmp_path):
+    (tmp_path / "way.svg").write_text(SVG)
+    (tmp_path / "bad.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0Q"/></svg>')
+    ride = SCENE.layers[0].__class__("b", "Box", Shape(width=20, height=20))
+    (tmp_path / "scene.json").write_text(codec.to_json(Scene(64, 32, length=5, layers=(ride,))))
+    (tmp_path / "jumps.json").write_text(codec.to_json(jumping()))
+    return tmp_path
+
+
+def jumping() -> Scene:
+    from coaster.motion import easing
+    from coaster.motion.ride import Ride
+    from coaster.motion.sampling import simple_pegs
+    from coaster.scene.document import Layer
+
+    rider = Layer("m", "Manta", Shape(), ride=Ride("r", simple_pegs(0, 4, 1, easing.EVEN)))
+    return Scene(64, 32, length=5, layers=(rider,), paths=SCENE.paths)
+
+
+def coaster(folder, *words: str) -> subprocess.CompletedProcess:
+    return subprocess.run(
+        [sys.executable, "-m", "coaster", *words], capture_output=True, text=True, cwd=folder, check=False, timeout=120
+    )
+
+
+def test_sample_writes_one_row_a_frame(folder):
+    done = coaster(folder, "sample", "way.svg", "--seconds", "1", "--fps", "5", "--turn", "30", "-o", "out.csv")
+    assert (done.returncode, done.stdout) == (0, "")
+    rows = list(csv.DictReader((folder / "out.csv").open()))
+    assert list(rows[0]) == ["frame", "time", "x", "y", "angle", "travelled", "speed"]
+    assert [float(r["x"]) for r in rows] == [10, 60, 110, 160, 210]
+    assert {float(r["y"]) for r in rows} == {20}
+    assert {float(r["angle"]) for r in rows} == {30}
+    assert [float(r["time"]) for r in rows] == [0, 0.2, 0.4, 0.6, 0.8]
+    assert float(rows[0]["speed"]) == 250
+
+
+def test_sample_takes_an_index_and_writes_to_the_screen(folder):
+    done = coaster(folder, "sample", "way.svg", "--path", "1", "--seconds", "1", "--fps", "4")
+    first = next(csv.DictReader(done.stdout.splitlines()))
+    assert (float(first["x"]), float(first["y"]), float(first["angle"])) == pytest.approx((100, 80, 90), abs=1e-3)
+
+
+REFUSED = [
+    ("sample", "none.svg"), ("sample", "bad.svg"), ("sample", "way.svg", "--path", "7"),
+    ("sample", "way.svg", "--seconds", "0"), ("sample", "way.svg", "--seconds", "nan"),
+    ("sample", "way.svg", "--seconds", "1e9"), ("sample", "way.svg", "--seconds", "1e5", "--fps", "60"),
+    ("sample", "way.svg", "--fps", "0"), ("sample", "way.svg", "--pace", "quick"), ("sample", "way.svg", "--laps", "0"),
+    ("sample", "way.svg", "--facing", "up"), ("sample", "way.svg", "--facing", "ahead:-1"),
+    ("sample", "way.svg", "--gap", "leap"), ("sample", "way.svg", "-o", "no/such/folder.csv"),
+    ("sample", "scene.json"), ("render", "scene.json", "out.avi"), ("render", "way.svg", "out.mp4"),
+    ("render", "scene.json", "out.mp4", "--frames", "3:9"), ("render", "scene.json", "out.mp4", "--frames", "x"),
+    ("render", "scene.json", "out.mp4", "--scale", "-1"), ("render", "scene.json", "out.mp4", "--loops", "0"),
+    ("render", "scene.json", "no/out.mp4"), ("render", "scene.json", "out.mp4", "--workers", "many"),
+    ("check", "none.json"), ("melt",), (), ("sample",), ("sample", "way.svg", "--unknown"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("words", REFUSED, ids=" ".join)
+def test_what_makes_no_sense_is_one_line_and_exit_2_and_no_file(folder, words):
+    before = sorted(p.name for p in folder.iterdir())
+    done = coaster(folder, *words)
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert done.stderr.count("\n") == 1
+    assert "Traceback" not in done.stderr
+    assert sorted(p.name for p in folder.iterdir()) == before
+
+
+def test_render_writes_the_frames_asked_for(folder):
+    import av
+
+    done = coaster(folder, "render", "scene.json", "out.mp4", "--frames", "1:4", "--loops", "2", "--scale", "2")
+    assert done.returncode == 0, done.stderr
+    with av.open(str(folder / "out.mp4")) as container:
+        assert container.streams.video[0].codec_context.width == 128
+        assert sum(1 for _ in container.decode(video=0)) == 6
+
+
+def test_check_says_what_is_not_clean_and_exits_with_1(folder):
+    assert coaster(folder, "check", "scene.json").returncode == 0
+    done = coaster(folder, "check", "jumps.json")
+    assert done.returncode == 1
+    assert "Manta" in done.stdout
+    assert "jumps" in done.stdout
+    report = json.loads(coaster(folder, "check", "jumps.json", "--json").stdout)
+    assert report["clean"] is False
+    assert report["layers"][0]["position_px"] > 5

@@ -1,0 +1,99 @@
+"""The document: JSON both ways, its schema, what it refuses, and bundles."""
+
+import json
+from pathlib import Path as File
+
+import jsonschema
+import pytest
+from hypothesis import given
+
+from coaster.errors import SceneError
+from coaster.formats import bundle
+from coaster.ids import fresh_id, fresh_name
+from coaster.scene import codec
+from coaster.scene.document import Picture
+from studio.demo import scenes as demo
+from tests.core.test_commands import SCENE, scenes
+
+ROOT = File(__file__).parents[2]
+GOLDEN = ROOT / "tests" / "data" / "scene-1.json"
+
+
+@given(scenes())
+def test_json_gives_the_same_scene_back_and_fits_the_published_schema(scene):
+    text = codec.to_json(scene)
+    assert codec.from_json(text) == scene
+    jsonschema.validate(json.loads(text), codec.json_schema())
+
+
+def test_the_published_schema_is_this_one():
+    assert json.loads((ROOT / "docs" / "scene.schema.json").read_text()) == codec.json_schema()
+
+
+def test_a_file_of_schema_1_reads_as_it_always_did():
+    scene = codec.from_json(GOLDEN.read_text())
+    assert codec.to_json(scene) == GOLDEN.read_text()
+
+
+def test_the_demo_is_made_of_valid_scenes():
+    made = demo.all_scenes(lambda name, drawing, px: Picture(f"{name}.png", 10, 10))
+    assert len(made) == 5
+    for scene in made:
+        assert codec.from_json(codec.to_json(scene.scene)) == scene.scene
+
+
+def broken(**change) -> str:
+    return json.dumps(codec.to_data(SCENE) | change)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "no JSON text at line 1"),
+        ("[]", "no schema number"),
+        ("{" * 100_000, "no JSON text"),
+        (broken(schema=2), "made by a later Coaster"),
+        (broken(schema="1"), "no whole number"),
+        (broken(width=15), "width: .*multiple of 2"),
+        (broken(length=0), "length"),
+        (broken(extra=1), "extra"),
+        (broken(background="red"), "background"),
+        (broken(paths=[]), "rides a path 'r' that is not there"),
+        (broken(layers=codec.to_data(SCENE)["layers"] * 2), "'m' is used twice"),
+        (broken().replace("[9.0, 9.0]", "[NaN, 9.0]"), "finite"),
+        (broken().replace("[9.0, 9.0]", "[9.0, 1e300]"), "less than or equal"),
+    ],
+)
+def test_a_document_against_the_rules_is_refused_in_one_sentence(text, words):
+    with pytest.raises(SceneError, match=words) as refused:
+        codec.from_json(text)
+    assert "\n" not in str(refused.value)
+
+
+def test_a_bundle_brings_its_pictures_and_a_plain_file_finds_them_beside_it(tmp_path):
+    made = demo.all_scenes(lambda name, drawing, px: Picture(f"{name}.png", 10, 10))[4].scene
+    (tmp_path / "assets").mkdir()
+    (tmp_path / "assets" / "buoy.png").write_bytes(b"picture")
+    (tmp_path / "scene.json").write_text(codec.to_json(made))
+    (tmp_path / "scene.zip").write_bytes(bundle.pack(made, lambda name: b"picture"))
+    for name in ("scene.json", "scene.zip"):
+        with bundle.opened(tmp_path / name) as (scene, folder):
+            assert scene == made
+            assert (folder / "buoy.png").read_bytes() == b"picture"
+    (tmp_path / "assets" / "buoy.png").unlink()
+    with pytest.raises(ValueError, match=r"buoy\.png"), bundle.opened(tmp_path / "scene.json"):
+        pass
+
+
+@pytest.mark.parametrize(
+    ("name", "taken", "wanted"),
+    [("Reef run", [], "reef-run"), ("Café №1", [], "cafe-no1"), ("×", [], "thing"), ("a", ["a", "a-2"], "a-3"),
+     ("x" * 90, [], "x" * 32)],
+)  # fmt: skip
+def test_ids_can_be_read_and_are_not_taken(name, taken, wanted):
+    assert fresh_id(name, taken) == wanted
+
+
+def test_names_count_on():
+    assert fresh_name("Fish", {"Fish", "Fish 2"}) == "Fish 3"
+    assert fresh_name("Fish 2", {"Fish", "Fish 2"}) == "Fish 3"

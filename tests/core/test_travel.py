@@ -1,0 +1,223 @@
+"""Rides over time: pegs are met, D never runs back, headings are continuous, loops close."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from coaster.errors import EditRefused
+from coaster.formats import pathdata
+from coaster.geometry.path import Path
+from coaster.motion import easing, travel
+from coaster.motion.first import first_ride
+from coaster.motion.pegs import with_peg, without_peg
+from coaster.motion.rate import Rate
+from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Reach, Ride, pace_of, paced, retimed, with_laps
+from coaster.motion.sampling import sample, simple_pegs
+from coaster.motion.travel import Way
+from tests.core.strategies import cubic_beziers, fraction, paths
+
+
+def path(data: str) -> Path:
+    return Path("path", "Path", pathdata.subpaths(pathdata.runs(data)))
+
+
+def ridden(data: str, *, rows: int = 5, facing: Facing | None = None, laps: float = 1, pace=easing.EVEN, gap="glide"):
+    ride = Ride("path", (Peg("p", 0, AtPercent(0)),), facing or Facing(), gap=gap)
+    return sample(path(data), ride, seconds=rows / 10, rate=Rate(10), pace=pace, laps=laps).travel
+
+
+reaches = st.builds(Reach, st.floats(0, 0.5), st.floats(-1, 2))
+
+
+@st.composite
+def rides(draw, most=5):
+    times = sorted(draw(st.lists(st.integers(0, 300), min_size=2, max_size=most, unique=True)))
+    stops = draw(st.lists(st.floats(0, 300), min_size=len(times), max_size=len(times)))
+    pegs = tuple(
+        Peg(
+            f"p{i}", float(t), AtPercent(s), draw(reaches), draw(reaches), draw(st.sampled_from(["none"] * 4 + ["end"]))
+        )
+        for i, (t, s) in enumerate(zip(times, stops, strict=True))
+    )
+    return Ride("path", pegs, never_backwards=draw(st.booleans()))
+
+
+@given(paths(closed=True), rides())
+def test_every_peg_is_met(shape, ride):
+    way = Way(shape, ride)
+    total, _ = travel.travelled(way, [p.time for p in ride.pegs])
+    wanted = [way.distance(p.place) for p in ride.pegs]
+    assert total == pytest.approx(wanted, abs=1e-9 * max(way.length, 1e-9))
+
+
+@given(rides())
+def test_with_never_backwards_distance_is_monotone_between_pegs(ride):
+    way = Way(path("M0 0H100V100Z"), replace(ride, never_backwards=True))
+    for a, b in zip(ride.pegs, ride.pegs[1:], strict=False):
+        total, rate = travel.travelled(way, np.linspace(a.time, b.time, 60))
+        ahead = np.sign(way.distance(b.place) - way.distance(a.place))
+        assert np.all(np.diff(total) * ahead >= -1e-9)
+        assert np.all(rate[:-1] * ahead >= -1e-9)  # the last one belongs to the next section
+
+
+@given(rides(), st.floats(0.1, 9))
+def test_retiming_scales_speeds_by_its_inverse_and_keeps_the_shape(ride, factor):
+    shape = path("M0 0H100V100Z")
+    slow = replace(ride, pegs=retimed(ride.pegs, ride.start * factor, ride.end * factor))
+    times = np.linspace(ride.start, ride.end, 40)[1:-1] + 1e-7
+    d1, v1 = travel.travelled(Way(shape, ride), times)
+    d2, v2 = travel.travelled(Way(shape, slow), times * factor)
+    assert d2 == pytest.approx(d1, abs=1e-4)
+    steady = np.abs(v1) < 1e4
+    assert v2[steady] * factor == pytest.approx(v1[steady], rel=1e-3, abs=1e-2)
+
+
+@given(cubic_beziers, st.floats(0.01, 0.99))
+def test_the_rate_is_the_derivative_of_the_distance(curve, u):
+    step = 1e-6
+    bezier = easing.Bezier(*curve)
+    way = Way(path("M0 0H100"), Ride("path", simple_pegs(0, 1, 1, bezier)))
+    (a, b), (_, rate) = (travel.travelled(way, [u - step, u + step])[0], travel.travelled(way, [u, u])[1])
+    if abs(rate) < 1e3:
+        assert (b - a) / (2 * step) == pytest.approx(rate, rel=1e-2, abs=1e-2)
+
+
+@given(cubic_beziers, fraction)
+def test_easing_solves_its_own_time_curve(curve, u):
+    s = easing.solve_time(u, curve[0], curve[2])
+    assert easing.bernstein(s, curve[0], curve[2]) == pytest.approx(u, abs=1e-12)
+
+
+@given(rides(), st.integers(0, 300))
+def test_a_peg_put_in_disturbs_nothing(ride, at):
+    way = Way(path("M0 0H100V100Z"), replace(ride, never_backwards=True))
+    times = np.linspace(-5, 305, 311)
+    before, _ = travel.travelled(way, times)
+    try:
+        pegs = with_peg(way, float(at))
+    except EditRefused:
+        assert any(p.time == at for p in ride.pegs)
+        return
+    after, _ = travel.travelled(Way(way.path, replace(way.ride, pegs=pegs)), times)
+    assert after == pytest.approx(before, abs=1e-6)
+    assert len(pegs) == len(ride.pegs) + 1
+    assert len(without_peg(pegs, pegs[1].id)) == len(ride.pegs)
+
+
+@given(paths(closed=True), cubic_beziers, st.integers(2, 50), st.integers(1, 3))
+def test_a_closed_ride_meets_its_start_again(shape, curve, rows, laps):
+    ride = Ride("path", simple_pegs(0, rows, laps, easing.Bezier(*curve)))
+    way = Way(shape, ride)
+    assert travel.period_of(way, rows) == rows
+    found = travel.evaluate(way, np.arange(rows + 1), fps=10, period=rows)
+    assert found.position[-1] == pytest.approx(found.position[0], abs=1e-6)
+    assert found.travelled[-1] - found.travelled[0] == pytest.approx(laps * way.length)
+
+
+@given(paths(), st.integers(2, 40), st.sampled_from(["along", "reversed", "ahead", "fixed"]))
+def test_headings_are_finite_and_unwrapped(shape, rows, mode):
+    ride = first_ride(shape, width=1920, rate=Rate(10), scene_length=rows, facing=Facing(mode))
+    found = travel.evaluate(Way(shape, ride), np.arange(rows + 1), fps=10)
+    for angles in (found.heading, found.facing):
+        assert np.isfinite(angles).all()
+        assert np.all(np.abs(np.diff(angles)) <= np.pi + 1e-9)
+    assert np.isfinite(found.position).all()
+
+
+def test_an_open_path_ends_in_the_last_row_and_a_closed_one_would_in_the_next():
+    assert ridden("M0 0H100").position[:, 0].tolist() == [0, 25, 50, 75, 100]
+    closed = ridden("M0 0H50V50H0Z", rows=4)
+    assert closed.position == pytest.approx(np.array([[0, 0], [50, 0], [50, 50], [0, 50]]))
+    assert np.degrees(closed.heading) == pytest.approx([0, 0, 90, 180])  # at a corner, the side it came from
+
+
+def test_laps_count_on_and_wrap_round():
+    found = ridden("M0 0H50V50H0Z", rows=4, laps=2)
+    assert found.travelled.tolist() == [0, 100, 200, 300]
+    assert found.position[2] == pytest.approx([0, 0])
+    back = ridden("M0 0H50V50H0Z", rows=4, laps=-1)
+    assert back.position == pytest.approx(np.array([[0, 0], [0, 50], [50, 50], [50, 0]]))
+    assert np.degrees(back.heading[0]) == pytest.approx(90)
+
+
+def test_a_gap_is_crossed_or_jumped():
+    glide = ridden("M0 0H40M60 0H100", rows=6)
+    assert glide.position[:, 0] == pytest.approx([0, 20, 40, 60, 80, 100])
+    jump = ridden("M0 0H40M60 0H100", rows=5, gap="jump")
+    assert jump.position[:, 0] == pytest.approx([0, 20, 40, 80, 100])
+    assert jump.travelled[-1] == pytest.approx(80)
+
+
+def test_facing_along_reversed_ahead_and_the_constant_turn():
+    quarter = "M0 0A100 100 0 0 1 100 100"
+    along = ridden(quarter, rows=11)
+    assert np.degrees(along.facing) == pytest.approx(np.linspace(0, 90, 11), abs=0.01)
+    assert along.angle(10)[0] == pytest.approx(10, abs=0.01)
+    assert np.degrees(ridden(quarter, facing=Facing("reversed")).facing[0]) == pytest.approx(180, abs=0.01)
+    ahead = ridden(quarter, rows=11, facing=Facing("ahead", ahead_s=0.5))
+    assert np.degrees(ahead.facing[0]) == pytest.approx(22.5, abs=0.1)  # the chord to where it is 45 degrees later
+    assert np.degrees(ahead.facing[-1]) == pytest.approx(90, abs=0.1)
+    assert not ridden(quarter, facing=Facing("fixed")).facing.any()
+
+
+def test_a_rider_that_keeps_upright_is_mirrored_while_it_would_be_upside_down():
+    found = ridden("M0 0H100L0 1", rows=9, facing=Facing(keep_upright=True))
+    assert set(found.upside[:4]) == {1.0}
+    assert set(found.upside[5:]) == {-1.0}
+
+
+def test_while_it_rests_a_rider_faces_where_it_came_from_or_before_that_where_it_leaves_to():
+    way = Way(path("M0 0H100V100"), Ride("path", simple_pegs(5, 10, 1, easing.EVEN)))
+    found = travel.evaluate(way, np.arange(20), fps=10)
+    assert np.degrees(found.heading[[0, 4, 15, 19]]) == pytest.approx([0, 0, 90, 90])
+    assert found.position[[0, 19]] == pytest.approx(np.array([[0, 0], [100, 100]]))
+
+
+def test_pegs_on_nodes_move_with_them():
+    shape = path("M0 0H100V100Z")
+    nodes = [n.id for n in shape.nodes()]
+    pegs = (Peg("a", 0, AtNode(nodes[0])), Peg("b", 10, AtNode(nodes[1])), Peg("c", 20, AtNode(nodes[0], 1)))
+    assert travel.travelled(Way(shape, Ride("path", pegs)), [10, 20])[0].tolist() == pytest.approx(
+        [100, 200 + 100 * 2**0.5]
+    )
+    moved = shape.with_node(replace(shape.node(nodes[1]), position=(50.0, 0.0)))
+    found = travel.evaluate(Way(moved, Ride("path", pegs)), [10], fps=10)
+    assert found.position[0] == pytest.approx([50, 0])
+
+
+@pytest.mark.parametrize(
+    ("data", "frames"), [("M0 0H9", 90), ("M0 0H2400", 150), ("M0 0H99999", 240), ("M0 0H9V9Z", 300)]
+)
+def test_the_first_ride_can_be_watched_at_once(data, frames):
+    ride = first_ride(path(data), width=1920, rate=Rate(30), scene_length=300)
+    assert (ride.start, ride.end) == (0, frames)
+    assert pace_of(ride.pegs)[0] == "even"
+
+
+def test_the_first_ride_fits_a_scene_that_is_shorter():
+    assert first_ride(path("M0 0H2400"), width=1920, rate=Rate(30), scene_length=40).end == 39
+    assert len(first_ride(path("M0 0H2400"), width=1920, rate=Rate(30), scene_length=1).pegs) == 1
+
+
+@given(rides(), st.sampled_from(sorted(easing.PRESETS)), st.floats(0.1, 5))
+def test_pace_and_laps_are_read_back_as_they_were_set(ride, name, laps):
+    smooth = paced(ride.pegs, easing.PRESETS[name])
+    assert pace_of(smooth)[0] == name
+    changed = Ride("path", with_laps(smooth, laps))
+    assert travel.laps_of(Way(path("M0 0H100V100Z"), changed)) == pytest.approx(laps)
+
+
+@pytest.mark.parametrize("word", ["hop", "cubic-bezier(1,2,3)", "cubic-bezier(2,0,0,0)", "cubic-bezier(0,9e9,0,0)", ""])
+def test_a_pace_that_is_none_is_refused(word):
+    with pytest.raises(ValueError, match=r"pace|number"):
+        easing.parse(word)
+
+
+@pytest.mark.parametrize(("text", "exact"), [("29.97", (30000, 1001)), ("23.976", (24000, 1001)), ("12.5", (25, 2))])
+def test_rates_of_broadcasting_are_exact(text, exact):
+    from coaster.motion.rate import parse_rate
+
+    assert parse_rate(text) == Rate(*exact)
