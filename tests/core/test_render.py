@@ -8,6 +8,8 @@ from pathlib import Path as File
 import av
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image
 
 from coaster.errors import MediaError, RenderCancelled, RenderError
@@ -23,7 +25,8 @@ from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.render import seam, stage
 from coaster.render.evaluate import Evaluation
-from coaster.render.raster import Painter, Sprite
+from coaster.render.raster import Painter, Surface, disjoint
+from coaster.render.sprites import Sprite, placed
 from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
 
 RING = Path("ring", "Ring", pathdata.subpaths(pathdata.runs("M40 90A60 60 0 0 1 160 90A60 60 0 0 1 40 90Z")))
@@ -94,6 +97,43 @@ def test_frames_do_not_depend_on_the_order_or_the_process_that_draws_them(scene,
         assert np.array_equal(again[5], alone[5])
 
 
+def test_drawing_only_what_moved_gives_the_same_frames(scene, folder):
+    over = replace(scene, layers=(*scene.layers, replace(scene.layer("star"), id="s2", ride=loop(frames=7))))
+    painter = Painter(Evaluation(over), folder_source(folder))
+    surface = Surface(np.empty((180, 200, 4), np.uint8))
+    for frame in (3, 9, 0, 11, 11, 4):
+        painter.repaint(frame, surface)
+        assert np.array_equal(surface.pixels, painter.picture(frame))
+    naive = straight_rgba(every_layer_in_full(over, folder, 4))
+    assert np.abs(straight_rgba(surface.pixels).astype(int) - naive).max() <= 2
+
+
+def every_layer_in_full(scene: Scene, folder: File, frame: int) -> np.ndarray:
+    """Draw layer by layer onto one canvas, each through a painter of its own."""
+    import skia
+
+    from coaster.render.raster import as_image, canvas_on
+
+    whole = Painter(Evaluation(replace(scene, layers=())), folder_source(folder)).picture(0)
+    for layer in scene.layers:
+        alone = replace(scene, layers=(layer,), background=None)
+        drawn = Painter(Evaluation(alone), folder_source(folder)).picture(frame)
+        canvas_on(whole).drawImage(as_image(drawn), 0, 0, paint=skia.Paint())
+    return whole
+
+
+@given(st.lists(st.tuples(*[st.integers(0, 30)] * 4), max_size=9))
+def test_joined_boxes_cover_all_and_meet_nowhere(corners):
+    boxes = [(min(a, c), min(b, d), max(a, c), max(b, d)) for a, b, c, d in corners]
+    found = disjoint(boxes)
+    covered = np.zeros((30, 30), int)
+    for left, top, right, bottom in found:
+        covered[top:bottom, left:right] += 1
+    assert covered.max(initial=0) <= 1
+    for left, top, right, bottom in boxes:
+        assert covered[top:bottom, left:right].all()
+
+
 def test_a_missing_picture_names_the_frame_wherever_it_is_drawn(scene, folder):
     (folder / "fish.png").unlink()
     for workers in (0, 1):
@@ -106,8 +146,6 @@ def test_a_missing_picture_names_the_frame_wherever_it_is_drawn(scene, folder):
 @pytest.mark.parametrize("angle", [0, 30, 90, 200])
 @pytest.mark.parametrize("scale", [1.0, 0.6, 0.3])
 def test_a_turned_picture_lies_where_its_map_says_and_keeps_its_mean(angle, scale):
-    import skia
-
     from coaster.geometry import affine
     from coaster.media.pictures import premultiplied
 
@@ -118,8 +156,9 @@ def test_a_turned_picture_lies_where_its_map_says_and_keeps_its_mean(angle, scal
     place = affine.chain([affine.translation(150, 150), affine.rotation(np.radians(angle)),
                           affine.scaling(scale, scale), affine.translation(-80, -60)])  # fmt: skip
     ours = np.zeros((300, 300, 4), np.uint8)
-    canvas = skia.Canvas(ours, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
-    sprite.draw(canvas, place, (300, 300), 1.0)
+    where = placed(sprite, place[None], (300, 300))
+    left, top, right, bottom = where.boxes[0]
+    ours[top:bottom, left:right] = where.patch(0)
     y, x = np.mgrid[0:300, 0:300] + 0.5
     a, b, c, d, e, f = place
     det = a * d - b * c

@@ -10,7 +10,7 @@ from studio.renders.models import Render
 GETS = {
     "projects": {}, "new-scene": {"project_id": 0}, "save-scene": {"scene_id": 0},
     "still": {"scene_id": 0, "revision": 0}, "moving": {"scene_id": 0, "revision": 0},
-    "asset": {"project_id": 0, "file_name": ""}, "asset-small": {"project_id": 0, "file_name": ""},
+    "asset": {"project_id": 0, "file_name": ""},
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0},
     "revision": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
 }  # fmt: skip

@@ -21,15 +21,23 @@ from coaster.errors import RenderError
 from coaster.media import pictures
 from coaster.media.pictures import Pixels
 from coaster.render.evaluate import Evaluation
-from coaster.render.raster import Painter, PictureSource
+from coaster.render.raster import Painter, PictureSource, Surface
 from coaster.scene.document import Scene
 
 AHEAD = 2
 """Frames a drawer may have waiting, so that it never waits for the encoder's next word."""
+SLOTS = AHEAD + 1
+"""Frames of memory a drawer has: those it has waiting, and one that is being used."""
 PATIENCE_S = 120.0
 """A frame that takes longer than this has hung."""
-STARVED = 4
-"""Waits for a frame after which one more drawer is worth its start."""
+STARVED = 48
+"""Frames waited for after which one more drawer is worth its start; encoders take the first few
+dozen in without doing anything, and waiting for those is nobody's loss."""
+
+
+def cores() -> int:
+    """Return how many processors this process may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 def folder_source(folder: File) -> PictureSource:
@@ -43,8 +51,11 @@ def _load(folder: File, name: str) -> Pixels:
 
 @dataclass
 class _Drawer:
+    """A process, the slots of the shared memory that it alone draws into, and what it has to do."""
+
     process: BaseProcess
     pipe: Connection
+    free: list[int]
     ready: bool = False
     waiting: int = 0
 
@@ -60,14 +71,15 @@ class Drawers:
     """
 
     def __init__(self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None) -> None:
-        self._most = (os.cpu_count() or 1) if workers is None else workers
+        self._most = cores() if workers is None else workers
         self._job = scene, folder, scale
         self._painter = Painter(Evaluation(scene), folder_source(folder), scale)
         self.size = self._painter.width, self._painter.height
-        self._slots = AHEAD * self._most + 2 if self._most else 1
-        self._frame_bytes = self.size[0] * self.size[1] * 4
-        self._memory = SharedMemory(create=True, size=self._slots * self._frame_bytes)
+        slots = 1 + SLOTS * self._most
+        self._memory = SharedMemory(create=True, size=slots * self.size[0] * self.size[1] * 4)
+        self._own = Surface(_slot(self._memory, 0, self.size))
         self._drawers: list[_Drawer] = []
+        self._given: dict[int, tuple[_Drawer, int]] = {}
         self._drawn: set[int] = set()
         self._begun = 0
         self._starved = STARVED
@@ -88,7 +100,8 @@ class Drawers:
         process = context.Process(target=_work, args=job, daemon=True, name="coaster drawer")
         process.start()
         there.close()
-        self._drawers.append(_Drawer(process, here))
+        first = 1 + SLOTS * len(self._drawers)
+        self._drawers.append(_Drawer(process, here, list(range(first, first + SLOTS))))
 
     def __enter__(self) -> Self:
         return self
@@ -100,17 +113,19 @@ class Drawers:
 
     def frames(self, order: Sequence[int]) -> Iterator[Pixels]:
         """Yield the frames of ``order``; each one's pixels are valid until the next is asked for."""
-        self._drawn.clear()
         self._begun = 0
         for index, frame in enumerate(order):
             self._listen(0.0, frame)
-            self._assign(index, order)
+            self._assign(order)
             if index >= self._begun:
                 self._begun = index + 1
-                self._painter.paint(frame, self._slot(index))
+                self._painter.repaint(frame, self._own)
+                yield self._own.pixels
             else:
                 self._await(index, order)
-            yield self._slot(index)
+                drawer, slot = self._given.pop(index)
+                yield _slot(self._memory, slot, self.size)
+                drawer.free.append(slot)
 
     def _await(self, index: int, order: Sequence[int]) -> None:
         if index not in self._drawn:
@@ -118,21 +133,20 @@ class Drawers:
             self._grow()
         while index not in self._drawn:
             self._listen(PATIENCE_S, order[index])
-            self._assign(index, order)
+            self._assign(order)
         self._drawn.discard(index)
 
-    def _slot(self, index: int) -> Pixels:
-        return _slot(self._memory, index % self._slots, self.size)
-
-    def _assign(self, index: int, order: Sequence[int]) -> None:
+    def _assign(self, order: Sequence[int]) -> None:
         """Hand the next frames to whoever has the least to do, as far as there are free slots."""
-        ready = [d for d in self._drawers if d.ready]
-        while ready and self._begun < min(index + self._slots, len(order)):
-            drawer = min(ready, key=lambda d: d.waiting)
-            if drawer.waiting >= AHEAD:
+        while self._begun < len(order):
+            able = [d for d in self._drawers if d.ready and d.free and d.waiting < AHEAD]
+            if not able:
                 return
+            drawer = min(able, key=lambda d: d.waiting)
+            slot = drawer.free.pop(0)
             with self._watching(drawer, order[self._begun]):
-                drawer.pipe.send((self._begun, order[self._begun], self._begun % self._slots))
+                drawer.pipe.send((self._begun, order[self._begun], slot))
+            self._given[self._begun] = drawer, slot
             drawer.waiting += 1
             self._begun += 1
 
@@ -171,8 +185,10 @@ class Drawers:
                 drawer.process.kill()
                 drawer.process.join()
         self._drawers = []
-        with contextlib.suppress(FileNotFoundError):
+        self._own = Surface(np.empty((0, 0, 4), np.uint8))  # else the memory is still in use
+        with contextlib.suppress(BufferError):  # somebody still holds a frame; it goes with it
             self._memory.close()
+        with contextlib.suppress(FileNotFoundError):
             self._memory.unlink()
 
 
@@ -186,12 +202,15 @@ def _work(pipe: Connection, scene: Scene, folder: File, scale: float, memory_nam
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the caller decides what an interrupt means
     memory = SharedMemory(name=memory_name)
     painter = Painter(Evaluation(scene), folder_source(folder), scale)
+    size = painter.width, painter.height
+    surfaces: dict[int, Surface] = {}
     try:
         painter.prepare()
         pipe.send((-1, 0, ""))
         while True:
             index, frame, slot = pipe.recv()
-            painter.paint(frame, _slot(memory, slot, (painter.width, painter.height)))
+            surface = surfaces.setdefault(slot, Surface(_slot(memory, slot, size)))
+            painter.repaint(frame, surface)
             pipe.send((index, frame, ""))
     except RenderError as error:
         with contextlib.suppress(OSError):
@@ -199,4 +218,6 @@ def _work(pipe: Connection, scene: Scene, folder: File, scale: float, memory_nam
     except (EOFError, OSError):
         return  # nobody is listening any more
     finally:
-        memory.close()
+        surfaces.clear()
+        with contextlib.suppress(BufferError):  # the process ends here in any case
+            memory.close()

@@ -132,7 +132,7 @@ def runs(text: str, *, matrix: Matrix = IDENTITY, tolerance: float = SAMPLING_TO
     Errors:     FormatError with the character position of the first error.
     Source:     SVG 2, section 9.3.
     """
-    pen = _Pen(affine.largest_scale(matrix), tolerance)
+    pen = _Pen(float(affine.largest_scale(matrix)), tolerance)
     for number, (letter, numbers, position) in enumerate(_commands(text)):
         if number == 0 and letter not in "mM":
             raise FormatError(f"The path data is broken at character {position}: it must start with M or m.")

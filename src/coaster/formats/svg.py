@@ -344,7 +344,7 @@ class _Reader:
     def _ellipse(self, centre: tuple[float, float], radii: tuple[float, float], place: Matrix) -> list[Run]:
         if radii[0] <= 0 or radii[1] <= 0:
             return []
-        tolerance = self.tolerance / max(affine.largest_scale(place), 1e-12)
+        tolerance = self.tolerance / max(float(affine.largest_scale(place)), 1e-12)
         curves = arcs.arc(centre, radii, 0.0, 6.283185307179586, tolerance=tolerance)
         curves[-1, 3] = curves[0, 0]
         return [(affine.apply(place, curves), True)]

@@ -1,6 +1,5 @@
 """Affine maps as rows of six numbers ``a b c d e f``, in the order of SVG's ``matrix()``."""
 
-import math
 from collections.abc import Iterable
 
 import numpy as np
@@ -57,8 +56,18 @@ def rotation(angle: ArrayLike) -> NDArray[np.float64]:
     return np.stack([cos, sin, -sin, cos, zero, zero], axis=-1)
 
 
-def largest_scale(matrix: ArrayLike) -> float:
-    """Return the largest factor by which the map stretches any direction (its spectral norm)."""
-    a, b, c, d, _, _ = (float(v) for v in np.asarray(matrix, float))
+def apply_each(matrices: ArrayLike, points: ArrayLike) -> NDArray[np.float64]:
+    """Map the same points (k, 2) by each of the matrices (n, 6): (n, k, 2)."""
+    m, p = np.asarray(matrices, float), np.asarray(points, float)
+    x, y = p[:, 0], p[:, 1]
+    across = np.outer(m[:, 0], x) + np.outer(m[:, 2], y) + m[:, 4, None]
+    down = np.outer(m[:, 1], x) + np.outer(m[:, 3], y) + m[:, 5, None]
+    return np.stack([across, down], axis=-1)
+
+
+def largest_scale(matrix: ArrayLike) -> NDArray[np.float64]:
+    """Return the largest factors by which maps (..., 6) stretch any direction (their spectral norms)."""
+    a, b, c, d, _, _ = np.moveaxis(np.asarray(matrix, float), -1, 0)
     half = (a * a + b * b + c * c + d * d) / 2
-    return math.sqrt(half + math.sqrt(max(half * half - (a * d - b * c) ** 2, 0.0)))
+    norm: NDArray[np.float64] = np.sqrt(half + np.sqrt(np.maximum(half * half - (a * d - b * c) ** 2, 0.0)))
+    return norm

@@ -15,6 +15,8 @@ NODES, WEIGHTS = np.polynomial.legendre.leggauss(16)
 NODES, WEIGHTS = (NODES + 1) / 2, WEIGHTS / 2
 LENGTH_TOLERANCE = 1e-12
 """A piece is halved until two halves agree with it to this, relative to the whole path."""
+INVERSE_TOLERANCE = 1e-12
+"""A place is found when the way up to it is right to this, relative to the whole path."""
 AT_NODE = 1e-9
 """Distances this close to a node, relative to the length, count as on it."""
 STILL = 1e-7
@@ -56,6 +58,7 @@ class MeasuredPath:
         owner, begin, end, size = self._table()
         self._owner, self._begin, self._end = owner, begin, end
         self._upto = np.concatenate([[0.0], np.cumsum(size)])
+        self._leaving, self._arriving = self._paces(size)
         last_of = np.searchsorted(owner, np.arange(len(self.segments)), side="right")
         self.starts: Floats = np.concatenate([[0.0], self._upto[last_of]])
         """Distance at which each segment starts, and the whole length last: (n + 1,)."""
@@ -102,6 +105,18 @@ class MeasuredPath:
         order = np.lexsort((begin, owner))
         return owner[order], begin[order], end[order], size[order]
 
+    def _paces(self, size: Floats) -> tuple[Floats, Floats]:
+        """Return dt/ds at both ends of each piece, as multiples of its mean; 1 where that is no use.
+
+        Between 0 and 3 they give a cubic through the ends that is monotone, a close first guess.
+        """
+        mean = (self._end - self._begin) * np.array([self._speed(self._owner, t) for t in (self._begin, self._end)])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            paces = np.where(mean > 0, size / mean, np.inf)
+        usable = (paces < 3).all(axis=0)
+        first, last = np.where(usable, paces, 1.0)
+        return first, last
+
     def locate(self, distances: ArrayLike, after: ArrayLike = False) -> Places:
         """Return where each distance (px along the path, 0..length) lies.
 
@@ -116,7 +131,11 @@ class MeasuredPath:
         piece = np.clip(np.where(late, right, left) - 1, 0, len(self._owner) - 1)
         owner, low, high = self._owner[piece], self._begin[piece], self._end[piece]
         wanted = s - self._upto[piece]
-        t = self._newton(owner, low, high, wanted, self._upto[piece + 1] - self._upto[piece])
+        size = self._upto[piece + 1] - self._upto[piece]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            part = np.where(size > 0, wanted / size, 0.0)
+        guess = _between_paces(np.clip(part, 0.0, 1.0), self._leaving[piece], self._arriving[piece])
+        t = self._newton(owner, low, high, wanted, low + guess * (high - low), (part > 0) & (part < 1))
         return Places(owner, t, bezier.points_at(self.segments[owner], t))
 
     def _snapped(self, s: Floats) -> Floats:
@@ -126,14 +145,19 @@ class MeasuredPath:
             s = np.where(np.abs(s - node) <= AT_NODE * self.length, node, s)
         return s
 
-    def _newton(self, owner: NDArray[np.intp], begin: Floats, end: Floats, wanted: Floats, size: Floats) -> Floats:
+    def _newton(
+        self,
+        owner: NDArray[np.intp],
+        begin: Floats,
+        end: Floats,
+        wanted: Floats,
+        guess: Floats,
+        inside: NDArray[np.bool_],
+    ) -> Floats:
         """Solve integral(begin, t) = wanted for t in begin..end; every step stays bracketed."""
-        with np.errstate(divide="ignore", invalid="ignore"):
-            part = np.where(size > 0, wanted / size, 0.0)
-        low, high = begin.copy(), end.copy()
-        t = begin + np.clip(part, 0.0, 1.0) * (end - begin)
-        limit = 1e-13 * max(self.length, np.finfo(float).tiny)
-        active = np.flatnonzero((part > 0) & (part < 1))
+        low, high, t = begin.copy(), end.copy(), guess
+        limit = INVERSE_TOLERANCE * max(self.length, np.finfo(float).tiny)
+        active = np.flatnonzero(inside)
         for _ in range(NEWTON_STEPS):
             if not len(active):
                 break
@@ -191,6 +215,13 @@ class MeasuredPath:
         if np.hypot(*v) > STILL * np.abs(self._basis[segment]).max():
             return v
         return self._limit(segment, t, -1 if t >= 1 else 1)
+
+
+def _between_paces(part: Floats, first: Floats, last: Floats) -> Floats:
+    """Return the cubic from 0 to 1 with slopes ``first`` and ``last`` at ``part`` (Hermite's form)."""
+    rest = 1 - part
+    cubic: Floats = part * (rest * rest * first + part * (3 - 2 * part - rest * last))
+    return cubic
 
 
 @lru_cache(maxsize=256)

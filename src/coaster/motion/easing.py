@@ -73,17 +73,23 @@ def solve_time(u: ArrayLike, x1: ArrayLike, x2: ArrayLike) -> Floats:
     Degenerate: flat ends (x1 = 0 or x2 = 1, where x' vanishes) converge by bisection.
     """
     u, x1, x2 = np.broadcast_arrays(np.asarray(u, float), np.asarray(x1, float), np.asarray(x2, float))
+    shape, (u, x1, x2) = u.shape, (v.ravel() for v in (u, x1, x2))
     low, high, s = np.zeros(u.shape), np.ones(u.shape), u.copy()
+    active = np.arange(len(u))
     for _ in range(60):
-        error = bernstein(s, x1, x2) - u
-        if np.all(np.abs(error) <= 1e-15):
+        now, a, b = s[active], x1[active], x2[active]
+        error = bernstein(now, a, b) - u[active]
+        rest = np.abs(error) > 1e-15
+        if not rest.any():
             break
-        high, low = np.where(error > 0, s, high), np.where(error > 0, low, s)
+        active, now, a, b, error = active[rest], now[rest], a[rest], b[rest], error[rest]
+        high[active] = np.where(error > 0, now, high[active])
+        low[active] = np.where(error > 0, low[active], now)
         with np.errstate(divide="ignore", invalid="ignore"):
-            step = s - error / slope(s, x1, x2)
-        following = np.where((step > low) & (step < high), step, (low + high) / 2)
-        s = np.where(error == 0, s, following)
-    return s
+            step = now - error / slope(now, a, b)
+        inside = (step > low[active]) & (step < high[active])
+        s[active] = np.where(inside, step, (low[active] + high[active]) / 2)
+    return s.reshape(shape)
 
 
 def bernstein(s: Floats, p1: ArrayLike, p2: ArrayLike) -> Floats:

@@ -1,13 +1,14 @@
-"""Display lists as pixels. Layers that stand still are drawn once; pictures that turn are warped."""
+"""Display lists as pixels. What stands still is drawn once; only where something moves is drawn anew."""
 
-import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Protocol
 
 import cv2
 import numpy as np
 import skia
+from numpy.typing import NDArray
 
 from coaster.errors import RenderError
 from coaster.formats import pathdata
@@ -16,10 +17,11 @@ from coaster.geometry.bezier import Floats
 from coaster.media.pictures import Pixels
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.render.outlines import Outline
+from coaster.render.sprites import Boxes, Placed, Sprite, boxes_of, placed
 
 PictureSource = Callable[[str], Pixels]
-STEPS_PER_OCTAVE = 4
-"""Pictures are kept at scales 2^(-k/4): the warp that follows shrinks by less than a fifth."""
+Box = tuple[int, int, int, int]
+"""Left, top, right, bottom in whole px; right and bottom are one past the last."""
 
 
 @lru_cache(maxsize=1024)
@@ -68,59 +70,81 @@ def as_image(pixels: Pixels) -> skia.Image:
     return skia.Image.fromarray(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType, copy=True)
 
 
-class Sprite:
-    """A picture with smaller copies of itself, warped into place by any affine map.
+def canvas_on(pixels: Pixels) -> skia.Canvas:
+    """Return a canvas that draws into ``pixels``, which must outlive it."""
+    return skia.Canvas(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
 
-    Accuracy: bilinear from a copy at most a fifth too large, so neither jagged nor blurred.
-    """
 
-    def __init__(self, pixels: Pixels, width: float, height: float) -> None:
-        self._pixels = pixels
-        self._to_pixels = (pixels.shape[1] / width, pixels.shape[0] / height)
-        self._levels: dict[int, Pixels] = {}
+def output_size(width: int, height: int, scale: float) -> tuple[int, int]:
+    """Return even sizes in px, at least 16, nearest to the scaled ones."""
+    return max(16, 2 * round(width * scale / 2)), max(16, 2 * round(height * scale / 2))
 
-    def _level(self, scale: float) -> Pixels:
-        octave = math.floor(-math.log2(min(max(scale, 1e-4), 1.0)) * STEPS_PER_OCTAVE + 1e-9)
-        if octave not in self._levels:
-            factor = 2 ** (-octave / STEPS_PER_OCTAVE)
-            height, width = self._pixels.shape[:2]
-            size = max(1, math.ceil(width * factor)), max(1, math.ceil(height * factor))
-            small = self._pixels if octave == 0 else cv2.resize(self._pixels, size, interpolation=cv2.INTER_AREA)
-            self._levels[octave] = np.asarray(small)
-        return self._levels[octave]
 
-    def draw(self, canvas: skia.Canvas, matrix: Floats, size: tuple[int, int], opacity: float) -> None:
-        """Draw under ``matrix``, from the picture's scene px to the ``size`` px of the canvas."""
-        whole = affine.compose(matrix, affine.scaling(1 / self._to_pixels[0], 1 / self._to_pixels[1]))
-        level = self._level(affine.largest_scale(whole))
-        rows, columns = level.shape[:2]
-        shrink = affine.scaling(self._pixels.shape[1] / columns, self._pixels.shape[0] / rows)
-        m = affine.compose(whole, shrink)
-        corners = affine.apply(m, [[0, 0], [columns, 0], [0, rows], [columns, rows]])
-        left, top = np.maximum(np.floor(corners.min(axis=0)) - 1, 0).astype(int)
-        right, bottom = np.minimum(np.ceil(corners.max(axis=0)) + 1, size).astype(int)
-        if right <= left or bottom <= top or opacity <= 0 or abs(m[0] * m[3] - m[1] * m[2]) < 1e-9:
-            return
-        # Pixel centres are at halves here and at wholes in warpAffine.
-        warp = affine.chain([affine.translation(-left - 0.5, -top - 0.5), m, affine.translation(0.5, 0.5)])
-        patch = cv2.warpAffine(
-            level,
-            np.array([[warp[0], warp[2], warp[4]], [warp[1], warp[3], warp[5]]]),
-            (int(right - left), int(bottom - top)),
-            flags=cv2.INTER_LINEAR,
-            borderMode=cv2.BORDER_CONSTANT,
-        )
-        paint = skia.Paint(Alphaf=opacity) if opacity < 1 else None
-        canvas.drawImage(as_image(np.ascontiguousarray(patch)), float(left), float(top), paint=paint)
+class _Part(Protocol):
+    """Something to draw, from back to front: where it is in a frame, and how it is drawn there."""
+
+    def box(self, frame: int) -> Box: ...
+
+    def draw(self, canvas: skia.Canvas, frame: int) -> None: ...
 
 
 @dataclass
-class _Flat:
-    """Layers that stand still, drawn into one image, cut to what is not empty."""
+class _Still:
+    """A region of layers that stand still, drawn into one image."""
 
     image: skia.Image
-    left: int
-    top: int
+    region: Box
+
+    def box(self, frame: int) -> Box:
+        return self.region
+
+    def draw(self, canvas: skia.Canvas, frame: int) -> None:
+        canvas.drawImage(self.image, self.region[0], self.region[1])
+
+
+@dataclass
+class _Mover:
+    """A layer in n frames (one if it stands still); each kind has its px boxes ready."""
+
+    boxes: Boxes
+
+    def at(self, frame: int) -> int:
+        return frame if len(self.boxes) > 1 else 0
+
+    def box(self, frame: int) -> Box:
+        left, top, right, bottom = self.boxes[self.at(frame)]
+        return int(left), int(top), int(right), int(bottom)
+
+
+@dataclass
+class _MovingPicture(_Mover):
+    placed: Placed
+    paint: skia.Paint | None
+
+    def draw(self, canvas: skia.Canvas, frame: int) -> None:
+        left, top, _, _ = self.box(frame)
+        canvas.drawImage(as_image(self.placed.patch(self.at(frame))), float(left), float(top), paint=self.paint)
+
+
+@dataclass
+class _MovingOutlines(_Mover):
+    matrices: Floats
+    drawn: list[tuple[skia.Path, skia.Paint]]
+
+    def draw(self, canvas: skia.Canvas, frame: int) -> None:
+        canvas.save()
+        canvas.concat(skia_matrix(self.matrices[self.at(frame)]))
+        for path, paint in self.drawn:
+            canvas.drawPath(path, paint)
+        canvas.restore()
+
+
+@dataclass
+class Surface:
+    """Pixels to draw frames into, one after the other; remembers where it differs from what is still."""
+
+    pixels: Pixels
+    moved: list[Box] | None = field(default=None)
 
 
 class Painter:
@@ -136,21 +160,11 @@ class Painter:
         self.width, self.height = output_size(scene.width, scene.height, scale)
         self._view = affine.scaling(self.width / scene.width, self.height / scene.height)
         self._sprites: dict[tuple[str, float, float], Sprite] = {}
-        self._base: Pixels | None = None
-        self._runs: list[LayerMotion | _Flat] = []
+        self._ready: tuple[Pixels, Pixels, list[_Part]] | None = None
 
     def paint(self, frame: int, into: Pixels) -> None:
         """Draw one frame over whatever ``into`` holds."""
-        try:
-            np.copyto(into, self._still())
-            canvas = canvas_on(into)
-            for run in self._runs:
-                if isinstance(run, _Flat):
-                    canvas.drawImage(run.image, run.left, run.top)
-                else:
-                    self._draw(canvas, run, frame)
-        except (OSError, ValueError, RuntimeError, MemoryError, cv2.error) as error:
-            raise RenderError(f"Frame {frame} could not be drawn: {error}", frame) from error
+        self.repaint(frame, Surface(into))
 
     def picture(self, frame: int) -> Pixels:
         """Return one frame in pixels of its own."""
@@ -158,61 +172,93 @@ class Painter:
         self.paint(frame, pixels)
         return pixels
 
+    def repaint(self, frame: int, surface: Surface) -> None:
+        """Draw one frame over the last one drawn there; only what moved is touched."""
+        try:
+            ground, still, parts = self._prepared()
+            if surface.moved is None:
+                np.copyto(surface.pixels, still)
+            for left, top, right, bottom in surface.moved or ():
+                surface.pixels[top:bottom, left:right] = still[top:bottom, left:right]
+            boxes = [part.box(frame) for part in parts]
+            moving = [box for box, part in zip(boxes, parts, strict=True) if isinstance(part, _Mover)]
+            surface.moved = regions = disjoint(moving)
+            canvas = canvas_on(surface.pixels)
+            for region in regions:
+                left, top, right, bottom = region
+                surface.pixels[top:bottom, left:right] = ground[top:bottom, left:right]
+                canvas.save()
+                canvas.clipRect(skia.Rect.MakeLTRB(left, top, right, bottom))
+                for box, part in zip(boxes, parts, strict=True):
+                    if meet(box, region):
+                        part.draw(canvas, frame)
+                canvas.restore()
+        except (OSError, ValueError, RuntimeError, MemoryError, cv2.error) as error:
+            surface.moved = None
+            raise RenderError(f"Frame {frame} could not be drawn: {error}", frame) from error
+
     def prepare(self) -> None:
-        """Draw ahead what all frames share: the background and the runs of still layers."""
-        self.paint(0, np.empty((self.height, self.width, 4), np.uint8))
+        """Draw ahead what all frames share.
 
-    def _still(self) -> Pixels:
-        if self._base is None:
-            self._base, self._runs = self._flattened()
-        return self._base
+        Errors: RenderError: a picture is missing or broken.
+        """
+        self.picture(0)
 
-    def _flattened(self) -> tuple[Pixels, list[LayerMotion | _Flat]]:
-        """Draw the background and every run of still layers once."""
-        base = np.zeros((self.height, self.width, 4), np.uint8)
-        background = self.evaluation.scene.background
-        if background:
-            canvas_on(base).clear(colour_of(background))
-        shown = [m for m in self.evaluation.motions if m.layer.visible]
-        waiting: list[LayerMotion] = []
-        runs: list[LayerMotion | _Flat] = []
-        first = next((i for i, m in enumerate(shown) if not m.still), len(shown))
-        for motion in shown[:first]:
-            self._draw(canvas_on(base), motion, 0)
-        for motion in shown[first:]:
-            if motion.still:
-                waiting.append(motion)
-                continue
-            runs += self._flat(waiting)
-            waiting = []
-            runs.append(motion)
-        return base, [*runs, *self._flat(waiting)]
+    def _prepared(self) -> tuple[Pixels, Pixels, list[_Part]]:
+        """Return the ground behind all that moves, the picture of all that is still, and the parts in front."""
+        if self._ready is None:
+            ground = np.zeros((self.height, self.width, 4), np.uint8)
+            background = self.evaluation.scene.background
+            if background:
+                canvas_on(ground).clear(colour_of(background))
+            shown = [m for m in self.evaluation.motions if m.layer.visible]
+            first = next((i for i, m in enumerate(shown) if not m.still), len(shown))
+            self._draw_all(shown[:first], ground)
+            still, parts = ground.copy(), list[_Part]()
+            waiting: list[LayerMotion] = []
+            for motion in shown[first:]:
+                if motion.still:
+                    waiting.append(motion)
+                    continue
+                parts += self._stills(waiting)
+                parts.append(self._mover(motion))
+                waiting = []
+            parts += self._stills(waiting)
+            canvas = canvas_on(still)
+            for part in parts:
+                if isinstance(part, _Still):
+                    part.draw(canvas, 0)
+            self._ready = ground, still, parts
+        return self._ready
 
-    def _flat(self, motions: list[LayerMotion]) -> list[_Flat]:
+    def _draw_all(self, motions: list[LayerMotion], pixels: Pixels) -> None:
+        canvas = canvas_on(pixels)
+        for motion in motions:
+            self._mover(motion).draw(canvas, 0)
+
+    def _stills(self, motions: list[LayerMotion]) -> list[_Still]:
+        """Draw layers that stand still into images, one for each band of rows that holds something."""
         if not motions:
             return []
         pixels = np.zeros((self.height, self.width, 4), np.uint8)
-        for motion in motions:
-            self._draw(canvas_on(pixels), motion, 0)
-        rows, columns = np.flatnonzero(pixels[..., 3].any(axis=1)), np.flatnonzero(pixels[..., 3].any(axis=0))
-        if not len(rows):
-            return []
-        cut = np.ascontiguousarray(pixels[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1])
-        return [_Flat(as_image(cut), int(columns[0]), int(rows[0]))]
+        self._draw_all(motions, pixels)
+        found = []
+        for top, bottom in _runs(np.asarray(pixels[..., 3].any(axis=1))):
+            columns = np.flatnonzero(pixels[top:bottom, :, 3].any(axis=0))
+            left, right = int(columns[0]), int(columns[-1]) + 1
+            image = as_image(np.ascontiguousarray(pixels[top:bottom, left:right]))
+            found.append(_Still(image, (left, top, right, bottom)))
+        return found
 
-    def _draw(self, canvas: skia.Canvas, motion: LayerMotion, frame: int) -> None:
+    def _mover(self, motion: LayerMotion) -> _MovingPicture | _MovingOutlines:
         item, opacity = motion.drawable, motion.layer.transform.opacity
-        matrix = affine.compose(self._view, motion.matrix(frame))
+        matrices, size = affine.compose(self._view, motion.matrices), (self.width, self.height)
         if item.asset:
-            sprite = self._sprite(item.asset, item.width, item.height)
-            sprite.draw(canvas, matrix, (self.width, self.height), opacity)
-            return
-        canvas.save()
-        canvas.concat(skia_matrix(matrix))
-        for outline in item.outlines:
-            for paint in paints(outline, opacity):
-                canvas.drawPath(skia_path(outline.data), paint)
-        canvas.restore()
+            where = placed(self._sprite(item.asset, item.width, item.height), matrices, size)
+            return _MovingPicture(where.boxes, where, skia.Paint(Alphaf=opacity) if opacity < 1 else None)
+        drawn = [(skia_path(o.data), paint) for o in item.outlines for paint in paints(o, opacity)]
+        corners = np.array([_corners(path, paint) for path, paint in drawn] or np.zeros((1, 4, 2))).reshape(-1, 2)
+        return _MovingOutlines(boxes_of(affine.apply_each(matrices, corners), size), matrices, drawn)
 
     def _sprite(self, asset: str, width: float, height: float) -> Sprite:
         key = (asset, width, height)
@@ -221,11 +267,33 @@ class Painter:
         return self._sprites[key]
 
 
-def canvas_on(pixels: Pixels) -> skia.Canvas:
-    """Return a canvas that draws into ``pixels``, which must outlive it."""
-    return skia.Canvas(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
+def _corners(path: skia.Path, paint: skia.Paint) -> list[list[float]]:
+    """Return the corners of what a path covers with its stroke, in its own px."""
+    box, room = path.getBounds(), paint.getStrokeWidth() / 2
+    left, top, right, bottom = box.left() - room, box.top() - room, box.right() + room, box.bottom() + room
+    return [[left, top], [right, top], [right, bottom], [left, bottom]]
 
 
-def output_size(width: int, height: int, scale: float) -> tuple[int, int]:
-    """Return even sizes in px, at least 16, nearest to the scaled ones."""
-    return max(16, 2 * round(width * scale / 2)), max(16, 2 * round(height * scale / 2))
+def _runs(holds: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Return the (begin, end) of each run of True."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], holds.astype(np.int8), [0]])))
+    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]
+
+
+def meet(a: Box, b: Box) -> bool:
+    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+
+
+def disjoint(boxes: list[Box]) -> list[Box]:
+    """Join boxes that meet until none do; those without area are left out."""
+    done: list[Box] = []
+    for box in boxes:
+        if box[2] <= box[0] or box[3] <= box[1]:
+            continue
+        joined = box
+        while touching := [other for other in done if meet(other, joined)]:
+            done = [other for other in done if other not in touching]
+            lefts, tops, rights, bottoms = zip(joined, *touching, strict=True)
+            joined = (min(lefts), min(tops), max(rights), max(bottoms))
+        done.append(joined)
+    return done

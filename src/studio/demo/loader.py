@@ -3,9 +3,6 @@
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from coaster.formats import pictures as formats
-from coaster.formats import svg
-from coaster.media.pictures import encoded_png
 from coaster.scene.document import Picture
 from studio.demo import scenes
 from studio.projects import services
@@ -43,11 +40,6 @@ def _make(user: User) -> None:
 
 
 def _keep(project: Project, name: str, drawing: bytes, px_for_px: bool) -> Picture:
-    if px_for_px:
-        width, height = svg.size_of(svg.parsed(drawing))
-        data = encoded_png(formats.rasterised(drawing, round(width), round(height)))
-        found = formats.import_picture(data, f"{name}.png")
-    else:
-        found = formats.import_picture(drawing, f"{name}.svg")
+    found = scenes.imported(name, drawing, px_for_px)
     asset = services.keep_picture(project, found.data, found.ending, f"{name}.svg", (found.width, found.height))
     return Picture(asset.file_name, found.width, found.height)

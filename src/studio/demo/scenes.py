@@ -5,8 +5,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from coaster.formats import pathdata
+from coaster.formats import pathdata, pictures, svg
+from coaster.formats.pictures import Imported
 from coaster.geometry.path import Path
+from coaster.media.pictures import encoded_png
 from coaster.motion import easing
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Reach, Ride, paced
@@ -22,6 +24,15 @@ Keep = Callable[[str, bytes, bool], Picture]
 class DemoScene:
     name: str
     scene: Scene
+
+
+def imported(name: str, drawing: bytes, px_for_px: bool) -> Imported:
+    """Return a drawing as the picture it becomes: backgrounds px for px, riders finer."""
+    if not px_for_px:
+        return pictures.import_picture(drawing, f"{name}.svg")
+    width, height = svg.size_of(svg.parsed(drawing))
+    pixels = pictures.rasterised(drawing, round(width), round(height))
+    return pictures.import_picture(encoded_png(pixels), f"{name}.png")
 
 
 def all_scenes(keep: Keep) -> list[DemoScene]:

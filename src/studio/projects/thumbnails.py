@@ -1,4 +1,4 @@
-"""Small pictures: of scenes, still and moving, and of imported pictures; made once and kept."""
+"""Small pictures of scenes, still and moving; made once for each revision and kept."""
 
 import io
 from pathlib import Path as File
@@ -10,10 +10,10 @@ from PIL import Image
 from coaster.media.pictures import straight_rgba
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter
-from studio.projects.models import Asset, Scene
+from studio.projects.models import Scene
 from studio.projects.services import picture_source, write_whole
 
-WIDTH, MOST_FRAMES, ASSET_SIDE = 384, 36, 96
+WIDTH, MOST_FRAMES = 384, 36
 STILL_AT = 0.4
 """The share of the scene that its still shows: things have usually come into view by then."""
 
@@ -60,16 +60,3 @@ def _webp(pictures: list[np.ndarray], milliseconds: int) -> bytes:
     else:
         first.save(out, "WEBP", quality=80)
     return out.getvalue()
-
-
-def asset_file(asset: Asset) -> File:
-    """Return a small copy of an imported picture."""
-    file = settings.DATA / "thumbnails" / "assets" / str(asset.project_id) / f"{File(asset.file_name).stem}.webp"
-    if not file.exists():
-        with Image.open(asset.path) as picture:
-            small = picture.convert("RGBA")
-            small.thumbnail((ASSET_SIDE, ASSET_SIDE), Image.Resampling.LANCZOS)
-        out = io.BytesIO()
-        small.save(out, "WEBP", quality=85)
-        write_whole(file, out.getvalue())
-    return file

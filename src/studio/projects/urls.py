@@ -11,7 +11,6 @@ urlpatterns = [
     path("projects/<int:project_id>/new-scene", views.new_scene, name="new-scene"),
     path("projects/<int:project_id>/open", views.open_scene, name="open-scene"),
     path("projects/<int:project_id>/assets/<str:file_name>", views.asset, name="asset"),
-    path("projects/<int:project_id>/assets/<str:file_name>/small", views.asset_thumbnail, name="asset-small"),
     path("scenes/<int:scene_id>/rename", views.rename_scene, name="rename-scene"),
     path("scenes/<int:scene_id>/duplicate", views.duplicate_scene, name="duplicate-scene"),
     path("scenes/<int:scene_id>/delete", views.delete_scene, name="delete-scene"),

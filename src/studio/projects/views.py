@@ -158,26 +158,12 @@ def thumbnail(request: HttpRequest, scene_id: int, revision: int, kind: str) -> 
         raise Http404(str(error)) from error
 
 
-def _asset(request: HttpRequest, project_id: int, file_name: str) -> Asset:
-    found = Asset.objects.visible_to(request.user).select_related("project")
-    return get_object_or_404(found, project_id=project_id, file_name=file_name)
-
-
 @require_GET
 @KEEP
 def asset(request: HttpRequest, project_id: int, file_name: str) -> HttpResponse:
     """An imported picture."""
-    found = _asset(request, project_id, file_name)
+    mine = Asset.objects.visible_to(request.user).select_related("project")
+    found = get_object_or_404(mine, project_id=project_id, file_name=file_name)
     if not found.path.is_file():
         raise Http404("The picture's file is gone.")
     return FileResponse(found.path.open("rb"))
-
-
-@require_GET
-@KEEP
-def asset_thumbnail(request: HttpRequest, project_id: int, file_name: str) -> HttpResponse:
-    found = _asset(request, project_id, file_name)
-    try:
-        return FileResponse(thumbnails.asset_file(found).open("rb"), content_type="image/webp")
-    except OSError as error:
-        raise Http404("The picture's file is gone.") from error

@@ -1,0 +1,1 @@
+"""Benchmarks: ratios within one run, because machines differ."""

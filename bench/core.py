@@ -1,0 +1,195 @@
+"""The core alone: arc length, evaluation, drawing, rendering."""
+
+import statistics
+import tempfile
+from dataclasses import replace
+from pathlib import Path as File
+
+import numpy as np
+import skia
+import svgpathtools
+
+from bench.measure import Report, best_of, timed
+from coaster.export import video
+from coaster.export.drawers import cores, folder_source
+from coaster.formats import pathdata
+from coaster.geometry import affine
+from coaster.geometry.measure import MeasuredPath
+from coaster.geometry.path import Path
+from coaster.media import pictures
+from coaster.media.video import VideoWriter
+from coaster.motion import easing
+from coaster.motion.rate import Rate
+from coaster.motion.ride import Facing, Ride
+from coaster.motion.sampling import simple_pegs
+from coaster.render import evaluate
+from coaster.render.evaluate import Evaluation
+from coaster.render.raster import Painter, as_image, canvas_on, colour_of, paints, skia_matrix, skia_path
+from coaster.scene.document import Layer, Picture, Scene, Shape
+from studio.demo import scenes as demo
+
+QUERIES, ACCURACY = 600, 1e-9
+
+
+def twelve_segments() -> np.ndarray:
+    rng = np.random.default_rng(4)
+    points = np.cumsum(rng.normal(0, 160, (37, 2)), axis=0) + 800
+    return np.stack([points[3 * i : 3 * i + 4] for i in range(12)])
+
+
+def arc_length() -> Report:
+    """600 places on a 12-segment path, against a library that inverts the length query by query."""
+    pieces = twelve_segments()
+    wanted = np.linspace(0, MeasuredPath(pieces).length, QUERIES)
+
+    measured = MeasuredPath(pieces)
+
+    def places() -> np.ndarray:
+        return measured.locate(wanted).position
+
+    def from_nothing() -> np.ndarray:
+        return MeasuredPath(pieces).locate(wanted).position
+
+    path = svgpathtools.Path(*[svgpathtools.CubicBezier(*(complex(*p) for p in piece)) for piece in pieces])
+    total = path.length(error=1e-12)
+    few = np.linspace(0.02, 0.98, 12)
+
+    def theirs() -> list[complex]:
+        return [path.point(path.ilength(share * total, s_tol=ACCURACY * total, error=1e-12)) for share in few]
+
+    ours_s, first_s = best_of(places, 15), best_of(from_nothing, 15)
+    theirs_s = best_of(theirs, 5) / len(few) * QUERIES
+    exact = np.array([[p.real, p.imag] for p in theirs()])
+    apart = np.abs(measured.locate(few * measured.length).position - exact).max()
+    return Report(
+        "Arc-length inverse: 600 frames on a 12-segment path to 1e-9",
+        {
+            "600 places on the measured path, ms": ours_s * 1e3,
+            "the same, measuring the path first, ms": first_s * 1e3,
+            "svgpathtools ilength on its measured path, ms": theirs_s * 1e3,
+            "times faster": theirs_s / ours_s,
+            "times faster, measuring first": theirs_s / first_s,
+            "largest difference / path length": float(apart) / measured.length,
+        },
+        "a few ms, at least 300 times faster",
+    )
+
+
+def evaluation() -> Report:
+    """A scene of 20 riders and 600 frames, and the demo's manta scene, both from nothing."""
+    course = pathdata.subpaths(pathdata.runs(demo.REEF_RUN))
+    riders, courses = [], []
+    for i in range(20):
+        moved = Path(f"p{i}", f"P{i}", tuple(replace(s, nodes=s.nodes) for s in course))
+        courses.append(moved)
+        ride = Ride(moved.id, simple_pegs(0, 600, 1, easing.PRESETS["ease-both"]), Facing(), offset=i * 5)
+        riders.append(Layer(f"r{i}", f"R{i}", Shape(), ride=ride))
+    large = Scene(length=600, rate=Rate(60), layers=tuple(riders), paths=tuple(courses))
+    small = demo.manta_loop(lambda name, drawing, px: Picture(f"{name}.png", 100, 100))
+
+    def fresh(scene: Scene) -> None:
+        evaluate._motion.cache_clear()
+        _ = Evaluation(scene).motions
+
+    large_s, small_s = best_of(lambda: fresh(large), 9), best_of(lambda: fresh(small), 9)
+    return Report(
+        "Evaluating a scene",
+        {"20 riders x 600 frames, ms": large_s * 1e3, "layer-frames a second": 20 * 600 / large_s,
+         "the demo's manta scene (10 riders x 240 frames), ms": small_s * 1e3},
+        "50 ms for 20 riders x 600 frames",
+    )  # fmt: skip
+
+
+def manta(folder: File) -> Scene:
+    """The demo's manta scene with its pictures in ``folder``."""
+
+    def keep(name: str, drawing: bytes, px_for_px: bool) -> Picture:
+        found = demo.imported(name, drawing, px_for_px)
+        (folder / (name + found.ending)).write_bytes(found.data)
+        return Picture(name + found.ending, found.width, found.height)
+
+    return demo.manta_loop(keep)
+
+
+def plain_painter(scene: Scene, folder: File):
+    """Return a function that draws a frame as one would first write it: every layer, by the library."""
+    images = {name: as_image(pictures.load(folder / name)) for name in scene.assets()}
+    sampling = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
+    evaluation = Evaluation(scene)
+
+    def paint(frame: int, into: np.ndarray) -> None:
+        canvas = canvas_on(into)
+        canvas.clear(colour_of(scene.background or "#00000000"))
+        for item in evaluation.display_list(frame):
+            canvas.save()
+            canvas.concat(skia_matrix(item.matrix))
+            if item.drawable.asset:
+                image = images[item.drawable.asset]
+                shrink = affine.scaling(item.drawable.width / image.width(), item.drawable.height / image.height())
+                canvas.concat(skia_matrix(shrink))
+                canvas.drawImage(image, 0, 0, sampling, skia.Paint(Alphaf=item.opacity))
+            for outline in item.drawable.outlines:
+                for brush in paints(outline, item.opacity):
+                    canvas.drawPath(skia_path(outline.data), brush)
+            canvas.restore()
+
+    return paint
+
+
+def render(rounds: int = 5) -> tuple[Report, Report]:
+    """The demo's 1080p manta scene, against only encoding the same frames; interleaved."""
+    with tempfile.TemporaryDirectory(prefix="coaster-bench-") as name:
+        folder = File(name)
+        scene = manta(folder)
+        painter = Painter(Evaluation(scene), folder_source(folder))
+        painter.prepare()
+        frames = [painter.picture(i) for i in range(scene.length)]
+        buffer = np.empty_like(frames[0])
+        plain = plain_painter(scene, folder)
+        plain(0, buffer)
+        out = folder / "out.mp4"
+
+        def encode() -> None:
+            size = (painter.width, painter.height)
+            with VideoWriter(out, "mp4", size, scene.rate.fraction) as writer:
+                for pixels in frames:
+                    writer.write(pixels)
+
+        def draw() -> None:
+            for i in range(scene.length):
+                painter.paint(i, buffer)
+
+        def draw_plainly() -> None:
+            for i in range(scene.length):
+                plain(i, buffer)
+
+        def whole() -> None:
+            video.render(scene, folder, out, video.order_for(scene))
+
+        runs = {work: [] for work in (encode, whole, draw, draw_plainly)}
+        for _ in range(rounds):
+            for work, results in runs.items():
+                results.append(timed(work))
+        wall = {w: statistics.median(r[0] for r in results) for w, results in runs.items()}
+        cpu = {w: statistics.median(r[1] for r in results) for w, results in runs.items()}
+        ratios = sorted(a[0] / b[0] for a, b in zip(runs[whole], runs[encode], strict=True))
+    processors = cores()
+    floor = max(1.0, (cpu[encode] + cpu[draw]) / (processors * wall[encode]))
+    ratio = statistics.median(ratios)
+    per_frame = 1e3 / scene.length
+    rendering = Report(
+        f"Rendering the manta scene: {scene.length} frames, 1920 x 1080, H.264",
+        {"whole render, wall s": wall[whole], "encoding the ready frames, wall s": wall[encode],
+         "render / encode, median of pairs": ratio, "smallest pair": ratios[0], "largest pair": ratios[-1],
+         "floor": floor, "over the floor": ratio / floor, "encode CPU, s": cpu[encode], "draw CPU, s": cpu[draw],
+         "CPU of the whole render, s": cpu[whole]},
+        "over the floor by at most 10 %",
+    )  # fmt: skip
+    drawing = Report(
+        "Drawing a frame of it",
+        {"CPU a frame, ms": cpu[draw] * per_frame,
+         "CPU a frame, every layer drawn plainly by the library, ms": cpu[draw_plainly] * per_frame,
+         "times less": cpu[draw_plainly] / cpu[draw]},
+        "as low as it goes",
+    )  # fmt: skip
+    return rendering, drawing

@@ -1,0 +1,94 @@
+"""Pictures under any affine map: kept at several sizes, warped into place."""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from coaster.geometry import affine
+from coaster.geometry.bezier import Floats
+from coaster.media.pictures import Pixels
+
+STEPS_PER_OCTAVE = 4
+"""Pictures are kept at scales 2^(-k/4): the warp that follows shrinks by less than a fifth."""
+cv2.setNumThreads(1)  # drawing is spread over processes; threads on top only cost
+SMALLEST = 1e-9
+"""A map whose area is below this shows nothing."""
+
+Boxes = NDArray[np.intp]
+"""Rows of left, top, right, bottom in whole px; right and bottom are one past the last."""
+
+
+def boxes_of(corners: Floats, size: tuple[int, int], room: float = 1.0) -> Boxes:
+    """Return the px that shapes with these corners can touch.
+
+    Shapes: ``corners`` (n, k, 2) in px; (n, 4) out, cut to ``size``; empty ones have no area.
+    """
+    low = np.maximum(np.floor(corners.min(axis=1) - room), 0)
+    high = np.minimum(np.ceil(corners.max(axis=1) + room), size)
+    return np.concatenate([low, np.maximum(high, low)], axis=1).astype(np.intp)
+
+
+class Sprite:
+    """A picture with smaller copies of itself, made when they are first needed.
+
+    Accuracy: bilinear from a copy at most a fifth too large, so neither jagged nor blurred.
+    """
+
+    def __init__(self, pixels: Pixels, width: float, height: float) -> None:
+        self.pixels = pixels
+        self.to_scene = affine.scaling(width / pixels.shape[1], height / pixels.shape[0])
+        """From the file's px to the layer's."""
+        self._levels: dict[int, Pixels] = {}
+
+    def level(self, number: int) -> Pixels:
+        if number not in self._levels:
+            factor = 2 ** (-number / STEPS_PER_OCTAVE)
+            height, width = self.pixels.shape[:2]
+            size = max(1, int(np.ceil(width * factor))), max(1, int(np.ceil(height * factor)))
+            small = cv2.resize(self.pixels, size, interpolation=cv2.INTER_AREA) if number else self.pixels
+            self._levels[number] = np.asarray(small)
+        return self._levels[number]
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A sprite under n maps at once: which copy, where, and which px it touches."""
+
+    sprite: Sprite
+    maps: Floats
+    levels: NDArray[np.intp]
+    boxes: Boxes
+
+    def patch(self, index: int) -> Pixels:
+        """Return what it looks like inside its box, premultiplied, as under the map ``index``."""
+        level = self.sprite.level(int(self.levels[index]))
+        rows, columns = level.shape[:2]
+        full_rows, full_columns = self.sprite.pixels.shape[:2]
+        left, top, right, bottom = self.boxes[index]
+        a, b, c, d, e, f = self.maps[index]
+        sx, sy = full_columns / columns, full_rows / rows
+        # Pixel centres are at halves here and at wholes in warpAffine.
+        matrix = np.array(
+            [
+                [a * sx, c * sy, e + (a * sx + c * sy) / 2 - left - 0.5],
+                [b * sx, d * sy, f + (b * sx + d * sy) / 2 - top - 0.5],
+            ]
+        )
+        size = (int(right - left), int(bottom - top))
+        patch = cv2.warpAffine(level, matrix, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+        return np.asarray(patch)
+
+
+def placed(sprite: Sprite, matrices: Floats, size: tuple[int, int]) -> Placed:
+    """Place a sprite by ``matrices`` (n, 6), from the layer's px to those of a canvas of ``size``."""
+    maps = affine.compose(matrices, sprite.to_scene)
+    scale = np.clip(affine.largest_scale(maps), 1e-4, 1.0)
+    levels = np.floor(-np.log2(scale) * STEPS_PER_OCTAVE + 1e-9).astype(np.intp)
+    height, width = sprite.pixels.shape[:2]
+    corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
+    boxes = boxes_of(affine.apply_each(maps, corners), size)
+    flat = np.abs(maps[:, 0] * maps[:, 3] - maps[:, 1] * maps[:, 2]) < SMALLEST
+    boxes[flat, 2:] = boxes[flat, :2]
+    return Placed(sprite, maps, levels, boxes)
