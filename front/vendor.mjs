@@ -3,7 +3,7 @@
 import {copyFileSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync} from "node:fs"
 
 const ICONS = `arrow-clockwise arrow-counter-clockwise arrow-u-up-left arrow-u-up-right arrows-in-line-vertical
-  caret-down caret-left caret-right caret-up check circle copy cursor dots-three download-simple eye eye-slash
+  caret-double-down caret-double-up caret-down caret-left caret-right caret-up check circle copy cursor dots-three download-simple eye eye-slash
   film-strip flip-horizontal flip-vertical folder-open folder-simple-plus image infinity keyboard line-segments
   link-break lock-simple lock-simple-open minus path pause play plus plus-circle push-pin question repeat
   skip-back skip-forward sparkle sliders-horizontal star square stack-simple text-aa text-t trash upload-simple

@@ -5,6 +5,7 @@ import json
 import struct
 import zipfile
 import zlib
+from base64 import b64encode
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -65,6 +66,7 @@ def test_every_kind_of_picture_becomes_a_layer(send, scene, name, data):
     assert (scene.project.folder / layer.content.asset).is_file()
 
 
+HUGE_INSIDE = f'{HEAD}<image href="data:image/png;base64,{b64encode(huge_png()).decode()}"/></svg>'
 BAD = {
     "empty": ("a.png", b"", "a.png is empty"),
     "truncated": ("a.png", png((90, 90))[:90], "broken or cut short"),
@@ -75,8 +77,12 @@ BAD = {
     "script": ("a.svg", f"{HEAD}<script/></svg>".encode(), "run something"),
     "entities": ("a.svg", b'<!DOCTYPE x [<!ENTITY a "b">]>' + f"{HEAD}&a;</svg>".encode(), "defines entities"),
     "outside": ("a.svg", f'{HEAD}<image href="http://x.test/a.png"/></svg>'.encode(), "outside itself"),
+    "doubling": ("a.svg", (HEAD + '<path id="p0" d="M0 0h9v9z"/>' + "".join(
+        f'<g id="p{n}"><use href="#p{n - 1}"/><use href="#p{n - 1}"/></g>' for n in range(1, 40)) + "</svg>").encode(),
+        "uses its parts so often"),
+    "huge inside": ("a.svg", HUGE_INSIDE.encode(), "A picture in a.svg has 144 megapixels"),
     "nothing to see": ("a.svg", f"{HEAD}</svg>".encode(), "shows nothing"),
-}
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("kind", BAD)

@@ -10,14 +10,12 @@ from functools import partial
 from multiprocessing import connection
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
-from multiprocessing.shared_memory import SharedMemory
 from pathlib import Path as File
 from types import TracebackType
 from typing import Self
 
-import numpy as np
-
 from coaster.errors import RenderError
+from coaster.export.shared import SharedFrames
 from coaster.media import pictures
 from coaster.media.pictures import Pixels
 from coaster.render.evaluate import Evaluation
@@ -75,9 +73,8 @@ class Drawers:
         self._job = scene, folder, scale
         self._painter = Painter(Evaluation(scene), folder_source(folder), scale)
         self.size = self._painter.width, self._painter.height
-        slots = 1 + SLOTS * self._most
-        self._memory = SharedMemory(create=True, size=slots * self.size[0] * self.size[1] * 4)
-        self._own = Surface(_slot(self._memory, 0, self.size))
+        self._memory = SharedFrames(1 + SLOTS * self._most, self.size)
+        self._own = Surface(self._memory.frame(0))
         self._drawers: list[_Drawer] = []
         self._given: dict[int, tuple[_Drawer, int]] = {}
         self._drawn: set[int] = set()
@@ -96,7 +93,7 @@ class Drawers:
         self._starved = 0
         context = multiprocessing.get_context("spawn")
         here, there = context.Pipe()
-        job = (there, *self._job, self._memory.name)
+        job = (there, *self._job, self._memory)
         process = context.Process(target=_work, args=job, daemon=True, name="coaster drawer")
         process.start()
         there.close()
@@ -124,7 +121,7 @@ class Drawers:
             else:
                 self._await(index, order)
                 drawer, slot = self._given.pop(index)
-                yield _slot(self._memory, slot, self.size)
+                yield self._memory.frame(slot)
                 drawer.free.append(slot)
 
     def _await(self, index: int, order: Sequence[int]) -> None:
@@ -185,39 +182,23 @@ class Drawers:
                 drawer.process.kill()
                 drawer.process.join()
         self._drawers = []
-        self._own = Surface(np.empty((0, 0, 4), np.uint8))  # else the memory is still in use
-        with contextlib.suppress(BufferError):  # somebody still holds a frame; it goes with it
-            self._memory.close()
-        with contextlib.suppress(FileNotFoundError):
-            self._memory.unlink()
+        self._memory.close()
 
 
-def _slot(memory: SharedMemory, slot: int, size: tuple[int, int]) -> Pixels:
-    width, height = size
-    return np.ndarray((height, width, 4), np.uint8, memory.buf, offset=slot * width * height * 4)
-
-
-def _work(pipe: Connection, scene: Scene, folder: File, scale: float, memory_name: str) -> None:
+def _work(pipe: Connection, scene: Scene, folder: File, scale: float, memory: SharedFrames) -> None:
     """Draw what is asked for until the pipe closes, which it also does when the caller dies."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the caller decides what an interrupt means
-    memory = SharedMemory(name=memory_name)
     painter = Painter(Evaluation(scene), folder_source(folder), scale)
-    size = painter.width, painter.height
     surfaces: dict[int, Surface] = {}
     try:
         painter.prepare()
         pipe.send((-1, 0, ""))
         while True:
             index, frame, slot = pipe.recv()
-            surface = surfaces.setdefault(slot, Surface(_slot(memory, slot, size)))
-            painter.repaint(frame, surface)
+            painter.repaint(frame, surfaces.setdefault(slot, Surface(memory.frame(slot))))
             pipe.send((index, frame, ""))
     except RenderError as error:
         with contextlib.suppress(OSError):
             pipe.send((-1, error.frame, str(error)))
     except (EOFError, OSError):
         return  # nobody is listening any more
-    finally:
-        surfaces.clear()
-        with contextlib.suppress(BufferError):  # the process ends here in any case
-            memory.close()

@@ -69,11 +69,7 @@ def kind_of(data: bytes) -> str | None:
 
 def _import_raster(data: bytes, name: str, kind: str) -> Imported:
     image = _opened(data, name)
-    if image.width * image.height > MOST_PIXELS:
-        raise MediaError(
-            f"{name} has {image.width * image.height / 1e6:.0f} megapixels; "
-            f"pictures may have {MOST_PIXELS // 1_000_000}. Make it smaller and try again."
-        )
+    _check_size(image, name)
     notes, changed = [], image.mode not in ("RGB", "RGBA")
     if getattr(image, "n_frames", 1) > 1:
         notes.append("It moves; its first frame is used.")
@@ -96,6 +92,14 @@ def _import_raster(data: bytes, name: str, kind: str) -> Imported:
     return Imported(out.getvalue(), ".png", float(width), float(height), tuple(notes))
 
 
+def _check_size(image: Image.Image, name: str) -> None:
+    if image.width * image.height > MOST_PIXELS:
+        raise MediaError(
+            f"{name} has {image.width * image.height / 1e6:.0f} megapixels; "
+            f"pictures may have {MOST_PIXELS // 1_000_000}. Make it smaller and try again."
+        )
+
+
 def _has_alpha(image: Image.Image) -> bool:
     return "A" in image.getbands() or "transparency" in image.info
 
@@ -115,6 +119,8 @@ def _opened(data: bytes, name: str) -> Image.Image:
 
 def _import_svg(data: bytes, name: str) -> Imported:
     root = svg.parsed(data)
+    for embedded in svg.embedded_pictures(root):
+        _check_size(_opened(embedded, f"A picture in {name}"), f"A picture in {name}")
     width, height = svg.size_of(root)
     if max(width, height) > 20_000:
         raise MediaError(f"{name} is {width:.0f} × {height:.0f} px; drawings may have 20,000 px a side.")

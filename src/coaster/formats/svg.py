@@ -1,5 +1,6 @@
 """Drawings in SVG: the paths they hold, placed as the drawing places them."""
 
+import base64
 import math
 import re
 from collections.abc import Iterator
@@ -20,7 +21,7 @@ from coaster.geometry.path import Subpath
 
 LARGEST_FILE = 8_000_000
 DEEPEST = 64
-MOST_SHAPES = 5_000
+MOST_SHAPES, MOST_DRAWN = 5_000, 50_000
 _TRANSFORM = re.compile(r"\s*,?\s*(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^()]*)\)", re.I)
 _VALUE = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _OUTSIDE = re.compile(r"url\(\s*['\"]?\s*(?!#|['\"]?#)(?!data:image/(?:png|jpeg|webp))", re.I)
@@ -108,7 +109,57 @@ def parsed(source: File | bytes) -> Element:
         if depth > DEEPEST:
             raise FormatError(f"The drawing is nested more than {DEEPEST} deep.")
         _refuse_unsafe(element)
+    if _drawn_elements(root) > MOST_DRAWN:
+        raise FormatError(f"The drawing uses its parts so often that it draws more than {MOST_DRAWN:,} of them.")
     return root
+
+
+def _drawn_elements(root: Element) -> int:
+    """Return how many elements are drawn when each ``use`` stands for what it refers to.
+
+    Errors: FormatError: a part uses itself.
+    """
+    ids = {e.get("id"): e for e, _ in _walk(root) if e.get("id")}
+    counts: dict[Element, int] = {}
+    under_way: set[Element] = set()
+    waiting = [root]
+    while waiting:
+        element = waiting[-1]
+        if element in counts:
+            waiting.pop()
+            continue
+        used = ids.get(_reference(element)) if _tag(element) == "use" else None
+        inner = [*element, *([used] if used is not None else [])]
+        missing = [e for e in inner if e not in counts]
+        if not missing:
+            counts[element] = min(1 + sum(counts[e] for e in inner), MOST_DRAWN + 1)
+            under_way.discard(element)
+            continue
+        if any(e in under_way for e in missing):
+            raise FormatError("The drawing refers to itself: a part uses itself.")
+        under_way.add(element)
+        waiting += missing
+    return counts[root]
+
+
+def _reference(element: Element) -> str:
+    href = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
+    return href.strip().removeprefix("#")
+
+
+def embedded_pictures(root: Element) -> Iterator[bytes]:
+    """Yield the pictures that a drawing holds as data.
+
+    Errors: FormatError: data that cannot be decoded.
+    """
+    for element, _ in _walk(root):
+        for value in element.attrib.values():
+            match = re.match(r"\s*data:image/\w+;base64,(.*)", value, re.S)
+            if match:
+                try:
+                    yield base64.b64decode(match.group(1))
+                except ValueError as error:
+                    raise FormatError("A picture in the drawing is broken.") from error
 
 
 def _walk(root: Element) -> Iterator[tuple[Element, int]]:
@@ -293,10 +344,9 @@ class _Reader:
         return _matrix(affine.chain([place, affine.translation(x, y), inner])), w, h
 
     def _use(self, e: Element, place: Matrix, view: tuple[float, float], hidden: bool, depth: int) -> None:
-        href = e.get("href") or e.get("{http://www.w3.org/1999/xlink}href") or ""
-        target = self.ids.get(href.strip().removeprefix("#"))
+        target = self.ids.get(_reference(e))
         if target is None:
-            raise FormatError(f"The drawing uses {href!r}, which it does not hold.")
+            raise FormatError(f"The drawing uses {_reference(e)!r}, which it does not hold.")
         shift = affine.translation(length(e.get("x"), view[0]), length(e.get("y"), view[1]))
         place = _matrix(affine.compose(place, shift))
         if _tag(target) in ("symbol", "svg"):

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from coaster.formats.pathdata import to_path_data
+from coaster.geometry.measure import measured
 from coaster.geometry.path import Path
 from coaster.motion.ride import AtNode, pace_of
 from coaster.motion.travel import Way, is_limited, laps_of
@@ -107,8 +108,8 @@ def card(scene: Scene, layer_id: str, path_id: str) -> dict[str, Any]:
     if path is not None:
         riders = value.riders_of(path.id)
         free = [x for x in reversed(value.layers) if x not in riders and not isinstance(x.content, Line)]
-        lines = [x for x in value.users_of(path.id) if isinstance(x.content, Line)]
-        return {"value": value, "path": tile(path, value), "riders": riders, "free": free, "lines": lines}
+        length = measured(path.subpaths, "glide")[0].length
+        return {"value": value, "path": tile(path, value), "riders": riders, "free": free, "length": length}
     return CHOICES | {"value": value, "has_layers": bool(value.layers), "has_paths": bool(value.paths)}
 
 

@@ -90,6 +90,7 @@ def delete(user: Person, render: Render) -> None:
     if render.active:
         raise EditRefused("This render is still under way; cancel it first.")
     render.file.unlink(missing_ok=True)
+    _sweep(render)
     render.delete()
 
 
@@ -118,8 +119,7 @@ def _render(render: Render) -> None:
     scene = codec.from_json(render.document)
     order = Order(0, scene.length, render.loops, render.scale)
     render.file.parent.mkdir(parents=True, exist_ok=True)
-    for left in render.file.parent.glob(f".{render.file.name}.*.part"):
-        left.unlink(missing_ok=True)
+    _sweep(render)
     desk = _Desk(render.pk)
     video.render(
         scene,
@@ -130,6 +130,12 @@ def _render(render: Render) -> None:
         progress=desk.progress,
         cancelled=desk.cancelled,
     )
+
+
+def _sweep(render: Render) -> None:
+    """Remove what a process that was killed had written of this render."""
+    for left in render.file.parent.glob(f".{render.file.name}.*.part"):
+        left.unlink(missing_ok=True)
 
 
 def _end(pk: int, state: str, **fields: object) -> None:

@@ -1,5 +1,6 @@
 """Start the studio with the demo: load it, then run the server and a worker until interrupted."""
 
+import ctypes
 import signal
 import socket
 import subprocess
@@ -15,6 +16,7 @@ from studio.demo import loader
 from studio.projects import services
 
 PORT = 8000
+PR_SET_PDEATHSIG = 1
 NICE = 10
 """The worker steps back behind the server, so that the editor stays quick while it renders."""
 
@@ -57,12 +59,23 @@ def _free_port(wanted: int) -> int:
 def _server(port: int) -> subprocess.Popen[bytes]:
     options = ["--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8", "--timeout", "120"]
     server = [sys.executable, "-m", "gunicorn", "studio.config.wsgi", "--log-level", "warning"]
-    return subprocess.Popen([*server, *options])  # noqa: S603 - our own interpreter
+    return _child([*server, *options])
 
 
 def _worker() -> subprocess.Popen[bytes]:
     worker = [sys.executable, "-m", "studio", "db_worker", "--interval", "0.3", "--no-startup-delay"]
-    return subprocess.Popen(["nice", "-n", str(NICE), *worker])  # noqa: S603, S607 - our own
+    return _child(["nice", "-n", str(NICE), *worker])
+
+
+def _child(command: list[str]) -> subprocess.Popen[bytes]:
+    """Start a process that ends when this one does, however that comes about."""
+    return subprocess.Popen(command, preexec_fn=_end_with_parent)  # noqa: S603 - our own
+
+
+def _end_with_parent() -> None:
+    """Ask Linux for SIGTERM when the parent dies; elsewhere a killed parent leaves its children."""
+    if sys.platform == "linux":
+        ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
 def _run(port: int, ready: Any) -> None:

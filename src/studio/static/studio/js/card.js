@@ -154,6 +154,12 @@ export function createCard(root, {store, edits, server, say}) {
     remove.toggleAttribute("disabled", layer.ride.pegs.length < 2)
   }
 
+  /** A picture that stands still is to be put on a path next. @param {State} state */
+  function firstTab(state) {
+    const layer = chosenLayer(state)
+    return layer?.type === "picture" && !layer.ride ? "ride" : undefined
+  }
+
   /** @param {string} wanted */
   function showTab(wanted) {
     tab = wanted
@@ -169,7 +175,7 @@ export function createCard(root, {store, edits, server, say}) {
     if (!(label instanceof HTMLElement) || event.button !== 0) return
     const name = label.dataset.scrubs ?? ""
     const input = /** @type {HTMLInputElement|null} */ (
-      root.querySelector(`[data-scrub-name="${name}"]`) ?? root.querySelector(`[name="${name}"][data-step]:not([data-scrub-name])`)
+      root.querySelector(`[name="${name}"][data-step]`)
     )
     if (!input) return
     event.preventDefault()
@@ -209,6 +215,7 @@ export function createCard(root, {store, edits, server, say}) {
       drawPeg(store.state)
     },
     update({state, previous}) {
+      if (state.chosen !== previous.chosen) tab = firstTab(state) ?? tab
       if (state.frame !== previous.frame || shown(state) !== shown(previous) || state.chosen !== previous.chosen) drawPeg(state)
     },
   }

@@ -1,7 +1,7 @@
 /** The figures at the playhead, the seam, and the state of keeping. */
 
 import {COLUMNS} from "./protocol.js"
-import {chosenPath, shown, tellingRider} from "./store.js"
+import {shown, tellingRider} from "./store.js"
 
 /** @import {State, StageScene, View} from "./types.js" */
 
@@ -98,14 +98,6 @@ export function createStatus(root) {
         const button = /** @type {HTMLButtonElement} */ (find(`#${step}`))
         button.disabled = !state[step]
         button.title = state[step] ? `${step === "undo" ? "Undo" : "Redo"}: ${state[step]}` : `Nothing to ${step}`
-      }
-      const path = chosenPath(state), figures = root.querySelector("[data-path-figures]")
-      if (path && figures) {
-        const rows = [["Length", `${say(path.length, 1)} px`], ["Nodes", String(path.nodes.length)], ["Course", path.loops ? "closed" : "open"]]
-        figures.replaceChildren(...rows.flatMap(([label, value]) => [
-          Object.assign(document.createElement("dt"), {textContent: label}),
-          Object.assign(document.createElement("dd"), {textContent: value}),
-        ]))
       }
     },
   }
