@@ -1,0 +1,67 @@
+"""Takes the pictures of docs/screenshots from a fresh demo: ``.venv/bin/python -m tests.browser.screenshots``."""
+
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from selenium.webdriver.support.ui import WebDriverWait
+
+from tests.browser.conftest import ROOT, Studio
+from tests.browser.driver import By, chromium, find, open_editor, wait
+from tests.browser.test_tour import SWELL
+
+FOLDER = ROOT / "docs" / "screenshots"
+STEPS = "for (let i = 0; i < arguments[0]; i++) document.querySelector('[data-go=on]').click()"
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with TemporaryDirectory() as folder, chromium() as driver:
+        studio = Studio(Path(folder))
+        try:
+            take(driver, studio, Path(folder))
+        finally:
+            studio.stop()
+
+
+def take(driver, studio: Studio, folder: Path) -> None:
+    def shot(name: str) -> None:
+        driver.execute_async_script("requestAnimationFrame(() => requestAnimationFrame(arguments[0]))")
+        driver.save_screenshot(str(FOLDER / f"{name}.png"))
+
+    driver.get(studio.address)
+    wait(driver, lambda d: d.execute_script("return [...document.images].every(i => i.complete)"))
+    shot("projects")
+    find(driver, "[hx-get*='new-scene']").click()
+    find(driver, "#dialog input[name=name]")
+    shot("new-scene")
+    for number, name, at in (
+        (1, "editor", 70),
+        (2, "editor-tall", 60),
+        (4, "editor-map", 150),
+        (5, "editor-clear", 30),
+    ):
+        open_editor(driver, studio.editor(number))
+        driver.execute_script(STEPS, at)
+        shot(name)
+    open_editor(driver, studio.editor(1))
+    (folder / "swell.svg").write_text(SWELL)
+    driver.find_element(By.ID, "upload").send_keys(str(folder / "swell.svg"))
+    find(driver, "#drawing[open] input[value=path]")
+    shot("drawing")
+    find(driver, "#drawing [data-closes]").click()
+    find(driver, "[data-choose='layer:title']").click()
+    find(driver, "#card [data-id=title]")
+    driver.execute_script("document.querySelector('#card input[value=look]').click()")
+    shot("look")
+    find(driver, "[data-choose='path:reef-run']").click()
+    find(driver, "#card [data-card=path]")
+    shot("path")
+    find(driver, "[data-opens=renders]").click()
+    find(driver, "#renders form .button.strong").click()
+    WebDriverWait(driver, 180).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#renders [data-state=done]"))
+    wait(driver, lambda d: d.execute_script("return document.querySelector('#renders video').currentTime") > 1)
+    shot("renders")
+
+
+if __name__ == "__main__":
+    main()
