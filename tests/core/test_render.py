@@ -265,3 +265,16 @@ def test_the_stage_gets_the_numbers_the_renderer_uses_and_only_what_changed(scen
     moved = scene.with_path(replace(SLOPE, subpaths=pathdata.subpaths(pathdata.runs("M0 0L9 9"))))
     head, _ = unpacked(stage.pack(moved, scene))
     assert [entry.get("same", False) for entry in head["layers"]] == [True, True, True, False, True, True]
+
+
+def test_a_drawing_process_that_is_killed_is_a_failed_render_not_a_hanging_one(scene, folder):
+    import os
+    import signal
+
+    def until_it_is_killed(drawers: Drawers) -> None:
+        for _ in drawers.frames(list(range(12)) * 5000):
+            if drawers._drawers[0].ready:
+                os.kill(drawers._drawers[0].process.pid, signal.SIGKILL)
+
+    with Drawers(scene, folder, workers=1) as drawers, pytest.raises(RenderError, match="process ended"):
+        until_it_is_killed(drawers)

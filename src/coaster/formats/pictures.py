@@ -10,7 +10,7 @@ import skia
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from coaster.errors import MediaError
-from coaster.formats import svg
+from coaster.formats import safe_svg, svg
 from coaster.media.pictures import Pixels, encoded_png
 
 LARGEST_FILE = 40_000_000
@@ -118,8 +118,8 @@ def _opened(data: bytes, name: str) -> Image.Image:
 
 
 def _import_svg(data: bytes, name: str) -> Imported:
-    root = svg.parsed(data)
-    for embedded in svg.embedded_pictures(root):
+    root = safe_svg.parsed(data)
+    for embedded in safe_svg.embedded_pictures(root):
         _check_size(_opened(embedded, f"A picture in {name}"), f"A picture in {name}")
     width, height = svg.size_of(root)
     if max(width, height) > 20_000:
@@ -136,7 +136,7 @@ def rasterised(data: bytes, width: int, height: int) -> Pixels:
 
     Errors: MediaError: it cannot be drawn.
     """
-    root = svg.parsed(data)
+    root = safe_svg.parsed(data)
     own = svg.size_of(root)
     dom = skia.SVGDOM.MakeFromStream(skia.MemoryStream(data))
     if dom is None:

@@ -1,30 +1,23 @@
 """Drawings in SVG: the paths they hold, placed as the drawing places them."""
 
-import base64
 import math
 import re
-from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path as File
-from xml.etree.ElementTree import Element, ParseError
+from xml.etree.ElementTree import Element
 from xml.sax.saxutils import quoteattr
-
-import defusedxml.ElementTree as SafeTree
-from defusedxml.common import DefusedXmlException
 
 from coaster.errors import CoreError, FormatError
 from coaster.formats import pathdata
 from coaster.formats.pathdata import Run
+from coaster.formats.safe_svg import DEEPEST, parsed, reference, tag_of, walk
 from coaster.geometry import affine, arcs
 from coaster.geometry.affine import IDENTITY, Matrix
 from coaster.geometry.path import Subpath
 
-LARGEST_FILE = 8_000_000
-DEEPEST = 64
-MOST_SHAPES, MOST_DRAWN = 5_000, 50_000
+MOST_SHAPES = 5_000
 _TRANSFORM = re.compile(r"\s*,?\s*(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^()]*)\)", re.I)
 _VALUE = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_OUTSIDE = re.compile(r"url\(\s*['\"]?\s*(?!#|['\"]?#)(?!data:image/(?:png|jpeg|webp))", re.I)
 _UNITS: dict[str, float] = {
     "": 1,
     "px": 1,
@@ -85,109 +78,6 @@ def read(source: File | bytes, *, tolerance: float = pathdata.SAMPLING_TOLERANCE
               references to other files), or broken path data.
     """
     return _Reader(parsed(source), tolerance).drawing()
-
-
-def parsed(source: File | bytes) -> Element:
-    """Return the root element of a drawing that is safe to use.
-
-    Errors: FormatError.
-    """
-    data = source if isinstance(source, bytes) else source.read_bytes()
-    if not data.strip():
-        raise FormatError("The file is empty.")
-    if len(data) > LARGEST_FILE:
-        raise FormatError(f"The drawing is {len(data) / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are read.")
-    try:
-        root: Element = SafeTree.fromstring(data)
-    except DefusedXmlException as error:
-        raise FormatError("The drawing defines entities or loads from outside; that is not read.") from error
-    except (ParseError, ValueError, LookupError) as error:
-        raise FormatError(f"This is no readable SVG: {error}.") from error
-    if _tag(root) != "svg":
-        raise FormatError(f"This is no SVG: its root is <{_tag(root) or '?'}>.")
-    for element, depth in _walk(root):
-        if depth > DEEPEST:
-            raise FormatError(f"The drawing is nested more than {DEEPEST} deep.")
-        _refuse_unsafe(element)
-    if _drawn_elements(root) > MOST_DRAWN:
-        raise FormatError(f"The drawing uses its parts so often that it draws more than {MOST_DRAWN:,} of them.")
-    return root
-
-
-def _drawn_elements(root: Element) -> int:
-    """Return how many elements are drawn when each ``use`` stands for what it refers to.
-
-    Errors: FormatError: a part uses itself.
-    """
-    ids = {e.get("id"): e for e, _ in _walk(root) if e.get("id")}
-    counts: dict[Element, int] = {}
-    under_way: set[Element] = set()
-    waiting = [root]
-    while waiting:
-        element = waiting[-1]
-        if element in counts:
-            waiting.pop()
-            continue
-        used = ids.get(_reference(element)) if _tag(element) == "use" else None
-        inner = [*element, *([used] if used is not None else [])]
-        missing = [e for e in inner if e not in counts]
-        if not missing:
-            counts[element] = min(1 + sum(counts[e] for e in inner), MOST_DRAWN + 1)
-            under_way.discard(element)
-            continue
-        if any(e in under_way for e in missing):
-            raise FormatError("The drawing refers to itself: a part uses itself.")
-        under_way.add(element)
-        waiting += missing
-    return counts[root]
-
-
-def _reference(element: Element) -> str:
-    href = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
-    return href.strip().removeprefix("#")
-
-
-def embedded_pictures(root: Element) -> Iterator[bytes]:
-    """Yield the pictures that a drawing holds as data.
-
-    Errors: FormatError: data that cannot be decoded.
-    """
-    for element, _ in _walk(root):
-        for value in element.attrib.values():
-            match = re.match(r"\s*data:image/\w+;base64,(.*)", value, re.S)
-            if match:
-                try:
-                    yield base64.b64decode(match.group(1))
-                except ValueError as error:
-                    raise FormatError("A picture in the drawing is broken.") from error
-
-
-def _walk(root: Element) -> Iterator[tuple[Element, int]]:
-    waiting = [(root, 0)]
-    while waiting:
-        element, depth = waiting.pop()
-        yield element, depth
-        waiting += [(child, depth + 1) for child in element]
-
-
-def _refuse_unsafe(element: Element) -> None:
-    tag = _tag(element).lower()
-    if tag in ("script", "foreignobject", "iframe"):
-        raise FormatError(f"The drawing holds a <{tag}>; drawings that could run something are not read.")
-    for key, value in element.attrib.items():
-        name = key.rpartition("}")[2].lower()
-        if name.startswith("on"):
-            raise FormatError(f"The drawing holds a script in {name}; drawings that could run something are not read.")
-        if name in ("href", "src") and not re.match(r"\s*(#|data:image/(png|jpeg|webp)[;,])", value):
-            raise FormatError(f"The drawing refers to something outside itself ({value[:40]!r}); that is not loaded.")
-        if _OUTSIDE.search(value):
-            raise FormatError("The drawing refers to something outside itself in a style; that is not loaded.")
-    if tag == "style" and (_OUTSIDE.search(element.text or "") or "@import" in (element.text or "")):
-        raise FormatError("The drawing's style sheet refers to something outside itself; that is not loaded.")
-
-
-def _tag(element: Element) -> str:
-    return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
 
 
 def length(text: str | None, relative: float, default: float = 0.0) -> float:
@@ -298,7 +188,7 @@ class _Reader:
 
     def __init__(self, root: Element, tolerance: float) -> None:
         self.root, self.tolerance = root, tolerance
-        self.ids = {e.get("id", ""): e for e, _ in _walk(root) if e.get("id")}
+        self.ids = {e.get("id", ""): e for e, _ in walk(root) if e.get("id")}
         self.shapes: list[Drawn] = []
         self.named: dict[str, Drawn] = {}
 
@@ -312,7 +202,7 @@ class _Reader:
     def _element(self, e: Element, outer: Matrix, view: tuple[float, float], hidden: bool, depth: int) -> None:
         if depth > DEEPEST or len(self.shapes) > MOST_SHAPES:
             raise FormatError(f"The drawing refers to itself or holds more than {MOST_SHAPES} shapes.")
-        tag, before = _tag(e), len(self.shapes)
+        tag, before = tag_of(e), len(self.shapes)
         place = _matrix(affine.compose(outer, transform(_style(e, "transform"))))
         hidden_here = hidden or tag in ("defs", "symbol", "clipPath", "mask", "marker", "pattern")
         unseen: list[Drawn] = []
@@ -344,12 +234,12 @@ class _Reader:
         return _matrix(affine.chain([place, affine.translation(x, y), inner])), w, h
 
     def _use(self, e: Element, place: Matrix, view: tuple[float, float], hidden: bool, depth: int) -> None:
-        target = self.ids.get(_reference(e))
+        target = self.ids.get(reference(e))
         if target is None:
-            raise FormatError(f"The drawing uses {_reference(e)!r}, which it does not hold.")
+            raise FormatError(f"The drawing uses {reference(e)!r}, which it does not hold.")
         shift = affine.translation(length(e.get("x"), view[0]), length(e.get("y"), view[1]))
         place = _matrix(affine.compose(place, shift))
-        if _tag(target) in ("symbol", "svg"):
+        if tag_of(target) in ("symbol", "svg"):
             place = _matrix(affine.compose(place, transform(_style(target, "transform"))))
             inner, w, h = self._viewport(target, place, view, (e.get("width"), e.get("height")))
             self._children(target, inner, (w, h), hidden, depth + 1)

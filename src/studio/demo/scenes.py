@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from coaster.formats import pathdata, pictures, svg
+from coaster.formats import pathdata, pictures, safe_svg, svg
 from coaster.formats.pictures import Imported
 from coaster.geometry.path import Path
 from coaster.media.pictures import encoded_png
@@ -30,7 +30,7 @@ def imported(name: str, drawing: bytes, px_for_px: bool) -> Imported:
     """Return a drawing as the picture it becomes: backgrounds px for px, riders finer."""
     if not px_for_px:
         return pictures.import_picture(drawing, f"{name}.svg")
-    width, height = svg.size_of(svg.parsed(drawing))
+    width, height = svg.size_of(safe_svg.parsed(drawing))
     pixels = pictures.rasterised(drawing, round(width), round(height))
     return pictures.import_picture(encoded_png(pixels), f"{name}.png")
 

@@ -64,7 +64,18 @@ export function createCard(root, {store, edits, server, say}) {
   async function keep(input) {
     delete input.dataset.dirty
     const done = await edits.commit(editOf(input, store.state.frame))
-    if (!done && input.isConnected) input.value = input.defaultValue
+    if (!done && input.isConnected) putBack(input)
+  }
+
+  /** Show what is kept. @param {HTMLInputElement} input */
+  function putBack(input) {
+    const group = input.type === "radio" ? root.querySelectorAll(`[name="${input.name}"][type="radio"]`) : [input]
+    for (const each of group) {
+      const control = /** @type {HTMLInputElement} */ (each)
+      control.checked = control.defaultChecked
+      if (control.type !== "checkbox" && control.type !== "radio") control.value = control.defaultValue
+    }
+    twins(input)
   }
 
   /** A slider and its number show the same value. @param {HTMLInputElement} input */
