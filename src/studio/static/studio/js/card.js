@@ -67,15 +67,16 @@ export function createCard(root, {store, edits, server, say}) {
     if (!done && input.isConnected) putBack(input)
   }
 
-  /** Show what is kept. @param {HTMLInputElement} input */
+  /** Show what is kept. @param {HTMLInputElement|HTMLSelectElement} input */
   function putBack(input) {
     const group = input.type === "radio" ? root.querySelectorAll(`[name="${input.name}"][type="radio"]`) : [input]
-    for (const each of group) {
+    if (input instanceof HTMLSelectElement) for (const option of input.options) option.selected = option.defaultSelected
+    else for (const each of group) {
       const control = /** @type {HTMLInputElement} */ (each)
       control.checked = control.defaultChecked
       if (control.type !== "checkbox" && control.type !== "radio") control.value = control.defaultValue
     }
-    twins(input)
+    if (input instanceof HTMLInputElement) twins(input)
   }
 
   /** A slider and its number show the same value. @param {HTMLInputElement} input */
