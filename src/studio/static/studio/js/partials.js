@@ -20,7 +20,10 @@ export function createPartials({store, base, shelf, card}, swapped) {
     Idiomorph.defaults.ignoreActiveValue = active instanceof HTMLElement && "dirty" in active.dataset
     const same = address === target.dataset.address
     target.dataset.address = address
+    const inside = target.contains(active)
     await htmx.ajax("GET", address, {target, swap: same ? "morph:innerHTML" : "innerHTML"})
+    // If what had the focus is gone, Tab goes on from where it was.
+    if (inside && !target.contains(document.activeElement)) target.focus({preventScroll: true})
   }
 
   async function flush() {
