@@ -136,7 +136,7 @@ def plain_painter(scene: Scene, folder: File):
     return paint
 
 
-def render(rounds: int = 5) -> tuple[Report, Report]:
+def render(rounds: int = 7) -> tuple[Report, Report]:
     """The demo's 1080p manta scene, against only encoding the same frames; interleaved."""
     with tempfile.TemporaryDirectory(prefix="coaster-bench-") as name:
         folder = File(name)
@@ -174,6 +174,7 @@ def render(rounds: int = 5) -> tuple[Report, Report]:
         cpu = {w: statistics.median(r[1] for r in results) for w, results in runs.items()}
         ratios = sorted(a[0] / b[0] for a, b in zip(runs[whole], runs[encode], strict=True))
     processors = cores()
+    best = {w: min(r[0] for r in results) for w, results in runs.items()}
     floor = max(1.0, (cpu[encode] + cpu[draw]) / (processors * wall[encode]))
     ratio = statistics.median(ratios)
     per_frame = 1e3 / scene.length
@@ -181,6 +182,7 @@ def render(rounds: int = 5) -> tuple[Report, Report]:
         f"Rendering the manta scene: {scene.length} frames, 1920 x 1080, H.264",
         {"whole render, wall s": wall[whole], "encoding the ready frames, wall s": wall[encode],
          "render / encode, median of pairs": ratio, "smallest pair": ratios[0], "largest pair": ratios[-1],
+         "render / encode, the quickest of each": best[whole] / best[encode],
          "floor": floor, "over the floor": ratio / floor, "encode CPU, s": cpu[encode], "draw CPU, s": cpu[draw],
          "CPU of the whole render, s": cpu[whole]},
         "over the floor by at most 10 %",

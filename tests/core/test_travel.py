@@ -63,6 +63,19 @@ def test_with_never_backwards_distance_is_monotone_between_pegs(ride):
         assert np.all(rate[:-1] * ahead >= -1e-9)  # the last one belongs to the next section
 
 
+@given(rides())
+def test_a_ride_is_said_to_be_held_back_just_when_it_would_run_back(ride):
+    held = travel.is_limited(replace(ride, never_backwards=True))
+    way = Way(path("M0 0H100V100Z"), replace(ride, never_backwards=False))
+    backwards = False
+    for a, b in zip(ride.pegs, ride.pegs[1:], strict=False):
+        gain = way.distance(b.place) - way.distance(a.place)
+        total, _ = travel.travelled(way, np.linspace(a.time, b.time, 400))
+        backwards |= gain != 0 and bool((np.diff(total) * np.sign(gain) < -1e-7 * abs(gain)).any())
+    if backwards and all(p.step == "none" for p in ride.pegs):
+        assert held
+
+
 @given(rides(), st.floats(0.1, 9))
 def test_retiming_scales_speeds_by_its_inverse_and_keeps_the_shape(ride, factor):
     shape = path("M0 0H100V100Z")

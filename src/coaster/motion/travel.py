@@ -119,13 +119,19 @@ def _between(
 def section_curves(pegs: tuple[Peg, ...], forward_only: bool) -> Floats:
     """Return x1, y1, x2, y2 of each section (n - 1, 4).
 
-    With ``forward_only`` the handles stay within the section's own distance: then the curve is
-    monotone, since y1, y2 in 0..1 make its derivative at least 3 (1 - 2s)^2 in the worst case.
+    With ``forward_only`` a curve that would run back is flattened until it just does not: its
+    handles' distances p = y1 and q = 1 - y2 shrink together. A monotone curve stays as it is.
+
+    Source: the derivative, in Bernstein form p, 1 - p - q, q, has no negative value if p and q
+            have none and p + q - sqrt(p q) <= 1.
     """
     rows = [(a.leave.time, a.leave.distance, 1 - b.arrive.time, 1 - b.arrive.distance) for a, b in pairwise(pegs)]
     curves = np.array(rows, float)
     if forward_only:
-        curves[:, 1::2] = np.clip(curves[:, 1::2], 0.0, 1.0)
+        p, q = np.maximum(curves[:, 1], 0.0), np.maximum(1 - curves[:, 3], 0.0)
+        excess = np.maximum(p + q - np.sqrt(p * q), 1.0)
+        held = (excess > 1) | (curves[:, 1] < 0) | (curves[:, 3] > 1)
+        curves[held, 1], curves[held, 3] = (p / excess)[held], (1 - q / excess)[held]
     return curves
 
 

@@ -110,5 +110,10 @@ def _placed(layer: Layer, content: Drawable, positions: Floats, ridden: Travel |
             affine.translation(-t.anchor[0] * content.width, -t.anchor[1] * content.height),
         ]
     )
-    outer = affine.compose(affine.translation(*positions.T), affine.rotation(facing))
-    return affine.compose(affine.compose(outer, affine.scaling(np.ones(count), upside)), inner)
+    # translation(position) x rotation(facing) x scaling(1, upside) x inner, written out.
+    a, b, c, d, e, f = inner
+    cos, sin = np.cos(facing), np.sin(facing)
+    across, down = -sin * upside, cos * upside
+    columns = [cos * a + across * b, sin * a + down * b, cos * c + across * d, sin * c + down * d]
+    shifts = [cos * e + across * f + positions[:, 0], sin * e + down * f + positions[:, 1]]
+    return np.stack([*columns, *shifts], axis=1)
