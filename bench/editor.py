@@ -49,7 +49,9 @@ def editor() -> Report:
     return Report(
         "The editor on the demo's manta scene",
         {"changed control to new picture, median ms": sorted(times)[len(times) // 2], "p95 ms": p95(times),
-         "largest ms": max(times), "all pictures of the first page in a new browser, ms": cold[1],
-         "the same page again, median ms": sorted(warm)[len(warm) // 2]},
+         "largest ms": max(times), "first picture in a new browser, ms after the page was asked for": cold[0],
+         "all of its pictures, ms": cold[1],
+         "first picture when opened again, median ms": sorted(f[0] for f in firsts[1:])[len(warm) // 2],
+         "all of its pictures, median ms": sorted(warm)[len(warm) // 2]},
         "p95 under 100 ms; first picture within 1 s",
     )  # fmt: skip

@@ -64,7 +64,7 @@ def test_with_never_backwards_distance_is_monotone_between_pegs(ride):
 
 
 @given(rides())
-def test_a_ride_is_said_to_be_held_back_just_when_it_would_run_back(ride):
+def test_a_ride_that_would_run_back_is_said_to_be_held_back(ride):
     held = travel.is_limited(replace(ride, never_backwards=True))
     way = Way(path("M0 0H100V100Z"), replace(ride, never_backwards=False))
     backwards = False

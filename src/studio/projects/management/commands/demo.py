@@ -1,11 +1,13 @@
 """Start the studio with the demo: load it, then run the server and a worker until interrupted."""
 
+import contextlib
 import ctypes
 import signal
 import socket
 import subprocess
 import sys
 import time
+import urllib.request
 from argparse import ArgumentParser
 from typing import Any
 
@@ -14,6 +16,7 @@ from django.core.management.base import BaseCommand, CommandError
 
 from studio.demo import loader
 from studio.projects import services
+from studio.projects.models import Scene
 
 PORT = 8000
 PR_SET_PDEATHSIG = 1
@@ -85,6 +88,7 @@ def _run(port: int, ready: Any) -> None:
     running = {name: start() for name, start in starts.items()}
     try:
         _wait_for(port, running["server"])
+        _warm_up(port)
         ready()
         while True:
             time.sleep(0.5)
@@ -101,6 +105,14 @@ def _run(port: int, ready: Any) -> None:
                 process.wait(10)
             except subprocess.TimeoutExpired:
                 process.kill()
+
+
+def _warm_up(port: int) -> None:
+    """Ask for the pages once, so that templates and scenes are loaded before a person does."""
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+    with contextlib.suppress(OSError):
+        for path in ["", *(f"scenes/{scene.pk}/{part}" for scene in Scene.objects.all()[:1] for part in ("", "stage"))]:
+            opener.open(f"http://127.0.0.1:{port}/{path}", timeout=20).read()
 
 
 def _wait_for(port: int, server: subprocess.Popen[bytes]) -> None:
