@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from coaster.errors import MediaError, RenderCancelled, RenderError
+from coaster.export import drawers as drawing
 from coaster.export import video
 from coaster.export.drawers import Drawers, folder_source
 from coaster.formats import pathdata
@@ -86,15 +87,37 @@ def test_a_path_is_in_the_picture_only_if_a_line_strokes_it(scene, folder):
     assert np.array_equal(painted(bare, folder, 7), painted(hidden, folder, 7))
 
 
-def test_frames_do_not_depend_on_the_order_or_the_process_that_draws_them(scene, folder):
-    order = [5, 0, 11, 5, 3, 8, 1]
-    alone = {frame: painted(scene, folder, frame) for frame in set(order)}
+@pytest.fixture
+def eager(monkeypatch):
+    """Start drawing processes whether they are worth it or not."""
+    monkeypatch.setattr(drawing, "QUICK_S", -1.0)
+    monkeypatch.setattr(drawing, "STARVED", 1)
+
+
+def test_frames_do_not_depend_on_the_order_or_the_process_that_draws_them(scene, folder, eager):
+    order = [5, 0, 11, 5, 3, 8, 1] * 900
+    painter = Painter(Evaluation(scene), folder_source(folder))
+    alone = {frame: painter.picture(frame) for frame in set(order)}
     for workers in (0, 2):
+        by_others = 0
         with Drawers(scene, folder, workers=workers) as drawers:
             for frame, pixels in zip(order, drawers.frames(order), strict=True):
-                assert np.array_equal(straight_rgba(pixels), alone[frame])
-            again = [straight_rgba(p).copy() for p in drawers.frames(list(range(12)))]
+                assert np.array_equal(pixels, alone[frame])
+                by_others += pixels is not drawers._own.pixels
+                if workers and by_others < 40:
+                    drawers.hurry()
+            again = [p.copy() for p in drawers.frames(list(range(12)))]
         assert np.array_equal(again[5], alone[5])
+        assert (by_others > 50) is (workers > 0)
+
+
+def test_quick_drawing_starts_no_process_and_slow_drawing_does(scene, folder, monkeypatch):
+    for limit, processes in ((100.0, 0), (-1.0, 1)):
+        monkeypatch.setattr(drawing, "QUICK_S", limit)
+        with Drawers(scene, folder) as drawers:
+            for _ in drawers.frames(list(range(8))):
+                pass
+            assert len(drawers._drawers) == processes
 
 
 def test_drawing_only_what_moved_gives_the_same_frames(scene, folder):
@@ -134,13 +157,23 @@ def test_joined_boxes_cover_all_and_meet_nowhere(corners):
         assert covered[top:bottom, left:right].all()
 
 
-def test_a_missing_picture_names_the_frame_wherever_it_is_drawn(scene, folder):
+def test_a_missing_picture_names_the_frame(scene, folder):
     (folder / "fish.png").unlink()
-    for workers in (0, 1):
-        missing = pytest.raises(RenderError, match=r"Frame 4 .*fish\.png is not there")
-        with missing as failed, Drawers(scene, folder, workers=workers) as drawers:
-            list(drawers.frames([4]))
-        assert failed.value.frame == 4
+    missing = pytest.raises(RenderError, match=r"Frame 4 .*fish\.png is not there")
+    with missing as failed, Drawers(scene, folder) as drawers:
+        list(drawers.frames([4]))
+    assert failed.value.frame == 4
+
+
+def test_a_picture_that_another_process_misses_is_a_failed_render(scene, folder, eager):
+    def until_it_fails(drawers: Drawers) -> None:
+        for number, _ in enumerate(drawers.frames(list(range(12)) * 5000)):
+            if number == 1:
+                (folder / "fish.png").unlink()
+
+    missing = pytest.raises(RenderError, match=r"could not be drawn: .*fish\.png is not there")
+    with missing, Drawers(scene, folder, workers=1) as drawers:
+        until_it_fails(drawers)
 
 
 @pytest.mark.parametrize("angle", [0, 30, 90, 200])
@@ -267,13 +300,13 @@ def test_the_stage_gets_the_numbers_the_renderer_uses_and_only_what_changed(scen
     assert [entry.get("same", False) for entry in head["layers"]] == [True, True, True, False, True, True]
 
 
-def test_a_drawing_process_that_is_killed_is_a_failed_render_not_a_hanging_one(scene, folder):
+def test_a_drawing_process_that_is_killed_is_a_failed_render_not_a_hanging_one(scene, folder, eager):
     import os
     import signal
 
     def until_it_is_killed(drawers: Drawers) -> None:
         for _ in drawers.frames(list(range(12)) * 5000):
-            if drawers._drawers[0].ready:
+            if drawers._drawers and drawers._drawers[0].ready:
                 os.kill(drawers._drawers[0].process.pid, signal.SIGKILL)
 
     with Drawers(scene, folder, workers=1) as drawers, pytest.raises(RenderError, match="process ended"):

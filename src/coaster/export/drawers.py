@@ -4,6 +4,8 @@ import contextlib
 import multiprocessing
 import os
 import signal
+import statistics
+import time
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -31,6 +33,8 @@ PATIENCE_S = 120.0
 STARVED = 48
 """Frames waited for after which one more drawer is worth its start; encoders take the first few
 dozen in without doing anything, and waiting for those is nobody's loss."""
+TRIED, QUICK_S = 4, 0.012
+"""Frames drawn here before the first process is started, and how quickly if it never is to be."""
 
 
 def cores() -> int:
@@ -61,9 +65,10 @@ class _Drawer:
 class Drawers:
     """Draws a scene's frames in any order, with up to ``workers`` processes beside the caller's.
 
-    One process starts at once, and another each time the caller had to wait for frames: drawing
-    takes from encoding only what it needs. Until the first is up the caller's process draws for
-    itself, so nobody waits for a start. ``workers=0`` draws everything here.
+    The caller's process draws the first frames. If that is quick it goes on so, since a process
+    takes more time to start than it would save; else one is started, and another each time the
+    caller had to wait long enough, or says that its own work waits (``hurry``). Nobody waits for
+    a start. ``workers=0`` draws everything here.
 
     Errors: RenderError with the frame: it could not be drawn, or its process ended or hung.
     """
@@ -79,12 +84,13 @@ class Drawers:
         self._given: dict[int, tuple[_Drawer, int]] = {}
         self._drawn: set[int] = set()
         self._begun = 0
-        self._starved = STARVED
-        try:
-            self._grow()
-        except BaseException:
-            self.close()
-            raise
+        self._starved = 0
+        self._spent: list[float] = []
+
+    def hurry(self) -> None:
+        """Hear that whoever takes the frames had nothing to do; said often enough, one more draws."""
+        self._starved += all(d.ready for d in self._drawers)
+        self._grow()
 
     def _grow(self) -> None:
         """Start one more drawer, if the caller has waited often enough and there may be one."""
@@ -116,7 +122,7 @@ class Drawers:
             self._assign(order)
             if index >= self._begun:
                 self._begun = index + 1
-                self._painter.repaint(frame, self._own)
+                self._draw_here(frame)
                 yield self._own.pixels
             else:
                 self._await(index, order)
@@ -124,10 +130,18 @@ class Drawers:
                 yield self._memory.frame(slot)
                 drawer.free.append(slot)
 
+    def _draw_here(self, frame: int) -> None:
+        begun = time.perf_counter()
+        self._painter.repaint(frame, self._own)
+        self._spent.append(time.perf_counter() - begun)
+        # The first frame of all draws what is still, too.
+        if len(self._spent) == TRIED and statistics.median(self._spent[1:]) > QUICK_S:
+            self._starved = STARVED
+            self._grow()
+
     def _await(self, index: int, order: Sequence[int]) -> None:
         if index not in self._drawn:
-            self._starved += all(d.ready for d in self._drawers)
-            self._grow()
+            self.hurry()
         while index not in self._drawn:
             self._listen(PATIENCE_S, order[index])
             self._assign(order)

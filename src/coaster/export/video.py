@@ -82,5 +82,7 @@ def render(
         for done, pixels in enumerate(drawers.frames(order.frames())):
             if cancelled():
                 raise RenderCancelled("The render was cancelled.")
+            if writer.idle:
+                drawers.hurry()
             writer.write(pixels)
             progress(done + 1)

@@ -58,6 +58,7 @@ class VideoWriter:
             raise MediaError(f"{file.name} could not be begun: {error.strerror or error}.") from error
         self._waiting: queue.Queue[VideoFrame | None] = queue.Queue(CONVERTED_AHEAD)
         self._failure: Exception | None = None
+        self._resting = False
         self._encoder = threading.Thread(target=self._encode, name="coaster encoder", daemon=True)
         self._encoder.start()
 
@@ -85,6 +86,11 @@ class VideoWriter:
             self.close()
         else:
             self.abandon()
+
+    @property
+    def idle(self) -> bool:
+        """Whether the encoder waits for the next frame."""
+        return self._resting and self._waiting.empty()
 
     def write(self, pixels: Pixels) -> None:
         """Take the next frame; ``pixels`` may be reused afterwards."""
@@ -119,10 +125,16 @@ class VideoWriter:
         frame.pts, frame.time_base = self._count, self._stream.codec_context.time_base
         return frame
 
+    def _next(self) -> VideoFrame | None:
+        self._resting = True
+        frame = self._waiting.get()
+        self._resting = False
+        return frame
+
     def _encode(self) -> None:
         """Encode what is put in line until None comes; runs in a thread of its own."""
         try:
-            while (frame := self._waiting.get()) is not None:
+            while (frame := self._next()) is not None:
                 for packet in self._stream.encode(frame):
                     self._container.mux(packet)
             for packet in self._stream.encode(None):
