@@ -23,6 +23,7 @@ from coaster.scene import codec
 
 WRONG = 2
 """The exit status of every refusal; one line on standard error says what was wrong."""
+ROOT = File(__file__).resolve().parents[2]
 HANDED_OVER = {"demo": "studio", "test": "pytest", "bench": "bench"}
 """Commands that are programs of their own, beside the core."""
 
@@ -52,6 +53,7 @@ def main(argv: Sequence[str] | None = None) -> int:
 def _hand_over(words: list[str]) -> int:
     module = HANDED_OVER[words[0]]
     rest = words if module == "studio" else words[1:]
+    os.chdir(ROOT)
     os.execv(sys.executable, [sys.executable, "-m", module, *rest])  # noqa: S606 - our own interpreter
 
 

@@ -2,6 +2,7 @@
 
 import csv
 import json
+import os
 import subprocess
 import sys
 
@@ -36,9 +37,12 @@ def jumping() -> Scene:
 
 
 def coaster(folder, *words: str) -> subprocess.CompletedProcess:
+    environment = {k: v for k, v in os.environ.items() if k != "DJANGO_SETTINGS_MODULE"}
+    environment["COASTER_DATA"] = str(folder.parent / "data")
     return subprocess.run(
-        [sys.executable, "-m", "coaster", *words], capture_output=True, text=True, cwd=folder, check=False, timeout=120
-    )
+        [sys.executable, "-m", "coaster", *words],
+        capture_output=True, text=True, cwd=folder, check=False, timeout=120, env=environment,
+    )  # fmt: skip
 
 
 def test_sample_writes_one_row_a_frame(folder):
@@ -70,7 +74,8 @@ REFUSED = [
     ("render", "scene.json", "out.mp4", "--frames", "3:9"), ("render", "scene.json", "out.mp4", "--frames", "x"),
     ("render", "scene.json", "out.mp4", "--scale", "-1"), ("render", "scene.json", "out.mp4", "--loops", "0"),
     ("render", "scene.json", "no/out.mp4"), ("render", "scene.json", "out.mp4", "--workers", "many"),
-    ("check", "none.json"), ("melt",), (), ("sample",), ("sample", "way.svg", "--unknown"),
+    ("check", "none.json"), ("demo", "--nope"),
+    ("demo", "--port", "x"), ("bench", "--nope"), ("melt",), (), ("sample",), ("sample", "way.svg", "--unknown"),
 ]  # fmt: skip
 
 

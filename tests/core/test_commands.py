@@ -5,11 +5,12 @@ import json
 from dataclasses import replace
 
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from coaster import commands
-from coaster.commands import base, layers, paths, rides, settings
+from coaster.commands import base, layers, paths, rides
+from coaster.commands import settings as scene_settings
 from coaster.commands.history import Heads
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.geometry.path import Path, subpath_from_segments
@@ -101,8 +102,9 @@ EXAMPLES = {
     "ride.pegs": lambda s: st.builds(rides.SetPegs, rider_id(s), pegs()),
     "ride.pace": lambda s: st.builds(rides.SetPace, rider_id(s), pegs()),
     "ride.time": lambda s: st.builds(rides.SetTime, rider_id(s), pegs()),
-    "scene.frame": lambda s: st.builds(settings.SetFrame, st.just(640), st.just(360), st.none() | st.just("#123456")),
-    "scene.clock": lambda s: st.builds(settings.clock_for, st.just(s), st.builds(Rate, st.integers(12, 60)),
+    "scene.frame": lambda s: st.builds(scene_settings.SetFrame, st.just(640), st.just(360),
+                                       st.none() | st.just("#123456")),
+    "scene.clock": lambda s: st.builds(scene_settings.clock_for, st.just(s), st.builds(Rate, st.integers(12, 60)),
                                        st.integers(1, 400)),
 }  # fmt: skip
 
@@ -148,6 +150,29 @@ def test_a_run_of_edits_is_undone_by_its_inverses(data):
     for inverses in reversed(done):
         scene, _ = base.apply_all(scene, inverses)
     assert scene == start
+
+
+@settings(max_examples=200)
+@given(st.data())
+def test_edits_that_are_not_in_conflict_can_be_made_in_either_order(data):
+    """So an edit made on an older state may be carried out on the newer one: neither is lost."""
+    scene = data.draw(scenes())
+    first, second = (data.draw(EXAMPLES[data.draw(st.sampled_from(sorted(EXAMPLES)))](scene)) for _ in range(2))
+    if base.conflict([first], [second]):
+        assert base.conflict([second], [first])
+        return
+    try:
+        one, _ = base.apply_all(scene, [first, second])
+        other, _ = base.apply_all(scene, [second, first])
+    except CoreError:
+        return
+    assert without_order(one) == without_order(other)
+
+
+def without_order(scene: Scene) -> Scene:
+    """The scene with its lists sorted: where an edit puts a thing in the order depends on the others."""
+    by_id = [tuple(sorted(things, key=lambda thing: thing.id)) for things in (scene.layers, scene.paths)]
+    return replace(scene, layers=by_id[0], paths=by_id[1])
 
 
 SCENE = Scene(
@@ -224,6 +249,6 @@ def test_a_new_rate_keeps_seconds_and_loops_keep_filling_the_scene():
     loop, part = Layer("a", "A", Shape(), ride=Ride("c", pegs)), Layer("b", "B", Shape(), ride=Ride("r", pegs[:1]))
     part = replace(part, ride=Ride("r", (pegs[0], replace(pegs[1], time=60.0))))
     scene = Scene(layers=(loop, part), paths=(closed, *SCENE.paths))
-    after, _ = base.apply_all(scene, [settings.clock_for(scene, Rate(60), 240)])
+    after, _ = base.apply_all(scene, [scene_settings.clock_for(scene, Rate(60), 240)])
     assert after.ride_of("a").end == 240
     assert after.ride_of("b").end == 120

@@ -31,8 +31,8 @@ class Command:
         """Return the command that takes the scene back to ``before``."""
         raise NotImplementedError
 
-    def touches(self) -> Key:
-        """Return the part of the scene it changes; two edits of one part are in conflict."""
+    def touches(self) -> tuple[Key, ...]:
+        """Return the parts of the scene it changes; two edits of one part are in conflict."""
         raise NotImplementedError
 
     def describe(self, scene: Scene) -> str:
@@ -110,6 +110,11 @@ def conflict(mine: Sequence[Command], theirs: Sequence[Command]) -> tuple[Comman
     """Return the first two commands that touch the same part, or None."""
     for a in mine:
         for b in theirs:
-            if all(x == y for x, y in zip(a.touches(), b.touches(), strict=False)):
+            if any(_overlap(x, y) for x in a.touches() for y in b.touches()):
                 return a, b
     return None
+
+
+def _overlap(a: Key, b: Key) -> bool:
+    """Whether one part is the other, or holds it."""
+    return all(x == y for x, y in zip(a, b, strict=False))

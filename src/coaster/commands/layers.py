@@ -30,8 +30,8 @@ class AddLayer(Command):
     def inverse(self, before: Scene) -> Command:
         return RemoveLayer(self.layer.id)
 
-    def touches(self) -> Key:
-        return ("layer", self.layer.id)
+    def touches(self) -> tuple[Key, ...]:
+        return (("layer", self.layer.id),)
 
     def describe(self, scene: Scene) -> str:
         return f"Add {self.layer.name}"
@@ -53,8 +53,8 @@ class RemoveLayer(Command):
         layer = before.layer(self.layer_id)
         return AddLayer(layer, before.layers.index(layer))
 
-    def touches(self) -> Key:
-        return ("layer", self.layer_id)
+    def touches(self) -> tuple[Key, ...]:
+        return (("layer", self.layer_id),)
 
     def describe(self, scene: Scene) -> str:
         return f"Delete {scene.layer(self.layer_id).name}"
@@ -80,8 +80,8 @@ class OrderLayer(Setting):
     def inverse(self, before: Scene) -> Command:
         return OrderLayer(self.layer_id, before.layers.index(before.layer(self.layer_id)))
 
-    def touches(self) -> Key:
-        return ("order", self.layer_id)
+    def touches(self) -> tuple[Key, ...]:
+        return (("order", self.layer_id),)
 
     def describe(self, scene: Scene) -> str:
         return f"Move {scene.layer(self.layer_id).name} in the order"
@@ -100,8 +100,8 @@ class LayerPart(Setting):
     def inverse(self, before: Scene) -> Command:
         return self._with(**{self.part: getattr(before.layer(self.layer_id), self.part)})
 
-    def touches(self) -> Key:
-        return ("layer", self.layer_id, self.part)
+    def touches(self) -> tuple[Key, ...]:
+        return (("layer", self.layer_id, self.part),)
 
     def describe(self, scene: Scene) -> str:
         return self.words.format(name=scene.layer(self.layer_id).name)

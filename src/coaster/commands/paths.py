@@ -27,8 +27,8 @@ class AddPath(Command):
     def inverse(self, before: Scene) -> Command:
         return RemovePath(self.path.id)
 
-    def touches(self) -> Key:
-        return ("path", self.path.id)
+    def touches(self) -> tuple[Key, ...]:
+        return (("path", self.path.id),)
 
     def describe(self, scene: Scene) -> str:
         return f"Add {self.path.name}"
@@ -52,8 +52,8 @@ class RemovePath(Command):
         path = before.path(self.path_id)
         return AddPath(path, before.paths.index(path))
 
-    def touches(self) -> Key:
-        return ("path", self.path_id)
+    def touches(self) -> tuple[Key, ...]:
+        return (("path", self.path_id),)
 
     def describe(self, scene: Scene) -> str:
         return f"Delete {scene.path(self.path_id).name}"
@@ -72,8 +72,8 @@ class PathPart(Setting):
     def inverse(self, before: Scene) -> Command:
         return self._with(**{self.part: getattr(before.path(self.path_id), self.part)})
 
-    def touches(self) -> Key:
-        return ("path", self.path_id, self.part)
+    def touches(self) -> tuple[Key, ...]:
+        return (("path", self.path_id, self.part),)
 
     def describe(self, scene: Scene) -> str:
         return self.words.format(name=scene.path(self.path_id).name)

@@ -35,8 +35,8 @@ class AttachRide(Setting):
         ride = before.layer(self.layer_id).ride
         return AttachRide(self.layer_id, ride) if ride else DetachRide(self.layer_id)
 
-    def touches(self) -> Key:
-        return ("layer", self.layer_id, "ride")
+    def touches(self) -> tuple[Key, ...]:
+        return (("layer", self.layer_id, "ride"),)
 
     def describe(self, scene: Scene) -> str:
         return f"Put {scene.layer(self.layer_id).name} on {scene.path(self.ride.path).name}"
@@ -57,8 +57,8 @@ class DetachRide(Command):
     def inverse(self, before: Scene) -> Command:
         return AttachRide(self.layer_id, before.ride_of(self.layer_id))
 
-    def touches(self) -> Key:
-        return ("layer", self.layer_id, "ride")
+    def touches(self) -> tuple[Key, ...]:
+        return (("layer", self.layer_id, "ride"),)
 
     def describe(self, scene: Scene) -> str:
         path = scene.path(scene.ride_of(self.layer_id).path)
@@ -80,8 +80,8 @@ class RidePart(Setting):
         ride = before.ride_of(self.layer_id)
         return self._with(**{part: getattr(ride, part) for part in self.parts})
 
-    def touches(self) -> Key:
-        return ("layer", self.layer_id, "ride", self.parts[0])
+    def touches(self) -> tuple[Key, ...]:
+        return (("layer", self.layer_id, "ride", self.parts[0]),)
 
     def describe(self, scene: Scene) -> str:
         return self.words.format(name=scene.layer(self.layer_id).name)

@@ -29,8 +29,8 @@ class SetFrame(Setting):
     def inverse(self, before: Scene) -> Command:
         return SetFrame(before.width, before.height, before.background)
 
-    def touches(self) -> Key:
-        return ("scene", "frame")
+    def touches(self) -> tuple[Key, ...]:
+        return (("scene", "frame"),)
 
     def describe(self, scene: Scene) -> str:
         return "Size and background"
@@ -61,8 +61,8 @@ class SetClock(Setting):
             return None
         return SetClock(later.rate, later.length, tuple((dict(self.pegs) | dict(later.pegs)).items()))
 
-    def touches(self) -> Key:
-        return ("scene", "clock")
+    def touches(self) -> tuple[Key, ...]:
+        return (("scene", "clock"), *(("layer", layer_id, "ride", "pegs") for layer_id, _ in self.pegs))
 
     def describe(self, scene: Scene) -> str:
         return "Rate and length"

@@ -9,10 +9,10 @@ import sys
 import time
 import urllib.request
 from argparse import ArgumentParser
-from typing import Any
+from typing import Any, NoReturn
 
 from django.core.management import call_command
-from django.core.management.base import BaseCommand, CommandError
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from studio.demo import loader
 from studio.projects import services
@@ -26,6 +26,12 @@ NICE = 10
 
 class Command(BaseCommand):
     help = "Load the Tidepool Hall demo (once), start server and worker, print the address."
+
+    def create_parser(self, *args: Any, **options: Any) -> CommandParser:
+        """Let a bad option be one line, as everywhere on the command line."""
+        parser = super().create_parser(*args, **options)
+        parser.error = _refuse  # type: ignore[method-assign]
+        return parser
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("--fresh", action="store_true", help="put the demo back as it was; yours goes to the bin")
@@ -41,6 +47,11 @@ class Command(BaseCommand):
             return
         port = _free_port(options["port"])
         _run(port, lambda: self.stdout.write(f"Coaster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)"))
+
+
+def _refuse(message: str) -> NoReturn:
+    print(f"coaster demo: {message[:1].upper()}{message[1:].rstrip('.')}.", file=sys.stderr)
+    raise SystemExit(2)
 
 
 def _free_port(wanted: int) -> int:
