@@ -68,7 +68,7 @@ WORKS = {
     "add": ({"form": "add", "what": "ellipse", "x": "5", "y": "6"},
             lambda v: v.layer("ellipse").transform.position == (5, 6)),
     "add line": ({"form": "add", "what": "line", "path": "ring"},
-                 lambda v: v.layer("line-on-ring").content.path == "ring"),
+                 lambda v: [x.id for x in v.layers][:3] == ["line", "line-on-ring", "fish"]),
     "rate": ({"form": "scene", "rate": "29.97"}, lambda v: str(v.rate) == "29.97" and v.length == 24),
     "transparent": ({"form": "scene", "transparent": "true"}, lambda v: v.background is None),
     "longer": ({"form": "scene", "frames": "48"}, lambda v: (v.length, v.ride_of("fish").end) == (48, 48)),

@@ -9,6 +9,7 @@ from coaster.commands import Command
 from coaster.commands.layers import AddLayer, FillLayer, PlaceLayer, RemoveLayer, RenameLayer
 from coaster.commands.paths import RemovePath, RenamePath
 from coaster.errors import EditRefused
+from coaster.geometry.path import Path
 from coaster.ids import fresh_id, fresh_name
 from coaster.render.outlines import missing_letters
 from coaster.scene.document import Layer, Line, Scene, Shape, Text, Transform
@@ -163,20 +164,26 @@ class AddForm(EditForm):
     y = Number(-100_000, 100_000, label="Y")
 
     def commands(self, scene: Scene) -> list[Command]:
-        what = self.cleaned_data["what"]
-        content: Text | Shape | Line
+        sent, what = self.cleaned_data, self.cleaned_data["what"]
         if what == "line":
-            path = scene.path(self.cleaned_data["path"])
-            content, title = Line(path.id), f"Line on {path.name}"[:80]
-        elif what == "text":
-            size = max(round(scene.height / 11), 8)
-            content, title = Text("New text", size=float(size)), "New text"
+            path = scene.path(sent["path"])
+            layer = new_layer(scene, f"Line on {path.name}"[:80], Line(path.id), Transform())
+            return [AddLayer(layer, behind_riders(scene, path))]
+        content: Text | Shape
+        if what == "text":
+            content, title = Text("New text", size=float(max(round(scene.height / 11), 8))), "New text"
         else:
             side = float(max(round(scene.height / 6), 8))
             content, title = Shape(what, side, side), what.capitalize()
-        x, y = self.cleaned_data["x"], self.cleaned_data["y"]
+        x, y = sent["x"], sent["y"]
         place = (scene.width / 2 if x is None else x, scene.height / 2 if y is None else y)
         return [AddLayer(new_layer(scene, title, content, Transform(place)))]
+
+
+def behind_riders(scene: Scene, path: Path) -> int:
+    """Return the place in the order just behind whatever rides a path, or the front."""
+    riders = [i for i, x in enumerate(scene.layers) if x.ride and x.ride.path == path.id]
+    return min(riders, default=len(scene.layers))
 
 
 def new_layer(scene: Scene, title: str, content: Any, transform: Transform) -> Layer:

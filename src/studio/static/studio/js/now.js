@@ -94,6 +94,7 @@ export function createStatus(root) {
       if (ride) fast.textContent = `${whole.format(ride.peak.speed)} px/s`
       kept.textContent = words[state.kept]
       kept.classList.toggle("text-bad", state.kept === "failed")
+      kept.classList.toggle("text-good", state.kept !== "failed")
       for (const step of /** @type {const} */ (["undo", "redo"])) {
         const button = /** @type {HTMLButtonElement} */ (find(`#${step}`))
         button.disabled = !state[step]
