@@ -1,5 +1,7 @@
 """The editor under the hand: gestures, keys, what happens when the server is slow, gone or restarted."""
 
+import json
+import random
 import signal
 
 import pytest
@@ -210,3 +212,59 @@ def refused(driver, address: str) -> bool:
     """Whether nobody answers there any more."""
     code = "fetch(arguments[0], {mode: 'no-cors'}).then(() => arguments[1](false), () => arguments[1](true))"
     return driver.execute_async_script(code, address + "/static/none")
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_whatever_is_done_can_be_undone_all_the_way(browser, studio, seed):
+    """A run of clicks, drags and keys by chance; then undo, until there is nothing left to undo."""
+    copy = studio.copy_of(4)
+    before = studio.document(copy)
+    open_editor(browser, studio.editor(copy))
+    chance = random.Random(seed)
+    for _ in range(25):
+        act(browser, chance)
+        kept(browser)
+    assert not browser.find_elements(By.CSS_SELECTOR, "dialog[open]")
+    changed = studio.document(copy) != before
+    while browser.find_element(By.ID, "undo").is_enabled():
+        title = browser.find_element(By.ID, "undo").get_attribute("title")
+        number = revision(studio, copy)
+        browser.find_element(By.ID, "undo").click()
+        wait(browser, lambda d, n=number: revision(studio, copy) > n, f"{title} was not undone")
+        kept(browser)
+    assert changed
+    assert studio.document(copy) == before
+
+
+def revision(studio, scene) -> int:
+    return json.loads(studio.get(f"/scenes/{scene}/revision"))["revision"]
+
+
+def act(driver, chance: random.Random) -> None:
+    """Do one thing that a person might do without looking."""
+    gestures = ["choose", "control", "drag", "stage", "key", "hide"]
+    gesture = chance.choice(gestures)
+    if gesture == "key":
+        keys(driver, chance.choice([Keys.ARROW_RIGHT, Keys.HOME, Keys.END, "l", "3", Keys.ESCAPE]))
+        return
+    if gesture == "stage":
+        box = find(driver, ".frame").rect
+        start = (
+            box["x"] + chance.uniform(0.1, 0.9) * box["width"],
+            box["y"] + chance.uniform(0.1, 0.8) * box["height"],
+        )
+        drag(driver, start, (start[0] + chance.uniform(-60, 60), start[1] + chance.uniform(-40, 40)), steps=3)
+        return
+    if gesture == "drag" and driver.find_elements(By.CSS_SELECTOR, ".bar"):
+        box = find(driver, ".bar").rect
+        start = (box["x"] + chance.choice([3, box["width"] / 2, box["width"] - 3]), box["y"] + 12)
+        drag(driver, start, (start[0] + chance.uniform(-90, 90), start[1]), steps=3)
+        return
+    selector = {"choose": "#shelf [data-choose]", "hide": "#shelf [data-commands]"}.get(
+        gesture, "#card label:has([type=radio][data-form], [type=checkbox][data-form])"
+    )
+    found = driver.execute_script(
+        "return [...document.querySelectorAll(arguments[0])].filter(e => e.offsetParent)", selector
+    )
+    if found:
+        driver.execute_script("arguments[0].click()", chance.choice(found))

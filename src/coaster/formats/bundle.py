@@ -1,9 +1,11 @@
 """A scene with its pictures: a folder, or the same in one zip file."""
 
 import io
+import lzma
 import re
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -16,6 +18,10 @@ from coaster.scene.document import Scene
 SCENE_NAME, ASSETS = "scene.json", "assets"
 LARGEST_SCENE, LARGEST_TOTAL, MOST_ENTRIES = 64_000_000, 1_000_000_000, 2_000
 _ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp))")
+
+
+_BROKEN = (zipfile.BadZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, OSError, EOFError)
+"""What the standard library raises over damaged zip files."""
 
 
 @dataclass(frozen=True)
@@ -56,7 +62,7 @@ def unpack(data: bytes, name: str) -> Bundle:
             if missing:
                 raise FormatError(f"{name} lacks the picture {missing[0]}.")
             return Bundle(scene, {a: _entry(archive, found[a].filename, LARGEST_TOTAL) for a in wanted})
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError) as error:
+    except _BROKEN as error:
         raise FormatError(f"{name} is no readable zip file.") from error
 
 

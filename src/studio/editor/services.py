@@ -6,6 +6,7 @@ from datetime import timedelta
 
 from django.db import transaction
 from django.utils import timezone
+from pydantic import ValidationError
 
 from coaster import commands as core_commands
 from coaster.commands import Command
@@ -48,7 +49,7 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int) -> Edited:
     with transaction.atomic():
         scene = _locked(user, scene_pk)
         before = scene.value()
-        commands = list(plan(before))
+        commands = _planned(plan, before)
         _check_base(scene, commands, base)
         after, inverses = core_commands.apply_all(before, commands)
         last = scene.revisions.last()
@@ -72,8 +73,19 @@ def preview(user: Person, scene_pk: int, plan: Plan, *, base: int) -> Edited:
     if base != scene.revision:
         raise StaleRevision("The scene was changed in another window.")
     before = scene.value()
-    after, _ = core_commands.apply_all(before, list(plan(before)))
+    after, _ = core_commands.apply_all(before, _planned(plan, before))
     return Edited(before, after, base, "", Heads())
+
+
+def _planned(plan: Plan, scene: Document) -> list[Command]:
+    """Make a plan; values that no command takes are refused in words.
+
+    Errors: EditRefused.
+    """
+    try:
+        return list(plan(scene))
+    except ValidationError as error:
+        raise EditRefused(codec.words_of(error)) from error
 
 
 def undo(user: Person, scene_pk: int) -> Edited:

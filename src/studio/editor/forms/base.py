@@ -8,6 +8,7 @@ from django import forms
 from coaster.commands import Command
 from coaster.scene.document import Scene
 
+LONGEST_WORDS = 240
 FORMS: dict[str, type["EditForm"]] = {}
 
 
@@ -68,7 +69,8 @@ class EditForm(forms.Form):
         """Return the first complaint as one sentence, with the field's label."""
         field, errors = next(iter(self.errors.items()))
         label = self.fields[field].label if field in self.fields else ""
-        return f"{label}: {errors[0]}" if label else str(errors[0])
+        words = f"{label}: {errors[0]}" if label else str(errors[0])
+        return words if len(words) <= LONGEST_WORDS else words[:LONGEST_WORDS] + "…"
 
 
 class LayerForm(EditForm):
