@@ -14,7 +14,7 @@ export function createToasts(root) {
       close.textContent = "Close"
       close.addEventListener("click", () => toast.remove())
       toast.append(close)
-    } else setTimeout(() => toast.remove(), 5000)
+    } else setTimeout(() => toast.remove(), 3000 + 60 * words.length)
     for (const old of root.querySelectorAll(".toast:not(.bad)")) old.remove()
     root.append(toast)
   }
