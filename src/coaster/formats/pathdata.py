@@ -158,11 +158,10 @@ def to_path_data(drawn: Iterable[Subpath], digits: int = 3) -> str:
     """Write subpaths as path data: M, L, C and Z, absolute, rounded to ``digits``."""
     parts: list[str] = []
     for subpath in drawn:
-        parts.append("M" + _pair(subpath.nodes[0].position, digits))
-        pairs = list(zip(subpath.nodes, subpath.nodes[1:], strict=False))
-        home = (subpath.nodes[-1], subpath.nodes[0])
-        if subpath.closed and not _is_line(*home):
-            pairs.append(home)
+        parts.append("M" + _pair(subpath.live[0].position, digits))
+        pairs = subpath.pairs()
+        if subpath.closed and _is_line(*pairs[-1]):
+            pairs.pop()
         parts += [_piece(a, b, digits) for a, b in pairs]
         if subpath.closed:
             parts.append("Z")

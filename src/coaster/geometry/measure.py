@@ -232,6 +232,6 @@ def measured(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[MeasuredPath, tup
     """
     segments, starts = travel_segments(subpaths, gap)
     if not len(segments):
-        point = np.array(subpaths[0].nodes[0].position, float)
+        point = np.array(subpaths[0].live[0].position, float)
         segments = np.tile(point, (1, 4, 1))
     return MeasuredPath(segments), starts

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 from functools import lru_cache
+from itertools import pairwise
 from typing import Annotated, Literal
 
 import numpy as np
@@ -24,18 +25,26 @@ Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?$")]
 NodeKind = Literal["corner", "smooth", "even", "auto"]
+Share = Annotated[float, Field(ge=0, le=10)]
 Gap = Literal["glide", "jump"]
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Node:
-    """A point of a path; the handles are offsets from ``position``, (0, 0) for none."""
+    """A point of a path; the handles are offsets from ``position``, (0, 0) for none.
+
+    ``weight`` scales the handles of an ``auto`` node. A locked node is not moved by hand. A
+    disabled one keeps its settings, but the curve passes it by.
+    """
 
     id: Id
     position: Vec2
     handle_in: Vec2 = (0.0, 0.0)
     handle_out: Vec2 = (0.0, 0.0)
     kind: NodeKind = "corner"
+    weight: Share = 1.0
+    locked: bool = False
+    disabled: bool = False
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -45,26 +54,43 @@ class Subpath:
     nodes: Annotated[tuple[Node, ...], Field(min_length=1)]
     closed: bool = False
 
+    def __post_init__(self) -> None:
+        if all(node.disabled for node in self.nodes):
+            raise ValueError("a path keeps at least one node that is not disabled")
+
+    @property
+    def live(self) -> tuple[Node, ...]:
+        """The nodes the curve passes through, in order."""
+        return tuple(node for node in self.nodes if not node.disabled)
+
+    def pairs(self) -> list[tuple[Node, Node]]:
+        """Return the nodes each piece of the curve lies between."""
+        live = self.live
+        found = list(pairwise(live))
+        return [*found, (live[-1], live[0])] if self.closed else found
+
     def with_node(self, changed: Node) -> "Subpath":
         return replace(self, nodes=tuple(changed if n.id == changed.id else n for n in self.nodes))
 
     def segments(self) -> Floats:
         """Return its cubics (n, 4, 2); straight pieces have handles at their thirds."""
-        pairs = list(zip(self.nodes, self.nodes[1:], strict=False))
-        if self.closed and len(self.nodes) > 0:
-            pairs.append((self.nodes[-1], self.nodes[0]))
-        return np.array([_cubic(a, b) for a, b in pairs]).reshape(-1, 4, 2)
+        return np.array([_cubic(a, b) for a, b in self.pairs()]).reshape(-1, 4, 2)
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Path:
-    """One live object that carries riders and can be stroked; ``colour`` is only its guide's."""
+    """One live object that carries riders and can be stroked; ``colour`` is only its guide's.
+
+    ``strength`` scales the handles of all its ``auto`` nodes. A locked path is not shaped by hand.
+    """
 
     id: Id
     name: Name
     subpaths: Annotated[tuple[Subpath, ...], Field(min_length=1)]
     colour: Colour | None = None
     visible: bool = True
+    locked: bool = False
+    strength: Share = 1.0
 
     def nodes(self) -> tuple[Node, ...]:
         return tuple(node for subpath in self.subpaths for node in subpath.nodes)
@@ -103,19 +129,21 @@ def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tu
     """Return the cubics a rider passes over, and for each node the segment that starts at it.
 
     With ``glide`` the straight way across each gap is a segment; with ``jump`` it is none.
-    Nodes at the very end of a run point one past its last segment.
+    Nodes at the very end of a run point one past its last segment; a disabled node to where the
+    next one starts.
     """
     pieces: list[Floats] = []
     starts: list[int] = []
     count = 0
     for number, subpath in enumerate(subpaths):
         own = subpath.segments()
-        starts += [count + min(i, len(own)) for i in range(len(subpath.nodes))]
+        live = np.cumsum([not node.disabled for node in subpath.nodes]) - [not n.disabled for n in subpath.nodes]
+        starts += [count + min(int(i), len(own)) for i in live]
         pieces.append(own)
         count += len(own)
         if gap == "glide" and number + 1 < len(subpaths):
-            last = subpath.nodes[0] if subpath.closed else subpath.nodes[-1]
-            a, b = np.array(last.position), np.array(subpaths[number + 1].nodes[0].position)
+            last = subpath.live[0] if subpath.closed else subpath.live[-1]
+            a, b = np.array(last.position), np.array(subpaths[number + 1].live[0].position)
             pieces.append(np.stack([a, a + (b - a) / 3, b - (b - a) / 3, b])[None])
             count += 1
     segments = np.concatenate(pieces) if count else np.empty((0, 4, 2))
@@ -192,9 +220,9 @@ def transformed(subpaths: Iterable[Subpath], matrix: ArrayLike) -> tuple[Subpath
 
 def bounds(subpaths: Iterable[Subpath]) -> tuple[float, float, float, float]:
     """Return (left, top, right, bottom) in px; a lone point has no extent."""
-    pieces = [s.segments() if len(s.nodes) > 1 else _point(s) for s in subpaths]
+    pieces = [s.segments() if len(s.live) > 1 or s.closed else _point(s) for s in subpaths]
     return bezier.bounds(np.concatenate(pieces))
 
 
 def _point(subpath: Subpath) -> Floats:
-    return np.tile(np.array(subpath.nodes[0].position, float), (1, 4, 1))
+    return np.tile(np.array(subpath.live[0].position, float), (1, 4, 1))

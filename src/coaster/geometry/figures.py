@@ -1,0 +1,123 @@
+"""Figures as paths: ellipse, rectangle, polygon, star, spiral and wave, each in a box."""
+
+import math
+from typing import Literal, get_args
+
+from coaster.errors import GeometryError
+from coaster.geometry.path import FURTHEST, Node, Subpath, Vec2, node_kind
+
+Figure = Literal["ellipse", "rectangle", "polygon", "star", "spiral", "wave"]
+FIGURES: tuple[Figure, ...] = get_args(Figure)
+QUARTER = 0.551915
+"""Handle of a quarter of the unit circle; the radius is right within 2e-4."""
+CREST = 0.364212
+"""Handle from crest to trough of a sine, as a share of the way between; within 1 % of its height."""
+RISE = (0.512287, 0.568483)
+"""Handles of a sine from 0 to its crest, in radians."""
+
+
+def figure(
+    kind: Figure,
+    left: float,
+    top: float,
+    width: float,
+    height: float,
+    *,
+    radius: float = 0.0,
+    points: int = 5,
+    inner: float = 0.5,
+    turns: float = 3.0,
+) -> Subpath:
+    """Return a figure that fills a box, its first node at the top or the left, clockwise.
+
+    Units:  px. ``radius`` rounds a rectangle; ``points`` are a polygon's or star's corners and a
+            wave's crests; ``inner`` is a star's or spiral's inner radius as a share; ``turns``
+            are a spiral's.
+    Errors: GeometryError: the box has no size, or lies further out than paths may.
+    """
+    flat = kind == "wave"
+    if not all(map(math.isfinite, (left, top, width, height))) or width <= 0 or (height <= 0 and not flat):
+        raise GeometryError("A figure needs a width and a height; drag it larger.")
+    if max(abs(left), abs(top), abs(left + width), abs(top + height)) > FURTHEST:
+        raise GeometryError(f"The figure lies further out than {FURTHEST:,.0f} px.")
+    cx, cy, rx, ry = left + width / 2, top + height / 2, width / 2, height / 2
+    if kind == "rectangle":
+        return _rectangle(left, top, width, height, min(max(radius, 0.0), rx, ry))
+    if kind == "wave":
+        return _wave(left, cy, width, ry, points)
+    if kind == "spiral":
+        return _spiral(cx, cy, rx, ry, turns, inner)
+    if kind == "ellipse":
+        ring = [(0, -1, 1, 0), (1, 0, 0, 1), (0, 1, -1, 0), (-1, 0, 0, -1)]
+        return _nodes(
+            [((cx + x * rx, cy + y * ry), (dx * rx * QUARTER, dy * ry * QUARTER)) for x, y, dx, dy in ring], True
+        )
+    count = points * 2 if kind == "star" else points
+    corners = []
+    for i in range(count):
+        angle = 2 * math.pi * i / count - math.pi / 2
+        share = inner if kind == "star" and i % 2 else 1.0
+        corners.append(((cx + share * rx * math.cos(angle), cy + share * ry * math.sin(angle)), (0.0, 0.0)))
+    return _nodes(corners, True)
+
+
+def _nodes(made: list[tuple[Vec2, Vec2]], closed: bool) -> Subpath:
+    """Make nodes from positions and out-handles, the in-handle being its mirror image."""
+    nodes = []
+    for i, (position, (dx, dy)) in enumerate(made):
+        into = (-dx if dx else 0.0, -dy if dy else 0.0)
+        nodes.append(Node(f"n{i + 1}", position, into, (dx, dy), "even" if dx or dy else "corner"))
+    if not closed:
+        nodes[0] = Node("n1", nodes[0].position, (0.0, 0.0), nodes[0].handle_out)
+        nodes[-1] = Node(nodes[-1].id, nodes[-1].position, nodes[-1].handle_in)
+    return Subpath(tuple(nodes), closed)
+
+
+def _rectangle(left: float, top: float, width: float, height: float, r: float) -> Subpath:
+    right, bottom = left + width, top + height
+    corners = [(left, top, 1, 0), (right, top, 0, 1), (right, bottom, -1, 0), (left, bottom, 0, -1)]
+    if r <= 0:
+        return _nodes([((x, y), (0.0, 0.0)) for x, y, _, _ in corners], True)
+    k = r * QUARTER
+    nodes: list[tuple[Vec2, Vec2, Vec2]] = []
+    for x, y, dx, dy in corners:  # the way leaves the corner along (dx, dy), and came along (dy, -dx)
+        came = (dy, -dx)
+        nodes.append(((x - came[0] * r, y - came[1] * r), (0.0, 0.0), (came[0] * k, came[1] * k)))
+        nodes.append(((x + dx * r, y + dy * r), (-dx * k, -dy * k), (0.0, 0.0)))
+    made = [Node(f"n{i + 1}", p, a, b, node_kind(a, b)) for i, (p, a, b) in enumerate(nodes)]
+    return Subpath(tuple(made), True)
+
+
+def _wave(left: float, middle: float, width: float, height: float, crests: int) -> Subpath:
+    step = width / (2 * crests)  # from crest to trough
+    quarter = step / 2
+    rise = 2 * quarter / math.pi
+    nodes: list[tuple[Vec2, Vec2]] = [((left, middle), (RISE[0] * rise, -RISE[0] * height))]
+    for i in range(2 * crests):
+        y = middle - height if i % 2 == 0 else middle + height
+        nodes.append(((left + quarter + i * step, y), (CREST * step, 0.0)))
+    nodes.append(((left + width, middle), (RISE[0] * rise, -RISE[0] * height)))
+    run = _nodes(nodes, False)
+    first = run.nodes[1]
+    last = run.nodes[-2]
+    ends = {
+        first.id: Node(first.id, first.position, (-RISE[1] * rise, 0.0), first.handle_out, "smooth"),
+        last.id: Node(last.id, last.position, last.handle_in, (RISE[1] * rise, 0.0), "smooth"),
+    }
+    return Subpath(tuple(ends.get(n.id, n) for n in run.nodes))
+
+
+def _spiral(cx: float, cy: float, rx: float, ry: float, turns: float, inner: float) -> Subpath:
+    """Archimedes' spiral, from the inside out, a node every eighth of a turn."""
+    count = max(2, math.ceil(turns * 8))
+    step = 2 * math.pi * turns / count
+    growth = (1 - inner) / (2 * math.pi * turns)
+    nodes: list[tuple[Vec2, Vec2]] = []
+    for i in range(count + 1):
+        angle = i * step - math.pi / 2
+        r = inner + growth * i * step
+        cos, sin = math.cos(angle), math.sin(angle)
+        slope = (growth * cos - r * sin, growth * sin + r * cos)
+        place = (cx + r * rx * cos, cy + r * ry * sin)
+        nodes.append((place, (slope[0] * rx * step / 3, slope[1] * ry * step / 3)))
+    return _nodes(nodes, False)

@@ -1,0 +1,291 @@
+"""Cubics fitted to samples between given tangents, and paths made lighter with them."""
+
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coaster.geometry import bezier
+from coaster.geometry.bezier import Floats
+from coaster.geometry.handles import NONE, honest
+from coaster.geometry.path import Subpath, Vec2
+
+ROUNDS, GUESSES = 8, 2
+"""Improvements of the parameters: of a result, and of what is only compared."""
+PER_PIECE = 24
+"""Samples taken of each piece of a curve that is to be fitted anew."""
+A_SPAN = 32
+"""Samples looked at for a span while candidates are compared."""
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """Cubics (n, 4, 2), and how far the samples lie off them at most, px (n,)."""
+
+    cubics: Floats
+    deviation: Floats
+
+
+def fit_cubics(samples: Floats, start: Floats, end: Floats, rounds: int = ROUNDS) -> Fitted:
+    """Fit one cubic to each row of samples, with its ends and the directions there given.
+
+    Shapes:     ``samples`` (n, k, 2), in order, the first and last being the ends; ``start`` and
+                ``end`` (n, 2) unit directions of travel at the ends.
+    Units:      px.
+    Accuracy:   least squares; ``deviation`` is the largest distance of a sample from the curve,
+                at the parameter found for it: never less than the true one.
+    Degenerate: samples that settle no length for a handle get a third of the chord.
+    Source:     Schneider, 'An algorithm for automatically fitting digitized curves' (1990), for
+                many spans at once; then Gauss and Newton's steps on the distances across the curve.
+    """
+    first, last = samples[:, 0], samples[:, -1]
+    chord = np.hypot(*(last - first).T)
+    t = _by_chords(samples)
+    cubics = _solve(samples, t, start, end, chord)
+    best, least = cubics, _errors(samples, t, cubics)
+    for _ in range(rounds):
+        t = _improved(samples, t, cubics)
+        cubics = _stepped(samples, t, start, end, chord, cubics)
+        t = _improved(samples, t, cubics)
+        found = _errors(samples, t, cubics)
+        better = found < least
+        best, least = np.where(better[:, None, None], cubics, best), np.where(better, found, least)
+    return Fitted(best, least)
+
+
+def _by_chords(samples: Floats) -> Floats:
+    steps = np.hypot(*np.diff(samples, axis=1).transpose(2, 0, 1))
+    along = np.concatenate([np.zeros((len(samples), 1)), np.cumsum(steps, axis=1)], axis=1)
+    total = along[:, -1:]
+    even = np.linspace(0, 1, samples.shape[1])
+    return np.where(total > 0, along / np.where(total > 0, total, 1.0), even)
+
+
+def _solve(samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floats) -> Floats:
+    """Return the cubics whose handle lengths give the least sum of squares."""
+    first, last = samples[:, :1], samples[:, -1:]
+    s = 1 - t
+    b0, b1, b2, b3 = (b[..., None] for b in (s**3, 3 * s * s * t, 3 * s * t * t, t**3))
+    rest = samples - first * (b0 + b1) - last * (b2 + b3)
+    one, two = b1 * start[:, None], -b2 * end[:, None]
+    c11, c12, c22 = (np.einsum("nkd,nkd->n", u, v) for u, v in ((one, one), (one, two), (two, two)))
+    x1, x2 = (np.einsum("nkd,nkd->n", u, rest) for u in (one, two))
+    det = c11 * c22 - c12 * c12
+    sound = det > 1e-12 * np.maximum(c11 * c22, np.finfo(float).tiny)
+    safe = np.where(sound, det, 1.0)
+    a, b = (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
+    usable = sound & (a > 1e-3 * chord) & (b > 1e-3 * chord)
+    a, b = np.where(usable, a, chord / 3), np.where(usable, b, chord / 3)
+    return _cubics(samples, start, end, a, b)
+
+
+def _cubics(samples: Floats, start: Floats, end: Floats, a: Floats, b: Floats) -> Floats:
+    p0, p3 = samples[:, 0], samples[:, -1]
+    return np.stack([p0, p0 + a[:, None] * start, p3 - b[:, None] * end, p3], axis=1)
+
+
+def _stepped(samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floats, cubics: Floats) -> Floats:
+    """Return the cubics with handle lengths one step nearer to the least distances across."""
+    value, first, _ = _at(cubics, t)
+    across = np.stack([-first[..., 1], first[..., 0]], axis=2)
+    size = np.hypot(across[..., 0], across[..., 1])[..., None]
+    across = across / np.where(size > 0, size, 1.0)
+    s = 1 - t
+    one = 3 * s * s * t * np.einsum("nkd,nd->nk", across, start)
+    two = -3 * s * t * t * np.einsum("nkd,nd->nk", across, end)
+    rest = np.einsum("nkd,nkd->nk", across, samples - value)
+    c11, c12, c22 = (np.einsum("nk,nk->n", u, v) for u, v in ((one, one), (one, two), (two, two)))
+    x1, x2 = np.einsum("nk,nk->n", one, rest), np.einsum("nk,nk->n", two, rest)
+    det = c11 * c22 - c12 * c12
+    sound = det > 1e-12 * np.maximum(c11 * c22, np.finfo(float).tiny)
+    safe = np.where(sound, det, 1.0)
+    da, db = (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
+    a, b = np.hypot(*(cubics[:, 1] - cubics[:, 0]).T), np.hypot(*(cubics[:, 3] - cubics[:, 2]).T)
+    least, most = 1e-3 * chord, 3 * chord + np.maximum(a, b)
+    a, b = np.where(sound, np.clip(a + da, least, most), a), np.where(sound, np.clip(b + db, least, most), b)
+    return _cubics(samples, start, end, a, b)
+
+
+def _at(cubics: Floats, t: Floats) -> tuple[Floats, Floats, Floats]:
+    """Return B, B' and B'' for cubics (n, 4, 2) at t (n, k)."""
+    c = bezier.power_basis(cubics)[:, :, None]
+    u = t[..., None]
+    value = c[:, 0] + u * (c[:, 1] + u * (c[:, 2] + u * c[:, 3]))
+    return value, c[:, 1] + u * (2 * c[:, 2] + 3 * u * c[:, 3]), 2 * c[:, 2] + 6 * u * c[:, 3]
+
+
+def _improved(samples: Floats, t: Floats, cubics: Floats) -> Floats:
+    value, first, second = _at(cubics, t)
+    off = value - samples
+    slope = (off * first).sum(axis=2)
+    steep = (first * first).sum(axis=2) + (off * second).sum(axis=2)
+    moved = t - np.where(steep > 0, slope / np.where(steep > 0, steep, 1.0), 0.0)
+    moved[:, 0], moved[:, -1] = 0.0, 1.0
+    return np.maximum.accumulate(np.clip(moved, 0.0, 1.0), axis=1)
+
+
+def _errors(samples: Floats, t: Floats, cubics: Floats) -> Floats:
+    off = _at(cubics, t)[0] - samples
+    worst: Floats = np.hypot(off[..., 0], off[..., 1]).max(axis=1)
+    return worst
+
+
+class _Course:
+    """A subpath as samples and directions, so that spans of it can be asked for by their nodes."""
+
+    def __init__(self, subpath: Subpath) -> None:
+        self.nodes = subpath.live
+        self.closed = subpath.closed
+        pieces = subpath.segments()
+        self.count = len(pieces)
+        t = np.arange(PER_PIECE) / PER_PIECE
+        fine = np.stack([bezier.points_at(pieces, np.full(len(pieces), u)) for u in t], axis=1).reshape(-1, 2)
+        self.points = np.concatenate([fine, pieces[-1:, 3]])
+        self.leaving, self.arriving = _directions(pieces), -_directions(pieces[:, ::-1])
+        straight = [a.handle_out == NONE and b.handle_in == NONE for a, b in subpath.pairs()]
+        self.bent = np.concatenate([[0], np.cumsum(~np.array(straight, bool))])
+
+    def spans(self, begin: NDArray[np.intp], pieces: NDArray[np.intp], most: int) -> tuple[Floats, Floats, Floats]:
+        """Return samples and end directions of spans of so many pieces, from a node on."""
+        share = np.linspace(0, 1, most)
+        index = np.rint(begin[:, None] * PER_PIECE + share * (pieces * PER_PIECE)[:, None]).astype(int)
+        total = self.count * PER_PIECE
+        samples = self.points[index % total if self.closed else index]
+        return samples, self.leaving[begin % self.count], self.arriving[(begin + pieces - 1) % self.count]
+
+    def is_straight(self, begin: NDArray[np.intp], pieces: NDArray[np.intp]) -> NDArray[np.bool_]:
+        end = begin + pieces
+        over = np.where(end > self.count, self.bent[np.minimum(end - self.count, self.count)], 0)
+        found: NDArray[np.bool_] = self.bent[np.minimum(end, self.count)] - self.bent[begin] + over == 0
+        return found
+
+    def fit(self, begin: NDArray[np.intp], pieces: NDArray[np.intp], most: int, rounds: int = ROUNDS) -> Fitted:
+        """Fit each span with one cubic; a run of straight pieces with a straight line."""
+        samples, start, end = self.spans(begin, pieces, most)
+        cubics, deviation = _lines(samples)
+        bent = ~self.is_straight(begin, pieces)
+        if bent.any():
+            fitted = fit_cubics(samples[bent], start[bent], end[bent], rounds)
+            cubics[bent], deviation[bent] = fitted.cubics, fitted.deviation
+        return Fitted(cubics, deviation)
+
+
+def _lines(samples: Floats) -> tuple[Floats, Floats]:
+    """Return the straight cubics between the ends, and how far the samples lie off them."""
+    first, last = samples[:, 0], samples[:, -1]
+    step = (last - first) / 3
+    chord = np.hypot(*(last - first).T)[:, None]
+    unit = (last - first) / np.where(chord > 0, chord, 1.0)
+    off = samples - first[:, None]
+    along = np.clip(np.einsum("nkd,nd->nk", off, unit), 0.0, chord)
+    across = np.hypot(*(off - along[..., None] * unit[:, None]).transpose(2, 0, 1)).max(axis=1)
+    return np.stack([first, first + step, last - step, last], axis=1), across
+
+
+def _directions(pieces: Floats) -> Floats:
+    """Return the unit direction in which each piece starts; (1, 0) for a piece of one point."""
+    out = np.tile([1.0, 0.0], (len(pieces), 1))
+    size = np.abs(pieces - pieces[:, :1]).max(axis=(1, 2))
+    for k in (3, 2, 1):
+        d = pieces[:, k] - pieces[:, 0]
+        length = np.hypot(d[:, 0], d[:, 1])
+        use = length > 1e-9 * size
+        out[use] = d[use] / length[use, None]
+    return out
+
+
+def without_nodes(subpath: Subpath, gone: set[str]) -> tuple[Subpath, float]:
+    """Take nodes out and heal the curve with the best fit; return it and the deviation in px.
+
+    Accuracy:   the new pieces start and end in the directions the old ones had; the deviation is
+                that of 24 places of each old piece from the new one. A run of straight pieces
+                is healed with a straight one.
+    Degenerate: nodes at the end of an open subpath take their pieces with them. Disabled nodes
+                between healed ones stay where they are.
+    Errors:     ValueError: fewer than two live nodes would be left.
+    """
+    course = _Course(subpath)
+    live = course.nodes
+    kept = [i for i, node in enumerate(live) if node.id not in gone]
+    if len(kept) < 2:
+        raise ValueError("A path keeps at least two nodes.")
+    return _rebuilt(subpath, course, np.array(kept), gone)
+
+
+def _rebuilt(subpath: Subpath, course: _Course, kept: NDArray[np.intp], gone: set[str]) -> tuple[Subpath, float]:
+    """Make the subpath of the kept live nodes; spans of one piece stay as they are."""
+    following = np.append(kept[1:], kept[0] + course.count) if subpath.closed else kept[1:]
+    begin, pieces = kept[: len(following)], following - kept[: len(following)]
+    healed = np.flatnonzero(pieces > 1)
+    fresh = {node.id: node for node in subpath.nodes}
+    worst = 0.0
+    if len(healed):
+        fit = course.fit(begin[healed], pieces[healed], most=int(pieces.max()) * PER_PIECE + 1)
+        flat = course.is_straight(begin[healed], pieces[healed])
+        worst = float(fit.deviation.max())
+        for row, cubic, line in zip(healed, fit.cubics, flat, strict=True):
+            a = course.nodes[kept[row]].id
+            b = course.nodes[following[row] % len(course.nodes)].id
+            out, into = (NONE, NONE) if line else (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
+            fresh[a] = replace(fresh[a], handle_out=out)
+            fresh[b] = replace(fresh[b], handle_in=into)
+    nodes = tuple(honest(fresh[node.id]) for node in subpath.nodes if node.id not in gone)
+    return replace(subpath, nodes=nodes), worst
+
+
+def simplified(subpath: Subpath, tolerance: float, keep: Collection[str] = ()) -> tuple[Subpath, float]:
+    """Take out the nodes that add nothing: return a lighter subpath and how far it is off, px.
+
+    Accuracy: every removal is compared with the curve as it was at first, not with the last step;
+              the deviation returned is measured on 24 places of each old piece.
+    Degenerate: ends, locked nodes and ``keep`` stay; a closed subpath keeps three nodes.
+    Source:   the cheapest removal first, many at once where they do not touch each other.
+    """
+    course = _Course(subpath)
+    live = course.nodes
+    fixed = np.array([node.id in keep or node.locked for node in live])
+    fewest = 3 if subpath.closed else 2
+    if not subpath.closed:
+        fixed[[0, -1]] = True
+    kept = np.arange(len(live))
+    cost = np.full(len(live), np.nan)  # nan: not known, or not any more
+    while len(kept) > fewest:
+        _price(course, kept, cost, fixed)
+        out = _cheapest(cost[kept], tolerance, len(kept) - fewest)
+        if not out.any():
+            break
+        cost[kept[np.roll(out, 1) | np.roll(out, -1)]] = np.nan
+        kept = kept[~out]
+    stays = set(kept.tolist())
+    gone = {node.id for i, node in enumerate(live) if i not in stays}
+    return _rebuilt(subpath, course, kept, gone) if gone else (subpath, 0.0)
+
+
+def _price(course: _Course, kept: NDArray[np.intp], cost: Floats, fixed: NDArray[np.bool_]) -> None:
+    """Fill in what it costs to take out each kept node of which that is not known."""
+    asked = np.flatnonzero(np.isnan(cost[kept]))
+    cost[kept[asked[fixed[kept[asked]]]]] = np.inf
+    asked = asked[~fixed[kept[asked]]]
+    if len(asked):
+        before, after = kept[asked - 1], kept[(asked + 1) % len(kept)]
+        pieces = (after - before) % len(course.nodes) if course.closed else after - before
+        cost[kept[asked]] = course.fit(
+            before, np.where(pieces == 0, len(course.nodes), pieces), A_SPAN, GUESSES
+        ).deviation
+
+
+def _cheapest(cost: Floats, tolerance: float, most: int) -> NDArray[np.bool_]:
+    """Mark which can go together: none next to another, the cheapest first."""
+    out = np.zeros(len(cost), bool)
+    for at in np.argsort(cost, kind="stable"):
+        if cost[at] > tolerance or most == 0:
+            break
+        if not (out[at - 1] or out[(at + 1) % len(cost)]):
+            out[at] = True
+            most -= 1
+    return out
+
+
+def _pair(v: Floats) -> Vec2:
+    return float(v[0]), float(v[1])

@@ -1,0 +1,122 @@
+"""The place of a path that lies nearest to a point."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from coaster.errors import GeometryError
+from coaster.geometry import bezier
+from coaster.geometry.bezier import Floats
+
+SAMPLES = np.linspace(0.0, 1.0, 9)
+NEWTON_STEPS = 5
+AT_ONCE = 200_000
+"""Pairs of a point and a segment that are looked at in one go, to keep memory small."""
+
+
+@dataclass(frozen=True)
+class Nearest:
+    """For each point: the segment (m,), the parameter on it (m,), the place (m, 2), the distance (m,)."""
+
+    segment: NDArray[np.intp]
+    parameter: Floats
+    position: Floats
+    distance: Floats
+
+
+def nearest(segments: ArrayLike, points: ArrayLike) -> Nearest:
+    """Return the place of a run of cubics that lies nearest to each point.
+
+    Shapes:     ``segments`` (n, 4, 2), ``points`` (m, 2).
+    Units:      px; hit-testing within a radius is ``distance <= radius``, which is right where an
+                offset outline of the curve would cross itself.
+    Accuracy:   the distance within 1e-9 x the size of segments and points (estimated).
+    Degenerate: of places equally near, the first along the path; segments of one point count.
+    Errors:     GeometryError: no segments, or not finite.
+    Source:     roots of (B(t) - p) . B'(t), a quintic, by its companion matrix, polished by Newton
+                steps; segments whose box is further off than a sample of another are left out.
+    """
+    s, p = np.asarray(segments, float), np.asarray(points, float).reshape(-1, 2)
+    if s.ndim != 3 or s.shape[1:] != (4, 2) or not len(s):
+        raise GeometryError("A path needs at least one piece between two points.")
+    if not (np.isfinite(s).all() and np.isfinite(p).all()):
+        raise GeometryError("A coordinate is not a number.")
+    step = max(1, AT_ONCE // len(s))
+    parts = [_nearest(s, p[i : i + step]) for i in range(0, len(p), step)] or [_nearest(s, p)]
+    segment, t = (np.concatenate(column) for column in zip(*parts, strict=True))
+    position = bezier.points_at(s[segment], t)
+    return Nearest(segment, t, position, np.hypot(*(position - p).T))
+
+
+def _nearest(s: Floats, p: Floats) -> tuple[NDArray[np.intp], Floats]:
+    sampled = np.stack([bezier.points_at(s, np.full(len(s), t)) for t in SAMPLES], axis=1)
+    bound = np.hypot(*(sampled[None] - p[:, None, None]).transpose(3, 0, 1, 2)).min(axis=2)
+    low, high = s.min(axis=1), s.max(axis=1)
+    outside = np.maximum(np.maximum(low[None] - p[:, None], p[:, None] - high[None]), 0.0)
+    slack = 1e-12 * max(float(np.abs(s).max()), float(np.abs(p).max(initial=0.0)))
+    maybe = np.hypot(outside[..., 0], outside[..., 1]) <= bound.min(axis=1, keepdims=True) + slack
+    owner, segment = np.nonzero(maybe)
+    t, distance = _on_segments(s[segment], p[owner])
+    # The first of the least: sort by owner, then by distance rounded off, then along the path.
+    order = np.lexsort((segment, np.round(distance / (slack or 1.0)), owner))
+    first = order[np.searchsorted(owner[order], np.arange(len(p)))]
+    return segment[first], t[first]
+
+
+def _on_segments(s: Floats, p: Floats) -> tuple[Floats, Floats]:
+    """Return for pairs of a segment (k, 4, 2) and a point (k, 2) the parameter and the distance."""
+    c = bezier.power_basis(s)
+    c[:, 0] = s[:, 0] - p
+    quintic = np.stack(
+        [
+            _dot(c[:, 0], c[:, 1]),
+            2 * _dot(c[:, 0], c[:, 2]) + _dot(c[:, 1], c[:, 1]),
+            3 * (_dot(c[:, 0], c[:, 3]) + _dot(c[:, 1], c[:, 2])),
+            4 * _dot(c[:, 1], c[:, 3]) + 2 * _dot(c[:, 2], c[:, 2]),
+            5 * _dot(c[:, 2], c[:, 3]),
+            3 * _dot(c[:, 3], c[:, 3]),
+        ],
+        axis=1,
+    )
+    candidates = np.concatenate([_roots(quintic), np.broadcast_to(SAMPLES, (len(s), len(SAMPLES)))], axis=1)
+    slope = quintic[:, 1:] * np.arange(1, 6)
+    for _ in range(NEWTON_STEPS):
+        value, steep = _horner(quintic, candidates), _horner(slope, candidates)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            moved = np.clip(candidates - np.where(steep > 0, value / steep, 0.0), 0.0, 1.0)
+        better = _distance(c, moved) <= _distance(c, candidates)
+        candidates = np.where(better, moved, candidates)
+    distance = _distance(c, candidates)
+    least = distance.argmin(axis=1)
+    rows = np.arange(len(s))
+    return candidates[rows, least], distance[rows, least]
+
+
+def _roots(quintic: Floats) -> Floats:
+    """Return the real parts of the roots of (k, 6) coefficients, clipped to 0..1: (k, 5)."""
+    size = np.abs(quintic).max(axis=1, keepdims=True)
+    scaled = quintic / np.where(size > 0, size, 1.0)
+    lead = np.where(np.abs(scaled[:, 5:]) < 1e-12, 1e-12, scaled[:, 5:])
+    companion = np.zeros((len(quintic), 5, 5))
+    companion[:, range(1, 5), range(4)] = 1.0
+    companion[:, :, 4] = -scaled[:, :5] / lead
+    return np.clip(np.linalg.eigvals(companion).real, 0.0, 1.0)
+
+
+def _horner(coefficients: Floats, t: Floats) -> Floats:
+    total = np.zeros_like(t)
+    for k in reversed(range(coefficients.shape[1])):
+        total = total * t + coefficients[:, k : k + 1]
+    return total
+
+
+def _distance(c: Floats, t: Floats) -> Floats:
+    """|c0 + c1 t + c2 t^2 + c3 t^3| for c (k, 4, 2) and t (k, r)."""
+    x, y = (_horner(c[:, :, axis], t) for axis in (0, 1))
+    return np.hypot(x, y)
+
+
+def _dot(u: Floats, v: Floats) -> Floats:
+    product: Floats = np.einsum("ij,ij->i", u, v)
+    return product

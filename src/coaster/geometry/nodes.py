@@ -1,0 +1,140 @@
+"""Nodes put in, taken out, and counted on: where nothing else of the curve is to change."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+
+import numpy as np
+
+from coaster.errors import EditRefused
+from coaster.geometry import bezier, fitting, handles
+from coaster.geometry.bezier import Floats
+from coaster.geometry.handles import NONE, honest
+from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
+
+
+def fresh_node_ids(path: Path, count: int) -> list[str]:
+    """Return ids that no node of the path has: n7, n8, ..."""
+    taken = {node.id for node in path.nodes()}
+    numbers = [int(i[1:]) for i in taken if i[:1] == "n" and i[1:].isdecimal()]
+    start = max(numbers, default=0) + 1
+    return [f"n{start + k}" for k in range(count)]
+
+
+def piece_at(path: Path, segment: int) -> tuple[int, int]:
+    """Return the subpath and the piece of it that ``Path.segments`` counts as ``segment``."""
+    for number, subpath in enumerate(path.subpaths):
+        count = len(subpath.live) - (0 if subpath.closed else 1)
+        if segment < count:
+            return number, segment
+        segment -= count
+    raise IndexError(segment)
+
+
+def with_node_at(path: Path, segment: int, t: float) -> tuple[Path, str]:
+    """Put a node on the curve without changing its shape; return the path and the node's id.
+
+    Shapes:     ``segment`` as ``Path.segments`` counts, ``t`` its parameter, 0..1.
+    Accuracy:   every point of the curve within 1e-12 x its size (de Casteljau); ``auto``
+                neighbours become smooth, as their handles would not stay.
+    Degenerate: at the very end of a piece there is a node already.
+    Errors:     EditRefused: there is a node there.
+    """
+    number, piece = piece_at(path, segment)
+    subpath = path.subpaths[number]
+    live = subpath.live
+    a, b = live[piece], live[(piece + 1) % len(live)]
+    if not 1e-9 < t < 1 - 1e-9:
+        raise EditRefused("There is a node at that place already.")
+    cubic = subpath.segments()[piece]
+    left, right = bezier.split(cubic, t)
+    new_id = fresh_node_ids(path, 1)[0]
+    if a.handle_out == NONE and b.handle_in == NONE:
+        made = Node(new_id, _pair(left[3]))
+        changed = {node.id: _tamed(node) for node in (a, b)}
+    else:
+        into, out = _pair(left[2] - left[3]), _pair(right[1] - right[0])
+        made = Node(new_id, _pair(left[3]), into, out, node_kind(into, out))
+        first = honest(replace(_tamed(a), handle_out=_pair(left[1] - left[0])))
+        last = honest(replace(_tamed(b if b.id != a.id else first), handle_in=_pair(right[2] - right[3])))
+        changed = {first.id: first} | {last.id: last}
+    nodes = [changed.get(node.id, node) for node in subpath.nodes]
+    at = next(i for i, node in enumerate(nodes) if node.id == a.id)
+    shaped = replace(subpath, nodes=(*nodes[: at + 1], made, *nodes[at + 1 :]))
+    return with_subpath(path, number, shaped), new_id
+
+
+def _tamed(node: Node) -> Node:
+    """Return an ``auto`` node as it stands, with the handles it has: smooth, or a corner."""
+    if node.kind != "auto":
+        return node
+    return replace(node, kind="corner" if node.handle_in == node.handle_out == NONE else "smooth")
+
+
+def with_subpath(path: Path, number: int, subpath: Subpath | None) -> Path:
+    """Return the path with one subpath changed, or gone where it is None."""
+    middle = () if subpath is None else (subpath,)
+    return replace(path, subpaths=(*path.subpaths[:number], *middle, *path.subpaths[number + 1 :]))
+
+
+def without(path: Path, gone: Iterable[str]) -> tuple[Path, float]:
+    """Take nodes out of a path, healing the curve; return the path and the deviation in px.
+
+    Errors: EditRefused: one is locked, or fewer than two nodes of a run would be left while
+            others stay. UnknownId: one is not there.
+    """
+    names = set(gone)
+    for name in names:
+        if path.node(name).locked:
+            raise EditRefused(f"The node is locked; unlock it to delete it. {path.name} was kept as it was.")
+    runs: list[Subpath] = []
+    worst = 0.0
+    for subpath in path.subpaths:
+        inside = names & {node.id for node in subpath.nodes}
+        if inside == {node.id for node in subpath.nodes} and len(path.subpaths) > 1:
+            continue
+        if not inside & {node.id for node in subpath.live}:
+            runs.append(replace(subpath, nodes=tuple(n for n in subpath.nodes if n.id not in inside)))
+            continue
+        try:
+            healed, deviation = fitting.without_nodes(subpath, inside)
+        except ValueError as error:
+            raise EditRefused(f"{path.name} keeps at least two nodes; delete the whole path instead.") from error
+        runs.append(healed)
+        worst = max(worst, deviation)
+    if not runs:
+        raise EditRefused(f"{path.name} keeps at least two nodes; delete the whole path instead.")
+    return settled(replace(path, subpaths=tuple(runs))), worst
+
+
+def lighter(path: Path, tolerance: float, keep: set[str]) -> tuple[Path, float]:
+    """Take out what adds nothing within a tolerance (px); return the path and the deviation."""
+    found = [fitting.simplified(s, tolerance, keep) if len(s.live) > 2 else (s, 0.0) for s in path.subpaths]
+    tamed = tuple(replace(s, nodes=tuple(_tamed(n) for n in s.nodes)) if d > 0 else s for s, d in found)
+    return replace(path, subpaths=tamed), max(d for _, d in found)
+
+
+def settled(path: Path) -> Path:
+    """Return a path with its ``auto`` handles computed anew."""
+    return replace(path, subpaths=tuple(handles.settled(s, path.strength) for s in path.subpaths))
+
+
+def with_nodes(path: Path, changed: Mapping[str, Node]) -> Path:
+    """Return a path with some nodes changed, and its ``auto`` handles computed anew.
+
+    Errors: EditRefused: not a single node of a run would stay enabled.
+    """
+    runs = []
+    for subpath in path.subpaths:
+        nodes = tuple(changed.get(node.id, node) for node in subpath.nodes)
+        if sum(not node.disabled for node in nodes) < min(2, len(nodes)):
+            raise EditRefused(f"{path.name} keeps at least two nodes that are not disabled.")
+        runs.append(replace(subpath, nodes=nodes))
+    return settled(replace(path, subpaths=tuple(runs)))
+
+
+def moved(node: Node, by: Vec2) -> Node:
+    return replace(node, position=(node.position[0] + by[0], node.position[1] + by[1]))
+
+
+def _pair(v: Floats) -> Vec2:
+    return float(np.float64(v[0])), float(np.float64(v[1]))
