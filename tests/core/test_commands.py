@@ -13,7 +13,7 @@ from coaster.commands import base, layers, paths, rides
 from coaster.commands import settings as scene_settings
 from coaster.commands.history import Heads
 from coaster.errors import CoreError, EditRefused, UnknownId
-from coaster.geometry.path import Path, subpath_from_segments
+from coaster.geometry.path import Node, Path, Subpath, subpath_from_segments
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.scene.document import Layer, Line, Scene, Shape, Text, Transform
@@ -40,6 +40,12 @@ def pegs(draw, path=None):
 @st.composite
 def a_path(draw, path_id):
     return Path(path_id, draw(name), (draw(st.sampled_from(COURSES)),), visible=draw(st.booleans()))
+
+
+@st.composite
+def a_node(draw):
+    at = st.tuples(number, number)
+    return Node(draw(st.sampled_from(["n1", "n2"])), draw(at), draw(at), draw(at), "corner", 1.0, draw(st.booleans()))
 
 
 facings = st.builds(Facing, st.sampled_from(["fixed", "along", "reversed", "ahead"]), number, st.booleans())
@@ -94,6 +100,12 @@ EXAMPLES = {
     "path.add": lambda s: st.builds(paths.AddPath, word.flatmap(a_path), st.integers(0, 3)),
     "path.remove": lambda s: st.builds(paths.RemovePath, path_id(s)),
     "path.rename": lambda s: st.builds(paths.RenamePath, path_id(s), name),
+    "path.lock": lambda s: st.builds(paths.LockPath, path_id(s), st.booleans()),
+    "path.colour": lambda s: st.builds(paths.ColourPath, path_id(s), st.none() | st.just("#e4572e")),
+    "path.strength": lambda s: st.builds(paths.StrengthenPath, path_id(s), st.floats(0, 10)),
+    "path.shape": lambda s: st.builds(paths.ShapePath, path_id(s), st.sampled_from(COURSES).map(lambda c: (c,))),
+    "path.nodes": lambda s: st.builds(paths.SetNodes, path_id(s), st.lists(a_node(), min_size=1, max_size=2,
+                                      unique_by=lambda n: n.id).map(tuple)),
     "path.show": lambda s: st.builds(paths.ShowPath, path_id(s), st.booleans()),
     "ride.attach": lambda s: st.builds(rides.AttachRide, layer_id(s), ride_for(s)),
     "ride.detach": lambda s: st.builds(rides.DetachRide, rider_id(s)),
@@ -252,3 +264,21 @@ def test_a_new_rate_keeps_seconds_and_loops_keep_filling_the_scene():
     after, _ = base.apply_all(scene, [scene_settings.clock_for(scene, Rate(60), 240)])
     assert after.ride_of("a").end == 240
     assert after.ride_of("b").end == 120
+
+
+@given(scenes(), st.data())
+def test_a_reshaped_path_leaves_every_rider_a_place_to_be(scene, data):
+    assume(scene.paths)
+    path = data.draw(st.sampled_from(scene.paths))
+    shapes = [(data.draw(st.sampled_from(COURSES)),), path.subpaths]
+    nodes = path.subpaths[0].nodes
+    shapes.append((replace(path.subpaths[0], nodes=(replace(nodes[0], disabled=True), *nodes[1:])),))
+    shapes.append((Subpath((Node("other", (0.0, 0.0)), nodes[-1])),))
+    after = replace(path, subpaths=data.draw(st.sampled_from(shapes)))
+    done, inverses = base.apply_all(scene, paths.reshaped(scene, after))
+    assert done.path(path.id) == after
+    assert base.apply_all(done, inverses)[0] == scene
+    stand = {node.id for node in after.nodes() if not node.disabled}
+    for rider in done.riders_of(path.id):
+        assert all(isinstance(p.place, AtPercent) or p.place.node in stand for p in rider.ride.pegs)
+        assert [p.time for p in rider.ride.pegs] == [p.time for p in scene.layer(rider.id).ride.pegs]

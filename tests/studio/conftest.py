@@ -1,10 +1,12 @@
 """A studio of several people, with a scene in it that has everything a scene can have."""
 
 import io
+import json
 
 import pytest
 from django.contrib.auth.models import User
 from django.test import Client
+from django.urls import reverse
 from PIL import Image
 
 from coaster.motion import easing
@@ -75,3 +77,41 @@ def client_of():
         return client
 
     return make
+
+
+@pytest.fixture
+def post(client_of, anna, scene):
+    client = client_of(anna)
+
+    def send(name: str = "edit", **fields):
+        fields.setdefault("base", Row.objects.get(pk=scene.pk).revision)
+        if "commands" in fields and not isinstance(fields["commands"], str):
+            fields["commands"] = json.dumps(fields["commands"])
+        return client.post(reverse(name, args=[scene.pk]), fields)
+
+    return send
+
+
+def now(scene) -> object:
+    return Row.objects.get(pk=scene.pk).value()
+
+
+def done_and_undone(post, scene, value, fields, holds) -> None:
+    """A look ahead changes nothing; an edit does what it says; undo and redo are exact."""
+    looked = post("preview", **fields)
+    assert (looked.status_code, now(scene)) == (200, value)
+    assert post(**fields).status_code == 200
+    done = now(scene)
+    assert holds(done)
+    assert post("undo").status_code == 200
+    assert now(scene) == value
+    assert post("redo").status_code == 200
+    assert now(scene) == done
+
+
+def refused_in_words(post, scene, value, fields, status, words) -> None:
+    answer = post(**fields)
+    assert answer.status_code == status
+    assert words in answer.json()["words"]
+    assert "\n" not in answer.json()["words"]
+    assert now(scene) == value

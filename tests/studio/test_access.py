@@ -12,7 +12,8 @@ GETS = {
     "still": {"scene_id": 0, "revision": 0}, "moving": {"scene_id": 0, "revision": 0},
     "asset": {"project_id": 0, "file_name": ""},
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0},
-    "revision": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
+    "revision": {"scene_id": 0}, "path-svg": {"scene_id": 0, "path_id": ""}, "path-data": {"scene_id": 0, "path_id": ""},
+    "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
 }  # fmt: skip
 POSTS = {
     "create-project": {}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
@@ -44,7 +45,7 @@ def address(scene):
     )  # fmt: skip
     services.write_whole(render.file, b"video")
     ids = {"project_id": scene.project_id, "scene_id": scene.pk, "render_id": render.pk, "revision": 0}
-    ids |= {"file_name": Asset.objects.get().file_name, "action": "delete"}
+    ids |= {"file_name": Asset.objects.get().file_name, "action": "delete", "path_id": "ring"}
 
     def make(name: str) -> str:
         return reverse(name, kwargs={key: ids[key] for key in (GETS | POSTS)[name]})

@@ -1,12 +1,10 @@
 """Edits over HTTP and in the services: what they change, what they refuse, and that nothing is lost."""
 
-import json
 import threading
 from datetime import timedelta
 
 import pytest
 from django.db import connection
-from django.urls import reverse
 from django.utils import timezone
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -18,24 +16,7 @@ from coaster.scene.document import Transform
 from studio.editor import services
 from studio.editor.services import StaleRevision
 from studio.projects.models import Revision, Scene
-
-
-@pytest.fixture
-def post(client_of, anna, scene):
-    client = client_of(anna)
-
-    def send(name: str = "edit", **fields):
-        fields.setdefault("base", Scene.objects.get(pk=scene.pk).revision)
-        if "commands" in fields and not isinstance(fields["commands"], str):
-            fields["commands"] = json.dumps(fields["commands"])
-        return client.post(reverse(name, args=[scene.pk]), fields)
-
-    return send
-
-
-def now(scene) -> object:
-    return Scene.objects.get(pk=scene.pk).value()
-
+from tests.studio.conftest import done_and_undone, now, refused_in_words
 
 WORKS = {
     "facing": ({"form": "facing", "layer": "fish", "turn": "-90", "mode": "ahead", "ahead_s": "0,5"},
@@ -79,15 +60,7 @@ WORKS = {
 
 @pytest.mark.parametrize("name", WORKS)
 def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, scene, value):
-    fields, holds = WORKS[name]
-    looked = post("preview", **fields)
-    assert (looked.status_code, now(scene)) == (200, value)
-    assert post(**fields).status_code == 200
-    assert holds(now(scene))
-    assert post("undo").status_code == 200
-    assert now(scene) == value
-    assert post("redo").status_code == 200
-    assert holds(now(scene))
+    done_and_undone(post, scene, value, *WORKS[name])
 
 
 REFUSED = [
@@ -120,11 +93,7 @@ REFUSED = [
 
 @pytest.mark.parametrize(("fields", "status", "words"), REFUSED)
 def test_what_makes_no_sense_gets_one_sentence_and_changes_nothing(post, scene, value, fields, status, words):
-    answer = post(**fields)
-    assert answer.status_code == status
-    assert words in answer.json()["words"]
-    assert "\n" not in answer.json()["words"]
-    assert now(scene) == value
+    refused_in_words(post, scene, value, fields, status, words)
 
 
 def test_edits_on_a_stale_state_are_rebased_or_refused(post, scene):

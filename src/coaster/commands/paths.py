@@ -1,4 +1,4 @@
-"""Edits of paths."""
+"""Edits of paths: as wholes, their shape, and single nodes of it."""
 
 from dataclasses import replace
 from typing import Annotated, ClassVar
@@ -7,8 +7,11 @@ from pydantic import Field
 from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
+from coaster.commands.rides import SetPegs
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Id, Name, Path
+from coaster.geometry.path import STRICT, Colour, Id, Name, Node, Path, Share, Subpath
+from coaster.motion.pegs import kept_on, off_nodes
+from coaster.motion.travel import Way
 from coaster.scene.document import Scene
 
 
@@ -99,3 +102,127 @@ class ShowPath(PathPart):
     words: ClassVar[str] = "Show or hide {name}"
     path_id: Id
     visible: bool
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class LockPath(PathPart):
+    """Keep a path from being shaped by hand, or let it."""
+
+    kind: ClassVar[str] = "path.lock"
+    part: ClassVar[str] = "locked"
+    words: ClassVar[str] = "Lock or unlock {name}"
+    path_id: Id
+    locked: bool
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class ColourPath(PathPart):
+    """Give a path's rail a colour, or let it find its own; it is in no render."""
+
+    kind: ClassVar[str] = "path.colour"
+    part: ClassVar[str] = "colour"
+    words: ClassVar[str] = "Colour of {name}'s rail"
+    path_id: Id
+    colour: Colour | None
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class StrengthenPath(PathPart):
+    """Scale the handles of a path's ``auto`` nodes; what they are then is set with its shape."""
+
+    kind: ClassVar[str] = "path.strength"
+    part: ClassVar[str] = "strength"
+    words: ClassVar[str] = "Strength of {name}'s handles"
+    path_id: Id
+    strength: Share
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class ShapePath(PathPart):
+    """Set all of a path's nodes, and how they hang together."""
+
+    kind: ClassVar[str] = "path.shape"
+    part: ClassVar[str] = "subpaths"
+    words: ClassVar[str] = "Shape {name}"
+    path_id: Id
+    subpaths: Annotated[tuple[Subpath, ...], Field(min_length=1)]
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class SetNodes(Setting):
+    """Set some nodes of a path; the others, and their order, stay."""
+
+    kind: ClassVar[str] = "path.nodes"
+    path_id: Id
+    nodes: Annotated[tuple[Node, ...], Field(min_length=1)]
+
+    def apply(self, scene: Scene) -> Scene:
+        path, fresh = scene.path(self.path_id), {node.id: node for node in self.nodes}
+        for name in fresh:
+            path.node(name)
+        runs = tuple(replace(s, nodes=tuple(fresh.get(n.id, n) for n in s.nodes)) for s in path.subpaths)
+        return scene.with_path(replace(path, subpaths=runs))
+
+    def inverse(self, before: Scene) -> Command:
+        old = {node.id: node for node in before.path(self.path_id).nodes()}
+        return SetNodes(self.path_id, tuple(old[node.id] for node in self.nodes))
+
+    def touches(self) -> tuple[Key, ...]:
+        return tuple(("path", self.path_id, "subpaths", node.id) for node in self.nodes)
+
+    def describe(self, scene: Scene) -> str:
+        path = scene.path(self.path_id)
+        old = {node.id: node for node in path.nodes()}
+        moved = all(replace(old[n.id], position=n.position) == n for n in self.nodes if n.id in old)
+        if not moved:
+            return f"Shape {path.name}"
+        return f"Move {'a node' if len(self.nodes) == 1 else f'{len(self.nodes)} nodes'} of {path.name}"
+
+
+def reshaped(scene: Scene, after: Path) -> list[Command]:
+    """Return the commands that give a path its new shape, with the least that says so.
+
+    Pegs that stand on nodes which are gone or disabled then are put at the place nearest to it.
+    """
+    before = scene.path(after.id)
+    if before.subpaths == after.subpaths:
+        return []
+    steps: list[Command] = []
+    for layer in scene.riders_of(after.id):
+        assert layer.ride is not None  # noqa: S101 - it is a rider
+        pegs = kept_on(layer.ride, before, after)
+        if pegs != layer.ride.pegs:
+            steps.append(SetPegs(layer.id, pegs))
+    return [*steps, _shape(before, after)]
+
+
+def turned_round(scene: Scene, after: Path) -> list[Command]:
+    """Return the commands for a path that starts elsewhere or runs the other way.
+
+    Pegs on nodes would keep their riders where they were; they are put at the shares of the
+    length they had, so that the riders take the new way.
+    """
+    before = scene.path(after.id)
+    steps: list[Command] = []
+    for layer in scene.riders_of(after.id):
+        assert layer.ride is not None  # noqa: S101 - it is a rider
+        pegs = off_nodes(Way(before, layer.ride))
+        if pegs != layer.ride.pegs:
+            steps.append(SetPegs(layer.id, pegs))
+    return [*steps, _shape(before, after)]
+
+
+def _shape(before: Path, after: Path) -> Command:
+    if [_frame(s) for s in before.subpaths] != [_frame(s) for s in after.subpaths]:
+        return ShapePath(after.id, after.subpaths)
+    old = {node.id: node for node in before.nodes()}
+    return SetNodes(after.id, tuple(node for node in after.nodes() if node != old[node.id]))
+
+
+def _frame(subpath: Subpath) -> tuple[bool, list[str]]:
+    return subpath.closed, [node.id for node in subpath.nodes]

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterable, Iterator
+from xml.sax.saxutils import escape  # writes only; nothing is parsed
 
 import numpy as np
 
@@ -9,7 +10,7 @@ from coaster.errors import FormatError
 from coaster.geometry import affine, arcs
 from coaster.geometry.affine import IDENTITY, Matrix
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import Node, Subpath, subpath_from_segments
+from coaster.geometry.path import Node, Path, Subpath, subpath_from_segments
 
 SAMPLING_TOLERANCE = 2e-5
 """Arcs as cubics for measuring, px."""
@@ -166,6 +167,17 @@ def to_path_data(drawn: Iterable[Subpath], digits: int = 3) -> str:
         if subpath.closed:
             parts.append("Z")
     return "".join(parts)
+
+
+def to_svg(path: Path, width: int, height: int) -> str:
+    """Write a path as an SVG file of the frame's size, so that its px are the scene's."""
+    stroke = escape(path.colour or "#16222e", {'"': "&quot;"})
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}">\n'
+        f"  <title>{escape(path.name)}</title>\n"
+        f'  <path id="{path.id}" fill="none" stroke="{stroke}" stroke-width="2" d="{to_path_data(path.subpaths)}"/>\n'
+        "</svg>\n"
+    )
 
 
 def _is_line(a: Node, b: Node) -> bool:

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import Node, NodeKind, Subpath, Vec2, node_kind
+from coaster.geometry.path import Node, NodeKind, Path, Subpath, Vec2, node_kind
 
 Side = Literal["in", "out"]
 NONE = (0.0, 0.0)
@@ -170,6 +170,29 @@ def _beside(live: tuple[Node, ...]) -> tuple[Floats | None, Floats | None]:
         size = float(np.hypot(*handle))
         found.append(handle / size if node.kind != "auto" and size > 0 else None)
     return found[0], found[1]
+
+
+def marks(path: Path) -> list[str]:
+    """Return a letter for what each node is, and more for what it has.
+
+    ``c`` corner, ``b`` a corner with handles, ``s`` smooth, ``e`` even, ``a`` auto; then ``l``
+    locked, ``d`` disabled, ``k`` the way has a kink there: it turns by more than a degree, though
+    the node has handles.
+    """
+    found = []
+    for node in path.nodes():
+        bare = node.handle_in == NONE and node.handle_out == NONE
+        letter = "b" if node.kind == "corner" and not bare else node.kind[0]
+        found.append(letter + "l" * node.locked + "d" * node.disabled + "k" * (letter == "b" and _is_kinked(node)))
+    return found
+
+
+def _is_kinked(node: Node) -> bool:
+    into, out = np.array(node.handle_in), np.array(node.handle_out)
+    sizes = float(np.hypot(*into)), float(np.hypot(*out))
+    if not all(sizes):
+        return False
+    return bool(-(into @ out) / (sizes[0] * sizes[1]) < np.cos(np.radians(1)))
 
 
 def _pair(v: Floats) -> Vec2:

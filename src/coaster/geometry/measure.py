@@ -138,6 +138,11 @@ class MeasuredPath:
         t = self._newton(owner, low, high, wanted, low + guess * (high - low), (part > 0) & (part < 1))
         return Places(owner, t, bezier.points_at(self.segments[owner], t))
 
+    def distance_at(self, segment: int, parameter: float) -> float:
+        """Return the distance along the path (px) of one place on it."""
+        first, _ = bezier.split(self.segments[segment], parameter)
+        return float(self.starts[segment]) + MeasuredPath(first[None]).length
+
     def _snapped(self, s: Floats) -> Floats:
         near = np.clip(np.searchsorted(self.starts, s), 1, len(self.starts) - 1)
         for index in (near - 1, near):

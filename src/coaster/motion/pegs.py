@@ -7,9 +7,11 @@ import numpy as np
 from coaster.errors import EditRefused
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
+from coaster.geometry.nearest import nearest
+from coaster.geometry.path import Path
 from coaster.ids import fresh_id
 from coaster.motion import easing
-from coaster.motion.ride import AtPercent, Peg, Reach
+from coaster.motion.ride import AtNode, AtPercent, Peg, Reach, Ride
 from coaster.motion.travel import Way, section_curves, travelled
 
 SAME_TIME = 1e-6
@@ -90,3 +92,36 @@ def without_peg(pegs: tuple[Peg, ...], peg_id: str) -> tuple[Peg, ...]:
     if not rest:
         raise EditRefused("A ride keeps at least one peg; take the layer off the path instead.")
     return rest
+
+
+def kept_on(ride: Ride, before: Path, after: Path) -> tuple[Peg, ...]:
+    """Return the pegs of a ride for a path of another shape.
+
+    A peg on a node that is gone or disabled then stands at the place of the new path that is
+    nearest to where the node was; all others stay.
+    """
+    stand = {node.id for node in after.nodes() if not node.disabled}
+    if all(not isinstance(p.place, AtNode) or p.place.node in stand for p in ride.pegs):
+        return ride.pegs
+    way = Way(after, replace(ride, pegs=(Peg("none", 0.0, AtPercent(0.0)),)))
+
+    def put(peg: Peg) -> Peg:
+        if not isinstance(peg.place, AtNode) or peg.place.node in stand:
+            return peg
+        found = nearest(way.measure.segments, [before.node(peg.place.node).position])
+        distance = way.measure.distance_at(int(found.segment[0]), float(found.parameter[0]))
+        share = distance / way.length if way.length else 0.0
+        return replace(peg, place=AtPercent((share + peg.place.lap) * 100))
+
+    return tuple(put(peg) for peg in ride.pegs)
+
+
+def off_nodes(way: Way) -> tuple[Peg, ...]:
+    """Return the pegs at shares of the length, where they stood on nodes."""
+
+    def put(peg: Peg) -> Peg:
+        if not isinstance(peg.place, AtNode) or not way.length:
+            return peg
+        return replace(peg, place=AtPercent(way.distance(peg.place) / way.length * 100))
+
+    return tuple(put(peg) for peg in way.ride.pegs)

@@ -54,11 +54,37 @@ class Way:
                 return float(self.measure.starts[start])
         raise UnknownId(f"{self.path.name} has no node {node_id!r} to be pegged to.")
 
+    def node_distances(self) -> Floats:
+        """Return where each node lies, in px from the path's start, in the order of the nodes."""
+        return self.measure.starts[list(self._starts)]
+
     def distance(self, place: Place) -> float:
         """Return where a peg stands, in px from the path's start; laps count on."""
         if isinstance(place, AtNode):
             return self.node_distance(place.node) + place.lap * self.length
         return place.percent / 100 * self.length
+
+
+def passing(way: Way, distances: ArrayLike) -> Floats:
+    """Return the frame at which a rider first comes to each node; nan if it never does.
+
+    Shapes: ``distances`` (n,), how far it has come at the frames 0..n - 1 (``travelled``); one
+            number for each node of the path, whole frames.
+    """
+    come = np.asarray(distances, float)
+    nodes = way.node_distances()
+    if come[-1] < come[0]:
+        come, nodes = -come, -nodes
+    slack = 1e-6 * max(way.length, 1.0)
+    if way.loops and way.length:
+        nodes = nodes + np.ceil((come[0] - slack - nodes) / way.length) * way.length
+    furthest = np.maximum.accumulate(come)
+    frame = np.searchsorted(furthest, nodes - slack)
+    last = len(come) - 1
+    here = np.clip(frame, 0, last)
+    nearer = (here > 0) & (nodes - furthest[here - 1] < furthest[here] - nodes)
+    found: Floats = np.where((frame > last) | (nodes < come[0] - slack), np.nan, here - nearer)
+    return found
 
 
 def laps_of(way: Way) -> float:

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from coaster.formats.pathdata import to_path_data
+from coaster.geometry import handles
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measured
@@ -21,7 +22,7 @@ from coaster.render.outlines import Drawable
 from coaster.scene.document import Scene
 
 MAGIC = b"CSTR"
-FORMAT = 1
+FORMAT = 2
 COLUMNS = ("x", "y", "heading", "speed", "travelled", "percent")
 """What each frame of a ride tells: px, px, degrees, px/s, px, % of one length."""
 
@@ -48,6 +49,9 @@ def pack(scene: Scene, before: Scene | None = None, extra: dict[str, Any] | None
               [offset, count] in numbers. Matrices are six numbers a frame, in the order of SVG's
               ``matrix()``; a still layer has one. Rides have the ``COLUMNS`` for each frame.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
+              Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
+              each, and for each run its count of nodes and whether it is closed; rides have the
+              frame at which each node of their path is passed, nan for never.
     Accuracy: float32: 1e-4 px inside any frame.
     """
     numbers = _Numbers([])
@@ -59,7 +63,7 @@ def pack(scene: Scene, before: Scene | None = None, extra: dict[str, Any] | None
         "scene": _settings(scene),
         "columns": COLUMNS,
         "layers": layers,
-        "paths": [_path(p, old_paths.get(p.id)) for p in scene.paths],
+        "paths": [_path(p, old_paths.get(p.id), numbers) for p in scene.paths],
         **(extra or {}),
     }
     text = json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
@@ -131,6 +135,7 @@ def _ride(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dic
         "peak": {"speed": float(speed[peak]), "frame": peak},
         "rows": numbers.add(rows),
         "pegs": _pegs(ride, way),
+        "passes": numbers.add(travel.passing(way, ridden.travelled)),
         "seam": {
             "position": found.position,
             "angle": found.angle,
@@ -167,21 +172,27 @@ def _pegs(ride: Ride, way: Way) -> list[dict[str, Any]]:
     ]
 
 
-def _path(path: Path, before: Path | None) -> dict[str, Any]:
+def _path(path: Path, before: Path | None, numbers: _Numbers) -> dict[str, Any]:
     if path == before:
         return {"id": path.id, "same": True}
     measure, _ = measured(path.subpaths, "glide")
     start = measure.locate([0.0])
-    x, y = path.subpaths[0].nodes[0].position
+    x, y = path.subpaths[0].live[0].position
     left, top, right, bottom = paths.bounds(path.subpaths)
+    nodes = path.nodes()
+    marks = handles.marks(path)
     return {
         "id": path.id,
         "name": path.name,
         "visible": path.visible,
         "colour": path.colour,
+        "locked": path.locked,
         "loops": path.loops,
         "d": to_path_data(path.subpaths),
-        "nodes": [[*node.position, node.kind] for node in path.nodes()],
+        "ids": [node.id for node in nodes],
+        "nodes": numbers.add(np.array([[*n.position, *n.handle_in, *n.handle_out] for n in nodes])),
+        "marks": marks,
+        "runs": [[len(s.nodes), s.closed] for s in path.subpaths],
         "start": [x, y, float(np.degrees(measure.directions(start, after=True)[0]))],
         "box": [left, top, right - left, bottom - top],
         "length": measure.length,

@@ -11,7 +11,9 @@ from coaster.scene.document import SCHEMA, Scene
 
 _ADAPTER = TypeAdapter(Scene)
 
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: lambda data: data,  # 2 adds a node's weight, lock and rest, a path's lock and strength, all with defaults
+}
 """From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""
 
 

@@ -12,7 +12,7 @@ from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
 
-SCHEMA = 1
+SCHEMA = 2
 """The shape of the JSON; raised with every change of it, with an upgrade in ``codec``."""
 
 Size = Annotated[int, Field(ge=16, le=8192, multiple_of=2)]

@@ -1,14 +1,16 @@
 """What the shelf and the card show, taken from the document."""
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measured
-from coaster.geometry.path import Path
+from coaster.geometry.path import Node, Path
 from coaster.motion.ride import AtNode, pace_of
 from coaster.motion.travel import Way, is_limited, laps_of
-from coaster.render.evaluate import course
+from coaster.render.evaluate import Evaluation, course
+from coaster.render.meetings import meetings
 from coaster.render.outlines import FONT_FILES, Drawable, drawable
 from coaster.scene.document import Layer, Line
 from coaster.scene.document import Scene as Document
@@ -26,6 +28,9 @@ PACES = [
 """Name, label, and the speed over time as a small drawing (40 x 28)."""
 
 
+MANY_NODES = 1000
+"""With more than this, a path is offered to be made lighter."""
+KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
 FACINGS = [("fixed", "Fixed"), ("along", "Along"), ("reversed", "Reversed"), ("ahead", "Ahead")]
 CHOICES = {
     "facings": FACINGS,
@@ -94,8 +99,8 @@ def history(scene: Scene) -> dict[str, str]:
     return {"undo_words": undo, "redo_words": redo}
 
 
-def card(scene: Scene, layer_id: str, path_id: str) -> dict[str, Any]:
-    """The context of the card for a layer, a path, or the scene."""
+def card(scene: Scene, layer_id: str, path_id: str, nodes: list[str]) -> dict[str, Any]:
+    """The context of the card for a layer, a path and some of its nodes, or the scene."""
     value = scene.value()
     layer = next((x for x in value.layers if x.id == layer_id), None)
     path = next((p for p in value.paths if p.id == path_id), None)
@@ -106,11 +111,48 @@ def card(scene: Scene, layer_id: str, path_id: str) -> dict[str, Any]:
             | _ride(layer, value)
         )
     if path is not None:
-        riders = value.riders_of(path.id)
-        free = [x for x in reversed(value.layers) if x not in riders and not isinstance(x.content, Line)]
-        length = measured(path.subpaths, "glide")[0].length
-        return {"value": value, "path": tile(path, value), "riders": riders, "free": free, "length": length}
+        return _path(path, value, nodes)
     return CHOICES | {"value": value, "has_layers": bool(value.layers), "has_paths": bool(value.paths)}
+
+
+def _path(path: Path, value: Document, names: list[str]) -> dict[str, Any]:
+    riders = value.riders_of(path.id)
+    nodes = path.nodes()
+    chosen = [node for node in nodes if node.id in set(names)]
+    others = [p for p in value.paths if p.id != path.id and not p.loops and len(p.subpaths) == 1]
+    return {
+        "value": value,
+        "path": tile(path, value),
+        "riders": riders,
+        "free": [x for x in reversed(value.layers) if x not in riders and not isinstance(x.content, Line)],
+        "length": measured(path.subpaths, "glide")[0].length,
+        "count": len(nodes),
+        "heavy": len(nodes) > MANY_NODES,
+        "has_autos": any(node.kind == "auto" for node in nodes),
+        "is_open": any(not run.closed for run in path.subpaths),
+        "joinable": others if not path.loops and len(path.subpaths) == 1 else [],
+        "chosen": chosen,
+        "node": _node(chosen[0], nodes.index(chosen[0])) if len(chosen) == 1 else None,
+        "kind": chosen[0].kind if len({node.kind for node in chosen}) == 1 else "",
+        "all_locked": all(node.locked for node in chosen),
+        "all_disabled": all(node.disabled for node in chosen),
+        "kinds": KINDS,
+        "landings": [x for x in reversed(value.layers) if x not in riders and not isinstance(x.content, Line)],
+    }
+
+
+def _node(node: Node, index: int) -> dict[str, Any]:
+    """One node in the numbers a person reads: its number, place, and handles by length and angle."""
+    sides = []
+    for side, (x, y) in (("in", node.handle_in), ("out", node.handle_out)):
+        sides.append({"side": side, "length": math.hypot(x, y), "angle": math.degrees(math.atan2(y, x))})
+    return {"number": index + 1, "x": node.position[0], "y": node.position[1], "sides": sides, "weight": node.weight}
+
+
+def _ends_with(layer: Layer, value: Document) -> list[str]:
+    """The names of the riders that come to rest on top of this one."""
+    pairs = [set(pair) for pair in meetings(Evaluation(value)) if layer.id in pair]
+    return [value.layer(other).name for pair in pairs for other in pair - {layer.id}]
 
 
 def _ride(layer: Layer, value: Document) -> dict[str, Any]:
@@ -129,4 +171,5 @@ def _ride(layer: Layer, value: Document) -> dict[str, Any]:
         "pace": pace,
         "curve": curve.css() if curve else "",
         "limited": is_limited(ride),
+        "ends_with": _ends_with(layer, value),
     }

@@ -3,6 +3,7 @@
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from django.http import HttpRequest
 
@@ -10,7 +11,7 @@ from coaster import commands as core_commands
 from coaster.commands import Command
 from coaster.errors import EditRefused
 from coaster.scene.document import Scene
-from studio.editor.forms import FORMS
+from studio.editor.forms import FORMS, EditForm
 from studio.editor.services import Plan
 
 MOST_COMMANDS = 500
@@ -18,10 +19,22 @@ MOST_COMMANDS = 500
 
 @dataclass(frozen=True)
 class Asked:
-    """A plan, and the revision it was made on."""
+    """A plan, the revision it was made on, and what its form has to say once it is carried out."""
 
     plan: Plan
     base: int
+    form: EditForm | None = None
+
+    def title(self) -> str:
+        """Return the form's own words for the undo menu, if it has any."""
+        return self.form.title if self.form else ""
+
+    def said(self) -> dict[str, Any]:
+        """Return what is to be said and selected."""
+        if self.form is None:
+            return {}
+        notes, select = self.form.notes, self.form.select
+        return ({"notes": notes} if notes else {}) | ({"select": select} if select else {})
 
 
 def read(request: HttpRequest) -> Asked:
@@ -35,7 +48,8 @@ def read(request: HttpRequest) -> Asked:
     if "commands" in request.POST:
         commands = _commands(request.POST["commands"])
         return Asked(lambda scene: commands, int(base))
-    return Asked(_form_plan(request), int(base))
+    form = _form(request)
+    return Asked(_plan(form), int(base), form)
 
 
 def _commands(text: str) -> list[Command]:
@@ -48,14 +62,17 @@ def _commands(text: str) -> list[Command]:
     return [core_commands.from_data(item) for item in data]
 
 
-def _form_plan(request: HttpRequest) -> Plan:
+def _form(request: HttpRequest) -> EditForm:
     name = request.POST.get("form", "")
     if name not in FORMS:
         raise EditRefused(f"There is no form called {name!r:.40}.")
     form = FORMS[name](request.POST)
     if not form.is_valid():
         raise EditRefused(form.words())
+    return form
 
+
+def _plan(form: EditForm) -> Plan:
     def plan(scene: Scene) -> Sequence[Command]:
         return form.commands(scene)
 

@@ -38,8 +38,8 @@ class Edited:
     heads: Heads
 
 
-def edit(user: Person, scene_pk: int, plan: Plan, *, base: int) -> Edited:
-    """Carry out a plan as one revision.
+def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, title: Callable[[], str] = str) -> Edited:
+    """Carry out a plan as one revision; ``title`` may give its words for the undo menu afterwards.
 
     ``base`` is the revision the person was looking at. If the scene has moved on since, the
     plan is made on the scene as it is now, unless it touches what was changed meanwhile.
@@ -53,10 +53,10 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int) -> Edited:
         _check_base(scene, commands, base)
         after, inverses = core_commands.apply_all(before, commands)
         last = scene.revisions.last()
-        if after == before:
+        if after == before:  # an empty plan, or one that asks for what is
             return Edited(before, before, scene.revision, "", last.heads)
         number = scene.revision + 1
-        words = commands[0].describe(before)
+        words = title() or commands[0].describe(before)
         joins = _joins(last, user, commands)
         heads = last.heads.after_edit(number)
         _append(scene, user, number, words, commands, inverses, heads, after, joins=joins)

@@ -3,11 +3,14 @@
 from typing import Any
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
+from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
-from coaster.errors import CoreError
+from coaster.errors import CoreError, UnknownId
+from coaster.formats import pathdata
+from coaster.geometry.path import Path
 from coaster.render import stage
 from coaster.scene.document import Scene as Document
 from studio.editor import imports, panels, requests, services
@@ -66,10 +69,10 @@ def edit(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
     try:
         asked = requests.read(request)
-        done = services.edit(request.user, scene.pk, asked.plan, base=asked.base)
+        done = services.edit(request.user, scene.pk, asked.plan, base=asked.base, title=asked.title)
     except CoreError as error:
         return refused(error)
-    return _answer(request, scene, done, asked.base)
+    return _answer(request, scene, done, asked.base, **asked.said())
 
 
 @require_POST
@@ -81,7 +84,7 @@ def preview(request: HttpRequest, scene_id: int) -> HttpResponse:
         done = services.preview(request.user, scene.pk, asked.plan, base=asked.base)
     except CoreError as error:
         return refused(error)
-    return _answer(request, scene, done, asked.base)
+    return _answer(request, scene, done, asked.base, **asked.said())
 
 
 @require_POST
@@ -115,8 +118,33 @@ def shelf(request: HttpRequest, scene_id: int) -> HttpResponse:
 def card(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The details of one layer or path, or of the scene if none is asked for or there any more."""
     scene = scene_for(request, scene_id)
-    context = panels.card(scene, request.GET.get("layer", ""), request.GET.get("path", ""))
+    nodes = request.GET.get("nodes", "").split()
+    context = panels.card(scene, request.GET.get("layer", ""), request.GET.get("path", ""), nodes)
     return render(request, "editor/_card.html", {"scene": scene, "project": scene.project} | context)
+
+
+@require_GET
+def path_svg(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
+    """One path as an SVG file, its px those of the scene."""
+    path, value = _path(request, scene_id, path_id)
+    response = HttpResponse(pathdata.to_svg(path, value.width, value.height), content_type="image/svg+xml")
+    response.headers["Content-Disposition"] = content_disposition_header(True, f"{path.name}.svg")
+    return response
+
+
+@require_GET
+def path_data(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
+    """The sheet that shows a path's data as text, to be copied or typed over."""
+    path, _ = _path(request, scene_id, path_id)
+    return render(request, "editor/_data.html", {"path": path, "data": pathdata.to_path_data(path.subpaths)})
+
+
+def _path(request: HttpRequest, scene_id: int, path_id: str) -> tuple[Path, Document]:
+    value = scene_for(request, scene_id).value()
+    try:
+        return value.path(path_id), value
+    except UnknownId as error:
+        raise Http404(str(error)) from error
 
 
 @require_GET

@@ -49,9 +49,19 @@ class Switch(forms.Field):
 
 
 class EditForm(forms.Form):
-    """A part of the card; ``commands`` gives what it asks for on the scene as it stands."""
+    """A part of the card or a tool; ``commands`` gives what it asks for on the scene as it stands.
+
+    While it does, it may note what there is to say, what is to be selected then, and words for
+    the undo menu, where its first command has none that fit.
+    """
 
     name: ClassVar[str]
+
+    def __init__(self, *values: Any, **options: Any) -> None:
+        super().__init__(*values, **options)
+        self.notes: list[str] = []
+        self.select: dict[str, str] = {}
+        self.title = ""
 
     def __init_subclass__(cls) -> None:
         super().__init_subclass__()
@@ -71,6 +81,11 @@ class EditForm(forms.Form):
         label = self.fields[field].label if field in self.fields else ""
         words = f"{label}: {errors[0]}" if label else str(errors[0])
         return words if len(words) <= LONGEST_WORDS else words[:LONGEST_WORDS] + "…"
+
+
+def called(count: int, noun: str) -> str:
+    """Write a count with its noun: 1 node, 2 nodes."""
+    return f"{count} {noun}" if count == 1 else f"{count} {noun}s"
 
 
 class LayerForm(EditForm):

@@ -149,6 +149,11 @@ class DeleteForm(EditForm):
         path = scene.path(self.cleaned_data["path"])
         frame = round(self.cleaned_data["frame"] or 0)
         steps: list[Command] = []
+        self.title = f"Delete {path.name}"
+        riders = [layer.name for layer in scene.riders_of(path.id)]
+        if riders:
+            stay = "stays where it was" if len(riders) == 1 else "stay where they were"
+            self.notes.append(f"{path.name} is deleted; {', '.join(riders)} {stay}. Undo brings the ride back.")
         for user in scene.users_of(path.id):
             steps += [RemoveLayer(user.id)] if user.ride is None else standing_still(scene, user.id, frame)
         return [*steps, RemovePath(path.id)]
