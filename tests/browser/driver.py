@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from itertools import pairwise
 from tempfile import TemporaryDirectory
 
 from selenium.webdriver import Chrome, ChromeOptions
@@ -105,3 +106,75 @@ def chord(driver, *strokes: str) -> None:
 def typed(element: WebElement, text: str) -> None:
     """Replace what is in a field, and press Enter."""
     element.send_keys(Keys.CONTROL + "a" + Keys.NULL, text, Keys.ENTER)
+
+
+class Stage:
+    """The stage of an open editor: gestures by places of the scene, in its px."""
+
+    def __init__(self, driver: Chrome) -> None:
+        self.driver = driver
+
+    def at(self, x: float, y: float) -> tuple[int, int]:
+        """Return the place in the window of a place of the scene."""
+        box = self.driver.find_element(By.CSS_SELECTOR, ".frame").rect
+        wide = int(self.driver.find_element(By.CSS_SELECTOR, "[data-size]").text.split("×")[0])
+        scale = box["width"] / wide
+        return round(box["x"] + x * scale), round(box["y"] + y * scale)
+
+    def drag(
+        self, *places: tuple[float, float], held: tuple[str, ...] = (), drop: bool = True, button: int = 0
+    ) -> None:
+        """Press at the first place, move over the others, let go at the last; one place is a click."""
+        # Keys are pressed by themselves: within one chain they would run beside the pointer.
+        for key in held:
+            ActionChains(self.driver).key_down(key).perform()
+        actions = ActionChains(self.driver, duration=10)
+        pointer = actions.w3c_actions.pointer_action
+        spots = [self.at(*place) for place in places]
+        pointer.move_to_location(*spots[0])
+        pointer.pointer_down(button=button)
+        for (ax, ay), (bx, by) in pairwise(spots):
+            for i in range(1, 6):
+                pointer.move_to_location(round(ax + (bx - ax) * i / 5), round(ay + (by - ay) * i / 5))
+        if drop:
+            pointer.pointer_up(button=button)
+        actions.perform()
+        for key in held:
+            ActionChains(self.driver).key_up(key).perform()
+
+    def click(self, x: float, y: float, *held: str, button: int = 0) -> None:
+        self.drag((x, y), held=held, button=button)
+
+    def hover(self, x: float, y: float) -> None:
+        actions = ActionChains(self.driver, duration=10)
+        actions.w3c_actions.pointer_action.move_to_location(*self.at(x, y))
+        actions.perform()
+
+    def double_click(self, x: float, y: float) -> None:
+        actions = ActionChains(self.driver, duration=10)
+        pointer = actions.w3c_actions.pointer_action
+        pointer.move_to_location(*self.at(x, y))
+        for _ in range(2):
+            pointer.pointer_down()
+            pointer.pointer_up()
+        actions.perform()
+
+    @property
+    def scale(self) -> float:
+        return self.at(1000, 0)[0] / 1000 - self.at(0, 0)[0] / 1000
+
+
+def undone(driver: Chrome) -> str:
+    """Return what undo would take back."""
+    return driver.find_element(By.ID, "undo").get_attribute("title").removeprefix("Undo: ")
+
+
+def until_undo(driver: Chrome, words: str) -> None:
+    """Wait until the last edit kept is called so."""
+    wait(driver, lambda d: undone(d) == words, f"undo is not {words!r}")
+    kept(driver)
+
+
+def until(driver: Chrome, holds, message: str = "") -> None:
+    """Wait until something holds that has nothing to do with the driver."""
+    wait(driver, lambda _: holds(), message)

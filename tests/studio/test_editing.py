@@ -154,9 +154,12 @@ def _revision(scene) -> int:
     return Scene.objects.get(pk=scene.pk).revision
 
 
-def test_nudges_at_once_are_undone_together(anna, scene, value):
+def test_nudges_at_once_are_undone_together(anna, scene, value, monkeypatch):
+    monkeypatch.setattr(services, "JOINED_WITHIN", timedelta(minutes=1))  # however slow the machine is
     for x in range(5):
-        services.edit(anna, scene.pk, lambda s, x=x: [PlaceLayer("box", Transform((x, 0)))], base=_revision(scene))
+        services.edit(
+            anna, scene.pk, lambda s, x=x: [PlaceLayer("box", Transform((x, 0)))], base=_revision(scene), nudge=True
+        )
     services.edit(anna, scene.pk, lambda s: [SetFacing("fish", Facing(turn=3))], base=_revision(scene))
     services.undo(anna, scene.pk)
     assert now(scene).layer("box").transform.position == (4, 0)

@@ -71,7 +71,7 @@ WORKS = {
                 lambda v: z(v, "n5") == Node("n5", (120, 0), (-3, -4), (6, 8), "smooth")),
     "draw on at the start": (form("draw", x=-20, y=0, hx=-6, hy=0, end="first"),
                              lambda v: (ids(v)[0], run(v).nodes[0].handle_out) == ("n5", (6, 0))),
-    "close a drawing": (form("draw", close="true", hx=9, hy=0), 
+    "close a drawing": (form("draw", close="true", hx=9, hy=0),
                         lambda v: run(v).closed and z(v, "n1").handle_in == (-9, 0)),
     "figure": ({"form": "figure", "kind": "ellipse", "left": 10, "top": 20, "width": 60, "height": 40},
                lambda v: run(v, "ellipse").nodes[0].position == (40, 20)),

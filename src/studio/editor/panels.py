@@ -32,6 +32,10 @@ MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
 FACINGS = [("fixed", "Fixed"), ("along", "Along"), ("reversed", "Reversed"), ("ahead", "Ahead")]
+FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"), ("star", "star"),
+           ("spiral", "spiral"), ("wave", "wave-sine")]  # fmt: skip
+"""Figures of a path and the icon of each."""
+TOOLS = {"figure_icons": FIGURES, "shape_icons": FIGURES[:4]}
 CHOICES = {
     "facings": FACINGS,
     "paces": PACES,

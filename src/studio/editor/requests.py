@@ -24,6 +24,7 @@ class Asked:
     plan: Plan
     base: int
     form: EditForm | None = None
+    nudge: bool = False
 
     def title(self) -> str:
         """Return the form's own words for the undo menu, if it has any."""
@@ -45,11 +46,12 @@ def read(request: HttpRequest) -> Asked:
     base = request.POST.get("base", "")
     if not base.isdecimal():
         raise EditRefused("The edit does not say which revision it was made on.")
+    nudge = request.POST.get("nudge") == "true"
     if "commands" in request.POST:
         commands = _commands(request.POST["commands"])
-        return Asked(lambda scene: commands, int(base))
+        return Asked(lambda scene: commands, int(base), nudge=nudge)
     form = _form(request)
-    return Asked(_plan(form), int(base), form)
+    return Asked(_plan(form), int(base), form, nudge)
 
 
 def _commands(text: str) -> list[Command]:

@@ -38,8 +38,12 @@ class Edited:
     heads: Heads
 
 
-def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, title: Callable[[], str] = str) -> Edited:
+def edit(
+    user: Person, scene_pk: int, plan: Plan, *, base: int, title: Callable[[], str] = str, nudge: bool = False
+) -> Edited:
     """Carry out a plan as one revision; ``title`` may give its words for the undo menu afterwards.
+
+    A ``nudge`` is undone together with those of the same part just before it.
 
     ``base`` is the revision the person was looking at. If the scene has moved on since, the
     plan is made on the scene as it is now, unless it touches what was changed meanwhile.
@@ -57,7 +61,7 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, title: Callable[
             return Edited(before, before, scene.revision, "", last.heads)
         number = scene.revision + 1
         words = title() or commands[0].describe(before)
-        joins = _joins(last, user, commands)
+        joins = nudge and _joins(last, user, commands)
         heads = last.heads.after_edit(number)
         _append(scene, user, number, words, commands, inverses, heads, after, joins=joins)
         return Edited(before, after, number, words, heads)

@@ -13,6 +13,7 @@ urlpatterns = [
     path("scenes/<int:scene_id>/card", views.card, name="card"),
     path("scenes/<int:scene_id>/paths/<str:path_id>.svg", views.path_svg, name="path-svg"),
     path("scenes/<int:scene_id>/paths/<str:path_id>/data", views.path_data, name="path-data"),
+    path("scenes/<int:scene_id>/paths/data", views.new_path_data, name="new-path-data"),
     path("scenes/<int:scene_id>/revision", views.revision, name="revision"),
     path("scenes/<int:scene_id>/import", views.import_file, name="import"),
 ]

@@ -38,7 +38,7 @@ def refused(error: CoreError, status: int = 422) -> JsonResponse:
 def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The editor on one scene."""
     scene = scene_for(request, scene_id)
-    context = {"scene": scene, "project": scene.project, "value": scene.value(), "modules": MODULES}
+    context = {"scene": scene, "project": scene.project, "value": scene.value(), "modules": MODULES} | panels.TOOLS
     return render(request, "editor/editor.html", context | panels.shelf(scene) | panels.history(scene))
 
 
@@ -69,7 +69,7 @@ def edit(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
     try:
         asked = requests.read(request)
-        done = services.edit(request.user, scene.pk, asked.plan, base=asked.base, title=asked.title)
+        done = services.edit(request.user, scene.pk, asked.plan, base=asked.base, title=asked.title, nudge=asked.nudge)
     except CoreError as error:
         return refused(error)
     return _answer(request, scene, done, asked.base, **asked.said())
@@ -137,6 +137,13 @@ def path_data(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse
     """The sheet that shows a path's data as text, to be copied or typed over."""
     path, _ = _path(request, scene_id, path_id)
     return render(request, "editor/_data.html", {"path": path, "data": pathdata.to_path_data(path.subpaths)})
+
+
+@require_GET
+def new_path_data(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The sheet to type the data of a new path into."""
+    scene_for(request, scene_id)
+    return render(request, "editor/_data.html")
 
 
 def _path(request: HttpRequest, scene_id: int, path_id: str) -> tuple[Path, Document]:

@@ -98,7 +98,10 @@ class MoveNodesForm(NodesForm):
 
 
 class HandleForm(NodesForm):
-    """Set one handle: its offset, or its length and angle; ``free`` parts it from the other."""
+    """Set one handle: its offset, or its length and angle.
+
+    ``free`` parts it from the other; ``both`` makes the other its mirror image.
+    """
 
     name = "handle"
     side = forms.ChoiceField(choices=[("in", "in"), ("out", "out")])
@@ -106,7 +109,7 @@ class HandleForm(NodesForm):
     hy = Number(-FAR, FAR, unit="px", label="Handle down")
     length = Number(0, FAR, unit="px", label="Handle's length")
     angle = Number(-3600, 3600, unit="°", label="Handle's angle")
-    free = Switch()
+    free, both = Switch(), Switch()
 
     def commands(self, scene: Scene) -> list[Command]:
         path, sent = self.shape(scene), self.cleaned_data
@@ -119,6 +122,8 @@ class HandleForm(NodesForm):
             length = float(np.hypot(*now)) if sent["length"] is None else sent["length"]
             angle = np.arctan2(now[1], now[0]) if sent["angle"] is None else np.radians(sent["angle"])
             offset = (float(length * np.cos(angle)), float(length * np.sin(angle)))
+        if sent["both"]:
+            node = replace(node, kind="even")
         return self.changed(scene, path, [handles.with_handle(node, sent["side"], offset, free=bool(sent["free"]))])
 
 

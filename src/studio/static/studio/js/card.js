@@ -3,18 +3,26 @@
  * ahead to at once, and kept when the control is let go.
  */
 
-import {COLUMNS} from "./protocol.js"
-import {chosenLayer, shown} from "./store.js"
+import {COLUMNS, NODE} from "./protocol.js"
+import {chosenLayer, chosenPath, shown} from "./store.js"
 
 /** @import {Edit, State, View} from "./types.js" */
 
-/** @param {HTMLElement} control @param {number} frame @returns {Edit} */
-function editOf(control, frame) {
+/** @param {HTMLElement} control @param {State} state @returns {Edit} */
+function editOf(control, {frame, nodes}) {
   const {form = "", target = "", fields = ""} = control.dataset
   const posted = Object.fromEntries(new URLSearchParams(`${target}&${fields}`))
   const {name} = /** @type {HTMLInputElement} */ (control)
   if (name) posted[name] = valueOf(/** @type {HTMLInputElement} */ (control))
+  const from = control.dataset.from && document.getElementById(control.dataset.from)
+  if (from instanceof HTMLInputElement) posted[from.name] = valueOf(from)
   if ("withFrame" in control.dataset) posted.frame = String(frame)
+  if (control.dataset.withNodes === "pivot") {
+    for (const input of document.querySelectorAll("[data-pivot]")) {
+      const {dataset, value} = /** @type {HTMLInputElement} */ (input)
+      if (value.trim()) posted[`pivot_${dataset.pivot}`] = value
+    }
+  } else if ("withNodes" in control.dataset) posted.nodes = nodes.join(" ")
   return {form, fields: posted}
 }
 
@@ -44,7 +52,7 @@ export function createCard(root, {store, edits, server, say}) {
     twins(/** @type {HTMLInputElement} */ (found))
     const typed = /** @type {HTMLInputElement} */ (found)
     if (typed.name === "title" || (typed.type !== "checkbox" && typed.value.trim() === "")) return
-    if (!["radio", "checkbox", "select-one"].includes(typed.type)) edits.look(editOf(found, store.state.frame))
+    if (!["radio", "checkbox", "select-one"].includes(typed.type)) edits.look(editOf(found, store.state))
   })
 
   document.addEventListener("change", event => {
@@ -63,7 +71,9 @@ export function createCard(root, {store, edits, server, say}) {
   /** @param {HTMLInputElement} input */
   async function keep(input) {
     delete input.dataset.dirty
-    const done = await edits.commit(editOf(input, store.state.frame))
+    if ("lookOnly" in input.dataset) return
+    if (input instanceof HTMLSelectElement && !input.value) return
+    const done = await edits.commit(editOf(input, store.state))
     if (!done && input.isConnected) putBack(input)
   }
 
@@ -105,7 +115,7 @@ export function createCard(root, {store, edits, server, say}) {
     const button = /** @type {Element} */ (event.target).closest("button[data-form], [data-peg-add], [data-peg-remove], [data-order]")
     if (!(button instanceof HTMLElement)) return
     const layer = chosenLayer(store.state)
-    if (button.dataset.form) void edits.commit(editOf(button, store.state.frame))
+    if (button.dataset.form) void edits.commit(editOf(button, store.state))
     else if ("pegAdd" in button.dataset && layer)
       void edits.commit({form: "peg", fields: {layer: layer.id, add_at: String(store.state.frame)}})
     else if ("pegRemove" in button.dataset && layer) {
@@ -166,10 +176,31 @@ export function createCard(root, {store, edits, server, say}) {
     remove.toggleAttribute("disabled", layer.ride.pegs.length < 2)
   }
 
-  /** A picture that stands still is to be put on a path next. @param {State} state */
+  /** The place of the one chosen node, while it is dragged too. @param {State} state */
+  function drawNode(state) {
+    const path = chosenPath(state)
+    const index = state.nodes.length === 1 ? path?.ids.indexOf(state.nodes[0]) ?? -1 : -1
+    if (!path || index < 0) return
+    ;["x", "y"].forEach((name, axis) => {
+      const input = /** @type {HTMLInputElement|null} */ (root.querySelector(`[name="${name}"][data-form="node-move"]`))
+      if (input && document.activeElement !== input) input.value = String(+path.nodes[index * NODE + axis].toFixed(2))
+    })
+  }
+
+  /** @param {State} state */
+  function drawSaid(state) {
+    for (const place of root.querySelectorAll("[data-said]")) {
+      const said = state.notes[/** @type {HTMLElement} */ (place).dataset.said ?? ""]
+      if (said) place.textContent = said
+    }
+  }
+
+  /** What is likely to be wanted of what was chosen. @param {State} state */
   function firstTab(state) {
     const layer = chosenLayer(state)
-    return layer?.type === "picture" && !layer.ride ? "ride" : undefined
+    if (state.chosen?.kind === "path") return state.nodes.length ? "nodes" : ["nodes", "whole", "rail", "riders"].includes(tab) ? tab : "whole"
+    if (layer?.type === "picture" && !layer.ride) return "ride"
+    return ["ride", "look"].includes(tab) ? tab : "ride"
   }
 
   /** @param {string} wanted */
@@ -201,7 +232,7 @@ export function createCard(root, {store, edits, server, say}) {
     const low = input.dataset.min === undefined ? -Infinity : Number(input.dataset.min)
     input.value = String(+Math.max(from + moved, low).toFixed(3))
     twins(input)
-    edits.look(editOf(input, store.state.frame))
+    edits.look(editOf(input, store.state))
   })
   root.addEventListener("pointerup", event => {
     if (!scrub || event.pointerId !== scrub.pointer) return
@@ -225,9 +256,12 @@ export function createCard(root, {store, edits, server, say}) {
     swapped() {
       showTab(tab)
       drawPeg(store.state)
+      drawNode(store.state)
     },
     update({state, previous}) {
-      if (state.chosen !== previous.chosen) tab = firstTab(state) ?? tab
+      if (state.chosen !== previous.chosen || (state.nodes !== previous.nodes && state.nodes.length)) tab = firstTab(state)
+      if (shown(state) !== shown(previous) || state.nodes !== previous.nodes) drawNode(state)
+      if (state.notes !== previous.notes) drawSaid(state)
       if (state.frame !== previous.frame || shown(state) !== shown(previous) || state.chosen !== previous.chosen) drawPeg(state)
     },
   }

@@ -17,6 +17,7 @@ export function createEdits({store, server, say, refresh}) {
   let waiting = null
   let looking = false
   let round = 0
+  let halted = new AbortController()
   /** @type {Promise<unknown>} */
   let line = Promise.resolve()
 
@@ -34,8 +35,23 @@ export function createEdits({store, server, say, refresh}) {
     return head
   }
 
+  /** @param {Record<string, string>|undefined} wanted a layer, or a path and nodes of it */
+  function select(wanted) {
+    if (!wanted) return
+    const kind = wanted.layer ? "layer" : "path"
+    store.set({chosen: {kind, id: wanted.layer ?? wanted.path}, ...(wanted.nodes ? {nodes: wanted.nodes.split(" ")} : {})})
+  }
+
   async function whole() {
     return take(await server.get("stage"))
+  }
+
+  /** What was looked ahead to is of no use any more. */
+  function halt() {
+    waiting = null
+    round++
+    halted.abort()
+    halted = new AbortController()
   }
 
   async function look() {
@@ -45,17 +61,21 @@ export function createEdits({store, server, say, refresh}) {
       const edit = waiting, mine = round
       waiting = null
       try {
-        const buffer = await (await server.post("preview", posted(edit))).arrayBuffer()
-        if (mine === round) store.set({look: unpack(buffer, store.state.scene).scene})
+        const buffer = await (await server.post("preview", posted(edit), halted.signal)).arrayBuffer()
+        if (mine !== round) continue
+        const {scene, head} = unpack(buffer, store.state.scene)
+        const form = "form" in edit ? edit.form : ""
+        store.set({look: scene, notes: {...store.state.notes, [form]: (head.notes ?? []).join(" ")}})
       } catch (error) {
-        if (!(error instanceof Refused)) throw error // a value that is not finished makes no picture
+        // A value that is not finished makes no picture.
+        if (!(error instanceof Refused || mine !== round)) throw error
       }
     }
     looking = false
   }
 
-  /** @template T @param {() => Promise<T>} work @returns {Promise<T|undefined>} */
-  function inLine(work) {
+  /** @template T @param {() => Promise<T>} work @param {(words: string) => void} [tell] @returns {Promise<T|undefined>} */
+  function inLine(work, tell = words => say(words, true)) {
     const mine = line.then(async () => {
       store.set({kept: "keeping"})
       try {
@@ -63,7 +83,7 @@ export function createEdits({store, server, say, refresh}) {
       } catch (error) {
         store.set({look: null, kept: "failed"})
         if (!(error instanceof Refused)) throw error
-        say(error.message, true)
+        tell(error.message)
         if (error.status === 409) await whole()
         return undefined
       } finally {
@@ -72,6 +92,16 @@ export function createEdits({store, server, say, refresh}) {
     })
     line = mine.catch(() => undefined)
     return mine
+  }
+
+  /** @param {Edit|(() => Edit|null)} edit */
+  async function carryOut(edit) {
+    const wanted = typeof edit === "function" ? edit() : edit
+    if (!wanted) return undefined
+    const head = await take(await server.post("edit", posted(wanted)))
+    select(head.select)
+    if (head.notes?.length) say(head.notes.join(" "))
+    return head
   }
 
   return {
@@ -83,20 +113,28 @@ export function createEdits({store, server, say, refresh}) {
     },
     /** Show the kept scene again. */
     lookAway() {
-      waiting = null
-      round++
+      halt()
       if (store.state.look) store.set({look: null})
     },
-    /** Carry out an edit. @param {Edit} edit @returns {Promise<any>} the answer's head, or undefined if it was refused */
+    /**
+     * Carry out an edit, or what it turns out to be when those before it are kept.
+     * @param {Edit|(() => Edit|null)} edit
+     * @returns {Promise<any>} the answer's head, or undefined if it was refused
+     */
     commit(edit) {
-      waiting = null
-      round++
-      return inLine(async () => take(await server.post("edit", posted(edit))))
+      halt()
+      return inLine(() => carryOut(edit))
+    },
+    /** Carry out an edit; a refusal is not said but returned: "" where it was done. @param {Edit} edit */
+    async attempt(edit) {
+      halt()
+      let refusal = ""
+      await inLine(() => carryOut(edit), words => { refusal = words })
+      return refusal
     },
     /** @param {"undo"|"redo"} step */
     step(step) {
-      waiting = null
-      round++
+      halt()
       return inLine(async () => {
         const head = await take(await server.post(step, {base: String(store.state.revision)}))
         say(step === "undo" ? head.words : `Redo: ${head.words}`)

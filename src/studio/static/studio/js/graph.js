@@ -1,6 +1,6 @@
 /** Speed over time of the told ride, in the colours of speed, on the strip's time axis. */
 
-import {element} from "./overlay.js"
+import {element} from "./svg.js"
 import {COLUMNS} from "./protocol.js"
 import {rampColour} from "./ramp.js"
 import {shown, tellingRider} from "./store.js"

@@ -4,7 +4,12 @@ import {show} from "./dialogs.js"
 import {chosenLayer} from "./store.js"
 
 const ARROWS = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1]}
-const TOOLS = ["pick", "text", "rectangle", "ellipse", "star"]
+const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand"]
+/** Keys that stand for an act by name. @type {Record<string, string>} */
+const ACTS = {
+  "[": "previous", "]": "next", "{": "first", "}": "last", j: "jump", q: "rails", s: "snap", f: "fit", g: "fit-chosen",
+  "0": "actual", "+": "in", "=": "in", "-": "out",
+}
 
 /** @param {Element|null} element */
 const typesIn = element =>
@@ -13,9 +18,10 @@ const typesIn = element =>
 
 /**
  * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, player: import("./player.js").Player,
- *   cancel: () => boolean, pickTool: (tool: string) => void, upload: () => void}} tools
+ *   cancel: () => boolean, upload: () => void, acts: import("./acts.js").Acts, menu: () => void,
+ *   pointer: {pickTool: (tool: string) => void, tell: () => void, hold: (on: boolean) => void, key: (event: KeyboardEvent) => boolean}}} tools
  */
-export function wireKeys({store, edits, player, cancel, pickTool, upload}) {
+export function wireKeys({store, edits, player, cancel, upload, acts, menu, pointer}) {
   // A control reached with the keyboard keeps its own use of space and arrows; one that was
   // clicked does not, so that playing is one key away after every change.
   let byKeyboard = false
@@ -35,18 +41,22 @@ export function wireKeys({store, edits, player, cancel, pickTool, upload}) {
   /** @param {string} step */
   const step = step => void edits.step(step === "undo" ? "undo" : "redo")
 
-  /** @param {KeyboardEvent} event */
+  /** Moves chosen nodes or, with Alt, a still layer: 1 px, with Shift 10; nodes with Alt 0.1. @param {KeyboardEvent} event */
   function nudge(event) {
-    const layer = chosenLayer(store.state)
     const [dx, dy] = ARROWS[/** @type {keyof typeof ARROWS} */ (event.key)]
-    if (!layer || layer.ride || layer.type === "line") return
-    const by = event.shiftKey ? 10 : 1
+    const by = event.shiftKey ? 10 : event.altKey && store.state.nodes.length ? 0.1 : 1
+    if (store.state.nodes.length) return acts.nudge(dx * by, dy * by)
+    const layer = chosenLayer(store.state)
+    if (!event.altKey) return false
+    if (!layer || layer.ride || layer.type === "line") return true
     const [x, y] = layer.position
-    void edits.commit({form: "place", fields: {layer: layer.id, x: String(x + dx * by), y: String(y + dy * by)}})
+    void edits.commit({form: "place", fields: {layer: layer.id, x: String(x + dx * by), y: String(y + dy * by), nudge: "true"}})
+    return true
   }
 
   function remove() {
-    const {chosen, frame} = store.state
+    const {chosen, frame, nodes} = store.state
+    if (nodes.length) return acts.run("delete")
     if (!chosen) return
     store.set({chosen: null})
     void edits.commit({form: "delete", fields: {[chosen.kind]: chosen.id, frame: String(frame)}})
@@ -54,7 +64,9 @@ export function wireKeys({store, edits, player, cancel, pickTool, upload}) {
 
   document.addEventListener("click", event => {
     const button = /** @type {Element} */ (event.target).closest("[data-delete]")
-    if (button) remove()
+    if (!button) return
+    store.set({nodes: []}) // the whole thing is meant
+    remove()
   })
 
   /** @type {Record<string, (event: KeyboardEvent) => void>} */
@@ -76,15 +88,20 @@ export function wireKeys({store, edits, player, cancel, pickTool, upload}) {
   document.addEventListener("keydown", event => {
     if (document.querySelector("dialog[open]")) return
     const active = document.activeElement
+    if (event.key === "Escape" && cancel()) return
+    if (!typesIn(active) && pointer.key(event)) {
+      event.preventDefault()
+      return pointer.tell()
+    }
     if (event.key === "Escape") {
-      if (cancel()) return
       if (typesIn(active)) {
         const input = /** @type {HTMLInputElement} */ (active)
         input.value = input.defaultValue
         delete input.dataset.dirty
         edits.lookAway()
         input.blur()
-      } else if (store.state.tool !== "pick") pickTool("pick")
+      } else if (store.state.tool !== "pick") pointer.pickTool("pick")
+      else if (store.state.nodes.length) store.set({nodes: []})
       else store.set({chosen: null})
       return
     }
@@ -94,21 +111,32 @@ export function wireKeys({store, edits, player, cancel, pickTool, upload}) {
       step(event.shiftKey ? "redo" : "undo")
       return
     }
-    if (event.ctrlKey || event.metaKey) return
-    if (event.altKey && event.key in ARROWS && !typesIn(active)) {
+    if (event.ctrlKey || event.metaKey) {
+      const act = {a: "all", d: "duplicate"}[event.key.toLowerCase()]
+      if (!act || typesIn(active)) return
       event.preventDefault()
-      nudge(event)
+      acts.run(act)
       return
     }
+    const arrow = event.key in ARROWS && !typesIn(active) && !(byKeyboard && keepsOwnKeys(event))
+    if (arrow && nudge(event)) return event.preventDefault()
+    if (event.key === "ContextMenu" || (event.shiftKey && event.key === "F10")) {
+      event.preventDefault()
+      return menu()
+    }
     if (event.altKey || keepsOwnKeys(event)) return
-    const act = plain[event.key.length === 1 ? event.key.toLowerCase() : event.key]
+    const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
+    const act = plain[key]
     if (act) {
       event.preventDefault()
       act(event)
-    } else if (/^[1-5]$/.test(event.key)) pickTool(TOOLS[Number(event.key) - 1])
+    } else if (ACTS[key]) acts.run(ACTS[key])
+    else if (/^[1-6]$/.test(key)) pointer.pickTool(TOOLS[Number(key) - 1])
+    else if (key === "h") pointer.hold(true)
   })
-  // Space on a clicked button must not press it again.
+  // The hand goes with its key; space on a clicked button must not press it again.
   document.addEventListener("keyup", event => {
+    if (event.key.toLowerCase() === "h") pointer.hold(false)
     if (event.key === " " && !keepsOwnKeys(event) && !document.querySelector("dialog[open]")) event.preventDefault()
   })
 }

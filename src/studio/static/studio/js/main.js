@@ -1,6 +1,8 @@
 /** Puts the editor together: one store, the views on it, and the tools that send edits. */
 
+import {createActs} from "./acts.js"
 import {createCard} from "./card.js"
+import {wireDataSheet} from "./datasheet.js"
 import {wireDialogs} from "./dialogs.js"
 import {createEdits} from "./edits.js"
 import {createGraph} from "./graph.js"
@@ -10,11 +12,17 @@ import {wireMenus} from "./menus.js"
 import {createNow, createStatus} from "./now.js"
 import {createOverlay} from "./overlay.js"
 import {createPartials} from "./partials.js"
+import {createPen} from "./pen.js"
+import {createPick} from "./pick.js"
 import {createPicture} from "./picture.js"
+import {createFigure, createPlacing} from "./placing.js"
 import {createPlayer} from "./player.js"
 import {wirePointer} from "./pointer.js"
+import {createPrefs} from "./prefs.js"
 import {createServer} from "./server.js"
 import {createShelf} from "./shelf.js"
+import {createSnap} from "./snap.js"
+import {wireStageMenu} from "./stagemenu.js"
 import {createStore, initialState} from "./store.js"
 import {createTime} from "./time.js"
 import {createToasts} from "./toast.js"
@@ -43,9 +51,10 @@ const partials = createPartials(
   part => (part === "shelf" ? shelf : card).swapped(),
 )
 const edits = createEdits({store, server, say, refresh: partials.refresh})
-const view = createStageView(stage, () => {
+const view = createStageView(stage, resized => {
   picture.redraw()
   overlay.redraw()
+  if (!resized) return
   time.redraw()
   graph.redraw()
 })
@@ -56,18 +65,33 @@ const lanes = createLanes(find("#time .lanes"), {store, edits})
 const graph = createGraph(find("#time .graph"))
 const shelf = createShelf(find("#shelf"), {store, edits, stage})
 const card = createCard(find("#card"), {store, edits, server, say})
-const pointer = wirePointer(stage, {store, edits, view, say})
+const prefs = createPrefs(find("#view-menu"), store)
+const snap = createSnap(store, view)
+const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set})
+const pick = createPick({store, edits, view, snap, say})
+const toPick = () => pointer.pickTool("pick")
+/** @type {import("./pointer.js").Pointer} */
+const pointer = wirePointer(stage, {store, view, tools: {
+  pick,
+  pen: createPen({store, edits, snap, say, changed: () => pointer.tell()}),
+  figure: createFigure({store, edits, snap, done: toPick}),
+  text: createPlacing({store, edits, what: () => "text", done: toPick}),
+  shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),
+  hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
+}})
+const menu = wireStageMenu(stage, {store, view, acts})
 const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
 
 for (const part of [
-  view, picture, overlay, time, lanes, graph, shelf, card,
+  view, picture, overlay, time, lanes, graph, shelf, card, prefs,
   createTransport(find(".strip"), {store, player}), createNow(find("#now")), createStatus(editor),
 ]) store.add(part)
 
 wireMenus()
 wireDialogs()
+wireDataSheet({edits})
 wireKeys({
-  store, edits, player, pickTool: pointer.pickTool, upload: uploads.choose,
+  store, edits, player, acts, pointer, menu: menu.keyboard, upload: uploads.choose,
   cancel: () => [pointer, lanes, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"]))

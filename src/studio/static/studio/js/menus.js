@@ -19,7 +19,7 @@ export function wireMenus() {
     const at = items.indexOf(/** @type {HTMLElement} */ (document.activeElement))
     if (event.key === "Escape") {
       close(menu)
-      if (menu.previousElementSibling instanceof HTMLElement) menu.previousElementSibling.focus()
+      buttonOf(menu)?.focus()
     } else if (event.key === "ArrowDown") items[(at + 1) % items.length]?.focus()
     else if (event.key === "ArrowUp") items[(at + items.length - 1) % items.length]?.focus()
     else return
@@ -35,11 +35,17 @@ function openMenus() {
 
 /** @param {HTMLElement} menu @returns {HTMLElement[]} */
 function focusable(menu) {
-  return [...menu.querySelectorAll("button, a, input")].map(item => /** @type {HTMLElement} */ (item))
+  return [...menu.querySelectorAll("button, a, input")].map(item => /** @type {HTMLElement} */ (item)).filter(item => item.offsetParent)
 }
 
 /** @param {HTMLElement} menu */
 function close(menu) {
   menu.hidden = true
-  menu.previousElementSibling?.setAttribute("aria-expanded", "false")
+  buttonOf(menu)?.setAttribute("aria-expanded", "false")
+}
+
+/** The button that opens a menu, if it has one. @param {HTMLElement} menu */
+function buttonOf(menu) {
+  const before = menu.previousElementSibling
+  return before instanceof HTMLElement && before.matches("[data-menu]") ? before : null
 }

@@ -1,22 +1,17 @@
-/** What lies over the picture while working: rails, ties, nodes, the start, the chosen thing. */
+/** What lies over the picture while working: rails, ties, nodes, the start, the chosen thing, a tool's draft. */
 
+import {frameBox} from "./hits.js"
+import {marksOf} from "./marks.js"
 import {matrixOf} from "./picture.js"
 import {COLUMNS} from "./protocol.js"
 import {rampColour} from "./ramp.js"
 import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
+import {element} from "./svg.js"
 
-/** @import {Layer, Path, State, View} from "./types.js" */
+/** @import {Layer, Path, Point, State, View} from "./types.js" */
 
 const TINTS = 12
 const TIE = 4, LONG_TIE = 8
-const SVG = "http://www.w3.org/2000/svg"
-
-/** @param {string} name @param {Record<string, string|number>} attributes @returns {SVGElement} */
-export function element(name, attributes) {
-  const made = /** @type {SVGElement} */ (document.createElementNS(SVG, name))
-  for (const key in attributes) made.setAttribute(key, String(attributes[key]))
-  return made
-}
 
 /**
  * @param {SVGSVGElement} root
@@ -24,27 +19,29 @@ export function element(name, attributes) {
  * @returns {View & {redraw: () => void}}
  */
 export function createOverlay(root, view) {
-  const layers = ["rails", "ties", "marks", "chosen"].map(name => root.appendChild(element("g", {class: name})))
-  const [rails, ties, marks, chosen] = layers
-  marks.setAttribute("pointer-events", "none")
-  ties.setAttribute("pointer-events", "none")
-  chosen.setAttribute("pointer-events", "none")
+  const [rails, ties, marks, chosen, draft] = ["rails", "ties", "marks", "chosen", "draft"].map(name => {
+    const group = root.appendChild(element("g", {class: name}))
+    if (name !== "rails") group.setAttribute("pointer-events", "none")
+    return group
+  })
   /** @type {State|null} */
   let last = null
 
-  /** @param {Path} path @param {boolean} full */
-  function rail(path, full) {
+  /** @param {Path} path @param {boolean} full @param {Layer[]} riders */
+  function rail(path, full, riders) {
     const place = `matrix(${view.scale} 0 0 ${view.scale} ${view.left} ${view.top})`
     const common = {d: path.d, transform: place, "vector-effect": "non-scaling-stroke"}
     const quiet = full ? "" : " quiet"
     const group = element("g", {"data-rail": path.id})
-    group.append(
-      element("path", {...common, class: "rail-under" + quiet}),
-      element("path", {...common, class: "rail" + quiet}),
-      element("path", {...common, class: "rail-hit"}),
-    )
+    const under = element("path", {...common, class: "rail-under" + quiet})
+    const line = element("path", {...common, class: "rail" + quiet})
+    if (path.colour) {
+      line.style.stroke = path.colour
+      under.style.stroke = contrast(path.colour)
+    }
+    group.append(under, line, element("path", {...common, class: "rail-hit"}))
     const title = element("title", {})
-    title.textContent = `${path.name}: ${Math.round(path.length)} px, ${path.nodes.length} nodes`
+    title.textContent = about(path, riders)
     group.append(title)
     return group
   }
@@ -52,8 +49,13 @@ export function createOverlay(root, view) {
   /** @param {State} state */
   function drawRails(state) {
     const scene = shown(state), full = chosenPath(state)
-    const quiet = (scene?.paths ?? []).filter(path => path !== full && path.visible)
-    rails.replaceChildren(...quiet.map(path => rail(path, false)), ...(full ? [rail(full, true)] : []))
+    const seen = state.prefs.rails ? scene?.paths ?? [] : []
+    const quiet = seen.filter(path => path !== full && path.visible)
+    const riders = (/** @type {Path} */ path) => (scene?.layers ?? []).filter(layer => layer.ride?.path === path.id)
+    rails.replaceChildren(
+      ...quiet.map(path => rail(path, false, riders(path))),
+      ...(full && state.prefs.rails ? [rail(full, true, riders(full))] : []),
+    )
   }
 
   /** One bar across the path a frame, longer each tenth; one SVG path a tint. @param {Layer|undefined} rider */
@@ -61,10 +63,10 @@ export function createOverlay(root, view) {
     ties.replaceChildren()
     if (!rider?.ride) return
     const {rows, start, end, peak} = rider.ride
-    const first = Math.max(Math.ceil(start), 0), last = Math.min(Math.floor(end), rows.length / COLUMNS - 1)
+    const first = Math.max(Math.ceil(start), 0), final = Math.min(Math.floor(end), rows.length / COLUMNS - 1)
     const tints = Array.from({length: TINTS}, () => "")
     let all = ""
-    for (let frame = first; frame <= last; frame++) {
+    for (let frame = first; frame <= final; frame++) {
       const at = frame * COLUMNS
       const x = view.x(rows[at]), y = view.y(rows[at + 1])
       const reach = frame % 10 ? TIE : LONG_TIE
@@ -81,22 +83,25 @@ export function createOverlay(root, view) {
     })
   }
 
-  /** @param {Path|undefined} path */
-  function drawMarks(path) {
+  /** @param {State} state */
+  function drawMarks(state) {
+    const path = chosenPath(state)
     marks.replaceChildren()
     if (!path) return
-    for (const [x, y, kind] of path.nodes) marks.append(node(view.x(x), view.y(y), kind))
-    const [x, y, angle] = path.start
-    const place = `translate(${view.x(x)} ${view.y(y)}) rotate(${angle})`
-    for (const [stroke, width] of [["#16222e", 5], ["#fff", 2.4]])
-      marks.append(element("path", {class: "chevron", d: "M7 -7L14 0L7 7", transform: place, stroke, "stroke-width": width}))
+    const box = frameBox(state, view)
+    if (box) marks.append(...frame(box))
+    marks.append(...marksOf(path, new Set(state.nodes), state.prefs, view))
   }
 
-  /** A corner is a square, any other node is round. @param {number} x @param {number} y @param {string} kind */
-  function node(x, y, kind) {
-    return kind === "corner"
-      ? element("rect", {class: "node", x: x - 3.6, y: y - 3.6, width: 7.2, height: 7.2, rx: 1})
-      : element("circle", {class: "node", cx: x, cy: y, r: 4})
+  /** The frame that scales and turns what is chosen: a corner at each end, a knob above. @param {[number, number, number, number]} box in bench px */
+  function frame([x, y, w, h]) {
+    const corners = [[x, y], [x + w, y], [x + w, y + h], [x, y + h]]
+    const squares = corners.map(([cx, cy]) => `M${cx - 3.5} ${cy - 3.5}h7v7h-7Z`).join("")
+    const knob = `M${x + w / 2 - 4.5} ${y - 18}a4.5 4.5 0 1 1 9 0a4.5 4.5 0 1 1 -9 0Z`
+    return [
+      element("rect", {class: "span under", x, y, width: w, height: h}), element("rect", {class: "span", x, y, width: w, height: h}),
+      element("path", {class: "span-knob", d: squares + knob}),
+    ]
   }
 
   /** @param {State} state */
@@ -115,12 +120,49 @@ export function createOverlay(root, view) {
     chosen.append(element("circle", {class: "rider-dot", cx: view.x(rows[at]), cy: view.y(rows[at + 1]), r: 4.5}))
   }
 
+  /** @param {State} state */
+  function drawDraft({draft: shows, guides, prefs}) {
+    draft.replaceChildren()
+    for (const {x, y, line} of guides) {
+      const ends = line ? line.map(([px, py]) => [view.x(px), view.y(py)])
+        : x === undefined ? [[0, view.y(y ?? 0)], [view.width, view.y(y ?? 0)]] : [[view.x(x), 0], [view.x(x), view.height]]
+      draft.append(...twice("guide", `M${ends[0].join(" ")}L${ends[1].join(" ")}`))
+    }
+    if (!shows) return
+    if (shows.d) {
+      const place = `matrix(${view.scale} 0 0 ${view.scale} ${view.left} ${view.top})`
+      for (const name of ["next under", "next"])
+        draft.append(element("path", {class: name, d: shows.d, transform: place, "vector-effect": "non-scaling-stroke"}))
+    }
+    const at = (/** @type {Point} */ [x, y]) => `${view.x(x)} ${view.y(y)}`
+    const circle = (/** @type {Point} */ point, /** @type {number} */ r) =>
+      `M${view.x(point[0]) - r} ${view.y(point[1])}a${r} ${r} 0 1 1 ${2 * r} 0a${r} ${r} 0 1 1 ${-2 * r} 0Z`
+    const r = prefs.nodeSize
+    if (shows.stems?.length) {
+      draft.append(...twice("stem", shows.stems.map(([a, b]) => `M${at(a)}L${at(b)}`).join("")))
+      draft.append(element("path", {class: "knob", d: shows.stems.map(([, b]) => circle(b, r * 0.9)).join("")}))
+    }
+    if (shows.dots?.length) draft.append(element("path", {class: "node picked", d: shows.dots.map(p => circle(p, r)).join("")}))
+    if (shows.ring) draft.append(...twice("closing", circle(shows.ring, r * 2.4)))
+    if (shows.plus) {
+      const [x, y] = [view.x(shows.plus[0]), view.y(shows.plus[1])]
+      draft.append(element("path", {class: "node", d: circle(shows.plus, r * 1.5)}), element("path", {class: "node-stroke", d: `M${x - r} ${y}H${x + r}M${x} ${y - r}V${y + r}`}))
+    }
+    if (shows.band) {
+      const [[x0, y0], [x1, y1]] = shows.band
+      const box = {x: view.x(Math.min(x0, x1)), y: view.y(Math.min(y0, y1)), width: Math.abs(x1 - x0) * view.scale, height: Math.abs(y1 - y0) * view.scale}
+      draft.append(element("rect", {class: "band", ...box}))
+    }
+  }
+
   function redraw() {
     if (!last) return
     drawRails(last)
-    drawTies(tellingRider(last))
-    drawMarks(chosenPath(last))
+    drawTies(last.prefs.rails ? tellingRider(last) : undefined)
+    if (last.prefs.rails) drawMarks(last)
+    else marks.replaceChildren()
     drawChosen(last)
+    drawDraft(last)
   }
 
   return {
@@ -129,8 +171,27 @@ export function createOverlay(root, view) {
       const scene = shown(state)
       last = state
       if (!scene) return
-      if (scene !== shown(previous) || state.chosen !== previous.chosen) redraw()
-      else if (state.playing !== previous.playing || (state.frame !== previous.frame && !state.playing)) drawChosen(state)
+      if (scene !== shown(previous) || state.chosen !== previous.chosen || state.prefs !== previous.prefs) redraw()
+      else {
+        if (state.playing !== previous.playing || (state.frame !== previous.frame && !state.playing)) drawChosen(state)
+        if (state.nodes !== previous.nodes && state.prefs.rails) drawMarks(state)
+        if (state.draft !== previous.draft || state.guides !== previous.guides) drawDraft(state)
+      }
     },
   }
+}
+
+/** A line under and over, so that it reads on any ground. @param {string} name @param {string} d */
+const twice = (name, d) => [element("path", {class: `${name} under`, d}), element("path", {class: name, d})]
+
+/** @param {Path} path @param {Layer[]} riders */
+export function about(path, riders) {
+  const ridden = riders.length ? `, ridden by ${riders.map(rider => rider.name).join(", ")}` : ""
+  return `${path.name}: ${Math.round(path.length)} px, ${path.ids.length} nodes${ridden}${path.locked ? ", locked" : ""}`
+}
+
+/** White or ink, whichever stands off a colour. @param {string} colour #rrggbb */
+function contrast(colour) {
+  const [r, g, b] = [1, 3, 5].map(i => parseInt(colour.slice(i, i + 2), 16))
+  return 0.299 * r + 0.587 * g + 0.114 * b > 150 ? "#16222e" : "#ffffffe0"
 }

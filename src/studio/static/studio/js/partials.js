@@ -1,6 +1,8 @@
 /** The one module that knows htmx: fetches the server-rendered parts and puts them in place. */
 
-/** @import {View} from "./types.js" */
+/** @import {State, View} from "./types.js" */
+
+const MOST_NAMED = 100
 
 /** @type {any} */
 const {htmx, Idiomorph} = /** @type {any} */ (window)
@@ -18,7 +20,7 @@ export function createPartials({store, base, shelf, card}, swapped) {
     const active = document.activeElement
     // What is being typed stays; what was only clicked shows the kept value again.
     Idiomorph.defaults.ignoreActiveValue = active instanceof HTMLElement && "dirty" in active.dataset
-    const same = address === target.dataset.address
+    const same = address.split("&")[0] === target.dataset.address?.split("&")[0]
     target.dataset.address = address
     const inside = target.contains(active)
     await htmx.ajax("GET", address, {target, swap: same ? "morph:innerHTML" : "innerHTML"})
@@ -31,9 +33,15 @@ export function createPartials({store, base, shelf, card}, swapped) {
     shelfDue = cardDue = false
     if (both[0]) await load(`${base}shelf`, shelf).then(() => swapped("shelf"))
     if (both[1]) {
-      const {chosen} = store.state
-      await load(`${base}card${chosen ? `?${chosen.kind}=${encodeURIComponent(chosen.id)}` : ""}`, card).then(() => swapped("card"))
+      await load(`${base}card${query(store.state)}`, card).then(() => swapped("card"))
     }
+  }
+
+  /** What the card is to be about: only as many nodes are named as it takes to say what they have in common. @param {State} state */
+  function query({chosen, nodes}) {
+    if (!chosen) return ""
+    const named = nodes.slice(0, MOST_NAMED).join(" ")
+    return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...(named ? {nodes: named} : {})})
   }
 
   let running = Promise.resolve()
@@ -51,7 +59,7 @@ export function createPartials({store, base, shelf, card}, swapped) {
       htmx.process(place)
     },
     update({state, previous}) {
-      if (state.scene && (!previous.scene || state.chosen !== previous.chosen)) ask(false)
+      if (state.scene && (!previous.scene || state.chosen !== previous.chosen || state.nodes !== previous.nodes)) ask(false)
     },
   }
 }

@@ -82,8 +82,8 @@ function drawOutline(context, outline) {
 
 /**
  * @param {HTMLCanvasElement} canvas
- * @param {{assets: string, view: {scale: number}, say: (words: string, bad?: boolean) => void}} options
- *   the address of pictures; the stage's scale
+ * @param {{assets: string, view: import("./view.js").StageView, say: (words: string, bad?: boolean) => void}} options
+ *   the address of pictures; how the scene lies on the stage, which the canvas covers
  * @returns {View & {redraw: () => void, whenReady: () => Promise<unknown>}}
  */
 export function createPicture(canvas, {assets, view, say}) {
@@ -109,17 +109,18 @@ export function createPicture(canvas, {assets, view, say}) {
     return found
   }
 
-  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {StageScene} scene */
-  function drawLayer(on, layer, frame, scene) {
+  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame */
+  function drawLayer(on, layer, frame) {
     const [a, b, c, d, e, f] = matrixOf(layer, frame)
-    const sx = canvas.width / scene.settings.width, sy = canvas.height / scene.settings.height
-    on.setTransform(a * sx, b * sy, c * sx, d * sy, e * sx, f * sy)
+    const s = view.scale * devicePixelRatio
+    const left = view.left * devicePixelRatio, top = view.top * devicePixelRatio
+    on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
     on.globalAlpha = layer.opacity
     const {asset, box, outlines} = layer.drawable
     if (asset) {
       const picture = sprite(asset)
       if (!picture.loaded) return
-      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * sx * box[2]) / picture.image.naturalWidth
+      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * s * box[2]) / picture.image.naturalWidth
       on.drawImage(picture.at(stretch), 0, 0, box[2], box[3])
     }
     for (const outline of outlines) drawOutline(on, outline)
@@ -130,30 +131,29 @@ export function createPicture(canvas, {assets, view, say}) {
     const layers = scene.layers.filter(layer => layer.visible)
     const moving = layers.findIndex(layer => layer.matrices.length > 6)
     const behind = moving < 0 ? layers : layers.slice(0, moving)
-    const key = [scene.settings.background, canvas.width, canvas.height, ...behind]
+    const {width, height, background} = scene.settings
+    const key = [background, width, height, canvas.width, canvas.height, view.scale, view.left, view.top, ...behind]
     if (!still || key.length !== still.key.length || key.some((part, i) => part !== still?.key[i])) {
       const image = document.createElement("canvas")
       image.width = canvas.width
       image.height = canvas.height
       const on = /** @type {CanvasRenderingContext2D} */ (image.getContext("2d"))
       on.imageSmoothingQuality = "high"
-      if (scene.settings.background) {
-        on.fillStyle = scene.settings.background
-        on.fillRect(0, 0, image.width, image.height)
+      if (background) {
+        on.fillStyle = background
+        const s = view.scale * devicePixelRatio
+        on.fillRect(view.left * devicePixelRatio, view.top * devicePixelRatio, width * s, height * s)
       }
-      for (const layer of behind) drawLayer(on, layer, 0, scene)
+      for (const layer of behind) drawLayer(on, layer, 0)
       still = {key, image}
     }
     return {image: still.image, rest: layers.slice(behind.length)}
   }
 
-  /** A side of the canvas in device px; even, as a render's. @param {number} side */
-  const evenSize = side => Math.max(2, 2 * Math.round((side * view.scale * devicePixelRatio) / 2))
-
   function redraw() {
     if (!last) return
     const {scene, frame} = last
-    const [width, height] = [scene.settings.width, scene.settings.height].map(evenSize)
+    const width = Math.round(view.width * devicePixelRatio), height = Math.round(view.height * devicePixelRatio)
     if (canvas.width !== width || canvas.height !== height) {
       canvas.width = width
       canvas.height = height
@@ -164,7 +164,7 @@ export function createPicture(canvas, {assets, view, say}) {
     context.clearRect(0, 0, width, height)
     context.drawImage(image, 0, 0)
     context.imageSmoothingQuality = "high"
-    for (const layer of rest) drawLayer(context, layer, frame, scene)
+    for (const layer of rest) drawLayer(context, layer, frame)
   }
 
   return {

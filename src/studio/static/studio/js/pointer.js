@@ -1,137 +1,180 @@
-/** The pointer on the stage: picks what is there, drags what stands still, places new things. */
+/**
+ * The pointer on the stage: hands what it does to the tool that is up, pans and zooms, and makes sure
+ * that nothing is left half done when a drag breaks off.
+ */
 
-import {course, matrixOf} from "./picture.js"
-import {shown} from "./store.js"
+/** @import {At, Drag, Tool} from "./types.js" */
 
-/** @import {Layer, State} from "./types.js" */
-
-const HINTS = {
-  text: "Click where the text is to stand",
-  rectangle: "Click where the rectangle is to stand",
-  ellipse: "Click where the ellipse is to stand",
-  star: "Click where the star is to stand",
-}
-
-const probe = /** @type {CanvasRenderingContext2D} */ (document.createElement("canvas").getContext("2d"))
-
-/** @param {Layer} layer @param {number} frame @param {[number, number]} point scene px */
-function hits(layer, frame, [x, y]) {
-  const [a, b, c, d, e, f] = matrixOf(layer, frame)
-  const own = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x, y})
-  const [left, top, width, height] = layer.drawable.box
-  if (layer.drawable.asset || layer.type === "text")
-    return own.x >= left && own.x <= left + width && own.y >= top && own.y <= top + height
-  return layer.drawable.outlines.some(outline => {
-    if (outline.fill && probe.isPointInPath(course(outline.d), own.x, own.y)) return true
-    probe.lineWidth = Math.max(outline.width, 8)
-    return Boolean(outline.stroke) && probe.isPointInStroke(course(outline.d), own.x, own.y)
-  })
-}
-
-/** The frontmost layer there that may be picked; the largest still ones count as ground and come last. */
-function layerAt(/** @type {State} */ state, /** @type {[number, number]} */ point) {
-  const scene = shown(state)
-  const found = (scene?.layers ?? []).filter(layer => layer.visible && !layer.locked && hits(layer, state.frame, point))
-  const {width, height} = scene?.settings ?? {width: 0, height: 0}
-  const ground = found.filter(({drawable: {box}, matrices, type}) => {
-    const [a, b, c, d] = matrices
-    return type === "picture" && matrices.length === 6 && box[2] * Math.hypot(a, b) >= width * 0.9 && box[3] * Math.hypot(c, d) >= height * 0.9
-  })
-  return found.findLast(layer => !ground.includes(layer)) ?? ground.at(-1)
-}
+const NEAR_PX = 9, NEAR_TOUCH_PX = 20
+const DOUBLE_MS = 400
 
 /**
  * @param {HTMLElement} bench
- * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, view: import("./view.js").StageView,
- *   say: (words: string) => void}} tools
+ * @param {{store: import("./store.js").Store, view: import("./view.js").StageView, tools: Record<string, Tool>}} parts
  */
-export function wirePointer(bench, {store, edits, view, say}) {
+export function wirePointer(bench, {store, view, tools}) {
   const hint = /** @type {HTMLElement} */ (bench.querySelector("[data-hint]"))
-  /** @type {{layer: Layer, from: [number, number], moved: boolean, pointer: number}|null} */
+  const words = /** @type {HTMLElement} */ (bench.querySelector("[data-hint-words]"))
+  const done = /** @type {HTMLElement} */ (bench.querySelector("[data-done]"))
+  /** @type {{work: Drag, pointer: number}|null} */
   let drag = null
+  /** @type {Map<number, PointerEvent>} */
+  const touches = new Map()
+  /** @type {{x: number, y: number, apart: number}|null} */
+  let pinch = null
+  let hand = false
+  let lastPress = {time: -1e9, x: 0, y: 0}
 
-  /** @param {string} tool */
-  function pickTool(tool) {
-    store.set({tool})
-    const words = HINTS[/** @type {keyof typeof HINTS} */ (tool)]
-    hint.hidden = !words
-    hint.textContent = words ? `${words}. Esc puts the tool down.` : ""
-    bench.style.cursor = words ? "crosshair" : ""
+  const tool = () => tools[store.state.tool] ?? tools.pick
+
+  /** @param {PointerEvent} event @returns {At} */
+  const at = event => ({
+    event, target: /** @type {Element} */ (event.target), point: view.point(event),
+    reach: (event.pointerType === "touch" ? NEAR_TOUCH_PX : NEAR_PX) / view.scale,
+  })
+
+  function tell() {
+    const said = tool().hint()
+    hint.hidden = !said
+    words.textContent = said
+    done.hidden = store.state.tool !== "pen"
+    bench.style.cursor = hand || store.state.tool === "hand" ? "grab" : tool().cursor
     for (const button of bench.querySelectorAll("[data-tool]"))
-      button.setAttribute("aria-pressed", String(/** @type {HTMLElement} */ (button).dataset.tool === tool))
+      button.setAttribute("aria-pressed", String(/** @type {HTMLElement} */ (button).dataset.tool === store.state.tool))
   }
 
-  /** @param {string} what @param {[number, number]} point */
-  async function place(what, [x, y]) {
-    const before = new Set(store.state.scene?.layers.map(layer => layer.id))
-    await edits.commit({form: "add", fields: {what, x: x.toFixed(1), y: y.toFixed(1)}})
-    pickTool("pick")
-    const made = store.state.scene?.layers.find(layer => !before.has(layer.id))
-    if (made) store.set({chosen: {kind: "layer", id: made.id}})
+  /** @param {string} name */
+  function pickTool(name) {
+    if (!(name in tools)) return
+    breakOff()
+    if (name !== store.state.tool) tool().leave?.()
+    store.set({tool: name, draft: null, guides: []})
+    tell()
   }
 
-  /** @param {PointerEvent} event */
-  function placed(event) {
-    if (!drag) return null
-    const [x, y] = view.point(event)
-    let dx = x - drag.from[0], dy = y - drag.from[1]
-    if (event.shiftKey && Math.abs(dx) > Math.abs(dy)) dy = 0
-    else if (event.shiftKey) dx = 0
-    const [px, py] = drag.layer.position
-    return {form: "place", fields: {layer: drag.layer.id, x: (px + dx).toFixed(2), y: (py + dy).toFixed(2)}}
+  /** @returns {Drag} */
+  function panning(/** @type {PointerEvent} */ from) {
+    let {clientX, clientY} = from
+    bench.style.cursor = "grabbing"
+    return {
+      move({event}) {
+        view.pan(event.clientX - clientX, event.clientY - clientY)
+        clientX = event.clientX
+        clientY = event.clientY
+      },
+      drop: tell,
+      cancel: tell,
+    }
+  }
+
+  function breakOff() {
+    if (!drag) return false
+    const {work} = drag
+    drag = null
+    work.cancel()
+    return true
+  }
+
+  /** Two fingers move and scale the view. @param {PointerEvent} event */
+  function spread(event) {
+    touches.set(event.pointerId, event)
+    const [a, b] = [...touches.values()]
+    const now = {x: (a.clientX + b.clientX) / 2, y: (a.clientY + b.clientY) / 2, apart: Math.hypot(a.clientX - b.clientX, a.clientY - b.clientY)}
+    if (pinch) {
+      view.pan(now.x - pinch.x, now.y - pinch.y)
+      if (pinch.apart > 0) view.zoom(now.apart / pinch.apart, /** @type {any} */ ({clientX: now.x, clientY: now.y}))
+    }
+    pinch = now
   }
 
   bench.addEventListener("pointerdown", event => {
     const target = /** @type {Element} */ (event.target)
-    const tool = target.closest("[data-tool]")
-    if (tool instanceof HTMLElement) return pickTool(tool.dataset.tool ?? "pick")
-    if (event.button !== 0 || target.closest("button, .badge")) return
-    const point = view.point(event)
-    if (store.state.tool !== "pick") return void place(store.state.tool, point)
-    const layer = layerAt(store.state, point)
-    const rail = target.closest("[data-rail]")
-    const onChosen = layer && store.state.chosen?.id === layer.id
-    if (rail instanceof SVGElement && !onChosen) {
-      store.set({chosen: {kind: "path", id: rail.dataset.rail ?? ""}})
+    if (target.closest("button, a, input, label, .menu, .badge, .toolbox")) return
+    if (event.pointerType === "touch") touches.set(event.pointerId, event)
+    if (touches.size === 2) {
+      breakOff()
+      pinch = null
       return
     }
-    if (!layer) return
-    store.set({chosen: {kind: "layer", id: layer.id}})
-    if (layer.type === "line") return
+    if (drag) return
+    const pans = event.button === 1 || (event.button === 0 && (hand || store.state.tool === "hand"))
+    if (event.button !== 0 && !pans) return
+    event.preventDefault()
+    const focused = /** @type {HTMLElement|null} */ (document.activeElement)
+    if (focused && focused !== document.body) focused.blur()
+    const work = pans ? panning(event) : tool().press(at(event))
+    if (!work) return tell()
+    drag = {work, pointer: event.pointerId}
     bench.setPointerCapture(event.pointerId)
-    drag = {layer, from: point, moved: false, pointer: event.pointerId}
   })
 
   bench.addEventListener("pointermove", event => {
-    if (!drag || event.pointerId !== drag.pointer) return
-    const [x, y] = view.point(event)
-    if (!drag.moved && Math.hypot(x - drag.from[0], y - drag.from[1]) * view.scale < 3) return
-    if (!drag.moved && drag.layer.ride) {
-      const path = store.state.scene?.paths.find(p => p.id === drag?.layer.ride?.path)
-      say(`${drag.layer.name} rides ${path?.name}; its place is set by the ride.`)
-      drag = null
+    if (touches.size === 2 && touches.has(event.pointerId)) return spread(event)
+    if (drag) {
+      if (event.pointerId !== drag.pointer) return
+      if (event.pointerType !== "touch" && event.buttons === 0) breakOff() // let go where no one saw it
+      else drag.work.move(at(event))
       return
     }
-    drag.moved = true
-    const edit = placed(event)
-    if (edit) edits.look(edit)
+    if (hand || store.state.tool === "hand" || event.target !== bench && !/** @type {Element} */ (event.target).closest(".overlay, .ground, canvas")) return
+    const cursor = tool().hover?.(at(event))
+    if (typeof cursor === "string") bench.style.cursor = cursor
   })
 
-  /** @param {PointerEvent} event */
-  const release = event => {
-    const edit = drag?.moved && event.pointerId === drag.pointer ? placed(event) : null
+  bench.addEventListener("pointerup", event => {
+    touches.delete(event.pointerId)
+    pinch = null
+    if (!drag || event.pointerId !== drag.pointer) return
+    const {work} = drag
     drag = null
-    if (edit) void edits.commit(edit)
-  }
-  bench.addEventListener("pointerup", release)
-  bench.addEventListener("pointercancel", () => cancel())
+    work.drop(at(event))
+    tell()
+    const near = Math.hypot(event.clientX - lastPress.x, event.clientY - lastPress.y) < 4
+    if (near && event.timeStamp - lastPress.time < DOUBLE_MS) {
+      lastPress.time = -1e9
+      tool().double?.(at(event))
+    } else lastPress = {time: event.timeStamp, x: event.clientX, y: event.clientY}
+  })
+  for (const name of /** @type {const} */ (["pointercancel", "lostpointercapture"]))
+    bench.addEventListener(name, event => {
+      touches.delete(event.pointerId)
+      if (drag?.pointer === event.pointerId) breakOff()
+    })
+  window.addEventListener("blur", breakOff)
 
-  function cancel() {
-    if (!drag) return false
-    drag = null
-    edits.lookAway()
-    return true
-  }
+  bench.addEventListener("wheel", event => {
+    if (/** @type {Element} */ (event.target).closest(".menu")) return
+    event.preventDefault()
+    const lines = event.deltaMode === 1 ? 16 : 1
+    if (event.shiftKey) view.pan(-(event.deltaX || event.deltaY) * lines, 0)
+    else view.zoom(Math.exp(-Math.max(-300, Math.min(300, event.deltaY * lines)) * (event.ctrlKey ? 0.01 : 0.0018)), event)
+  }, {passive: false})
 
-  return {cancel, pickTool}
+  document.addEventListener("click", event => {
+    const target = /** @type {Element} */ (event.target)
+    const button = target.closest("[data-tool]")
+    if (button instanceof HTMLElement) {
+      const {figure, shape} = button.dataset
+      store.set({...(figure ? {figure} : {}), ...(shape ? {shape} : {})})
+      pickTool(button.dataset.tool ?? "pick")
+    }
+    if (target.closest("[data-done]")) pickTool("pick")
+  })
+  tell()
+
+  return {
+    pickTool,
+    tell,
+    cancel: breakOff,
+    /** The hand, while its key is held. @param {boolean} on */
+    hold(on) {
+      if (hand === on) return
+      hand = on
+      tell()
+    },
+    /** Keys go to the tool first. @param {KeyboardEvent} event */
+    key: event => tool().key?.(event) ?? false,
+  }
 }
+
+/** @typedef {ReturnType<typeof wirePointer>} Pointer */

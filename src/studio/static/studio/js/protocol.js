@@ -2,7 +2,9 @@
 
 /** @import {StageScene} from "./types.js" */
 
-const FORMAT = 1
+const FORMAT = 2
+/** Numbers a node of a path: x, y, and both handles as offsets. */
+export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
 export const COLUMNS = 6
 
@@ -22,10 +24,10 @@ export function unpack(buffer, before) {
   const block = ([offset, count]) => numbers.subarray(offset, offset + count)
   const layers = head.layers.map((/** @type {any} */ layer) => {
     if (layer.same) return found(before?.layers, layer.id)
-    const ride = layer.ride && {...layer.ride, rows: block(layer.ride.rows)}
+    const ride = layer.ride && {...layer.ride, rows: block(layer.ride.rows), passes: block(layer.ride.passes)}
     return {...layer, matrices: block(layer.matrices), ride}
   })
-  const paths = head.paths.map((/** @type {any} */ path) => (path.same ? found(before?.paths, path.id) : path))
+  const paths = head.paths.map((/** @type {any} */ path) => (path.same ? found(before?.paths, path.id) : {...path, nodes: block(path.nodes)}))
   return {scene: {settings: head.scene, layers, paths}, head}
 }
 

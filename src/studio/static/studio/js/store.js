@@ -14,7 +14,7 @@ export function createStore(initial) {
     set(change) {
       if (updating) throw new Error("a view may not change the state while it updates")
       const previous = state
-      state = {...state, ...change}
+      state = settled({...state, ...change}, previous, change)
       updating = true
       try {
         for (const view of views) view.update({state, previous})
@@ -32,11 +32,30 @@ export function createStore(initial) {
 
 /** @typedef {ReturnType<typeof createStore>} Store */
 
+/** @type {readonly string[]} */
+export const NONE = []
+
+/** What follows from a change: no nodes of a path that is not chosen, and none that are gone. */
+function settled(/** @type {State} */ state, /** @type {State} */ previous, /** @type {Partial<State>} */ change) {
+  const {chosen} = state
+  if (chosen?.id !== previous.chosen?.id || chosen?.kind !== previous.chosen?.kind) {
+    if (!change.nodes) state.nodes = NONE
+    if (chosen?.kind === "layer") state.rider = chosen.id
+  }
+  if (state.nodes.length && shown(state) !== shown(previous)) {
+    const there = new Set(chosenPath(state)?.ids)
+    const kept = state.nodes.filter(id => there.has(id))
+    if (kept.length < state.nodes.length) state.nodes = kept
+  }
+  return state
+}
+
 /** @returns {State} */
 export function initialState() {
   return {
-    scene: null, look: null, revision: -1, frame: 0, playing: false, loop: true, chosen: null, tool: "pick",
-    undo: "", redo: "", kept: "kept",
+    scene: null, look: null, revision: -1, frame: 0, playing: false, loop: true, chosen: null, nodes: NONE, rider: null,
+    tool: "pick", figure: "ellipse", shape: "rectangle", guides: [], draft: null,
+    prefs: {nodeSize: 4, handles: "chosen", snap: true, rails: true}, notes: {}, undo: "", redo: "", kept: "kept",
   }
 }
 
@@ -48,12 +67,13 @@ export function chosenLayer(state) {
   return state.chosen?.kind === "layer" ? shown(state)?.layers.find(layer => layer.id === state.chosen?.id) : undefined
 }
 
-/** The layer whose ride is told about: the chosen one, or the first rider of the chosen path. @param {State} state */
+/** The layer whose ride is told about: the chosen one, or of the chosen path's riders the one chosen last. @param {State} state */
 export function tellingRider(state) {
   const layer = chosenLayer(state)
   if (layer) return layer.ride ? layer : undefined
   if (state.chosen?.kind !== "path") return undefined
-  return shown(state)?.layers.findLast(other => other.ride?.path === state.chosen?.id)
+  const riders = shown(state)?.layers.filter(other => other.ride?.path === state.chosen?.id) ?? []
+  return riders.find(rider => rider.id === state.rider) ?? riders.at(-1)
 }
 
 /** The path the chosen thing is or rides. @param {State} state @returns {Path|undefined} */

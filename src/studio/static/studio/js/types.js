@@ -6,22 +6,35 @@
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
  * @typedef {{id: string, time: number, distance: number, node: string|null}} Peg
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
- *   peak: {speed: number, frame: number}, rows: Float32Array, pegs: Peg[], seam: Seam}} Ride
+ *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], seam: Seam}} Ride
  * @typedef {{id: string, name: string, type: string, visible: boolean, locked: boolean, opacity: number,
  *   position: [number, number], drawable: Drawable, matrices: Float32Array, ride: Ride|null}} Layer
- * @typedef {{id: string, name: string, visible: boolean, colour: string|null, loops: boolean, d: string,
- *   nodes: [number, number, string][], start: [number, number, number], box: [number, number, number, number],
- *   length: number}} Path
+ * @typedef {{id: string, name: string, visible: boolean, locked: boolean, colour: string|null, loops: boolean, d: string,
+ *   ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][], start: [number, number, number],
+ *   box: [number, number, number, number], length: number}} Path
  * @typedef {{width: number, height: number, fps: number, rate: string, length: number, background: string|null}} Settings
  * @typedef {{settings: Settings, layers: Layer[], paths: Path[]}} StageScene
  *
+ * @typedef {[number, number]} Point
  * @typedef {{kind: "layer"|"path", id: string}} Chosen
+ * @typedef {{x?: number, y?: number, line?: [Point, Point]}} Guide where something snapped to, in scene px
+ * @typedef {{d?: string, dots?: Point[], stems?: [Point, Point][], ring?: Point|null, band?: [Point, Point]|null,
+ *   plus?: Point|null}} Draft what a tool shows before there is anything to keep, in scene px
+ * @typedef {{nodeSize: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean}} Prefs
  * @typedef {{
  *   scene: StageScene|null, look: StageScene|null, revision: number, frame: number, playing: boolean, loop: boolean,
- *   chosen: Chosen|null, tool: string, undo: string, redo: string, kept: "kept"|"keeping"|"failed"
+ *   chosen: Chosen|null, nodes: readonly string[], rider: string|null, tool: string, figure: string, shape: string,
+ *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
+ *   undo: string, redo: string, kept: "kept"|"keeping"|"failed"
  * }} State
  * @typedef {{update: (change: {state: State, previous: State}) => void, destroy?: () => void}} View
  *
  * @typedef {{form: string, fields: Record<string, string>}|{commands: object[]}} Edit
+ *
+ * @typedef {{event: PointerEvent, target: Element, point: Point, reach: number}} At a place on the stage: in scene px,
+ *   and how near is near, in scene px
+ * @typedef {{move: (at: At) => void, drop: (at: At) => void, cancel: () => void}} Drag
+ * @typedef {{cursor: string, hint: () => string, press: (at: At) => Drag|null|void, hover?: (at: At) => string|void,
+ *   key?: (event: KeyboardEvent) => boolean, leave?: () => void, double?: (at: At) => void}} Tool
  */
 export {}

@@ -1,0 +1,95 @@
+/** What lies under the pointer: layers, nodes, handles, the corners of a frame. */
+
+import {handled, handlesOf} from "./marks.js"
+import {course, matrixOf} from "./picture.js"
+import {NODE} from "./protocol.js"
+import {chosenPath, shown} from "./store.js"
+
+/** @import {At, Layer, Path, Point, State} from "./types.js" */
+
+const probe = /** @type {CanvasRenderingContext2D} */ (document.createElement("canvas").getContext("2d"))
+const ROOM = 12
+
+/** @param {Layer} layer @param {number} frame @param {Point} point scene px */
+function hits(layer, frame, [x, y]) {
+  const [a, b, c, d, e, f] = matrixOf(layer, frame)
+  const own = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x, y})
+  const [left, top, width, height] = layer.drawable.box
+  if (layer.drawable.asset || layer.type === "text")
+    return own.x >= left && own.x <= left + width && own.y >= top && own.y <= top + height
+  return layer.drawable.outlines.some(outline => {
+    if (outline.fill && probe.isPointInPath(course(outline.d), own.x, own.y)) return true
+    probe.lineWidth = Math.max(outline.width, 8)
+    return Boolean(outline.stroke) && probe.isPointInStroke(course(outline.d), own.x, own.y)
+  })
+}
+
+/** The frontmost layer there that may be picked; the largest still ones count as ground and come last. @param {State} state @param {Point} point */
+export function layerAt(state, point) {
+  const scene = shown(state)
+  const found = (scene?.layers ?? []).filter(layer => layer.visible && !layer.locked && hits(layer, state.frame, point))
+  const {width, height} = scene?.settings ?? {width: 0, height: 0}
+  const ground = found.filter(({drawable: {box}, matrices, type}) => {
+    const [a, b, c, d] = matrices
+    return type === "picture" && matrices.length === 6 && box[2] * Math.hypot(a, b) >= width * 0.9 && box[3] * Math.hypot(c, d) >= height * 0.9
+  })
+  return found.findLast(layer => !ground.includes(layer)) ?? ground.at(-1)
+}
+
+/** The node of a path that is nearest, if it is near; chosen ones first. @param {Path|undefined} path @param {At} at @param {readonly string[]} [first] */
+export function nodeAt(path, {point, reach}, first = []) {
+  if (!path) return -1
+  const chosen = new Set(first)
+  let found = -1, least = reach
+  for (let i = 0; i < path.ids.length; i++) {
+    const away = Math.hypot(path.nodes[i * NODE] - point[0], path.nodes[i * NODE + 1] - point[1])
+    if (away < least || (away === least && chosen.has(path.ids[i]))) [found, least] = [i, away]
+  }
+  return found
+}
+
+/** The handle that is nearest, of those that are shown. @param {State} state @param {At} at @returns {{index: number, side: "in"|"out", place: Point}|null} */
+export function handleAt(state, {point, reach}) {
+  const path = chosenPath(state)
+  if (!path) return null
+  let found = null, least = reach
+  for (const index of handled(path, new Set(state.nodes), state.prefs))
+    for (const [side, x, y] of handlesOf(path, index)) {
+      const away = Math.hypot(x - point[0], y - point[1])
+      if (away < least) [found, least] = [{index, side, place: /** @type {Point} */ ([x, y])}, away]
+    }
+  return found
+}
+
+/** The places of the nodes that are chosen. @param {State} state @returns {Point[]} */
+export function chosenPlaces(state) {
+  const path = chosenPath(state), chosen = new Set(state.nodes)
+  return (path?.ids ?? []).flatMap((id, i) => (path && chosen.has(id) ? [/** @type {Point} */ ([path.nodes[i * NODE], path.nodes[i * NODE + 1]])] : []))
+}
+
+/** The box that the frame goes round, in scene px: of the whole chosen path, or of several nodes. @param {State} state @returns {[number, number, number, number]|null} */
+export function spanOf(state) {
+  const path = chosenPath(state)
+  if (state.chosen?.kind !== "path" || !path || path.locked || state.tool !== "pick" || state.nodes.length === 1) return null
+  if (!state.nodes.length) return path.box
+  const places = chosenPlaces(state)
+  const [xs, ys] = [places.map(p => p[0]), places.map(p => p[1])]
+  const [left, top] = [Math.min(...xs), Math.min(...ys)]
+  return [left, top, Math.max(...xs) - left, Math.max(...ys) - top]
+}
+
+/** The frame itself, in bench px, with room round the box. @param {State} state @param {import("./view.js").StageView} view @returns {[number, number, number, number]|null} */
+export function frameBox(state, view) {
+  const span = spanOf(state)
+  if (!span) return null
+  return [view.x(span[0]) - ROOM, view.y(span[1]) - ROOM, span[2] * view.scale + 2 * ROOM, span[3] * view.scale + 2 * ROOM]
+}
+
+/** Which part of the frame is there: a corner 0..3 clockwise from the top left, or 4, the knob. @param {State} state @param {import("./view.js").StageView} view @param {At} at */
+export function frameAt(state, view, {point, reach}) {
+  const box = frameBox(state, view)
+  if (!box) return -1
+  const [x, y, w, h] = box
+  const parts = [[x, y], [x + w, y], [x + w, y + h], [x, y + h], [x + w / 2, y - 18]]
+  return parts.findIndex(([px, py]) => Math.hypot(px - view.x(point[0]), py - view.y(point[1])) < reach * view.scale * 0.9)
+}

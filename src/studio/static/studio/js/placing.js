@@ -1,0 +1,75 @@
+/** Tools that put something new on the stage: figures as paths, dragged to their size; texts and shapes. */
+
+import {straight} from "./snap.js"
+
+/** @import {At, Drag, Tool} from "./types.js" */
+
+/** @param {number} value */
+const px = value => String(+value.toFixed(2))
+
+/**
+ * Drags out a figure. Shift keeps it regular, Alt draws it from its middle.
+ * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, snap: import("./snap.js").Snap,
+ *   done: () => void}} tools
+ * @returns {Tool}
+ */
+export function createFigure({store, edits, snap, done}) {
+  /** @param {At} at @returns {Drag} */
+  function press(at) {
+    const pull = snap.magnets()
+    const begun = snap.snap(at.point, pull, at.event)
+    let large = false
+    /** @param {At} now */
+    function fields(now) {
+      let [x, y] = snap.snap(now.point, pull, now.event)
+      if (now.event.shiftKey && store.state.figure === "wave") [x, y] = straight(begun, now.point)
+      else if (now.event.shiftKey) {
+        const side = Math.max(Math.abs(now.point[0] - begun[0]), Math.abs(now.point[1] - begun[1]))
+        x = begun[0] + Math.sign(now.point[0] - begun[0]) * side
+        y = begun[1] + Math.sign(now.point[1] - begun[1]) * side
+      }
+      const from = now.event.altKey ? [2 * begun[0] - x, 2 * begun[1] - y] : begun
+      const left = Math.min(from[0], x), top = Math.min(from[1], y)
+      return {kind: store.state.figure, left: px(left), top: px(top), width: px(Math.abs(x - from[0])), height: px(Math.abs(y - from[1]))}
+    }
+    return {
+      move(now) {
+        large ||= Math.hypot(now.point[0] - at.point[0], now.point[1] - at.point[1]) > at.reach / 2
+        if (large) edits.look({form: "figure", fields: fields(now)})
+      },
+      drop(now) {
+        if (large) void edits.commit({form: "figure", fields: fields(now)}).then(head => { if (head) done() })
+        snap.clear()
+      },
+      cancel() {
+        snap.clear()
+        edits.lookAway()
+      },
+    }
+  }
+  return {
+    cursor: "crosshair",
+    hint: () => `Drag out the ${store.state.figure}. Shift keeps it regular, Alt draws it from the middle.`,
+    press,
+  }
+}
+
+/**
+ * Puts a text or a shape where it is clicked.
+ * @param {{edits: import("./edits.js").Edits, store: import("./store.js").Store, what: () => string, done: () => void}} tools
+ * @returns {Tool}
+ */
+export function createPlacing({edits, store, what, done}) {
+  return {
+    cursor: "crosshair",
+    hint: () => `Click where the ${what()} is to stand.`,
+    press({point: [x, y]}) {
+      const before = new Set(store.state.scene?.layers.map(layer => layer.id))
+      void edits.commit({form: "add", fields: {what: what(), x: x.toFixed(1), y: y.toFixed(1)}}).then(() => {
+        const made = store.state.scene?.layers.find(layer => !before.has(layer.id))
+        if (made) store.set({chosen: {kind: "layer", id: made.id}})
+        done()
+      })
+    },
+  }
+}

@@ -1,0 +1,83 @@
+/** The menu on a node, on the curve, on a layer, on the stage: by the right button, a long press, or a key. */
+
+import {layerAt, nodeAt} from "./hits.js"
+import {NODE} from "./protocol.js"
+import {chosenPath} from "./store.js"
+
+/** @import {Point} from "./types.js" */
+
+/**
+ * @param {HTMLElement} bench
+ * @param {{store: import("./store.js").Store, view: import("./view.js").StageView, acts: import("./acts.js").Acts}} parts
+ */
+export function wireStageMenu(bench, {store, view, acts}) {
+  const menu = /** @type {HTMLElement} */ (document.getElementById("stage-menu"))
+  /** @type {Point} */
+  let where = [0, 0]
+
+  /** What is under the pointer is chosen, and named. @param {MouseEvent} event */
+  function under(event) {
+    const {state} = store, path = state.prefs.rails ? chosenPath(state) : undefined
+    const target = /** @type {Element} */ (event.target)
+    const at = /** @type {any} */ ({event, target, point: view.point(event), reach: 10 / view.scale})
+    const index = nodeAt(path, at, state.nodes)
+    if (path && index >= 0) {
+      const id = path.ids[index]
+      if (!state.nodes.includes(id)) store.set({chosen: {kind: "path", id: path.id}, nodes: [id]})
+      return ["node", "rail"]
+    }
+    const rail = target.closest("[data-rail]")
+    if (rail instanceof SVGElement) {
+      store.set({chosen: {kind: "path", id: rail.dataset.rail ?? ""}})
+      return ["rail"]
+    }
+    const layer = layerAt(state, at.point)
+    if (!layer || (path && layer.type === "picture" && layer.matrices.length === 6)) return ["stage"]
+    store.set({chosen: {kind: "layer", id: layer.id}})
+    return ["layer", "stage"]
+  }
+
+  /** @param {string[]} groups @param {number} x @param {number} y in the window's px */
+  function open(groups, x, y) {
+    for (const group of menu.querySelectorAll("[data-for]")) {
+      const part = /** @type {HTMLElement} */ (group)
+      part.hidden = !groups.includes(part.dataset.for ?? "")
+      for (const button of part.querySelectorAll("[data-do]"))
+        /** @type {HTMLElement} */ (button).hidden = !acts.fits(/** @type {HTMLElement} */ (button).dataset.do ?? "")
+    }
+    menu.hidden = false
+    menu.style.left = `${Math.min(x, innerWidth - menu.offsetWidth - 6)}px`
+    menu.style.top = `${Math.max(6, Math.min(y, innerHeight - menu.offsetHeight - 6))}px`
+    const first = [...menu.querySelectorAll("button")].find(button => button.offsetParent)
+    first?.focus()
+  }
+
+  bench.addEventListener("contextmenu", event => {
+    if (/** @type {Element} */ (event.target).closest("button, .menu")) return
+    event.preventDefault()
+    where = view.point(event)
+    // The menu key asks on behalf of what is chosen.
+    if (event.button === 0 && event.detail === 0 && keyboard()) return
+    open(under(event), event.clientX, event.clientY)
+  })
+
+  /** Opens the menu of the chosen nodes or the chosen thing, where it is. */
+  function keyboard() {
+    const {state} = store, path = chosenPath(state), box = bench.getBoundingClientRect()
+    const index = path?.ids.indexOf(state.nodes.at(-1) ?? "") ?? -1
+    if (path && index >= 0) {
+      const [x, y] = [path.nodes[index * NODE], path.nodes[index * NODE + 1]]
+      open(["node", "rail"], box.left + view.x(x) + 8, box.top + view.y(y) + 8)
+    } else open(state.chosen?.kind === "path" ? ["rail", "stage"] : state.chosen ? ["layer", "stage"] : ["stage"], box.left + 40, box.top + 40)
+    return true
+  }
+
+  document.addEventListener("click", event => {
+    const button = /** @type {Element} */ (event.target).closest("[data-do]")
+    if (!(button instanceof HTMLElement)) return
+    menu.hidden = true
+    acts.run(button.dataset.do ?? "", where)
+  })
+
+  return {keyboard}
+}
