@@ -88,7 +88,7 @@ def evaluation() -> Report:
     small = demo.manta_loop(lambda name, drawing, px: Picture(f"{name}.png", 100, 100))
 
     def fresh(scene: Scene) -> None:
-        evaluate._motion.cache_clear()
+        evaluate._RECENT.clear()
         _ = Evaluation(scene).motions
 
     large_s, small_s = best_of(lambda: fresh(large), 9), best_of(lambda: fresh(small), 9)

@@ -77,6 +77,7 @@ def test_escape_in_the_middle_of_a_drag_puts_everything_back(browser, scene, stu
 
 def test_a_rider_is_not_dragged_off_its_path_and_says_why(browser, scene, studio):
     before = studio.document(scene)
+    chord(browser, Keys.SHIFT, Keys.ARROW_RIGHT)
     x, y = centre(find(browser, ".rider-dot"))
     drag(browser, (x, y), (x + 80, y + 40))
     assert "rides Reef run; its place is set by the ride" in find(browser, ".toast").text

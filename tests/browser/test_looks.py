@@ -94,7 +94,7 @@ def test_the_stage_is_right_on_a_fine_screen(browser, studio):
     )
     try:
         open_editor(browser, studio.editor(1))
-        box = browser.find_element(By.CSS_SELECTOR, ".frame").rect
+        box = browser.find_element(By.CSS_SELECTOR, "#stage").rect
         width = browser.execute_script("return document.querySelector('#stage canvas').width")
         assert width == pytest.approx(2 * box["width"], abs=2)
     finally:

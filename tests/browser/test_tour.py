@@ -217,7 +217,7 @@ def test_a_layer_that_stands_still_is_dragged_and_escape_puts_it_back(browser, s
 
 def test_a_text_is_placed_with_its_tool_and_typed_over(browser, studio):
     scene = new_scene(browser, studio)
-    keys(browser, "2")
+    keys(browser, "4")
     assert "Click where the text is to stand" in find(browser, "[data-hint]").text
     x, y = centre(find(browser, ".frame"))
     drag(browser, (x - 40, y - 20), (x - 40, y - 20), steps=1)

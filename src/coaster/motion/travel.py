@@ -1,10 +1,12 @@
 """A ride over time: how far, where, how fast and which way, for every frame at once."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from coaster.errors import UnknownId
 from coaster.geometry.bezier import Floats
@@ -108,7 +110,12 @@ def travelled(way: Way, times: ArrayLike, period: float | None = None) -> tuple[
     Degenerate: before the first and after the last peg the rider rests there, unless the ride
                 repeats after ``period``.
     """
-    t = np.asarray(times, float)
+    total, rate = _unshifted(way, np.asarray(times, float), period)
+    return total + way.ride.offset / 100 * way.length, rate
+
+
+def _unshifted(way: Way, t: Floats, period: float | None) -> tuple[Floats, Floats]:
+    """Return ``travelled`` with the offset left out."""
     pegs = way.ride.pegs
     marks = np.array([p.time for p in pegs])
     stops = np.array([way.distance(p.place) for p in pegs])
@@ -122,24 +129,39 @@ def travelled(way: Way, times: ArrayLike, period: float | None = None) -> tuple[
         if not way.loops:
             kept = np.clip(total, stops.min(), stops.max())
             total, rate = kept, np.where(kept == total, rate, 0.0)
-    total = total + rounds * (stops[-1] - stops[0]) + way.ride.offset / 100 * way.length
-    return total, rate
+    return total + rounds * (stops[-1] - stops[0]), rate
 
 
 def _between(
     pegs: tuple[Peg, ...], marks: Floats, stops: Floats, t: Floats, forward_only: bool
 ) -> tuple[Floats, Floats]:
+    k, value, rate = _shares(pegs, forward_only, t.tobytes())
+    gain = np.diff(stops)[k]
+    total = np.where(value == 1.0, stops[k + 1], stops[k] + value * gain)
+    return np.where(t < marks[0], stops[0], total), rate * gain
+
+
+@lru_cache(maxsize=1024)
+def _shares(pegs: tuple[Peg, ...], forward_only: bool, times: bytes) -> tuple[NDArray[np.intp], Floats, Floats]:
+    """Return for each time the section it lies in, the share of it that is covered, and the share a frame.
+
+    The path has no say in this: while it is being shaped, all of it is known.
+    """
+    t = np.frombuffer(times)
+    marks = np.array([p.time for p in pegs])
     k = np.clip(np.searchsorted(marks, t, side="right") - 1, 0, len(pegs) - 2)
     k = np.where((t == marks[k]) & (t == marks[-1]), len(pegs) - 2, k)
     x1, y1, x2, y2 = section_curves(pegs, forward_only)[k].T
-    span, gain = np.diff(marks)[k], np.diff(stops)[k]
+    span = np.diff(marks)[k]
     u = np.clip((t - marks[k]) / span, 0.0, 1.0)
     value, slope = easing.ease(u, x1, y1, x2, y2)
     steps = np.array([{"none": 0, "start": 1, "end": 2}[p.step] for p in pegs[:-1]])[k]
     value = np.choose(steps, [value, np.ones_like(u), np.floor(u)])
     resting = (t < marks[0]) | (t > marks[-1]) | (steps > 0)
-    total = np.where(value == 1.0, stops[k + 1], stops[k] + value * gain)
-    return np.where(t < marks[0], stops[0], total), np.where(resting, 0.0, slope * gain / span)
+    found = k, value, np.where(resting, 0.0, slope / span)
+    for array in found:
+        array.setflags(write=False)
+    return found
 
 
 def section_curves(pegs: tuple[Peg, ...], forward_only: bool) -> Floats:
@@ -175,21 +197,74 @@ def evaluate(way: Way, times: ArrayLike, *, fps: float, period: float | None = N
     Degenerate: while the rider rests, its heading is that of the side it came from, or before
                 it ever moved of the side it leaves to.
     """
+    return evaluate_all([way], times, fps=fps, periods=[period])[0]
+
+
+def evaluate_all(
+    ways: Sequence[Way],
+    times: ArrayLike,
+    *,
+    fps: float,
+    periods: Sequence[float | None],
+    at: slice = slice(None),
+) -> list[Travel]:
+    """Evaluate several rides on one path with one rule for gaps, as ``evaluate``, in one go.
+
+    With ``at`` only those of the times are told about; what they are depends on all of them.
+    """
     times = np.asarray(times, float)
-    total, rate = travelled(way, times, period)
-    forward = _filled_forward(np.sign(rate)) > 0
-    origin = way.distance(way.ride.pegs[0].place) + way.ride.offset / 100 * way.length
-    moved = np.maximum.accumulate(np.abs(total - origin) > AT_NODE * way.length)
-    leaving = ~moved & bool(np.any(rate != 0))
-    after = forward == leaving
-    along = _wrapped(total, way, after)
-    places = way.measure.locate(along, after)
-    direction = way.measure.directions(places, after) + np.where(forward, 0.0, np.pi)
-    heading = np.unwrap((direction + np.pi) % (2 * np.pi) - np.pi)
-    facing = _facing(way, times, places.position, heading, fps, period)
-    upright = way.ride.facing.keep_upright and way.ride.facing.mode != "fixed"
-    upside = np.where(np.cos(facing) < -1e-9, -1.0, 1.0) if upright else np.ones_like(facing)
-    return Travel(total, rate, along, places.position, heading, facing, upside)
+    measure = ways[0].measure
+    known: dict[tuple[tuple[Peg, ...], bool, float | None], _Distances] = {}
+    begun = [_distances(way, times, period, known).at(at, way) for way, period in zip(ways, periods, strict=True)]
+    times = times[at]
+    along, after = (np.concatenate([getattr(each, name) for each in begun]) for name in ("along", "after"))
+    places = measure.locate(along, after)
+    directions = measure.directions(places, after)
+    found = []
+    for row, (way, each, period) in enumerate(zip(ways, begun, periods, strict=True)):
+        own = slice(row * len(times), (row + 1) * len(times))
+        position, direction = places.position[own], directions[own] + np.where(each.forward, 0.0, np.pi)
+        heading = np.unwrap((direction + np.pi) % (2 * np.pi) - np.pi)
+        facing = _facing(way, times, position, heading, fps, period)
+        upright = way.ride.facing.keep_upright and way.ride.facing.mode != "fixed"
+        upside = np.where(np.cos(facing) < -1e-9, -1.0, 1.0) if upright else np.ones_like(facing)
+        found.append(Travel(each.total, each.rate, each.along, position, heading, facing, upside))
+    return found
+
+
+@dataclass(frozen=True)
+class _Distances:
+    """How far a rider has come, laps counted on and within one lap; which way, and from which side."""
+
+    total: Floats
+    rate: Floats
+    along: Floats
+    forward: NDArray[np.bool_]
+    after: NDArray[np.bool_]
+
+    def at(self, rows: slice, way: Way) -> "_Distances":
+        """Return some of them, the rider shifted along its path by its own offset."""
+        total = self.total[rows] + way.ride.offset / 100 * way.length
+        after = self.after[rows]
+        return _Distances(total, self.rate[rows], _wrapped(total, way, after), self.forward[rows], after)
+
+
+def _distances(
+    way: Way,
+    times: Floats,
+    period: float | None,
+    known: dict[tuple[tuple[Peg, ...], bool, float | None], _Distances],
+) -> _Distances:
+    """Return how far a rider has come, its offset left out, so that riders with the same pegs share it."""
+    key = way.ride.pegs, way.ride.never_backwards, period
+    if key not in known:
+        total, rate = _unshifted(way, times, period)
+        forward = _filled_forward(np.sign(rate)) > 0
+        origin = way.distance(way.ride.pegs[0].place)
+        moved = np.maximum.accumulate(np.abs(total - origin) > AT_NODE * way.length)
+        leaving = ~moved & bool(np.any(rate != 0))
+        known[key] = _Distances(total, rate, total, forward, forward == leaving)
+    return known[key]
 
 
 def _filled_forward(signs: Floats) -> Floats:

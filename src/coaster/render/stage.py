@@ -17,7 +17,7 @@ from coaster.motion import travel
 from coaster.motion.ride import AtNode, Ride
 from coaster.motion.travel import Travel, Way
 from coaster.render import seam
-from coaster.render.evaluate import Evaluation, LayerMotion
+from coaster.render.evaluate import Evaluation, LayerMotion, motions, poses
 from coaster.render.outlines import Drawable
 from coaster.scene.document import Scene
 
@@ -41,13 +41,24 @@ class _Numbers:
         return place
 
 
-def pack(scene: Scene, before: Scene | None = None, extra: dict[str, Any] | None = None) -> bytes:
+@dataclass(frozen=True)
+class Glance:
+    """A look at one frame: all of the motion of one rider, and of the others only how they are then."""
+
+    frame: int
+    rider: str
+
+
+def pack(
+    scene: Scene, before: Scene | None = None, extra: dict[str, Any] | None = None, glance: Glance | None = None
+) -> bytes:
     """Return the scene for frames 0..length as header and numbers.
 
     Layout:   "CSTR", version (u32), header length in bytes (u32), the header as JSON padded with
               spaces to a multiple of 4, then float32 little-endian numbers. A block is named
               [offset, count] in numbers. Matrices are six numbers a frame, in the order of SVG's
               ``matrix()``; a still layer has one. Rides have the ``COLUMNS`` for each frame.
+    ``glance``: riders but the one of the glance have only their matrix then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
               each, and for each run its count of nodes and whether it is closed; rides have the
@@ -57,7 +68,7 @@ def pack(scene: Scene, before: Scene | None = None, extra: dict[str, Any] | None
     numbers = _Numbers([])
     evaluation = Evaluation(scene)
     known = Evaluation(before) if before is not None and _same_clock(scene, before) else None
-    layers = [_layer(m, evaluation, numbers, known) for m in evaluation.motions]
+    layers = _layers(evaluation, numbers, known, glance)
     old_paths = {p.id: p for p in before.paths} if before is not None else {}
     header = {
         "scene": _settings(scene),
@@ -86,10 +97,26 @@ def _settings(scene: Scene) -> dict[str, Any]:
     }
 
 
-def _layer(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers, known: Evaluation | None) -> dict[str, Any]:
+def _layers(
+    evaluation: Evaluation, numbers: _Numbers, known: Evaluation | None, glance: Glance | None
+) -> list[dict[str, Any]]:
+    scene = evaluation.scene
+    told: dict[str, dict[str, Any]] = {}
+    for layer in scene.layers:
+        if known is not None and known.shows_alike(evaluation, layer.id):
+            told[layer.id] = {"id": layer.id, "same": True}
+    if known is not None and glance is not None and 0 <= glance.frame <= scene.length:
+        others = [x for x in scene.layers if x.ride and x.id not in told and x.id != glance.rider]
+        for motion in poses(others, scene, glance.frame):
+            told[motion.layer.id] = {"id": motion.layer.id, "pose": True, "matrices": numbers.add(motion.matrices)}
+    rest = [layer for layer in scene.layers if layer.id not in told]
+    for motion in motions(rest, scene):
+        told[motion.layer.id] = _layer(motion, evaluation, numbers)
+    return [told[layer.id] for layer in scene.layers]
+
+
+def _layer(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dict[str, Any]:
     layer = motion.layer
-    if known is not None and known.shows_alike(evaluation, layer.id):
-        return {"id": layer.id, "same": True}
     return {
         "id": layer.id,
         "name": layer.name,

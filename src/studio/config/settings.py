@@ -107,6 +107,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 LOGIN_URL, LOGIN_REDIRECT_URL, LOGOUT_REDIRECT_URL = "sign-in", "projects", "sign-in"
+SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"  # previews come many times a second
 SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "coaster_session", "coaster_csrf"
 
 LANGUAGE_CODE, TIME_ZONE, USE_TZ = "en-gb", "UTC", True

@@ -10,6 +10,7 @@ from django.http import HttpRequest
 from coaster import commands as core_commands
 from coaster.commands import Command
 from coaster.errors import EditRefused
+from coaster.render.stage import Glance
 from coaster.scene.document import Scene
 from studio.editor.forms import FORMS, EditForm
 from studio.editor.services import Plan
@@ -25,6 +26,7 @@ class Asked:
     base: int
     form: EditForm | None = None
     nudge: bool = False
+    glance: Glance | None = None
 
     def title(self) -> str:
         """Return the form's own words for the undo menu, if it has any."""
@@ -47,11 +49,13 @@ def read(request: HttpRequest) -> Asked:
     if not base.isdecimal():
         raise EditRefused("The edit does not say which revision it was made on.")
     nudge = request.POST.get("nudge") == "true"
+    at = request.POST.get("glance", "")
+    glance = Glance(int(at), request.POST.get("rider", "")) if at.isdecimal() and len(at) < 7 else None
     if "commands" in request.POST:
         commands = _commands(request.POST["commands"])
-        return Asked(lambda scene: commands, int(base), nudge=nudge)
+        return Asked(lambda scene: commands, int(base), nudge=nudge, glance=glance)
     form = _form(request)
-    return Asked(_plan(form), int(base), form, nudge)
+    return Asked(_plan(form), int(base), form, nudge, glance)
 
 
 def _commands(text: str) -> list[Command]:

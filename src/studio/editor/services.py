@@ -67,12 +67,11 @@ def edit(
         return Edited(before, after, number, words, heads)
 
 
-def preview(user: Person, scene_pk: int, plan: Plan, *, base: int) -> Edited:
-    """Return what a plan would do, without doing it.
+def preview(user: Person, scene: Scene, plan: Plan, *, base: int) -> Edited:
+    """Return what a plan would do to a scene as it was read, without doing it.
 
     Errors: as ``edit``; StaleRevision whenever the scene has moved on.
     """
-    scene = Scene.objects.select_related("project").get(pk=scene_pk)
     allow(user, scene.project)
     if base != scene.revision:
         raise StaleRevision("The scene was changed in another window.")

@@ -81,10 +81,12 @@ def preview(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
     try:
         asked = requests.read(request)
-        done = services.preview(request.user, scene.pk, asked.plan, base=asked.base)
+        done = services.preview(request.user, scene, asked.plan, base=asked.base)
     except CoreError as error:
         return refused(error)
-    return _answer(request, scene, done, asked.base, **asked.said())
+    # Only what is seen: the history is as it was, and this is asked for many times a second.
+    head = {"revision": done.revision, "whole": False, **asked.said()}
+    return HttpResponse(stage.pack(done.after, done.before, head, asked.glance), content_type=BINARY)
 
 
 @require_POST

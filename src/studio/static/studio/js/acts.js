@@ -148,8 +148,8 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
     names: Object.keys(acts),
     /** @param {string} name @param {Point} [where] in scene px */
     run: (name, where) => acts[name]?.(where),
-    /** Whether a name makes sense for what is chosen. @param {string} name */
-    fits(name) {
+    /** Whether a name makes sense for what is chosen, and where. @param {string} name @param {Point} [where] */
+    fits(name, where) {
       const {state} = store, path = chosenPath(state), layer = chosenLayer(state)
       const marks = path ? state.nodes.map(id => path.marks[path.ids.indexOf(id)] ?? "") : []
       const one = marks.length === 1
@@ -163,7 +163,7 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
         "lock-path": path && !path.locked, "unlock-path": path?.locked,
         starter: layer && !layer.ride && layer.type !== "line", outline: layer?.type === "shape",
         unlink: layer?.ride && (shown(state)?.layers ?? []).filter(l => l.ride?.path === layer.ride?.path).length > 1,
-        "fit-chosen": path,
+        "fit-chosen": path, insert: where,
       }
       return name in when ? Boolean(when[name]) : true
     },

@@ -5,8 +5,9 @@
 
 import {unpack} from "./protocol.js"
 import {Refused} from "./server.js"
+import {tellingRider} from "./store.js"
 
-/** @import {Edit} from "./types.js" */
+/** @import {Edit, State} from "./types.js" */
 
 /**
  * @param {{store: import("./store.js").Store, server: import("./server.js").Server,
@@ -15,6 +16,8 @@ import {Refused} from "./server.js"
 export function createEdits({store, server, say, refresh}) {
   /** @type {Edit|null} */
   let waiting = null
+  /** @type {Edit|null} */
+  let looked = null
   let looking = false
   let round = 0
   let halted = new AbortController()
@@ -46,9 +49,15 @@ export function createEdits({store, server, say, refresh}) {
     return take(await server.get("stage"))
   }
 
+  /** While nothing plays, only one rider is asked for in all frames, and the others as they are now. @returns {Record<string, string>} */
+  function glance() {
+    const {playing, frame} = store.state
+    return playing ? {} : {glance: String(frame), rider: tellingRider(store.state)?.id ?? ""}
+  }
+
   /** What was looked ahead to is of no use any more. */
   function halt() {
-    waiting = null
+    waiting = looked = null
     round++
     halted.abort()
     halted = new AbortController()
@@ -61,7 +70,7 @@ export function createEdits({store, server, say, refresh}) {
       const edit = waiting, mine = round
       waiting = null
       try {
-        const buffer = await (await server.post("preview", posted(edit), halted.signal)).arrayBuffer()
+        const buffer = await (await server.post("preview", {...posted(edit), ...glance()}, halted.signal)).arrayBuffer()
         if (mine !== round) continue
         const {scene, head} = unpack(buffer, store.state.scene)
         const form = "form" in edit ? edit.form : ""
@@ -108,8 +117,14 @@ export function createEdits({store, server, say, refresh}) {
     whole,
     /** Show what an edit would do. @param {Edit} edit */
     look(edit) {
-      waiting = edit
+      waiting = looked = edit
       void look()
+    },
+    /** @param {{state: State, previous: State}} change */
+    update({state, previous}) {
+      if (!state.look || !looked || (state.playing === previous.playing && (state.playing || state.frame === previous.frame))) return
+      waiting = looked
+      void Promise.resolve().then(look)
     },
     /** Show the kept scene again. */
     lookAway() {

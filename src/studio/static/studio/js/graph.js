@@ -19,14 +19,25 @@ function lines(peak) {
   return found
 }
 
-/** @param {SVGSVGElement} root @returns {View & {redraw: () => void}} */
+/** @param {SVGSVGElement} root @returns {View} */
 export function createGraph(root) {
   /** @type {{ride: Ride|undefined, length: number}} */
   let last = {ride: undefined, length: 1}
+  let width = root.clientWidth, height = root.clientHeight
+  let due = 0
+  new ResizeObserver(() => {
+    [width, height] = [root.clientWidth, root.clientHeight]
+    redraw()
+  }).observe(root)
+
+  /** With the next picture on the screen, however often it is asked for until then. */
+  function soon() {
+    cancelAnimationFrame(due)
+    due = requestAnimationFrame(redraw)
+  }
 
   function redraw() {
     const {ride, length} = last
-    const width = root.clientWidth, height = root.clientHeight
     root.replaceChildren()
     if (!ride || !width) {
       const words = element("text", {x: width / 2, y: height / 2, "text-anchor": "middle"})
@@ -66,13 +77,12 @@ export function createGraph(root) {
   }
 
   return {
-    redraw,
     update({state, previous}) {
       const ride = tellingRider(state)?.ride ?? undefined
       const length = shown(state)?.settings.length ?? 1
       if (ride === last.ride && length === last.length && shown(previous)) return
       last = {ride, length}
-      redraw()
+      soon()
     },
   }
 }

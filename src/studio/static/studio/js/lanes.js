@@ -104,10 +104,21 @@ export function createLanes(root, {store, edits}) {
     return true
   }
 
+  /** All that the lanes show, as text: while a path is shaped, none of it changes. @param {State} state */
+  function shows(state) {
+    const scene = shown(state)
+    const rides = scene?.layers.map(({id, name, ride}) => ride && [id, name, ride.path, ride.start, ride.end, ride.pegs.map(peg => peg.time)])
+    return JSON.stringify([rides, scene?.paths.map(path => path.name), scene?.settings.length, scene?.settings.fps])
+  }
+  let drawn = ""
+
   return {
     cancel,
     update({state, previous}) {
-      if (shown(state) !== shown(previous) || state.chosen !== previous.chosen) draw(state)
+      if (shown(state) === shown(previous) && state.chosen === previous.chosen) return
+      const now = shows(state)
+      if (now !== drawn || state.chosen !== previous.chosen) draw(state)
+      drawn = now
     },
   }
 }

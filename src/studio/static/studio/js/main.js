@@ -54,9 +54,7 @@ const edits = createEdits({store, server, say, refresh: partials.refresh})
 const view = createStageView(stage, resized => {
   picture.redraw()
   overlay.redraw()
-  if (!resized) return
-  time.redraw()
-  graph.redraw()
+  if (resized) time.redraw()
 })
 const picture = createPicture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view, say})
 const overlay = createOverlay(find("#stage .overlay"), view)
@@ -83,7 +81,7 @@ const menu = wireStageMenu(stage, {store, view, acts})
 const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
 
 for (const part of [
-  view, picture, overlay, time, lanes, graph, shelf, card, prefs,
+  edits, view, picture, overlay, time, lanes, graph, shelf, card, prefs,
   createTransport(find(".strip"), {store, player}), createNow(find("#now")), createStatus(editor),
 ]) store.add(part)
 

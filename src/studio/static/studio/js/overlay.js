@@ -26,13 +26,20 @@ export function createOverlay(root, view) {
   })
   /** @type {State|null} */
   let last = null
+  const words = /** @type {HTMLElement} */ (root.parentElement?.querySelector("[data-about]"))
+  root.addEventListener("pointerover", event => {
+    const over = /** @type {Element} */ (event.target).closest("[data-rail]")
+    words.hidden = !over
+    if (over) words.textContent = over.getAttribute("aria-label")
+  })
+  root.addEventListener("pointerleave", () => { words.hidden = true })
 
   /** @param {Path} path @param {boolean} full @param {Layer[]} riders */
   function rail(path, full, riders) {
     const place = `matrix(${view.scale} 0 0 ${view.scale} ${view.left} ${view.top})`
     const common = {d: path.d, transform: place, "vector-effect": "non-scaling-stroke"}
     const quiet = full ? "" : " quiet"
-    const group = element("g", {"data-rail": path.id})
+    const group = element("g", {"data-rail": path.id, "aria-label": about(path, riders)})
     const under = element("path", {...common, class: "rail-under" + quiet})
     const line = element("path", {...common, class: "rail" + quiet})
     if (path.colour) {
@@ -40,9 +47,6 @@ export function createOverlay(root, view) {
       under.style.stroke = contrast(path.colour)
     }
     group.append(under, line, element("path", {...common, class: "rail-hit"}))
-    const title = element("title", {})
-    title.textContent = about(path, riders)
-    group.append(title)
     return group
   }
 
@@ -185,7 +189,7 @@ export function createOverlay(root, view) {
 const twice = (name, d) => [element("path", {class: `${name} under`, d}), element("path", {class: name, d})]
 
 /** @param {Path} path @param {Layer[]} riders */
-export function about(path, riders) {
+function about(path, riders) {
   const ridden = riders.length ? `, ridden by ${riders.map(rider => rider.name).join(", ")}` : ""
   return `${path.name}: ${Math.round(path.length)} px, ${path.ids.length} nodes${ridden}${path.locked ? ", locked" : ""}`
 }

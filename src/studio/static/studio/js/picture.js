@@ -129,7 +129,7 @@ export function createPicture(canvas, {assets, view, say}) {
   /** The background and the still layers behind everything that moves, drawn once. @param {StageScene} scene */
   function backdrop(scene) {
     const layers = scene.layers.filter(layer => layer.visible)
-    const moving = layers.findIndex(layer => layer.matrices.length > 6)
+    const moving = layers.findIndex(layer => layer.ride)
     const behind = moving < 0 ? layers : layers.slice(0, moving)
     const {width, height, background} = scene.settings
     const key = [background, width, height, canvas.width, canvas.height, view.scale, view.left, view.top, ...behind]

@@ -24,6 +24,7 @@ export function unpack(buffer, before) {
   const block = ([offset, count]) => numbers.subarray(offset, offset + count)
   const layers = head.layers.map((/** @type {any} */ layer) => {
     if (layer.same) return found(before?.layers, layer.id)
+    if (layer.pose) return {...found(before?.layers, layer.id), matrices: block(layer.matrices)}
     const ride = layer.ride && {...layer.ride, rows: block(layer.ride.rows), passes: block(layer.ride.passes)}
     return {...layer, matrices: block(layer.matrices), ride}
   })

@@ -12,8 +12,8 @@ import {chosenPath} from "./store.js"
  */
 export function wireStageMenu(bench, {store, view, acts}) {
   const menu = /** @type {HTMLElement} */ (document.getElementById("stage-menu"))
-  /** @type {Point} */
-  let where = [0, 0]
+  /** @type {Point|undefined} */
+  let where
 
   /** What is under the pointer is chosen, and named. @param {MouseEvent} event */
   function under(event) {
@@ -24,7 +24,7 @@ export function wireStageMenu(bench, {store, view, acts}) {
     if (path && index >= 0) {
       const id = path.ids[index]
       if (!state.nodes.includes(id)) store.set({chosen: {kind: "path", id: path.id}, nodes: [id]})
-      return ["node", "rail"]
+      return ["node"]
     }
     const rail = target.closest("[data-rail]")
     if (rail instanceof SVGElement) {
@@ -43,7 +43,7 @@ export function wireStageMenu(bench, {store, view, acts}) {
       const part = /** @type {HTMLElement} */ (group)
       part.hidden = !groups.includes(part.dataset.for ?? "")
       for (const button of part.querySelectorAll("[data-do]"))
-        /** @type {HTMLElement} */ (button).hidden = !acts.fits(/** @type {HTMLElement} */ (button).dataset.do ?? "")
+        /** @type {HTMLElement} */ (button).hidden = !acts.fits(/** @type {HTMLElement} */ (button).dataset.do ?? "", where)
     }
     menu.hidden = false
     menu.style.left = `${Math.min(x, innerWidth - menu.offsetWidth - 6)}px`
@@ -56,20 +56,18 @@ export function wireStageMenu(bench, {store, view, acts}) {
     if (/** @type {Element} */ (event.target).closest("button, .menu")) return
     event.preventDefault()
     where = view.point(event)
-    // The menu key asks on behalf of what is chosen.
-    if (event.button === 0 && event.detail === 0 && keyboard()) return
     open(under(event), event.clientX, event.clientY)
   })
 
   /** Opens the menu of the chosen nodes or the chosen thing, where it is. */
   function keyboard() {
+    where = undefined
     const {state} = store, path = chosenPath(state), box = bench.getBoundingClientRect()
     const index = path?.ids.indexOf(state.nodes.at(-1) ?? "") ?? -1
     if (path && index >= 0) {
       const [x, y] = [path.nodes[index * NODE], path.nodes[index * NODE + 1]]
-      open(["node", "rail"], box.left + view.x(x) + 8, box.top + view.y(y) + 8)
+      open(["node"], box.left + view.x(x) + 8, box.top + view.y(y) + 8)
     } else open(state.chosen?.kind === "path" ? ["rail", "stage"] : state.chosen ? ["layer", "stage"] : ["stage"], box.left + 40, box.top + 40)
-    return true
   }
 
   document.addEventListener("click", event => {

@@ -19,6 +19,8 @@ export function createStageView(bench, changed) {
   /** @type {State|null} */
   let last = null
   let fitted = true
+  // Measured when it changes: asking the page each time makes it lay itself out anew.
+  let room = bench.getBoundingClientRect()
 
   const settings = () => last && shown(last)?.settings
 
@@ -38,9 +40,9 @@ export function createStageView(bench, changed) {
 
   /** Shows a box of the scene, as large as it fits. @param {[number, number, number, number]} box */
   function show([x, y, width, height]) {
-    const wide = bench.clientWidth - MARGIN.left - MARGIN.right, high = bench.clientHeight - MARGIN.top - MARGIN.bottom
+    const wide = room.width - MARGIN.left - MARGIN.right, high = room.height - MARGIN.top - MARGIN.bottom
     view.scale = Math.min(Math.max(Math.min(wide / width, high / height), SMALLEST), LARGEST)
-    view.left = Math.round((bench.clientWidth - width * view.scale) / 2 - x * view.scale)
+    view.left = Math.round((room.width - width * view.scale) / 2 - x * view.scale)
     view.top = Math.round(MARGIN.top + (high - height * view.scale) / 2 - y * view.scale)
   }
 
@@ -50,7 +52,7 @@ export function createStageView(bench, changed) {
     if (!frame) return
     show([0, 0, frame.width, frame.height])
     view.scale = Math.max(2 * Math.floor((frame.width * view.scale) / 2), 2) / frame.width
-    view.left = Math.round((bench.clientWidth - frame.width * view.scale) / 2)
+    view.left = Math.round((room.width - frame.width * view.scale) / 2)
     lay()
   }
 
@@ -62,16 +64,15 @@ export function createStageView(bench, changed) {
 
   const view = {
     scale: 1, left: 0, top: 0,
-    get width() { return bench.clientWidth },
-    get height() { return bench.clientHeight },
+    get width() { return room.width },
+    get height() { return room.height },
     /** @param {number} sceneX */
     x: sceneX => view.left + sceneX * view.scale,
     /** @param {number} sceneY */
     y: sceneY => view.top + sceneY * view.scale,
     /** From a pointer event to scene px. @param {MouseEvent} event @returns {Point} */
     point(event) {
-      const box = bench.getBoundingClientRect()
-      return [(event.clientX - box.left - view.left) / view.scale, (event.clientY - box.top - view.top) / view.scale]
+      return [(event.clientX - room.left - view.left) / view.scale, (event.clientY - room.top - view.top) / view.scale]
     },
     /** Shows the whole frame, and keeps it whole when the window changes. */
     fit() {
@@ -87,8 +88,7 @@ export function createStageView(bench, changed) {
     },
     /** Scales about a point of the window that stays where it is; without one, about the middle. @param {number} factor @param {MouseEvent} [event] */
     zoom(factor, event) {
-      const box = bench.getBoundingClientRect()
-      const x = event ? event.clientX - box.left : box.width / 2, y = event ? event.clientY - box.top : box.height / 2
+      const x = event ? event.clientX - room.left : room.width / 2, y = event ? event.clientY - room.top : room.height / 2
       const scale = Math.min(Math.max(view.scale * factor, SMALLEST), LARGEST)
       view.left = x - ((x - view.left) * scale) / view.scale
       view.top = y - ((y - view.top) * scale) / view.scale
@@ -110,7 +110,10 @@ export function createStageView(bench, changed) {
       else lay()
     },
   }
+  const measure = () => { room = bench.getBoundingClientRect() }
+  window.addEventListener("resize", measure)
   new ResizeObserver(() => {
+    measure()
     if (fitted) fit()
     changed(true)
   }).observe(bench)
