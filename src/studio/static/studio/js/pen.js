@@ -133,6 +133,7 @@ export function createPen({store, edits, snap, say, changed}) {
       handle = Math.hypot(to[0] - here.point[0], to[1] - here.point[1]) < here.reach / 2 ? [0, 0] : [to[0] - here.point[0], to[1] - here.point[1]]
     }
     return {
+      eager: true,
       move(at) {
         pull(at)
         if (!mine) store.set({draft: {dots: [here.point], stems: still(handle) ? [] : [[here.point, [here.point[0] + handle[0], here.point[1] + handle[1]]]]}})

@@ -26,6 +26,7 @@ export function createPick({store, edits, view, snap, say}) {
   function dragging(begun, edit, click) {
     let moved = false
     return {
+      eager: true,
       move(at) {
         moved ||= Math.hypot(at.event.clientX - begun.event.clientX, at.event.clientY - begun.event.clientY) >= FAR_ENOUGH
         const wanted = moved ? edit(at) : null

@@ -33,6 +33,7 @@ export function createFigure({store, edits, snap, done}) {
       return {kind: store.state.figure, left: px(left), top: px(top), width: px(Math.abs(x - from[0])), height: px(Math.abs(y - from[1]))}
     }
     return {
+      eager: true,
       move(now) {
         large ||= Math.hypot(now.point[0] - at.point[0], now.point[1] - at.point[1]) > at.reach / 2
         if (large) edits.look({form: "figure", fields: fields(now)})

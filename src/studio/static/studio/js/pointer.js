@@ -108,12 +108,22 @@ export function wirePointer(bench, {store, view, tools}) {
     bench.setPointerCapture(event.pointerId)
   })
 
+  /** @param {PointerEvent} event */
+  function move(event) {
+    if (!drag || event.pointerId !== drag.pointer) return
+    if (event.pointerType !== "touch" && event.buttons === 0) breakOff() // let go where no one saw it
+    else drag.work.move(at(event))
+  }
+
+  const early = "onpointerrawupdate" in window
+  if (early)
+    bench.addEventListener("pointerrawupdate", event => {
+      if (drag?.work.eager && touches.size < 2) move(/** @type {PointerEvent} */ (event))
+    })
   bench.addEventListener("pointermove", event => {
     if (touches.size === 2 && touches.has(event.pointerId)) return spread(event)
     if (drag) {
-      if (event.pointerId !== drag.pointer) return
-      if (event.pointerType !== "touch" && event.buttons === 0) breakOff() // let go where no one saw it
-      else drag.work.move(at(event))
+      if (!early || !drag.work.eager) move(event)
       return
     }
     if (hand || store.state.tool === "hand" || event.target !== bench && !/** @type {Element} */ (event.target).closest(".overlay, .ground, canvas")) return

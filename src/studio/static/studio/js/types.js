@@ -33,7 +33,8 @@
  *
  * @typedef {{event: PointerEvent, target: Element, point: Point, reach: number}} At a place on the stage: in scene px,
  *   and how near is near, in scene px
- * @typedef {{move: (at: At) => void, drop: (at: At) => void, cancel: () => void}} Drag
+ * @typedef {{move: (at: At) => void, drop: (at: At) => void, cancel: () => void, eager?: boolean}} Drag an eager one is told of
+ *   movements as they come in, not only once a picture
  * @typedef {{cursor: string, hint: () => string, press: (at: At) => Drag|null|void, hover?: (at: At) => string|void,
  *   key?: (event: KeyboardEvent) => boolean, leave?: () => void, double?: (at: At) => void}} Tool
  */
