@@ -39,7 +39,10 @@ MEASURE = """
 let last = 0, included = 0
 const events = [], draws = []
 window.benchDrag = {events, draws}
-document.querySelector("#stage").addEventListener("pointerrawupdate", e => { last = e.timeStamp; events.push(last) }, true)
+document.querySelector("#stage").addEventListener("pointerrawupdate", event => {
+  last = event.timeStamp
+  events.push(last)
+}, true)
 const real = window.fetch
 window.fetch = async (address, options) => {
   const mine = last

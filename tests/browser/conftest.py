@@ -50,7 +50,7 @@ class Studio:
         with self._opener.open(self.address + path, timeout=60) as answer:
             return answer.read()
 
-    def post(self, path: str, **fields: str) -> bytes:
+    def post(self, path: str, /, **fields: str) -> bytes:
         self.get("/")
         token = next(c.value for c in self._jar if c.name == "coaster_csrf")
         request = urllib.request.Request(

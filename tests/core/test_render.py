@@ -1,5 +1,6 @@
 """From a scene to pixels and to files: colours, counts, sameness between processes, seams."""
 
+import json
 import struct
 from dataclasses import replace
 from fractions import Fraction
@@ -26,6 +27,7 @@ from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.render import seam, stage
 from coaster.render.evaluate import Evaluation
+from coaster.render.meetings import meetings
 from coaster.render.raster import Painter, Surface, disjoint
 from coaster.render.sprites import Sprite, placed
 from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
@@ -275,15 +277,14 @@ def test_the_seam_is_clean_for_a_loop_and_says_what_is_not(scene):
     assert {s.layer_id: s.clean for s in seam.report(Evaluation(unseen))} == {"fish": True, "star": True}
 
 
+def unpacked(data: bytes):
+    assert data[:4] == b"CSTR"
+    version, size = struct.unpack("<II", data[4:12])
+    assert version == stage.FORMAT
+    return json.loads(data[12 : 12 + size]), np.frombuffer(data[12 + size :], "<f4")
+
+
 def test_the_stage_gets_the_numbers_the_renderer_uses_and_only_what_changed(scene):
-    def unpacked(data: bytes):
-        import json
-
-        assert data[:4] == b"CSTR"
-        version, size = struct.unpack("<II", data[4:12])
-        assert version == stage.FORMAT
-        return json.loads(data[12 : 12 + size]), np.frombuffer(data[12 + size :], "<f4")
-
     head, numbers = unpacked(stage.pack(scene))
     for entry, motion in zip(head["layers"], Evaluation(scene).motions, strict=True):
         offset, count = entry["matrices"]
@@ -298,6 +299,56 @@ def test_the_stage_gets_the_numbers_the_renderer_uses_and_only_what_changed(scen
     moved = scene.with_path(replace(SLOPE, subpaths=pathdata.subpaths(pathdata.runs("M0 0L9 9"))))
     head, _ = unpacked(stage.pack(moved, scene))
     assert [entry.get("same", False) for entry in head["layers"]] == [True, True, True, False, True, True]
+
+
+@pytest.mark.parametrize("frame", [0, 3, 7, 12])
+@pytest.mark.parametrize("mode", ["along", "reversed", "ahead", "fixed"])
+def test_a_glance_shows_every_rider_as_it_is_in_that_frame(scene, frame, mode):
+    turned = replace(loop(turn=20), facing=Facing(mode, 20.0, keep_upright=True))
+    scene = scene.with_layer(replace(scene.layer("fish"), ride=turned))
+    run = scene.path("ring").subpaths[0]
+    node = replace(run.nodes[1], position=(run.nodes[1].position[0] + 9, run.nodes[1].position[1] - 20))
+    moved = scene.with_path(replace(scene.path("ring"), subpaths=(run.with_node(node),)))
+    head, numbers = unpacked(stage.pack(moved, scene, glance=stage.Glance(frame, "star")))
+    posed = {entry["id"]: entry["matrices"] for entry in head["layers"] if entry.get("pose")}
+    assert list(posed) == ["fish"]
+    offset, count = posed["fish"]
+    wanted = next(m for m in Evaluation(moved).motions if m.layer.id == "fish").matrix(frame)
+    assert numbers[offset : offset + count] == pytest.approx(wanted, abs=1e-3)
+
+
+def test_a_path_says_where_its_nodes_are_and_when_they_are_passed(scene):
+    head, numbers = unpacked(stage.pack(scene))
+    ring = next(p for p in head["paths"] if p["id"] == "ring")
+    offset, count = ring["nodes"]
+    rows = numbers[offset : offset + count].reshape(-1, 6)
+    for row, node in zip(rows, scene.path("ring").nodes(), strict=True):
+        assert row == pytest.approx([*node.position, *node.handle_in, *node.handle_out], abs=1e-3)
+    assert ring["ids"] == [n.id for n in scene.path("ring").nodes()]
+    fish = next(m for m in Evaluation(scene).motions if m.layer.id == "fish")
+    entry = next(x for x in head["layers"] if x["id"] == "fish")
+    offset, count = entry["ride"]["passes"]
+    for frame, node in zip(numbers[offset : offset + count], scene.path("ring").nodes(), strict=True):
+        near = np.hypot(*(fish.travel.position - node.position).T)
+        assert near[int(frame)] <= near.min() + np.hypot(*np.diff(fish.travel.position, axis=0).T).max() / 2 + 1e-6
+
+
+def test_quick_path_data_is_the_same_path(scene):
+    for path in scene.paths:
+        tidy, quick = (pathdata.subpaths(pathdata.runs(text)) for text in
+                       (pathdata.to_path_data(path.subpaths), pathdata.quick_path_data(path.subpaths)))  # fmt: skip
+        for a, b in zip(tidy, quick, strict=True):
+            assert a.closed == b.closed
+            assert a.segments() == pytest.approx(b.segments(), abs=1e-9)
+
+
+def test_riders_that_end_on_each_other_are_found(scene):
+    assert meetings(Evaluation(scene)) == []
+    twin = replace(scene.layer("star"), id="twin", name="Twin")
+    both = replace(scene, layers=(*scene.layers, twin))
+    assert meetings(Evaluation(both)) == [("star", "twin")]
+    apart = both.with_layer(replace(twin, ride=replace(twin.ride, offset=-20.0)))
+    assert meetings(Evaluation(apart)) == []
 
 
 def test_a_drawing_process_that_is_killed_is_a_failed_render_not_a_hanging_one(scene, folder, eager):

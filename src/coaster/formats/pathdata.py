@@ -169,6 +169,27 @@ def to_path_data(drawn: Iterable[Subpath], digits: int = 3) -> str:
     return "".join(parts)
 
 
+def quick_path_data(drawn: Iterable[Subpath]) -> str:
+    """Write what ``to_path_data`` writes, to thousandths of a px with all their zeros, and fast."""
+    shape: list[str] = []
+    numbers: list[float] = []
+    for subpath in drawn:
+        shape.append("M%.3f %.3f")
+        numbers += subpath.live[0].position
+        for a, b in subpath.pairs():
+            (ax, ay), (bx, by) = a.position, b.position
+            if _is_line(a, b):
+                shape.append("L%.3f %.3f")
+                numbers += (bx, by)
+            else:
+                shape.append("C%.3f %.3f %.3f %.3f %.3f %.3f")
+                (ox, oy), (ix, iy) = a.handle_out, b.handle_in
+                numbers += (ax + ox, ay + oy, bx + ix, by + iy, bx, by)
+        if subpath.closed:
+            shape.append("Z")
+    return "".join(shape) % tuple(numbers)
+
+
 def to_svg(path: Path, width: int, height: int) -> str:
     """Write a path as an SVG file of the frame's size, so that its px are the scene's."""
     stroke = escape(path.colour or "#16222e", {'"': "&quot;"})

@@ -21,7 +21,9 @@ AT_NODE = 1e-9
 """Distances this close to a node, relative to the length, count as on it."""
 STILL = 1e-7
 """A derivative below this share of its segment's size counts as vanishing."""
-PIECES, DEEPEST, NEWTON_STEPS = 16, 40, 60
+DEEPEST, NEWTON_STEPS = 40, 60
+MOST_PIECES, FEWEST_PIECES, PIECES_IN_ALL = 16, 2, 1024
+"""Pieces a segment is cut into to begin with; paths of many segments need fewer for a good first guess."""
 
 
 @dataclass(frozen=True)
@@ -79,7 +81,8 @@ class MeasuredPath:
 
     def _table(self) -> tuple[NDArray[np.intp], Floats, Floats, Floats]:
         count = len(self.segments)
-        even = np.broadcast_to(np.arange(PIECES + 1) / PIECES, (count, PIECES + 1))
+        pieces = min(max(PIECES_IN_ALL // count, FEWEST_PIECES), MOST_PIECES)
+        even = np.broadcast_to(np.arange(pieces + 1) / pieces, (count, pieces + 1))
         cuts = np.sort(np.concatenate([even, bezier.slowest_parameters(self.segments)], axis=1), axis=1)
         owner = np.repeat(np.arange(count), cuts.shape[1] - 1)
         begin, end = cuts[:, :-1].ravel(), cuts[:, 1:].ravel()

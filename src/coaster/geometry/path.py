@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable
 from dataclasses import replace
-from functools import lru_cache
 from itertools import pairwise
 from typing import Annotated, Literal
 
@@ -124,7 +123,6 @@ def _cubic(a: Node, b: Node) -> list[tuple[float, float]]:
     return [(ax, ay), out, into, (bx, by)]
 
 
-@lru_cache(maxsize=256)
 def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tuple[int, ...]]:
     """Return the cubics a rider passes over, and for each node the segment that starts at it.
 

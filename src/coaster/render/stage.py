@@ -7,9 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from coaster.formats.pathdata import to_path_data
-from coaster.geometry import handles
-from coaster.geometry import path as paths
+from coaster.formats.pathdata import quick_path_data
+from coaster.geometry import bezier, handles
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Path
@@ -205,7 +204,7 @@ def _path(path: Path, before: Path | None, numbers: _Numbers) -> dict[str, Any]:
     measure, _ = measured(path.subpaths, "glide")
     start = measure.locate([0.0])
     x, y = path.subpaths[0].live[0].position
-    left, top, right, bottom = paths.bounds(path.subpaths)
+    left, top, right, bottom = bezier.bounds(measure.segments)
     nodes = path.nodes()
     marks = handles.marks(path)
     return {
@@ -215,7 +214,7 @@ def _path(path: Path, before: Path | None, numbers: _Numbers) -> dict[str, Any]:
         "colour": path.colour,
         "locked": path.locked,
         "loops": path.loops,
-        "d": to_path_data(path.subpaths),
+        "d": quick_path_data(path.subpaths),
         "ids": [node.id for node in nodes],
         "nodes": numbers.add(np.array([[*n.position, *n.handle_in, *n.handle_out] for n in nodes])),
         "marks": marks,

@@ -68,6 +68,13 @@ export function createCard(root, {store, edits, server, say}) {
     if (input.matches("[data-peg-number], [data-peg-range]")) void movePeg(input, false)
   })
 
+  // What was only looked at goes when its field is left, unless its own button is pressed.
+  root.addEventListener("focusout", event => {
+    const input = /** @type {HTMLElement} */ (event.target)
+    const to = /** @type {HTMLElement|null} */ (event.relatedTarget)
+    if ("lookOnly" in input.dataset && to?.dataset.from !== input.id) edits.lookAway()
+  })
+
   /** @param {HTMLInputElement} input */
   async function keep(input) {
     delete input.dataset.dirty

@@ -30,7 +30,7 @@ export function createFigure({store, edits, snap, done}) {
       }
       const from = now.event.altKey ? [2 * begun[0] - x, 2 * begun[1] - y] : begun
       const left = Math.min(from[0], x), top = Math.min(from[1], y)
-      return {kind: store.state.figure, left: px(left), top: px(top), width: px(Math.abs(x - from[0])), height: px(Math.abs(y - from[1]))}
+      return {...store.state.options, kind: store.state.figure, left: px(left), top: px(top), width: px(Math.abs(x - from[0])), height: px(Math.abs(y - from[1]))}
     }
     return {
       eager: true,

@@ -160,6 +160,10 @@ export function wirePointer(bench, {store, view, tools}) {
     else view.zoom(Math.exp(-Math.max(-300, Math.min(300, event.deltaY * lines)) * (event.ctrlKey ? 0.01 : 0.0018)), event)
   }, {passive: false})
 
+  bench.addEventListener("change", event => {
+    const {name, value, dataset} = /** @type {HTMLInputElement} */ (event.target)
+    if ("figureOption" in dataset) store.set({options: {...store.state.options, [name]: value}})
+  })
   document.addEventListener("click", event => {
     const target = /** @type {Element} */ (event.target)
     const button = target.closest("[data-tool]")

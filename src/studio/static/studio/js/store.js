@@ -54,7 +54,7 @@ function settled(/** @type {State} */ state, /** @type {State} */ previous, /** 
 export function initialState() {
   return {
     scene: null, look: null, revision: -1, frame: 0, playing: false, loop: true, chosen: null, nodes: NONE, rider: null,
-    tool: "pick", figure: "ellipse", shape: "rectangle", guides: [], draft: null,
+    tool: "pick", figure: "ellipse", options: {}, shape: "rectangle", guides: [], draft: null,
     prefs: {nodeSize: 4, handles: "chosen", snap: true, rails: true}, notes: {}, undo: "", redo: "", kept: "kept",
   }
 }
