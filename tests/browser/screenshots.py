@@ -6,7 +6,7 @@ from tempfile import TemporaryDirectory
 from selenium.webdriver.support.ui import WebDriverWait
 
 from tests.browser.conftest import ROOT, Studio
-from tests.browser.driver import By, chromium, find, open_editor, wait
+from tests.browser.driver import By, Keys, Stage, chromium, find, kept, keys, open_editor, wait
 from tests.browser.test_tour import SWELL
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -55,7 +55,21 @@ def take(driver, studio: Studio, folder: Path) -> None:
     shot("look")
     find(driver, "[data-choose='path:reef-run']").click()
     find(driver, "#card [data-card=path]")
+    driver.execute_script("document.querySelector('#card input[value=whole]').click()")
     shot("path")
+    keys(driver, "]", "]", "]")
+    wait(driver, lambda d: "Node 3" in d.find_element(By.ID, "card").text)
+    shot("nodes")
+    keys(driver, Keys.ESCAPE, "s", "2")
+    stage = Stage(driver)
+    stage.click(180, 980)
+    stage.drag((620, 900), (760, 860))
+    kept(driver)
+    stage.drag((1180, 990), (1330, 1010))
+    kept(driver)
+    stage.hover(1680, 900)
+    shot("draw")
+    keys(driver, Keys.ESCAPE, Keys.ESCAPE)
     find(driver, "[data-opens=renders]").click()
     find(driver, "#renders form .button.strong").click()
     WebDriverWait(driver, 180).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#renders [data-state=done]"))
