@@ -123,3 +123,25 @@ def test_a_zero_handle_leaves_towards_the_next_point(points, angle):
 def test_what_is_no_path_is_refused(bad):
     with pytest.raises(GeometryError):
         MeasuredPath(bad)
+
+
+@given(segments(), st.lists(fraction, min_size=1, max_size=5))
+def test_a_place_knows_its_distance(pieces, shares):
+    path = MeasuredPath(pieces)
+    wanted = np.array(shares) * path.length
+    places = path.locate(wanted)
+    found = [path.distance_at(int(k), float(t)) for k, t in zip(places.segment, places.parameter, strict=True)]
+    assert found == pytest.approx(wanted, abs=1e-9 * max(path.length, 1e-9))
+
+
+def test_a_path_of_thousands_of_pieces_is_as_exact_as_its_pieces():
+    rng = np.random.default_rng(7)
+    points = np.cumsum(rng.normal(0, 5, (6001, 2)), axis=0)
+    pieces = np.stack([points[i * 3 : i * 3 + 4] for i in range(2000)])
+    whole = MeasuredPath(pieces)
+    alone = [MeasuredPath(piece[None]).length for piece in pieces[::97]]
+    assert np.diff(whole.starts)[::97] == pytest.approx(alone, rel=1e-10)
+    places = whole.locate(np.linspace(0, whole.length, 500))
+    for k in range(0, 500, 29):
+        there = whole.distance_at(int(places.segment[k]), float(places.parameter[k]))
+        assert there == pytest.approx(whole.length * k / 499, abs=1e-9 * whole.length)

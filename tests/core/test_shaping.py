@@ -285,3 +285,61 @@ def test_fitting_a_cubic_gives_it_back():
     fitted = fitting.fit_cubics(samples, ends[0][None], ends[1][None], rounds=200)
     assert fitted.deviation[0] < 1e-3
     assert fitted.cubics[0] == pytest.approx(cubic, abs=0.05)
+
+
+@given(any_path(closed=False), st.integers(0, 9))
+def test_a_cut_keeps_the_curve_and_joining_gives_it_back(path, which):
+    run = path.subpaths[0]
+    assume(len(run.nodes) > 2)
+    node = run.nodes[1 + which % (len(run.nodes) - 2)]
+    cut = arrange.split(path, node.id)
+    assert np.array_equal(np.concatenate([s.segments() for s in cut.subpaths]), path.segments())
+    assert len({n.id for n in cut.nodes()}) == len(path.nodes()) + 1
+    again = arrange.joined(cut, cut.subpaths[0].nodes[-1].id, node.id)
+    assert np.array_equal(again.segments(), path.segments())
+
+
+@given(any_path(closed=True), st.integers(0, 9))
+def test_another_start_is_the_same_curve_begun_elsewhere(path, which):
+    node = path.nodes()[which % len(path.nodes())]
+    begun = arrange.started_at(path, node.id)
+    assert begun.nodes()[0] == node
+    assert sorted(begun.segments().ravel()) == sorted(path.segments().ravel())
+    assert measured(begun.subpaths, "jump")[0].length == pytest.approx(measured(path.subpaths, "jump")[0].length)
+
+
+@pytest.mark.parametrize("mine", [False, True])
+@pytest.mark.parametrize("theirs", [False, True])
+def test_paths_are_united_at_the_ends_that_are_nearest(mine, theirs):
+    one, two = polygon((0, 0), (100, 0)), replace(polygon((110, 0), (200, 50)), id="q")
+    one = arrange.reversed_path(one) if mine else one
+    two = arrange.reversed_path(two) if theirs else two
+    both = arrange.united(one, two)
+    xs = [n.position[0] for n in both.nodes()]
+    assert xs in ([0, 100, 110, 200], [200, 110, 100, 0])
+
+
+@given(any_path(), st.sampled_from([(-1.0, 1.0), (1.0, -1.0)]))
+def test_a_path_flipped_twice_about_its_middle_is_where_it_was(path, flip):
+    once = arrange.about(path, affine.scaling(*flip))
+    assert bounds(once.subpaths) == pytest.approx(bounds(path.subpaths), abs=1e-6)
+    twice = arrange.about(once, affine.scaling(*flip))
+    assert twice.segments() == pytest.approx(path.segments(), abs=1e-6)
+
+
+def test_what_is_locked_or_a_corner_stays_when_a_path_is_made_lighter():
+    steps = np.linspace(0, 1, 30)
+    sides = [[(100 * t, 0.0) for t in steps], [(100.0, 80 * t) for t in steps[1:]]]
+    drawn = polygon(*sides[0], *sides[1])
+    light, deviation = nodes.lighter(drawn, 0.5, set())
+    assert [n.position for n in light.nodes()] == [(0, 0), (100, 0), (100, 80)]
+    assert deviation == pytest.approx(0, abs=1e-9)
+    held = nodes.with_nodes(drawn, {"n9": replace(drawn.node("n9"), locked=True)})
+    assert "n9" in [n.id for n in nodes.lighter(held, 0.5, set())[0].nodes()]
+
+
+def test_marks_tell_nodes_apart():
+    bent = Node("a", (0, 0), (-9, 0), (0, 9))
+    made = [Node("b", (1, 0)), bent, replace(bent, id="c", kind="smooth", handle_out=(9, 0), locked=True)]
+    made += [replace(bent, id="d", handle_out=(9.0, 0.1)), Node("e", (9, 9), kind="auto", disabled=True)]
+    assert handles.marks(Path("p", "P", (Subpath(tuple(made)),))) == ["c", "bk", "sl", "b", "ad"]

@@ -9,10 +9,11 @@ from hypothesis import strategies as st
 
 from coaster.errors import EditRefused
 from coaster.formats import pathdata
+from coaster.geometry import nodes
 from coaster.geometry.path import Path
 from coaster.motion import easing, travel
 from coaster.motion.first import first_ride
-from coaster.motion.pegs import with_peg, without_peg
+from coaster.motion.pegs import kept_on, off_nodes, with_peg, without_peg
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Reach, Ride, pace_of, paced, retimed, with_laps
 from coaster.motion.sampling import sample, simple_pegs
@@ -234,3 +235,70 @@ def test_rates_of_broadcasting_are_exact(text, exact):
     from coaster.motion.rate import parse_rate
 
     assert parse_rate(text) == Rate(*exact)
+
+
+@given(paths(), st.lists(rides(), min_size=1, max_size=4), st.lists(st.floats(-90, 90), min_size=4, max_size=4))
+def test_riders_evaluated_together_are_as_each_alone(shape, several, offsets):
+    together = [replace(r, offset=o) for r, o in zip(several, offsets, strict=False)]
+    ways = [Way(shape, ride) for ride in (*together, together[0])]
+    periods = [travel.period_of(way, 40) for way in ways]
+    times = np.arange(41.0)
+    for at in (slice(None), slice(17, 18)):
+        found = travel.evaluate_all(ways, times, fps=25, periods=periods, at=at)
+        for way, period, each in zip(ways, periods, found, strict=True):
+            alone = travel.evaluate(way, times, fps=25, period=period)
+            for name in ("travelled", "rate", "along", "position", "upside"):
+                slack = 1e-9 * max(way.length, 1)
+                assert getattr(each, name) == pytest.approx(getattr(alone, name)[at], abs=slack)
+            turn = each.facing - alone.facing[at]
+            assert np.abs(np.sin(turn / 2)).max() < 1e-9
+
+
+@given(paths(), rides(), st.floats(-200, 200))
+def test_a_node_is_passed_when_the_rider_first_comes_to_it(shape, ride, offset):
+    way = Way(shape, replace(ride, offset=offset, never_backwards=True, pegs=tuple(sorted_by_place(ride.pegs))))
+    total, _ = travel.travelled(way, np.arange(302.0))
+    frames = travel.passing(way, total)
+    assert len(frames) == len(shape.nodes())
+    slack = 1e-5 * max(way.length, 1)
+    for frame, node in zip(frames, way.node_distances(), strict=True):
+        rounds = np.round((total - node) / way.length) * way.length if way.loops and way.length else 0.0
+        beyond = (total - node - rounds) if way.loops else total - node
+        if np.isnan(frame):
+            passed = np.diff(np.floor((total - node - slack) / way.length)).max() if way.loops and way.length else 0
+            assert passed == 0 or not way.loops
+            assert way.loops or total[-1] < node + slack or total[0] > node - slack
+            continue
+        here = int(frame)
+        step = np.abs(np.diff(total)).max(initial=0.0)
+        assert np.abs(beyond[here]) <= step / 2 + slack
+
+
+def sorted_by_place(pegs):
+    places = sorted(p.place.percent for p in pegs)
+    return [replace(p, place=AtPercent(place)) for p, place in zip(pegs, places, strict=True)]
+
+
+def pegged(data: str, *names: str) -> tuple[Path, Ride]:
+    return path(data), Ride("path", tuple(Peg(f"p{i}", 10.0 * i, AtNode(name)) for i, name in enumerate(names)))
+
+
+def test_pegs_of_a_node_that_goes_stay_where_it_was():
+    shape, ride = pegged("M0 0L100 0L100 100L0 100", "n1", "n3", "n4")
+    lighter, _ = nodes.without(shape, ["n3"])
+    pegs = kept_on(ride, shape, lighter)
+    assert [type(p.place) for p in pegs] == [AtNode, AtPercent, AtNode]
+    there = Way(lighter, replace(ride, pegs=pegs))
+    at = there.measure.locate([there.distance(pegs[1].place)]).position[0]
+    assert np.hypot(*(at - (100, 100))) <= np.hypot(100, 100) / 2 + 1e-6
+    assert kept_on(ride, shape, shape) is ride.pegs
+
+
+@given(st.integers(0, 3), st.floats(0, 90))
+def test_pegs_taken_off_their_nodes_leave_the_travel_as_it_was(lap, offset):
+    shape, ride = pegged("M0 0C50 -80 90 40 100 0L140 90Z", "n1", "n2", "n3")
+    last = Peg("end", 40.0, AtNode("n1", lap + 1))
+    way = Way(shape, replace(ride, pegs=(*ride.pegs, last), offset=offset))
+    free = Way(shape, replace(way.ride, pegs=off_nodes(way)))
+    times = np.linspace(0, 40, 99)
+    assert travel.travelled(free, times)[0] == pytest.approx(travel.travelled(way, times)[0], abs=1e-9 * way.length * 9)

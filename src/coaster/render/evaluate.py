@@ -48,7 +48,8 @@ class Evaluation:
     """A scene evaluated for all its frames, and frame ``length`` as the continuation.
 
     Every number is a pure function of the scene, so that jumping to a frame, playing to it and
-    rendering it in another process agree exactly.
+    rendering it in another process agree: exactly where the same layers are evaluated together,
+    else within 1e-9 of a path's length.
     """
 
     def __init__(self, scene: Scene) -> None:

@@ -70,9 +70,9 @@ export function createCard(root, {store, edits, server, say}) {
 
   // What was only looked at goes when its field is left, unless its own button is pressed.
   root.addEventListener("focusout", event => {
-    const input = /** @type {HTMLElement} */ (event.target)
-    const to = /** @type {HTMLElement|null} */ (event.relatedTarget)
-    if ("lookOnly" in input.dataset && to?.dataset.from !== input.id) edits.lookAway()
+    const [left, to] = [event.target, event.relatedTarget].map(part => /** @type {HTMLElement|null} */ (part))
+    const field = left && "lookOnly" in left.dataset ? left.id : left?.dataset.from
+    if (field && to?.id !== field && to?.dataset.from !== field) edits.lookAway()
   })
 
   /** @param {HTMLInputElement} input */
