@@ -1,0 +1,267 @@
+"""The pace of a ride at its pegs: how fast it comes and goes, how long that holds on, and what it may be."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from coaster.errors import EditRefused
+from coaster.geometry.bezier import Floats
+from coaster.ids import fresh_id
+from coaster.motion import easing
+from coaster.motion.ride import AtPercent, Peg, Reach, paced
+from coaster.motion.travel import Way, section_curves
+
+Side = Literal["in", "out"]
+USUAL, SHORTEST = 1 / 3, 0.01
+"""The reach a side is given whose own is shorter than the second: shares of its section."""
+
+
+@dataclass(frozen=True)
+class PegPace:
+    """Speeds in px per frame at which a peg is come to and left, and the most they may be.
+
+    A side without a section, before the first peg and after the last, has speed 0 and most 0;
+    ``most`` is infinite where the ride may run backwards.
+    """
+
+    arrive: float
+    leave: float
+    arrive_most: float
+    leave_most: float
+
+
+def pace_at_pegs(way: Way) -> list[PegPace]:
+    """Return the pace at each peg, limited as the travel is.
+
+    Units:      px per frame, along the path in the direction of each section.
+    Accuracy:   exact slopes of the sections' curves at their ends; where a handle has no length
+                in time, the slope a millionth of the section further in.
+    Degenerate: a section that covers no distance, or jumps, has speed 0 at both ends.
+    """
+    pegs = way.ride.pegs
+    sides = [[0.0, 0.0, 0.0, 0.0] for _ in pegs]
+    if len(pegs) > 1:
+        curves = section_curves(pegs, way.ride.never_backwards)
+        for k, curve in enumerate(curves):
+            mean = _mean(way, k)
+            if pegs[k].step != "none" or not mean:
+                continue
+            _, slopes = easing.ease(np.array([0.0, 1.0]), *np.repeat(curve[:, None], 2, axis=1))
+            sides[k][1], sides[k + 1][0] = float(slopes[0]) * mean, float(slopes[1]) * mean
+            leave, arrive = pegs[k].leave, pegs[k + 1].arrive
+            sides[k][3] = _most(way, mean, leave.time, arrive.distance)
+            sides[k + 1][2] = _most(way, mean, arrive.time, leave.distance)
+    return [PegPace(*side) for side in sides]
+
+
+def _mean(way: Way, section: int) -> float:
+    """Return a section's mean speed, px per frame; its direction is left out."""
+    a, b = way.ride.pegs[section : section + 2]
+    return abs(way.distance(b.place) - way.distance(a.place)) / (b.time - a.time)
+
+
+def _most(way: Way, mean: float, reach: float, other: float) -> float:
+    """Return the speed at one end beyond which the section would run backwards.
+
+    Source: p + q - sqrt(p q) <= 1 (see ``section_curves``), solved for p.
+    """
+    if not way.ride.never_backwards:
+        return float("inf")
+    q = min(max(other, 0.0), 4 / 3)
+    share = ((np.sqrt(q) + np.sqrt(4 - 3 * q)) / 2) ** 2
+    return float(share / (reach if reach >= SHORTEST else USUAL) * mean)
+
+
+def with_speed(way: Way, peg_id: str, speed: float, sides: tuple[Side, ...] = ("in", "out")) -> tuple[Peg, ...]:
+    """Return the pegs with one come to, left, or both, at ``speed`` (px per frame); reaches stay.
+
+    Errors: EditRefused: the speed is more than the section can do without running backwards, or
+            negative; or its section covers no distance. UnknownId-like: no such peg.
+    """
+    index = find(way, peg_id)
+    limits = pace_at_pegs(way)[index]
+    pegs = list(way.ride.pegs)
+    for side in sides:
+        section = index - 1 if side == "in" else index
+        if not 0 <= section < len(pegs) - 1:
+            continue
+        mean, most = _mean(way, section), limits.arrive_most if side == "in" else limits.leave_most
+        if not mean:
+            if speed:
+                raise EditRefused("The rider rests there; a speed needs some way to go.")
+            continue
+        if speed < 0 and way.ride.never_backwards:
+            raise EditRefused("A negative speed runs backwards; allow that first.")
+        if speed > most * (1 + 1e-9):
+            raise EditRefused(
+                f"At most {most:.2f} px a frame fit there: more, and the rider would have to run backwards to "
+                "arrive in time. Give it a shorter reach, or more time."
+            )
+        pegs[index] = _with_side(pegs[index], side, lambda r, mean=mean: _at_speed(r, speed, mean))  # type: ignore[misc]
+    return tuple(pegs)
+
+
+def _at_speed(reach: Reach, speed: float, mean: float) -> Reach:
+    time = reach.time if reach.time >= SHORTEST else USUAL
+    return Reach(time, speed / mean * time)
+
+
+def _with_side(peg: Peg, side: Side, change: Callable[[Reach], Reach]) -> Peg:
+    if side == "in":
+        return replace(peg, arrive=change(peg.arrive))
+    return replace(peg, leave=change(peg.leave))
+
+
+def with_reach(way: Way, peg_id: str, reach: float, side: Side) -> tuple[Peg, ...]:
+    """Return the pegs with one side's speed holding on for another share of its section, 0..1."""
+    index = find(way, peg_id)
+
+    def stretched(old: Reach) -> Reach:
+        slope = old.distance / old.time if old.time else 1.0
+        return Reach(reach, slope * reach)
+
+    pegs = list(way.ride.pegs)
+    pegs[index] = _with_side(pegs[index], side, stretched)
+    return tuple(pegs)
+
+
+def with_section(way: Way, peg_id: str, pace: easing.Pace) -> tuple[Peg, ...]:
+    """Return the pegs with the section after one following a pace.
+
+    Errors: EditRefused: it is the last peg; or there is none.
+    """
+    index = find(way, peg_id)
+    pegs = way.ride.pegs
+    if index + 1 == len(pegs):
+        raise EditRefused("After the last peg the rider rests; choose the peg before.")
+    first, second = paced(pegs[index : index + 2], pace)
+    return (*pegs[:index], replace(first, arrive=pegs[index].arrive), replace(second, leave=pegs[index + 1].leave,
+            step=pegs[index + 1].step), *pegs[index + 2 :])  # fmt: skip
+
+
+def moved_in_time(way: Way, peg_id: str, time: float) -> tuple[Peg, ...]:
+    """Return the pegs with one at another time; sections keep their shapes.
+
+    Errors: EditRefused: it would stand at, or pass, a neighbour's time.
+    """
+    index = find(way, peg_id)
+    pegs = way.ride.pegs
+    low = pegs[index - 1].time if index else -np.inf
+    high = pegs[index + 1].time if index + 1 < len(pegs) else np.inf
+    if not low < time < high:
+        raise EditRefused("Pegs stand at different times, in their order; this one would pass its neighbour.")
+    return (*pegs[:index], replace(pegs[index], time=time), *pegs[index + 1 :])
+
+
+def even(way: Way) -> tuple[Peg, ...]:
+    """Return the pegs moved in time so that the rider goes at one speed all the way.
+
+    Accuracy:   the speed is the same within 1e-9 of it; the ride's start and end stay.
+    Errors:     EditRefused: a section covers no distance, so a peg would have no time of its own.
+    """
+    pegs = way.ride.pegs
+    stops = np.array([way.distance(p.place) for p in pegs])
+    gone = np.abs(np.diff(stops))
+    if len(pegs) < 2 or not gone.all():
+        raise EditRefused("A rest has no place in an even ride; take its pegs out first.")
+    share = np.concatenate([[0.0], np.cumsum(gone)]) / gone.sum()
+    times = way.ride.start + share * (way.ride.end - way.ride.start)
+    times[-1] = way.ride.end
+    return paced(tuple(replace(p, time=float(t)) for p, t in zip(pegs, times, strict=True)), easing.EVEN)
+
+
+def smooth(way: Way, *, round_the_seam: bool = False) -> tuple[Peg, ...]:
+    """Return the pegs with speeds that go through all of them without a jump; times and places stay.
+
+    Accuracy:   the travel is continuous in speed, within 1e-9 of it, and never runs back where
+                the places do not; ``round_the_seam`` also where the loop closes.
+    Source:     Fritsch and Butland, 'A method for constructing local monotone piecewise cubic
+                interpolants' (1984); with reaches of a third a section is that cubic exactly.
+    """
+    pegs = way.ride.pegs
+    if len(pegs) < 3 and not round_the_seam:
+        return paced(pegs, easing.EVEN)
+    times = np.array([p.time for p in pegs])
+    stops = np.array([way.distance(p.place) for p in pegs])
+    if round_the_seam:
+        lap, span = stops[-1] - stops[0], times[-1] - times[0]
+        times = np.concatenate([times[:-1] - span, times, times[1:] + span])
+        stops = np.concatenate([stops[:-1] - lap, stops, stops[1:] + lap])
+    slopes = _monotone_slopes(times, stops)
+    if round_the_seam:
+        slopes = slopes[len(pegs) - 1 : 2 * len(pegs) - 1]
+        slopes[-1] = slopes[0]
+    made = [replace(p, step="none") for p in pegs]
+    for k in range(len(pegs) - 1):
+        mean = (way.distance(pegs[k + 1].place) - way.distance(pegs[k].place)) / (pegs[k + 1].time - pegs[k].time)
+        out, into = ((float(slopes[j] / mean) if mean else 0.0) for j in (k, k + 1))
+        made[k] = replace(made[k], leave=Reach(USUAL, out * USUAL))
+        made[k + 1] = replace(made[k + 1], arrive=Reach(USUAL, into * USUAL))
+    return tuple(made)
+
+
+def _monotone_slopes(x: Floats, y: Floats) -> Floats:
+    """Return slopes at points for a cubic through them that never turns back where they do not."""
+    h = np.diff(x)
+    d = np.diff(y) / h
+    slopes = np.zeros(len(x))
+    if len(x) == 2:
+        return np.repeat(d, 2)
+    before, after = 2 * h[1:] + h[:-1], h[1:] + 2 * h[:-1]
+    same = d[:-1] * d[1:] > 0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        mean = (before + after) / (before / d[:-1] + after / d[1:])
+    slopes[1:-1] = np.where(same, mean, 0.0)
+    for end, (h0, h1), (d0, d1) in ((0, h[:2], d[:2]), (-1, h[:-3:-1], d[:-3:-1])):
+        slope = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
+        if slope * d0 <= 0:
+            slope = 0.0
+        elif d0 * d1 <= 0 and abs(slope) > 3 * abs(d0):
+            slope = 3 * d0
+        slopes[end] = slope
+    return slopes
+
+
+def held(way: Way, peg_id: str, frames: float) -> tuple[Peg, ...]:
+    """Return the pegs with a rest of so many frames at one; what comes later comes later.
+
+    Errors: EditRefused: no such peg, or no time to rest.
+    """
+    if frames <= 0:
+        raise EditRefused("A rest takes more than 0 frames.")
+    index = find(way, peg_id)
+    pegs = way.ride.pegs
+    here = pegs[index]
+    fresh = fresh_id("rest", {p.id for p in pegs})
+    stays = replace(here, leave=Reach(USUAL, USUAL), step="none")
+    goes = Peg(fresh, here.time + frames, here.place, Reach(USUAL, USUAL), here.leave, here.step)
+    later = tuple(replace(p, time=p.time + frames) for p in pegs[index + 1 :])
+    return (*pegs[:index], stays, goes, *later)
+
+
+def backwards(way: Way) -> tuple[Peg, ...]:
+    """Return the pegs for the same way the other way round: last place first, each section mirrored."""
+    pegs = way.ride.pegs
+    start, end = way.ride.start, way.ride.end
+    steps = [p.step for p in pegs[:-1]]
+    return tuple(
+        replace(
+            now,
+            place=AtPercent(way.distance(p.place) / way.length * 100 if way.length else 0.0),
+            arrive=p.leave,
+            leave=p.arrive,
+            step=steps[-1 - k] if k < len(steps) else "none",
+            time=start + end - p.time,
+        )
+        for k, (now, p) in enumerate(zip(pegs, reversed(pegs), strict=True))
+    )
+
+
+def find(way: Way, peg_id: str) -> int:
+    """Errors: EditRefused: there is no such peg."""
+    for index, peg in enumerate(way.ride.pegs):
+        if peg.id == peg_id:
+            return index
+    raise EditRefused("The peg is not there any more.")

@@ -1,0 +1,163 @@
+"""The pace at pegs: speeds that are what they say, arrivals that hold, and the limit of going forwards."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from scipy.interpolate import pchip_interpolate
+
+from coaster.errors import EditRefused
+from coaster.motion import easing, pace, travel
+from coaster.motion.ride import AtPercent, Peg, Reach, Ride
+from coaster.motion.travel import Way
+from tests.core.test_travel import path, rides
+
+SHAPE = path("M0 0C200 -150 300 250 500 0L900 300")
+NEAR = 1e-6
+
+
+@st.composite
+def ways(draw, most=5):
+    """Rides that never rest and never jump: every section goes some way on."""
+    ride = draw(rides(most))
+    stops = np.cumsum([draw(st.floats(3, 60)) for _ in ride.pegs])
+    reach = st.builds(Reach, st.floats(0.02, 0.5), st.floats(0, 4 / 3))
+    pegs = tuple(
+        replace(p, place=AtPercent(float(s)), step="none", arrive=draw(reach), leave=draw(reach))
+        for p, s in zip(ride.pegs, stops, strict=True)
+    )
+    return Way(SHAPE, replace(ride, pegs=pegs, never_backwards=draw(st.booleans())))
+
+
+def speed(way: Way, time: float) -> float:
+    """The speed at a time by differences, px per frame."""
+    a, b = travel.travelled(way, [time - NEAR, time + NEAR])[0]
+    return float(b - a) / (2 * NEAR)
+
+
+@given(ways(), st.integers(0, 4), st.floats(0.05, 1))
+def test_a_speed_that_is_set_is_the_speed_there_and_arrivals_hold(way, which, share):
+    index = which % len(way.ride.pegs)
+    peg, limits = way.ride.pegs[index], pace.pace_at_pegs(way)[index]
+    most = min(m for m in (limits.arrive_most, limits.leave_most) if m > 0)
+    wanted = share * (most if np.isfinite(most) else 20.0)
+    done = Way(SHAPE, replace(way.ride, pegs=pace.with_speed(way, peg.id, wanted)))
+    assert [p.time for p in done.ride.pegs] == [p.time for p in way.ride.pegs]
+    assert [p.place for p in done.ride.pegs] == [p.place for p in way.ride.pegs]
+    total, _ = travel.travelled(done, [p.time for p in done.ride.pegs])
+    assert total == pytest.approx([done.distance(p.place) for p in done.ride.pegs], abs=1e-9 * done.length)
+    found = pace.pace_at_pegs(done)[index]
+    if index:
+        assert found.arrive == pytest.approx(wanted, rel=1e-6)
+        assert speed(done, peg.time - 3 * NEAR) == pytest.approx(wanted, rel=0.05, abs=1e-3)
+    if index + 1 < len(way.ride.pegs):
+        assert found.leave == pytest.approx(wanted, rel=1e-6)
+        assert speed(done, peg.time + 3 * NEAR) == pytest.approx(wanted, rel=0.05, abs=1e-3)
+
+
+@given(ways(), st.integers(0, 4))
+def test_beyond_the_limit_a_rider_would_run_backwards_and_is_refused(way, which):
+    way = Way(SHAPE, replace(way.ride, never_backwards=True))
+    index = which % (len(way.ride.pegs) - 1)
+    peg, most = way.ride.pegs[index], pace.pace_at_pegs(way)[index].leave_most
+    at_limit = pace.with_speed(way, peg.id, most, ("out",))
+    free = Way(SHAPE, replace(way.ride, pegs=at_limit, never_backwards=False))
+    times = np.linspace(peg.time, way.ride.pegs[index + 1].time, 400)
+    total, _ = travel.travelled(free, times)
+    assert np.diff(total).min() >= -1e-7 * way.length
+    with pytest.raises(EditRefused, match="run backwards"):
+        pace.with_speed(way, peg.id, most * 1.01, ("out",))
+    with pytest.raises(EditRefused, match="backwards"):
+        pace.with_speed(way, peg.id, -1.0, ("out",))
+
+
+@given(ways(), st.integers(0, 4), st.floats(0.05, 0.95), st.sampled_from(["in", "out"]))
+def test_a_longer_reach_keeps_the_speed(way, which, reach, side):
+    way = Way(SHAPE, replace(way.ride, never_backwards=False))
+    index = which % len(way.ride.pegs)
+    before = pace.pace_at_pegs(way)[index]
+    end = way.ride.pegs[index].arrive if side == "in" else way.ride.pegs[index].leave
+    assume(end.time > 0.01)
+    after = pace.pace_at_pegs(Way(SHAPE, replace(way.ride, pegs=pace.with_reach(way, f"p{index}", reach, side))))[index]
+    assert (after.arrive, after.leave) == pytest.approx((before.arrive, before.leave), rel=1e-5, abs=1e-6)
+
+
+@given(ways())
+def test_an_even_ride_has_one_speed(way):
+    done = Way(SHAPE, replace(way.ride, pegs=pace.even(way)))
+    assert (done.ride.start, done.ride.end) == (way.ride.start, way.ride.end)
+    speeds = [v for p in pace.pace_at_pegs(done) for v in (p.arrive, p.leave) if v]
+    assert max(speeds) == pytest.approx(min(speeds), rel=1e-9)
+    total, _ = travel.travelled(done, np.linspace(way.ride.start, way.ride.end, 50))
+    assert np.diff(total) == pytest.approx(np.diff(total).mean(), rel=1e-6)
+
+
+@given(ways())
+def test_a_smooth_ride_has_no_jump_in_speed_and_never_turns_back(way):
+    done = Way(SHAPE, replace(way.ride, pegs=pace.smooth(way), never_backwards=False))
+    for peg in pace.pace_at_pegs(done)[1:-1]:
+        assert peg.arrive == pytest.approx(peg.leave, rel=1e-6, abs=1e-9)
+    times = np.linspace(way.ride.start, way.ride.end, 300)
+    total, _ = travel.travelled(done, times)
+    assert np.diff(total).min() >= -1e-9 * way.length
+    if len(way.ride.pegs) > 2:
+        stops = [way.distance(p.place) for p in way.ride.pegs]
+        reference = pchip_interpolate([p.time for p in way.ride.pegs], stops, times)
+        assert total == pytest.approx(reference, abs=1e-7 * way.length)
+
+
+def test_a_smooth_loop_has_no_jump_at_its_seam():
+    ring = path("M0 0C0 -80 100 -80 100 0C100 80 0 80 0 0Z")
+    pegs = tuple(Peg(f"p{i}", t, AtPercent(s)) for i, (t, s) in enumerate([(0, 0), (10, 55), (30, 70), (40, 100)]))
+    done = Way(ring, Ride("path", pace.smooth(Way(ring, Ride("path", pegs)), round_the_seam=True)))
+    first, *_, last = pace.pace_at_pegs(done)
+    assert first.leave == pytest.approx(last.arrive)
+    assert first.leave > 0
+
+
+@given(ways(), st.floats(1, 40), st.integers(0, 4))
+def test_a_rest_stands_still_and_moves_on_what_is_later(way, frames, which):
+    index = which % len(way.ride.pegs)
+    done = Way(SHAPE, replace(way.ride, pegs=pace.held(way, f"p{index}", frames)))
+    here = way.ride.pegs[index].time
+    total, _ = travel.travelled(done, np.linspace(here, here + frames, 9))
+    assert total == pytest.approx(total[0], abs=1e-9 * way.length)
+    before, after = (travel.travelled(w, np.array([t]))[0] for w, t in
+                     ((way, way.ride.end), (done, way.ride.end + frames)))  # fmt: skip
+    assert before == pytest.approx(after)
+
+
+@given(ways())
+def test_backwards_twice_is_as_it_was(way):
+    free = Way(SHAPE, replace(way.ride, never_backwards=False))
+    once = Way(SHAPE, replace(free.ride, pegs=pace.backwards(free)))
+    times = np.linspace(free.ride.start, free.ride.end, 40)
+    there, _ = travel.travelled(free, times)
+    back, _ = travel.travelled(once, free.ride.start + free.ride.end - times)
+    assert back == pytest.approx(there, abs=1e-7 * way.length)
+    again = Way(SHAPE, replace(free.ride, pegs=pace.backwards(once)))
+    assert travel.travelled(again, times)[0] == pytest.approx(there, abs=1e-7 * way.length)
+
+
+def test_a_section_takes_a_pace_of_its_own_and_a_peg_another_time():
+    pegs = tuple(Peg(f"p{i}", 10.0 * i, AtPercent(30.0 * i)) for i in range(3))
+    way = Way(SHAPE, Ride("path", pegs))
+    shaped = pace.with_section(way, "p0", easing.PRESETS["ease-in"])
+    assert shaped[0].leave.time == 0.42
+    assert (shaped[1].leave, shaped[2]) == (pegs[1].leave, pegs[2])
+    assert pace.moved_in_time(way, "p1", 12.5)[1].time == 12.5
+    for wrong in (0.0, 20.0, 25.0):
+        with pytest.raises(EditRefused, match="pass its neighbour"):
+            pace.moved_in_time(way, "p1", wrong)
+    for work in (
+        lambda: pace.with_section(way, "p2", easing.EVEN),
+        lambda: pace.held(way, "p1", 0),
+        lambda: pace.find(way, "gone"),
+        lambda: pace.even(Way(SHAPE, Ride("path", (pegs[0], replace(pegs[1], place=pegs[0].place))))),
+        lambda: pace.with_speed(Way(SHAPE, Ride("path", (pegs[0], replace(pegs[1], place=pegs[0].place)))), "p0", 5.0),
+    ):
+        with pytest.raises(EditRefused) as refusal:
+            work()
+        assert str(refusal.value).endswith(".")
