@@ -105,7 +105,7 @@ def test_pace_duration_and_start_are_direct(browser, scene, studio):
     assert [p["time"] for p in studio.layer(scene, "manta")["ride"]["pegs"]] == [0, 32, 60, 90, 120]
     bar = find(browser, ".bar.chosen")
     x, y = centre(bar)
-    drag(browser, (x, y), (x + 60, y))
+    drag(browser, (x + 25, y), (x + 85, y))  # between two pegs
     wait(browser, lambda d: "Time of Manta" in find(d, "#undo").get_attribute("title"))
     kept(browser)
     start = studio.layer(scene, "manta")["ride"]["pegs"][0]["time"]
@@ -201,3 +201,28 @@ def test_two_windows_never_lose_an_edit_silently(browser, scene, studio):
     facing = studio.layer(scene, "manta")["ride"]["facing"]
     assert (facing["turn"], facing["keep_upright"]) == (33, False)
     wait(browser, lambda d: find(d, "input:not([type=range])[name=turn]").get_attribute("value") == "33")
+
+
+def test_a_peg_is_moved_in_time_and_told_how_fast_it_is_passed(browser, scene, studio):
+    def pegs() -> list[dict]:
+        return studio.layer(scene, "manta")["ride"]["pegs"]
+
+    middle = pegs()[2]
+    pill = find(browser, f".pill[data-of=manta][data-peg='{middle['id']}']")
+    pill.click()
+    find(browser, f"[data-peg-card='{middle['id']}']")
+    x, y = centre(find(browser, ".pill.picked"))
+    drag(browser, (x, y), (x + 30, y))
+    wait(browser, lambda d: find(d, "#undo").get_attribute("title") == "Undo: Pegs of Manta")
+    kept(browser)
+    moved = pegs()
+    assert moved[2]["time"] > middle["time"]
+    assert [p["time"] for i, p in enumerate(moved) if i != 2] == [0, 64, 180, 240]
+    wait(browser, lambda d: find(d, "[name=time_f]").get_attribute("value") == f"{moved[2]['time']:g}")
+    typed(find(browser, "[name=leave]"), "320")
+    wait(browser, lambda d: find(d, "#undo").get_attribute("title") == "Undo: Pace of Manta")
+    kept(browser)
+    wait(browser, lambda d: float(find(d, "[name=leave]").get_attribute("value")) == 320)
+    typed(find(browser, "[name=leave]"), "99999")
+    assert "run backwards" in find(browser, ".toast.bad span").text
+    assert [p["time"] for p in pegs()] == [p["time"] for p in moved]

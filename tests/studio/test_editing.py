@@ -11,12 +11,20 @@ from hypothesis import strategies as st
 
 from coaster.commands.layers import PlaceLayer, RenameLayer, ShowLayer
 from coaster.commands.rides import SetFacing
+from coaster.motion.pace import pace_at_pegs
 from coaster.motion.ride import Facing
+from coaster.motion.travel import Way
 from coaster.scene.document import Transform
 from studio.editor import services
 from studio.editor.services import StaleRevision
 from studio.projects.models import Revision, Scene
 from tests.studio.conftest import done_and_undone, now, refused_in_words
+
+
+def way_of(value) -> Way:
+    ride = value.ride_of("fish")
+    return Way(value.path(ride.path), ride)
+
 
 WORKS = {
     "facing": ({"form": "facing", "layer": "fish", "turn": "-90", "mode": "ahead", "ahead_s": "0,5"},
@@ -31,6 +39,16 @@ WORKS = {
              lambda v: v.ride_of("fish").pegs[0].leave.time == 0.2),
     "shift": ({"form": "course", "layer": "fish", "offset": "12.5 %"}, lambda v: v.ride_of("fish").offset == 12.5),
     "peg": ({"form": "peg", "layer": "fish", "add_at": "6"}, lambda v: v.ride_of("fish").pegs[1].place.percent == 25),
+    "peg's speed": ({"form": "peg-pace", "layer": "fish", "peg": "p1", "speed": "100"},
+                    lambda v: abs(pace_at_pegs(way_of(v))[0].leave * 30 - 100) < 1e-6),
+    "peg's reach": ({"form": "peg-pace", "layer": "fish", "peg": "p1", "reach_out": "50"},
+                    lambda v: v.ride_of("fish").pegs[0].leave.time == 0.5),
+    "peg's time": ({"form": "peg-pace", "layer": "fish", "peg": "p2", "time_s": "0.6"},
+                   lambda v: v.ride_of("fish").end == 18),
+    "rest": ({"form": "ride-help", "layer": "fish", "to": "hold", "peg": "p1", "frames": "6"},
+             lambda v: [p.time for p in v.ride_of("fish").pegs] == [0, 6, 30]),
+    "backwards": ({"form": "ride-help", "layer": "fish", "to": "backwards"},
+                  lambda v: [p.place.percent for p in v.ride_of("fish").pegs] == [100, 0]),
     "place": ({"form": "place", "layer": "box", "x": "10", "scale": "50", "opacity": "25"},
               lambda v: v.layer("box").transform == Transform((10, 60), scale=(0.5, 0.5), opacity=0.25)),
     "text": ({"form": "text", "layer": "words", "text": "Ebb\nflow", "weight": "700"},
@@ -74,6 +92,10 @@ REFUSED = [
     ({"form": "pace", "layer": "fish", "pace": "bouncy"}, 422, "'bouncy' is no pace"),
     ({"form": "pace", "layer": "fish", "pace": "cubic-bezier(2,0,0,1)"}, 422, "must lie in 0..1"),
     ({"form": "peg", "layer": "fish", "add_at": "0"}, 422, "a peg at frame 0 already"),
+    ({"form": "peg-pace", "layer": "fish", "peg": "p1", "speed": "1e5"}, 422, "run backwards"),
+    ({"form": "peg-pace", "layer": "fish", "peg": "p1", "time_f": "24"}, 422, "pass its neighbour"),
+    ({"form": "peg-pace", "layer": "fish", "peg": "gone", "time_f": "4"}, 422, "not there any more"),
+    ({"form": "peg-pace", "layer": "fish", "peg": "p1"}, 422, "Nothing was typed"),
     ({"form": "text", "layer": "words", "text": "  "}, 422, "at least one letter"),
     ({"form": "text", "layer": "words", "text": "海"}, 422, "no letter for “海”"),
     ({"form": "scene", "width": "641"}, 422, "Width: 641 px is not an even whole number"),

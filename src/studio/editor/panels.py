@@ -7,6 +7,7 @@ from typing import Any
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Node, Path
+from coaster.motion.pace import pace_at_pegs
 from coaster.motion.ride import AtNode, pace_of
 from coaster.motion.travel import Way, is_limited, laps_of
 from coaster.render.evaluate import Evaluation, course
@@ -103,8 +104,8 @@ def history(scene: Scene) -> dict[str, str]:
     return {"undo_words": undo, "redo_words": redo}
 
 
-def card(scene: Scene, layer_id: str, path_id: str, nodes: list[str]) -> dict[str, Any]:
-    """The context of the card for a layer, a path and some of its nodes, or the scene."""
+def card(scene: Scene, layer_id: str, path_id: str, nodes: list[str], peg_id: str = "") -> dict[str, Any]:
+    """The context of the card for a layer and a peg of its ride, a path and some of its nodes, or the scene."""
     value = scene.value()
     layer = next((x for x in value.layers if x.id == layer_id), None)
     path = next((p for p in value.paths if p.id == path_id), None)
@@ -112,7 +113,7 @@ def card(scene: Scene, layer_id: str, path_id: str, nodes: list[str]) -> dict[st
         return (
             CHOICES
             | {"value": value, "layer": layer, "tiles": [tile(p, value) for p in value.paths]}
-            | _ride(layer, value)
+            | _ride(layer, value, peg_id)
         )
     if path is not None:
         return _path(path, value, nodes)
@@ -159,7 +160,25 @@ def _ends_with(layer: Layer, value: Document) -> list[str]:
     return [value.layer(other).name for pair in pairs for other in pair - {layer.id}]
 
 
-def _ride(layer: Layer, value: Document) -> dict[str, Any]:
+def _peg(way: Way, peg_id: str, fps: float) -> dict[str, Any] | None:
+    """One peg in the numbers a person reads: its time, speeds in px/s, reaches in percent."""
+    for number, (peg, speeds) in enumerate(zip(way.ride.pegs, pace_at_pegs(way), strict=True)):
+        if peg.id == peg_id:
+            return {
+                "id": peg.id,
+                "number": number + 1,
+                "count": len(way.ride.pegs),
+                "time": peg.time,
+                "arrive": speeds.arrive * fps if number else None,
+                "leave": speeds.leave * fps if number + 1 < len(way.ride.pegs) else None,
+                "most": min((m for m in (speeds.arrive_most, speeds.leave_most) if m), default=0.0) * fps,
+                "reach_in": peg.arrive.time * 100,
+                "reach_out": peg.leave.time * 100,
+            }
+    return None
+
+
+def _ride(layer: Layer, value: Document, peg_id: str) -> dict[str, Any]:
     ride = layer.ride
     if ride is None:
         return {}
@@ -176,4 +195,5 @@ def _ride(layer: Layer, value: Document) -> dict[str, Any]:
         "curve": curve.css() if curve else "",
         "limited": is_limited(ride),
         "ends_with": _ends_with(layer, value),
+        "peg": _peg(Way(path, ride), peg_id, value.fps),
     }

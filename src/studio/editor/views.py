@@ -121,7 +121,9 @@ def card(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The details of one layer or path, or of the scene if none is asked for or there any more."""
     scene = scene_for(request, scene_id)
     nodes = request.GET.get("nodes", "").split()
-    context = panels.card(scene, request.GET.get("layer", ""), request.GET.get("path", ""), nodes)
+    context = panels.card(
+        scene, request.GET.get("layer", ""), request.GET.get("path", ""), nodes, request.GET.get("peg", "")
+    )
     return render(request, "editor/_card.html", {"scene": scene, "project": scene.project} | context)
 
 

@@ -8,11 +8,11 @@ from coaster.commands import Command
 from coaster.commands.layers import PlaceLayer
 from coaster.commands.rides import AttachRide, DetachRide, SetCourse, SetFacing, SetPace, SetPegs, SetTime
 from coaster.errors import EditRefused, FormatError
-from coaster.motion import easing
+from coaster.motion import easing, pace
 from coaster.motion.first import first_ride
 from coaster.motion.pegs import with_peg, without_peg
 from coaster.motion.ride import AtPercent, paced, retimed, with_laps
-from coaster.motion.travel import Way
+from coaster.motion.travel import Way, period_of
 from coaster.render.evaluate import Evaluation
 from coaster.scene.document import Scene
 from studio.editor.forms.base import LayerForm, Number, Switch
@@ -116,6 +116,73 @@ class PegForm(LayerForm):
             place = AtPercent(sent["percent"] - ride.offset)
             pegs = tuple(replace(p, place=place) if p.id == sent["peg"] else p for p in pegs)
         return [SetPegs(layer, pegs)]
+
+
+class PegPaceForm(LayerForm):
+    """One peg: its time, the speed at which it is come to and left, and how long that holds on."""
+
+    name = "peg-pace"
+    peg = forms.CharField(max_length=40)
+    time_f = Number(-36_000, 36_000, label="Peg at frame")
+    time_s = Number(-1200, 1200, unit="s", label="Peg at")
+    speed = Number(-100_000, 100_000, label="Speed")
+    arrive = Number(-100_000, 100_000, label="Speed in")
+    leave = Number(-100_000, 100_000, label="Speed out")
+    reach_in = Number(0, 100, unit="%", label="Reach before")
+    reach_out = Number(0, 100, unit="%", label="Reach after")
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer, sent = self.cleaned_data["layer"], self.cleaned_data
+        ride = scene.ride_of(layer)
+        way, peg = Way(scene.path(ride.path), ride), sent["peg"]
+        if sent["time_s"] is not None:
+            sent["time_f"] = round(sent["time_s"] * scene.fps, 9)
+        if sent["time_f"] is not None:
+            return [SetPegs(layer, pace.moved_in_time(way, peg, sent["time_f"]))]
+        both: tuple[tuple[str, tuple[pace.Side, ...]], ...] = (
+            ("speed", ("in", "out")),
+            ("arrive", ("in",)),
+            ("leave", ("out",)),
+        )
+        for name, sides in both:
+            if sent[name] is not None:
+                return [SetPace(layer, pace.with_speed(way, peg, sent[name] / scene.fps, sides))]
+        if sent["reach_in"] is not None:
+            return [SetPace(layer, pace.with_reach(way, peg, sent["reach_in"] / 100, "in"))]
+        if sent["reach_out"] is not None:
+            return [SetPace(layer, pace.with_reach(way, peg, sent["reach_out"] / 100, "out"))]
+        raise EditRefused("Nothing was typed for the peg; it was kept as it was.")
+
+
+class HelpForm(LayerForm):
+    """Do to a ride's pegs, in one step, what ``to`` says."""
+
+    name = "ride-help"
+    to = forms.ChoiceField(choices=[(w, w) for w in ("even", "smooth", "backwards", "hold")])
+    peg = forms.CharField(required=False, max_length=40)
+    frames = Number(0, 36_000, unit="fr", label="Rest")
+
+    def commands(self, scene: Scene) -> list[Command]:
+        layer, to = self.cleaned_data["layer"], self.cleaned_data["to"]
+        ride = scene.ride_of(layer)
+        way = Way(scene.path(ride.path), ride)
+        name = scene.layer(layer).name
+        self.title = {
+            "even": f"Even speed of {name}",
+            "smooth": f"Smooth speed of {name}",
+            "backwards": f"Send {name} backwards",
+            "hold": f"Let {name} rest",
+        }[to]
+        if to == "hold":
+            return [
+                SetPegs(layer, pace.held(way, self.cleaned_data["peg"], self.cleaned_data["frames"] or scene.fps / 2))
+            ]
+        if to == "smooth":
+            return [SetPace(layer, pace.smooth(way, round_the_seam=period_of(way, scene.length) is not None))]
+        if to == "backwards":
+            # A way that starts at its end runs back along the path on purpose.
+            return [SetPegs(layer, pace.backwards(way))]
+        return [SetPace(layer, pace.even(way))]
 
 
 class AttachForm(LayerForm):

@@ -12,7 +12,7 @@ const EDGE = 9
  * @returns {View & {cancel: () => boolean}}
  */
 export function createLanes(root, {store, edits}) {
-  /** @type {{layer: string, ride: Ride, part: "start"|"end"|"all", x: number, pointer: number, moved: boolean}|null} */
+  /** @type {{layer: string, ride: Ride, part: "start"|"end"|"all"|"peg", peg: string, x: number, pointer: number, moved: boolean}|null} */
   let drag = null
 
   /** @param {Layer} layer @param {State} state */
@@ -34,8 +34,12 @@ export function createLanes(root, {store, edits}) {
     bar.title = `${layer.name}: ${seconds(ride.start)} to ${seconds(ride.end)} s. Drag to slide, drag an end to stretch.`
     row.append(bar)
     for (const peg of ride.pegs) {
-      const pill = document.createElement("span")
-      pill.className = `pill${chosen ? " chosen" : ""}`
+      const pill = document.createElement("button")
+      pill.className = `pill${chosen ? " chosen" : ""}${state.peg === peg.id && state.chosen?.id === layer.id ? " picked" : ""}`
+      pill.dataset.peg = peg.id
+      pill.dataset.of = layer.id
+      pill.title = `Peg at ${seconds(peg.time)} s. Drag to another time.`
+      pill.setAttribute("aria-label", `Peg of ${layer.name} at ${seconds(peg.time)} s`)
       pill.style.left = `clamp(4px, ${(peg.time / length) * 100}%, 100% - 4px)`
       row.append(pill)
     }
@@ -56,12 +60,19 @@ export function createLanes(root, {store, edits}) {
     if (focus) /** @type {HTMLElement|null} */ (root.querySelector(`[data-layer="${CSS.escape(focus)}"]`))?.focus()
   }
 
-  /** @param {PointerEvent} event */
+  /** @param {PointerEvent} event @returns {import("./types.js").Edit|null} */
   function edit(event) {
     const scene = store.state.scene
     if (!drag || !scene) return null
     const shift = Math.round(((event.clientX - drag.x) / root.clientWidth) * scene.settings.length)
-    const {start, end} = drag.ride
+    const {start, end, pegs} = drag.ride
+    if (drag.part === "peg") {
+      const {peg} = drag, index = pegs.findIndex(other => other.id === peg)
+      const low = index ? Math.floor(pegs[index - 1].time) + 1 : -Infinity
+      const high = index + 1 < pegs.length ? Math.ceil(pegs[index + 1].time) - 1 : Infinity
+      const time = Math.min(Math.max(Math.round(pegs[index].time) + shift, low), high)
+      return {form: "peg-pace", fields: {layer: drag.layer, peg, time_f: String(time)}}
+    }
     const fields = {layer: drag.layer}
     if (drag.part === "all") return {form: "time", fields: {...fields, start_f: String(start + shift)}}
     if (drag.part === "end") return {form: "time", fields: {...fields, lasts_f: String(Math.max(end - start + shift, 1))}}
@@ -70,13 +81,24 @@ export function createLanes(root, {store, edits}) {
   }
 
   root.addEventListener("pointerdown", event => {
+    if (event.button !== 0) return
+    const pill = /** @type {Element} */ (event.target).closest(".pill")
+    const rider = pill instanceof HTMLElement && store.state.scene?.layers.find(l => l.id === pill.dataset.of)
+    if (pill instanceof HTMLElement && rider && rider.ride) {
+      // The first and the last peg are the bar's ends: they stretch the ride, pegs between go along.
+      const at = rider.ride.pegs.findIndex(peg => peg.id === pill.dataset.peg)
+      const part = at === 0 ? "start" : at === rider.ride.pegs.length - 1 ? "end" : "peg"
+      drag = {layer: rider.id, ride: rider.ride, part, peg: pill.dataset.peg ?? "", x: event.clientX, pointer: event.pointerId, moved: false}
+      root.setPointerCapture(event.pointerId)
+      return
+    }
     const bar = /** @type {Element} */ (event.target).closest(".bar")
-    if (!(bar instanceof HTMLElement) || event.button !== 0) return
+    if (!(bar instanceof HTMLElement)) return
     const layer = store.state.scene?.layers.find(l => l.id === bar.dataset.layer)
     if (!layer?.ride) return
     const box = bar.getBoundingClientRect()
     const part = event.clientX - box.left < EDGE ? "start" : box.right - event.clientX < EDGE ? "end" : "all"
-    drag = {layer: layer.id, ride: layer.ride, part, x: event.clientX, pointer: event.pointerId, moved: false}
+    drag = {layer: layer.id, ride: layer.ride, part, peg: "", x: event.clientX, pointer: event.pointerId, moved: false}
     root.setPointerCapture(event.pointerId)
   })
   root.addEventListener("pointermove", event => {
@@ -88,11 +110,14 @@ export function createLanes(root, {store, edits}) {
   root.addEventListener("pointerup", event => {
     const done = drag, wanted = done?.moved ? edit(event) : null
     drag = null
-    if (done) store.set({chosen: {kind: "layer", id: done.layer}})
+    if (done) store.set({chosen: {kind: "layer", id: done.layer}, peg: done.peg})
     if (wanted) void edits.commit(wanted)
   })
   root.addEventListener("pointercancel", () => cancel())
   root.addEventListener("click", event => {
+    const pill = /** @type {Element} */ (event.target).closest(".pill")
+    if (pill instanceof HTMLElement && event.detail === 0)
+      store.set({chosen: {kind: "layer", id: pill.dataset.of ?? ""}, peg: pill.dataset.peg ?? ""})
     const bar = /** @type {Element} */ (event.target).closest(".bar")
     if (bar instanceof HTMLElement && event.detail === 0) store.set({chosen: {kind: "layer", id: bar.dataset.layer ?? ""}})
   })
@@ -115,9 +140,10 @@ export function createLanes(root, {store, edits}) {
   return {
     cancel,
     update({state, previous}) {
-      if (shown(state) === shown(previous) && state.chosen === previous.chosen) return
+      const other = state.chosen !== previous.chosen || state.peg !== previous.peg
+      if (shown(state) === shown(previous) && !other) return
       const now = shows(state)
-      if (now !== drawn || state.chosen !== previous.chosen) draw(state)
+      if (now !== drawn || other) draw(state)
       drawn = now
     },
   }

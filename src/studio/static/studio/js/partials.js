@@ -38,10 +38,10 @@ export function createPartials({store, base, shelf, card}, swapped) {
   }
 
   /** What the card is to be about: only as many nodes are named as it takes to say what they have in common. @param {State} state */
-  function query({chosen, nodes}) {
+  function query({chosen, nodes, peg}) {
     if (!chosen) return ""
     const named = nodes.slice(0, MOST_NAMED).join(" ")
-    return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...(named ? {nodes: named} : {})})
+    return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...(named ? {nodes: named} : {}), ...(peg ? {peg} : {})})
   }
 
   let running = Promise.resolve()
@@ -59,7 +59,7 @@ export function createPartials({store, base, shelf, card}, swapped) {
       htmx.process(place)
     },
     update({state, previous}) {
-      if (state.scene && (!previous.scene || state.chosen !== previous.chosen || state.nodes !== previous.nodes)) ask(false)
+      if (state.scene && (!previous.scene || state.chosen !== previous.chosen || state.nodes !== previous.nodes || state.peg !== previous.peg)) ask(false)
     },
   }
 }

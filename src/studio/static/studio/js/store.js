@@ -40,6 +40,7 @@ function settled(/** @type {State} */ state, /** @type {State} */ previous, /** 
   const {chosen} = state
   if (chosen?.id !== previous.chosen?.id || chosen?.kind !== previous.chosen?.kind) {
     if (!change.nodes) state.nodes = NONE
+    if (!change.peg) state.peg = ""
     if (chosen?.kind === "layer") state.rider = chosen.id
   }
   if (state.nodes.length && shown(state) !== shown(previous)) {
@@ -53,7 +54,7 @@ function settled(/** @type {State} */ state, /** @type {State} */ previous, /** 
 /** @returns {State} */
 export function initialState() {
   return {
-    scene: null, look: null, revision: -1, frame: 0, playing: false, loop: true, chosen: null, nodes: NONE, rider: null,
+    scene: null, look: null, revision: -1, frame: 0, playing: false, loop: true, chosen: null, nodes: NONE, peg: "", rider: null,
     tool: "pick", figure: "ellipse", options: {}, shape: "rectangle", guides: [], draft: null,
     prefs: {nodeSize: 4, handles: "chosen", snap: true, rails: true}, notes: {}, undo: "", redo: "", kept: "kept",
   }

@@ -23,7 +23,7 @@
  * @typedef {{nodeSize: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean}} Prefs
  * @typedef {{
  *   scene: StageScene|null, look: StageScene|null, revision: number, frame: number, playing: boolean, loop: boolean,
- *   chosen: Chosen|null, nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
+ *   chosen: Chosen|null, nodes: readonly string[], peg: string, rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
  *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
  *   undo: string, redo: string, kept: "kept"|"keeping"|"failed"
  * }} State
