@@ -14,6 +14,7 @@ from coaster.commands import settings as scene_settings
 from coaster.commands.history import Heads
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.geometry.path import Node, Path, Subpath, subpath_from_segments
+from coaster.motion.keys import Track
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.scene.document import Layer, Line, Scene, Shape, Text, Transform
@@ -48,8 +49,11 @@ def a_node(draw):
     return Node(draw(st.sampled_from(["n1", "n2"])), draw(at), draw(at), draw(at), "corner", 1.0, draw(st.booleans()))
 
 
-facings = st.builds(Facing, st.sampled_from(["fixed", "along", "reversed", "ahead"]), number, st.booleans())
+facings = st.builds(
+    Facing, st.sampled_from(["fixed", "along", "target", "roll"]), number, st.booleans(), settle_s=st.floats(0, 2)
+)
 transforms = st.builds(Transform, position=st.tuples(number, number), turn=number, opacity=ours.fraction)
+tracks = st.builds(Track, st.sampled_from(["x", "scale", "shift"]), ours.some_keys())
 contents = st.builds(Shape, width=st.floats(1, 90)) | st.builds(Text, text=name)
 
 
@@ -67,7 +71,8 @@ def scenes(draw):
     for layer_id in draw(st.lists(word, max_size=3, unique=True, min_size=draw(st.sampled_from([0, 2])))):
         ride = draw(a_ride(found)) if found and draw(st.booleans()) else None
         content = draw(contents if ride or not found else contents | st.just(Line(found[0].id)))
-        made.append(Layer(layer_id, draw(name), content, draw(transforms), ride, draw(st.booleans())))
+        keys = () if isinstance(content, Line) else draw(st.just(()) | tracks.map(lambda track: (track,)))
+        made.append(Layer(layer_id, draw(name), content, draw(transforms), ride, draw(st.booleans()), keys=keys))
     return Scene(length=draw(st.integers(1, 300)), layers=tuple(made), paths=found)
 
 
@@ -97,6 +102,8 @@ EXAMPLES = {
     "layer.lock": lambda s: st.builds(layers.LockLayer, layer_id(s), st.booleans()),
     "layer.place": lambda s: st.builds(layers.PlaceLayer, layer_id(s), transforms),
     "layer.fill": lambda s: st.builds(layers.FillLayer, layer_id(s), contents | st.builds(Line, path_id(s))),
+    "layer.keys": lambda s: st.builds(layers.SetKeys, layer_id(s), st.sampled_from(["x", "opacity", "turn"]),
+                                      st.just(()) | ours.some_keys(0, 1)),
     "path.add": lambda s: st.builds(paths.AddPath, word.flatmap(a_path), st.integers(0, 3)),
     "path.remove": lambda s: st.builds(paths.RemovePath, path_id(s)),
     "path.rename": lambda s: st.builds(paths.RenamePath, path_id(s), name),
@@ -118,6 +125,7 @@ EXAMPLES = {
                                        st.none() | st.just("#123456")),
     "scene.clock": lambda s: st.builds(scene_settings.clock_for, st.just(s), st.builds(Rate, st.integers(12, 60)),
                                        st.integers(1, 400)),
+    "scene.pace": lambda s: st.builds(scene_settings.SetScenePace, st.just((0.3, 0.0, 0.6, 1.0))),
 }  # fmt: skip
 
 

@@ -15,8 +15,9 @@ from coaster.motion import easing, travel
 from coaster.motion.first import first_ride
 from coaster.motion.pegs import kept_on, off_nodes, with_peg, without_peg
 from coaster.motion.rate import Rate
-from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Reach, Ride, pace_of, paced, retimed, with_laps
+from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride, with_laps
 from coaster.motion.sampling import sample, simple_pegs
+from coaster.motion.sections import Reach, pace_of, paced, retimed
 from coaster.motion.travel import Way
 from tests.core.strategies import cubic_beziers, fraction, paths
 

@@ -9,6 +9,7 @@ from pydantic.dataclasses import dataclass
 from coaster.commands.base import Command, Key, Setting, register
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Id, Name
+from coaster.motion.keys import MOST_KEYS, PROPERTIES, Keys, Property, Track
 from coaster.scene.document import Content, Layer, Scene, Transform
 
 Index = Annotated[int, Field(ge=0, le=100_000)]
@@ -163,3 +164,33 @@ class FillLayer(LayerPart):
     words: ClassVar[str] = "Look of {name}"
     layer_id: Id
     content: Content
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class SetKeys(Setting):
+    """Set all keys of one property of a layer; without any, what the layer's transform says holds."""
+
+    kind: ClassVar[str] = "layer.keys"
+    layer_id: Id
+    property: Property
+    keys: Annotated[Keys, Field(max_length=MOST_KEYS)]
+
+    def apply(self, scene: Scene) -> Scene:
+        layer = scene.layer(self.layer_id)
+        made = [*layer.keys, Track(self.property, self.keys)] if self.keys else layer.keys
+        kept = {track.property: track for track in made}
+        if not self.keys:
+            kept.pop(self.property, None)
+        in_order = tuple(kept[name] for name in PROPERTIES if name in kept)
+        return scene.with_layer(replace(layer, keys=in_order))
+
+    def inverse(self, before: Scene) -> Command:
+        track = before.layer(self.layer_id).track(self.property)
+        return SetKeys(self.layer_id, self.property, track.keys if track else ())
+
+    def touches(self) -> tuple[Key, ...]:
+        return (("layer", self.layer_id, "keys", self.property),)
+
+    def describe(self, scene: Scene) -> str:
+        return f"Keys of {self.property}, {scene.layer(self.layer_id).name}"

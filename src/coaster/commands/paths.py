@@ -7,7 +7,7 @@ from pydantic import Field
 from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
-from coaster.commands.rides import SetPegs
+from coaster.commands.rides import SetFacing, SetPegs
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Colour, Id, Name, Node, Path, Share, Subpath
 from coaster.motion.pegs import kept_on, off_nodes
@@ -187,7 +187,8 @@ class SetNodes(Setting):
 def reshaped(scene: Scene, after: Path) -> list[Command]:
     """Return the commands that give a path its new shape, with the least that says so.
 
-    Pegs that stand on nodes which are gone or disabled then are put at the place nearest to it.
+    Pegs that stand on nodes which are gone or disabled then are put at the place nearest to it;
+    angles at nodes that are gone go with them.
     """
     before = scene.path(after.id)
     if before.subpaths == after.subpaths:
@@ -198,6 +199,10 @@ def reshaped(scene: Scene, after: Path) -> list[Command]:
         pegs = kept_on(layer.ride, before, after)
         if pegs != layer.ride.pegs:
             steps.append(SetPegs(layer.id, pegs))
+        there = {node.id for node in after.nodes()}
+        angles = tuple(angle for angle in layer.ride.facing.angles if angle.node in there)
+        if angles != layer.ride.facing.angles:
+            steps.append(SetFacing(layer.id, replace(layer.ride.facing, angles=angles)))
     return [*steps, _shape(before, after)]
 
 

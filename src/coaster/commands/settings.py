@@ -8,9 +8,11 @@ from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
 from coaster.geometry.path import STRICT, Colour, Id
+from coaster.motion.keys import Track, scaled
 from coaster.motion.rate import Rate
-from coaster.motion.ride import Peg, retimed
-from coaster.scene.document import Scene, Size
+from coaster.motion.ride import Peg
+from coaster.motion.sections import retimed
+from coaster.scene.document import Curve, Scene, Size
 
 
 @register
@@ -39,30 +41,36 @@ class SetFrame(Setting):
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
 class SetClock(Setting):
-    """Set the rate and the length in frames, and the pegs of the rides that keep their seconds."""
+    """Set the rate and the length in frames, and the pegs and keys that keep their seconds."""
 
     kind: ClassVar[str] = "scene.clock"
     rate: Rate
     length: Annotated[int, Field(ge=1, le=36_000)]
     pegs: tuple[tuple[Id, tuple[Peg, ...]], ...] = ()
+    keys: tuple[tuple[Id, tuple[Track, ...]], ...] = ()
 
     def apply(self, scene: Scene) -> Scene:
         for layer_id, pegs in self.pegs:
             ride = replace(scene.ride_of(layer_id), pegs=pegs)
             scene = scene.with_layer(replace(scene.layer(layer_id), ride=ride))
+        for layer_id, tracks in self.keys:
+            scene = scene.with_layer(replace(scene.layer(layer_id), keys=tracks))
         return replace(scene, rate=self.rate, length=self.length)
 
     def inverse(self, before: Scene) -> Command:
         pegs = tuple((layer_id, before.ride_of(layer_id).pegs) for layer_id, _ in self.pegs)
-        return SetClock(before.rate, before.length, pegs)
+        keys = tuple((layer_id, before.layer(layer_id).keys) for layer_id, _ in self.keys)
+        return SetClock(before.rate, before.length, pegs, keys)
 
     def merge(self, later: Command) -> Command | None:
         if not isinstance(later, SetClock):
             return None
-        return SetClock(later.rate, later.length, tuple((dict(self.pegs) | dict(later.pegs)).items()))
+        pegs, keys = dict(self.pegs) | dict(later.pegs), dict(self.keys) | dict(later.keys)
+        return SetClock(later.rate, later.length, tuple(pegs.items()), tuple(keys.items()))
 
     def touches(self) -> tuple[Key, ...]:
-        return (("scene", "clock"), *(("layer", layer_id, "ride", "pegs") for layer_id, _ in self.pegs))
+        pegs = (("layer", layer_id, "ride", "pegs") for layer_id, _ in self.pegs)
+        return (("scene", "clock"), *pegs, *(("layer", layer_id, "keys") for layer_id, _ in self.keys))
 
     def describe(self, scene: Scene) -> str:
         return "Rate and length"
@@ -71,7 +79,7 @@ class SetClock(Setting):
 def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
     """Return the command for a new rate and length.
 
-    Rides keep their seconds; those that fill the scene on a closed path go on filling it, so
+    Rides and keys keep their seconds; those that fill the scene on a closed path go on filling it, so
     that a loop stays one.
     """
     factor = rate.fps / scene.rate.fps
@@ -85,4 +93,26 @@ def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
         pegs = retimed(layer.ride.pegs, start, end)
         if pegs != layer.ride.pegs:
             changed.append((layer.id, pegs))
-    return SetClock(rate, length, tuple(changed))
+    tracks = [(x.id, tuple(replace(t, keys=scaled(t.keys, factor)) for t in x.keys)) for x in scene.layers if x.keys]
+    return SetClock(rate, length, tuple(changed), tuple(tracks) if factor != 1 else ())
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class SetScenePace(Setting):
+    """Set the pace that new pegs and keys begin with."""
+
+    kind: ClassVar[str] = "scene.pace"
+    pace: Curve
+
+    def apply(self, scene: Scene) -> Scene:
+        return replace(scene, pace=self.pace)
+
+    def inverse(self, before: Scene) -> Command:
+        return SetScenePace(before.pace)
+
+    def touches(self) -> tuple[Key, ...]:
+        return (("scene", "pace"),)
+
+    def describe(self, scene: Scene) -> str:
+        return "Pace of what is new"

@@ -10,8 +10,9 @@ from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
 from coaster.ids import fresh_id
 from coaster.motion import easing
-from coaster.motion.ride import AtPercent, Peg, Reach, paced
-from coaster.motion.travel import Way, section_curves
+from coaster.motion.ride import AtPercent, Peg
+from coaster.motion.sections import Reach, paced, section_curves
+from coaster.motion.travel import Way
 
 Side = Literal["in", "out"]
 USUAL, SHORTEST = 1 / 3, 0.01

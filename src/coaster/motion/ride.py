@@ -7,14 +7,14 @@ from typing import Annotated, Literal
 from pydantic import Field
 from pydantic.dataclasses import dataclass
 
-from coaster.geometry.path import STRICT, Gap, Id
+from coaster.geometry.path import STRICT, Gap, Id, Vec2
 from coaster.motion import easing
-from coaster.motion.easing import Bezier, Pace
+from coaster.motion.sections import Frames, Reach
 
-Frames = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 Percent = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+Seconds = Annotated[float, Field(ge=0, le=60)]
 Degrees = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
-FacingMode = Literal["fixed", "along", "reversed", "ahead"]
+FacingMode = Literal["fixed", "along", "reversed", "ahead", "target", "nodes", "roll"]
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -38,18 +38,6 @@ Place = Annotated[AtPercent | AtNode, Field(discriminator="on")]
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
-class Reach:
-    """One side of a peg: a handle of the section's curve, as shares of the section.
-
-    ``time`` is how far the peg's speed holds on in time (the reach), ``distance`` how far the
-    rider gets by then: speed = distance / time x the section's average speed.
-    """
-
-    time: Annotated[float, Field(ge=0, le=1)] = 1 / 3
-    distance: Annotated[float, Field(ge=-1000, le=1000)] = 1 / 3
-
-
-@dataclass(frozen=True, slots=True, config=STRICT)
 class Peg:
     """At ``time`` (frames, may be fractional) be at ``place``.
 
@@ -66,8 +54,21 @@ class Peg:
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
+class NodeAngle:
+    """Degrees at a node; past 360 they count whole turns."""
+
+    node: Id
+    angle: Degrees
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
 class Facing:
-    """How a rider turns: the picture's +x side is its front; ``turn`` is added to the facing."""
+    """How a rider turns: the picture's +x side is its front; ``turn`` is added to the facing.
+
+    ``target`` looks at a layer or, without one, at the point ``spot``. ``nodes`` blends between the
+    ``angles``, the shorter way round unless they are ``counted``. ``roll`` turns by ``per_px``
+    degrees for each px of shift along ``axis`` since the scene's start. ``settle_s`` softens all of them.
+    """
 
     mode: FacingMode = "along"
     turn: Degrees = 0.0
@@ -75,11 +76,25 @@ class Facing:
     flip_y: bool = False
     keep_upright: bool = False
     ahead_s: Annotated[float, Field(ge=0, le=60)] = 0.25
+    target: Id | None = None
+    spot: Vec2 = (0.0, 0.0)
+    angles: Annotated[tuple[NodeAngle, ...], Field(max_length=10_000)] = ()
+    counted: bool = False
+    axis: Literal["x", "y"] = "x"
+    per_px: Annotated[float, Field(ge=-1000, le=1000)] = 0.5
+    settle_s: Seconds = 0.0
+
+    def __post_init__(self) -> None:
+        if len({angle.node for angle in self.angles}) != len(self.angles):
+            raise ValueError("a node has one angle")
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Ride:
-    """A layer's travel on a path; ``offset`` (%) shifts the rider along it, wrapping round."""
+    """A layer's travel on a path; ``offset`` (%) shifts the rider along it, wrapping round.
+
+    ``settle_s`` softens where the rider is: it follows its place on the path, and cuts corners.
+    """
 
     path: Id
     pegs: Annotated[tuple[Peg, ...], Field(min_length=1)]
@@ -87,6 +102,7 @@ class Ride:
     offset: Percent = 0.0
     gap: Gap = "glide"
     never_backwards: bool = True
+    settle_s: Seconds = 0.0
 
     def __post_init__(self) -> None:
         times = [peg.time for peg in self.pegs]
@@ -104,48 +120,8 @@ class Ride:
         return self.pegs[-1].time
 
     def uses_node(self, node_id: str) -> bool:
-        return any(isinstance(p.place, AtNode) and p.place.node == node_id for p in self.pegs)
-
-
-def paced(pegs: tuple[Peg, ...], pace: Pace) -> tuple[Peg, ...]:
-    """Give every section of the travel the same pace."""
-    if isinstance(pace, str):
-        return tuple(replace(p, step=pace) for p in pegs)
-    leave, arrive = Reach(pace.x1, pace.y1), Reach(1 - pace.x2, 1 - pace.y2)
-    last = len(pegs) - 1
-    return tuple(
-        replace(p, step="none", leave=leave if i < last else p.leave, arrive=arrive if i > 0 else p.arrive)
-        for i, p in enumerate(pegs)
-    )
-
-
-def pace_of(pegs: tuple[Peg, ...]) -> tuple[str, Bezier | None]:
-    """Return the name of the preset that every section follows, else ``own``; and the curve.
-
-    The curve is None where the sections differ.
-    """
-    curves = [section_curve(a, b) for a, b in pairwise(pegs)] or [easing.EVEN]
-    if any(_apart(curve, curves[0]) for curve in curves):
-        return "own", None
-    name = next((n for n, preset in easing.PRESETS.items() if not _apart(curves[0], preset)), "own")
-    return name, curves[0]
-
-
-def _apart(a: Bezier, b: Bezier) -> bool:
-    return max(abs(x - y) for x, y in zip(a, b, strict=True)) > 1e-9
-
-
-def section_curve(a: Peg, b: Peg) -> Bezier:
-    return Bezier(a.leave.time, a.leave.distance, 1 - b.arrive.time, 1 - b.arrive.distance)
-
-
-def retimed(pegs: tuple[Peg, ...], start: float, end: float) -> tuple[Peg, ...]:
-    """Stretch the pegs in proportion so that they reach from ``start`` to ``end`` (frames)."""
-    old, span = pegs[0].time, pegs[-1].time - pegs[0].time
-    if span == 0:
-        return (replace(pegs[0], time=start),)
-    moved = tuple(replace(p, time=start + (p.time - old) / span * (end - start)) for p in pegs)
-    return (*moved[:-1], replace(moved[-1], time=end))
+        pegged = any(isinstance(p.place, AtNode) and p.place.node == node_id for p in self.pegs)
+        return pegged or any(angle.node == node_id for angle in self.facing.angles)
 
 
 def with_laps(pegs: tuple[Peg, ...], laps: float) -> tuple[Peg, ...]:

@@ -9,7 +9,8 @@ from coaster.geometry.path import Path
 from coaster.motion import travel
 from coaster.motion.easing import Pace
 from coaster.motion.rate import Rate
-from coaster.motion.ride import AtPercent, Peg, Ride, paced
+from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.motion.sections import paced
 from coaster.motion.travel import Travel, Way
 
 MOST_ROWS = 1_000_000

@@ -1,9 +1,7 @@
 """A ride over time: how far, where, how fast and which way, for every frame at once."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import lru_cache
-from itertools import pairwise
+from dataclasses import dataclass, field, fields, replace
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -12,8 +10,11 @@ from coaster.errors import UnknownId
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import AT_NODE, measured
 from coaster.geometry.path import Path
-from coaster.motion import easing
+from coaster.motion import keys
+from coaster.motion.keys import Keys
 from coaster.motion.ride import AtNode, Peg, Place, Ride
+from coaster.motion.sections import section_curves, shares
+from coaster.motion.settle import settled
 
 
 @dataclass(frozen=True)
@@ -31,7 +32,11 @@ class Travel:
     position: Floats
     heading: Floats
     facing: Floats
-    upside: Floats
+    upside: Floats = field(default_factory=lambda: np.ones(1))
+
+    def at(self, rows: slice) -> "Travel":
+        """Return some of the times."""
+        return Travel(**{each.name: getattr(self, each.name)[rows] for each in fields(self)})
 
     def angle(self, turn_deg: float) -> Floats:
         """Return the angle of the rider's front in degrees, turn included, unwrapped."""
@@ -39,10 +44,13 @@ class Travel:
 
 
 class Way:
-    """A path as one ride passes over it: its measure, its nodes' distances, whether it loops."""
+    """A path as one ride passes over it: its measure, its nodes' distances, whether it loops.
 
-    def __init__(self, path: Path, ride: Ride) -> None:
-        self.path, self.ride = path, ride
+    ``shift`` are keys in place of the ride's offset.
+    """
+
+    def __init__(self, path: Path, ride: Ride, shift: Keys = ()) -> None:
+        self.path, self.ride, self.shift = path, ride, shift
         self.measure, self._starts = measured(path.subpaths, ride.gap)
         self.loops = path.loops
 
@@ -110,8 +118,18 @@ def travelled(way: Way, times: ArrayLike, period: float | None = None) -> tuple[
     Degenerate: before the first and after the last peg the rider rests there, unless the ride
                 repeats after ``period``.
     """
-    total, rate = _unshifted(way, np.asarray(times, float), period)
-    return total + way.ride.offset / 100 * way.length, rate
+    t = np.asarray(times, float)
+    total, rate = _unshifted(way, t, period)
+    shift, gain = _shift(way, t)
+    return total + shift, rate + gain
+
+
+def _shift(way: Way, times: Floats) -> tuple[Floats | float, Floats | float]:
+    """Return by how much a rider is shifted along its path, px, and the change of that a frame."""
+    if not way.shift:
+        return way.ride.offset / 100 * way.length, 0.0
+    percent, rate = keys.values(way.shift, times)
+    return percent / 100 * way.length, rate / 100 * way.length
 
 
 def _unshifted(way: Way, t: Floats, period: float | None) -> tuple[Floats, Floats]:
@@ -135,52 +153,10 @@ def _unshifted(way: Way, t: Floats, period: float | None) -> tuple[Floats, Float
 def _between(
     pegs: tuple[Peg, ...], marks: Floats, stops: Floats, t: Floats, forward_only: bool
 ) -> tuple[Floats, Floats]:
-    k, value, rate = _shares(pegs, forward_only, t.tobytes())
+    k, value, rate = shares(pegs, forward_only, t.tobytes())
     gain = np.diff(stops)[k]
     total = np.where(value == 1.0, stops[k + 1], stops[k] + value * gain)
     return np.where(t < marks[0], stops[0], total), rate * gain
-
-
-@lru_cache(maxsize=1024)
-def _shares(pegs: tuple[Peg, ...], forward_only: bool, times: bytes) -> tuple[NDArray[np.intp], Floats, Floats]:
-    """Return for each time the section it lies in, the share of it that is covered, and the share a frame.
-
-    The path has no say in this: while it is being shaped, all of it is known.
-    """
-    t = np.frombuffer(times)
-    marks = np.array([p.time for p in pegs])
-    k = np.clip(np.searchsorted(marks, t, side="right") - 1, 0, len(pegs) - 2)
-    k = np.where((t == marks[k]) & (t == marks[-1]), len(pegs) - 2, k)
-    x1, y1, x2, y2 = section_curves(pegs, forward_only)[k].T
-    span = np.diff(marks)[k]
-    u = np.clip((t - marks[k]) / span, 0.0, 1.0)
-    value, slope = easing.ease(u, x1, y1, x2, y2)
-    steps = np.array([{"none": 0, "start": 1, "end": 2}[p.step] for p in pegs[:-1]])[k]
-    value = np.choose(steps, [value, np.ones_like(u), np.floor(u)])
-    resting = (t < marks[0]) | (t > marks[-1]) | (steps > 0)
-    found = k, value, np.where(resting, 0.0, slope / span)
-    for array in found:
-        array.setflags(write=False)
-    return found
-
-
-def section_curves(pegs: tuple[Peg, ...], forward_only: bool) -> Floats:
-    """Return x1, y1, x2, y2 of each section (n - 1, 4).
-
-    With ``forward_only`` a curve that would run back is flattened until it just does not: its
-    handles' distances p = y1 and q = 1 - y2 shrink together. A monotone curve stays as it is.
-
-    Source: the derivative, in Bernstein form p, 1 - p - q, q, has no negative value if p and q
-            have none and p + q - sqrt(p q) <= 1.
-    """
-    rows = [(a.leave.time, a.leave.distance, 1 - b.arrive.time, 1 - b.arrive.distance) for a, b in pairwise(pegs)]
-    curves = np.array(rows, float)
-    if forward_only:
-        p, q = np.maximum(curves[:, 1], 0.0), np.maximum(1 - curves[:, 3], 0.0)
-        excess = np.maximum(p + q - np.sqrt(p * q), 1.0)
-        held = (excess > 1) | (curves[:, 1] < 0) | (curves[:, 3] > 1)
-        curves[held, 1], curves[held, 3] = (p / excess)[held], (1 - q / excess)[held]
-    return curves
 
 
 def is_limited(ride: Ride) -> bool:
@@ -213,9 +189,12 @@ def evaluate_all(
     With ``at`` only those of the times are told about; what they are depends on all of them.
     """
     times = np.asarray(times, float)
+    if at != slice(None) and any(way.ride.settle_s or way.ride.facing.settle_s for way in ways):
+        whole = evaluate_all(ways, times, fps=fps, periods=periods)
+        return [each.at(at) for each in whole]
     measure = ways[0].measure
-    known: dict[tuple[tuple[Peg, ...], bool, float | None], _Distances] = {}
-    begun = [_distances(way, times, period, known).at(at, way) for way, period in zip(ways, periods, strict=True)]
+    known: _Known = {}
+    begun = [_distances(way, times, period, known, at) for way, period in zip(ways, periods, strict=True)]
     times = times[at]
     along, after = (np.concatenate([getattr(each, name) for each in begun]) for name in ("along", "after"))
     places = measure.locate(along, after)
@@ -225,11 +204,34 @@ def evaluate_all(
         own = slice(row * len(times), (row + 1) * len(times))
         position, direction = places.position[own], directions[own] + np.where(each.forward, 0.0, np.pi)
         heading = np.unwrap((direction + np.pi) % (2 * np.pi) - np.pi)
-        facing = _facing(way, times, position, heading, fps, period)
-        upright = way.ride.facing.keep_upright and way.ride.facing.mode != "fixed"
-        upside = np.where(np.cos(facing) < -1e-9, -1.0, 1.0) if upright else np.ones_like(facing)
-        found.append(Travel(each.total, each.rate, each.along, position, heading, facing, upside))
+        position = settled(position, way.ride.settle_s * fps, loop=period is not None)
+        facing = _facing(way, times, position, heading, each, fps, period)
+        found.append(_turned(Travel(each.total, each.rate, each.along, position, heading, facing), way, fps, period))
     return found
+
+
+def looking_at(travel: Travel, way: Way, target: Floats, *, fps: float, period: float | None = None) -> Travel:
+    """Return a travel whose rider faces ``target`` (n, 2) or (2,), px, settled as its facing says.
+
+    Degenerate: on the target itself the rider faces along its path.
+    """
+    dx, dy = (target - travel.position).T
+    near = np.hypot(dx, dy) < 1e-6
+    facing = np.unwrap(np.where(near, travel.heading, np.arctan2(dy, dx)))
+    return _turned(replace(travel, facing=facing), way, fps, period)
+
+
+def _turned(travel: Travel, way: Way, fps: float, period: float | None) -> Travel:
+    """Settle the facing, and say where it is to be kept upright."""
+    facing, settle = travel.facing, way.ride.facing.settle_s * fps
+    if settle and period is not None:
+        # Round the loop a corner at its start is one like any other: whole turns from lap to lap.
+        turns = np.round((facing[-1] - facing[0]) / (2 * np.pi))
+        facing = np.append(facing[:-1], facing[0] + turns * 2 * np.pi)
+    facing = settled(facing, settle, loop=period is not None)
+    upright = way.ride.facing.keep_upright and way.ride.facing.mode not in ("fixed", "roll")
+    upside = np.where(np.cos(facing) < -1e-9, -1.0, 1.0) if upright else np.ones_like(facing)
+    return replace(travel, facing=facing, upside=upside)
 
 
 @dataclass(frozen=True)
@@ -242,29 +244,26 @@ class _Distances:
     forward: NDArray[np.bool_]
     after: NDArray[np.bool_]
 
-    def at(self, rows: slice, way: Way) -> "_Distances":
-        """Return some of them, the rider shifted along its path by its own offset."""
-        total = self.total[rows] + way.ride.offset / 100 * way.length
-        after = self.after[rows]
-        return _Distances(total, self.rate[rows], _wrapped(total, way, after), self.forward[rows], after)
+
+_Known = dict[tuple[tuple[Peg, ...], Keys, bool, float | None], _Distances]
 
 
-def _distances(
-    way: Way,
-    times: Floats,
-    period: float | None,
-    known: dict[tuple[tuple[Peg, ...], bool, float | None], _Distances],
-) -> _Distances:
-    """Return how far a rider has come, its offset left out, so that riders with the same pegs share it."""
-    key = way.ride.pegs, way.ride.never_backwards, period
+def _distances(way: Way, times: Floats, period: float | None, known: _Known, at: slice) -> _Distances:
+    """Return how far a rider has come; riders with the same pegs share most of it."""
+    key = way.ride.pegs, way.shift, way.ride.never_backwards, period
     if key not in known:
         total, rate = _unshifted(way, times, period)
+        if way.shift:
+            shift, gain = _shift(way, times)
+            total, rate = total + shift, rate + gain
         forward = _filled_forward(np.sign(rate)) > 0
-        origin = way.distance(way.ride.pegs[0].place)
-        moved = np.maximum.accumulate(np.abs(total - origin) > AT_NODE * way.length)
+        moved = np.maximum.accumulate(np.abs(total - way.distance(way.ride.pegs[0].place)) > AT_NODE * way.length)
         leaving = ~moved & bool(np.any(rate != 0))
         known[key] = _Distances(total, rate, total, forward, forward == leaving)
-    return known[key]
+    found = known[key]
+    total = found.total[at] if way.shift else found.total[at] + way.ride.offset / 100 * way.length
+    after = found.after[at]
+    return _Distances(total, found.rate[at], _wrapped(total, way, after), found.forward[at], after)
 
 
 def _filled_forward(signs: Floats) -> Floats:
@@ -290,16 +289,46 @@ def _wrapped(total: Floats, way: Way, after: ArrayLike = False) -> Floats:
     return np.where(at_end, way.length, along)
 
 
-def _facing(way: Way, times: Floats, position: Floats, heading: Floats, fps: float, period: float | None) -> Floats:
-    mode = way.ride.facing.mode
-    if mode == "fixed":
+def _facing(
+    way: Way, times: Floats, position: Floats, heading: Floats, gone: _Distances, fps: float, period: float | None
+) -> Floats:
+    """Return where the front points, radians, unwrapped; ``target`` is told later (see ``looking_at``)."""
+    facing = way.ride.facing
+    if facing.mode == "fixed":
         return np.zeros_like(heading)
-    if mode == "reversed":
+    if facing.mode == "reversed":
         return heading + np.pi
-    if mode == "ahead":
-        later, _ = travelled(way, times + way.ride.facing.ahead_s * fps, period)
+    if facing.mode == "ahead":
+        later, _ = travelled(way, times + facing.ahead_s * fps, period)
         target = way.measure.locate(_wrapped(later, way)).position
         dx, dy = (target - position).T
         near = np.hypot(dx, dy) <= AT_NODE * max(way.length, 1.0)
         return np.unwrap(np.where(near, heading, np.arctan2(dy, dx)))
+    if facing.mode == "nodes":
+        return _by_node(way, gone.total)
+    if facing.mode == "roll":
+        start, _ = travelled(way, [0.0], period)
+        origin = way.measure.locate(_wrapped(start, way)).position[0]
+        axis = 0 if facing.axis == "x" else 1
+        return np.asarray(np.radians((position[:, axis] - origin[axis]) * facing.per_px))
     return heading
+
+
+def _by_node(way: Way, total: Floats) -> Floats:
+    """Return the angle blended between those at nodes, in proportion to the distance between them.
+
+    The shorter way round unless they are counted; on a loop, the last goes on to the first.
+    """
+    stands = {node.id: float(d) for node, d in zip(way.path.nodes(), way.node_distances(), strict=True)}
+    told = sorted((stands[a.node], float(np.radians(a.angle))) for a in way.ride.facing.angles if a.node in stands)
+    if not told:
+        return np.zeros_like(total)
+    at, angles = np.array(told).T
+    if way.loops:
+        at, angles = np.append(at, at[0] + way.length), np.append(angles, angles[0])
+    if not way.ride.facing.counted:
+        angles = np.unwrap(angles)
+    if not way.loops or not way.length:
+        return np.asarray(np.interp(total, at, angles))
+    laps = np.floor((total - at[0]) / way.length)
+    return np.asarray(np.interp(total - laps * way.length, at, angles) + laps * (angles[-1] - angles[0]))

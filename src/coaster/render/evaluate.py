@@ -2,14 +2,15 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path
-from coaster.motion import travel
+from coaster.motion import keys, travel
+from coaster.motion.keys import Property
 from coaster.motion.travel import Travel, Way
 from coaster.render.outlines import Drawable, drawable
 from coaster.render.recent import Recent
@@ -27,21 +28,25 @@ class DrawItem:
 
 @dataclass(frozen=True)
 class LayerMotion:
-    """One layer over n frames: ``matrices`` (n, 6) or, if it stands still, (1, 6)."""
+    """One layer over n frames: ``matrices`` (n, 6) and ``opacities`` (n,) or, where they stand still, one."""
 
     layer: Layer
     drawable: Drawable
     matrices: Floats
+    opacities: Floats
     way: Way | None = None
     travel: Travel | None = None
 
     @property
     def still(self) -> bool:
-        return len(self.matrices) == 1
+        return len(self.matrices) == 1 and len(self.opacities) == 1
 
     def matrix(self, frame: int) -> Floats:
-        row: Floats = self.matrices[0 if self.still else frame]
+        row: Floats = self.matrices[frame if len(self.matrices) > 1 else 0]
         return row
+
+    def opacity(self, frame: int) -> float:
+        return float(self.opacities[frame if len(self.opacities) > 1 else 0])
 
 
 class Evaluation:
@@ -64,12 +69,12 @@ class Evaluation:
     def shows_alike(self, other: "Evaluation", layer_id: str) -> bool:
         """Whether a layer of both looks and moves the same, given that their clocks agree."""
         a, b = (next((x for x in e.scene.layers if x.id == layer_id), None) for e in (self, other))
-        return a is not None and a == b and course(a, self.scene) == course(a, other.scene)
+        return a is not None and b is not None and _asked(a, self.scene) == _asked(b, other.scene)
 
     def display_list(self, frame: int) -> list[DrawItem]:
         """Return what to draw at a frame, 0..length, from the back to the front."""
         shown = (m for m in self.motions if m.layer.visible)
-        return [DrawItem(m.drawable, m.matrix(frame), m.layer.transform.opacity) for m in shown]
+        return [DrawItem(m.drawable, m.matrix(frame), m.opacity(frame)) for m in shown]
 
 
 def course(layer: Layer, scene: Scene) -> Path | None:
@@ -94,60 +99,134 @@ def poses(layers: Sequence[Layer], scene: Scene, frame: int) -> list[LayerMotion
     return _motions([_asked(layer, scene) for layer in layers], slice(frame, frame + 1))
 
 
-def _asked(layer: Layer, scene: Scene) -> "Asked":
-    return layer, course(layer, scene), scene.length, scene.fps
+@dataclass(frozen=True)
+class Asked:
+    """All that a layer's motion depends on: itself, the path it rides or strokes, the clock, what it looks at."""
+
+    layer: Layer
+    path: Path | None
+    length: int
+    fps: float
+    target: "Asked | None" = None
 
 
-Asked = tuple[Layer, Path | None, int, float]
-"""A layer, the path it rides or strokes, frames and frames a second: all its motion depends on."""
 _RECENT: Recent[Asked, LayerMotion] = Recent(512)
+
+
+def _asked(layer: Layer, scene: Scene) -> Asked:
+    facing = layer.ride.facing if layer.ride else None
+    target = None
+    if facing is not None and facing.mode == "target" and facing.target is not None:
+        seen = scene.layer(facing.target)
+        # Where a layer is has nothing to do with where it looks, so two may look at each other.
+        target = Asked(seen, course(seen, scene), scene.length, scene.fps)
+    return Asked(layer, course(layer, scene), scene.length, scene.fps, target)
 
 
 def _motions(asked: list[Asked], at: slice = slice(None)) -> list[LayerMotion]:
     """Evaluate layers, riders of one path together; ``at`` only some of the frames, or all."""
     found: dict[int, LayerMotion] = {}
     together: dict[tuple[Path, str, int, float], list[int]] = {}
-    for i, (layer, path, length, fps) in enumerate(asked):
-        if layer.ride is not None and path is not None and not isinstance(layer.content, Line):
-            together.setdefault((path, layer.ride.gap, length, fps), []).append(i)
-            continue
-        content = drawable(layer, path)
-        still = isinstance(layer.content, Line)
-        place = None if still else np.array([layer.transform.position])
-        matrices = np.array([affine.IDENTITY]) if place is None else _placed(layer, content, place, None)
-        found[i] = LayerMotion(layer, content, matrices)
+    for i, one in enumerate(asked):
+        if one.layer.ride is not None and one.path is not None:
+            together.setdefault((one.path, one.layer.ride.gap, one.length, one.fps), []).append(i)
+        else:
+            found[i] = _unridden(one, at)
     for (path, _, length, fps), members in together.items():
-        riders = [asked[i][0] for i in members]
-        ways = [Way(path, layer.ride) for layer in riders if layer.ride is not None]
+        ways = [_way(path, asked[i].layer) for i in members]
         periods = [travel.period_of(way, length) for way in ways]
-        ridden = travel.evaluate_all(ways, np.arange(length + 1), fps=fps, periods=periods, at=at)
-        for i, layer, way, each in zip(members, riders, ways, ridden, strict=True):
-            content = drawable(layer, path)
-            found[i] = LayerMotion(layer, content, _placed(layer, content, each.position, each), way, each)
+        times = np.arange(length + 1)
+        ridden = travel.evaluate_all(ways, times, fps=fps, periods=periods, at=at)
+        for i, way, period, each in zip(members, ways, periods, ridden, strict=True):
+            found[i] = _ridden(asked[i], way, _looking(asked[i], way, period, each, at), at)
     return [found[i] for i in range(len(asked))]
 
 
-def _placed(layer: Layer, content: Drawable, positions: Floats, ridden: Travel | None) -> Floats:
-    """Return place x facing x keep-upright x turn x scale x anchor, for every frame."""
+def _way(path: Path, layer: Layer) -> Way:
+    assert layer.ride is not None  # noqa: S101 - those without are sorted out before
+    shift = layer.track("shift")
+    return Way(path, layer.ride, shift.keys if shift else ())
+
+
+def _looking(asked: Asked, way: Way, period: float | None, ridden: Travel, at: slice) -> Travel:
+    """Return the travel of a rider that looks at something, facing it; any other as it is."""
+    facing = way.ride.facing
+    if facing.mode != "target":
+        return ridden
+    if facing.settle_s and at != slice(None):
+        times = np.arange(asked.length + 1)
+        whole = travel.evaluate(way, times, fps=asked.fps, period=period)
+        return _looking(asked, way, period, whole, slice(None)).at(at)
+    target = np.array(facing.spot) if asked.target is None else places(asked.target, at)
+    return travel.looking_at(ridden, way, target, fps=asked.fps, period=period)
+
+
+def places(asked: Asked, at: slice = slice(None)) -> Floats:
+    """Return where a layer's anchor is, (n, 2) or (1, 2), px; a line is where its path starts."""
+    if asked.layer.ride is None or asked.path is None:
+        if asked.path is not None:
+            return np.array([asked.path.subpaths[0].live[0].position])
+        return _stands(asked, np.arange(asked.length + 1.0)[at])
+    way = _way(asked.path, asked.layer)
+    period = travel.period_of(way, asked.length)
+    times = np.arange(asked.length + 1)
+    return travel.evaluate_all([way], times, fps=asked.fps, periods=[period], at=at)[0].position
+
+
+def _stands(asked: Asked, times: Floats) -> Floats:
+    """Return the places of a layer that rides nothing, (1, 2) where no keys move it."""
+    here = asked.layer.transform.position
+    x, y = _keyed(asked.layer, "x", here[0], times), _keyed(asked.layer, "y", here[1], times)
+    return np.stack(np.broadcast_arrays(x, y), axis=1)
+
+
+def _keyed(layer: Layer, name: Property, still: float, times: Floats) -> Floats:
+    """Return a property at ``times`` or, without keys, the one value it has."""
+    track = layer.track(name)
+    return np.array([still]) if track is None else keys.values(track.keys, times)[0]
+
+
+def _unridden(asked: Asked, at: slice) -> LayerMotion:
+    layer, content = asked.layer, drawable(asked.layer, asked.path)
+    times = np.arange(asked.length + 1.0)[at]
+    if isinstance(layer.content, Line):
+        return LayerMotion(layer, content, np.array([affine.IDENTITY]), _opacities(layer, times))
+    matrices = _placed(layer, content, _stands(asked, times), None, times)
+    return LayerMotion(layer, content, matrices, _opacities(layer, times))
+
+
+def _ridden(asked: Asked, way: Way, ridden: Travel, at: slice) -> LayerMotion:
+    layer, content = asked.layer, drawable(asked.layer, asked.path)
+    times = np.arange(asked.length + 1.0)[at]
+    matrices = _placed(layer, content, ridden.position, ridden, times)
+    return LayerMotion(layer, content, matrices, _opacities(layer, times), way, ridden)
+
+
+def _opacities(layer: Layer, times: Floats) -> Floats:
+    found: Floats = np.clip(_keyed(layer, "opacity", layer.transform.opacity, times), 0.0, 1.0)
+    return found
+
+
+def _placed(layer: Layer, content: Drawable, positions: Floats, ridden: Travel | None, times: Floats) -> Floats:
+    """Return place x facing x keep-upright x turn x scale x anchor, for every frame or, if it stands still, once."""
     t = layer.transform
-    count = len(positions)
-    facing, upside, turn, flips = np.zeros(count), np.ones(count), t.turn, (1, 1)
+    turn = np.radians(_keyed(layer, "turn", t.turn, times))
+    scale = _keyed(layer, "scale", 1.0, times)
+    ratio = t.scale[1] / t.scale[0] if t.scale[0] else 1.0
+    across, down = (t.scale[0], t.scale[1]) if layer.track("scale") is None else (1.0, ratio)
+    facing, upside = np.zeros(1), np.ones(1)
     if ridden is not None and layer.ride is not None:
         facing, upside = ridden.facing, ridden.upside
-        turn += layer.ride.facing.turn
-        flips = (-1 if layer.ride.facing.flip_x else 1, -1 if layer.ride.facing.flip_y else 1)
-    scale = (t.scale[0] * flips[0], t.scale[1] * flips[1])
-    # translation(position) x rotation(facing) x scaling(1, upside) x inner, written out.
-    a, b, c, d, e, f = _inner(turn, scale, (t.anchor[0] * content.width, t.anchor[1] * content.height))
+        turn = turn + np.radians(layer.ride.facing.turn)
+        across *= -1 if layer.ride.facing.flip_x else 1
+        down *= -1 if layer.ride.facing.flip_y else 1
+    # rotation(turn) x scaling x translation(-anchor), then rotation(facing) x scaling(1, upside), then the place.
+    cos, sin = np.cos(turn), np.sin(turn)
+    a, b, c, d = cos * across * scale, sin * across * scale, -sin * down * scale, cos * down * scale
+    left, top = t.anchor[0] * content.width, t.anchor[1] * content.height
+    e, f = -(a * left + c * top), -(b * left + d * top)
     cos, sin = np.cos(facing), np.sin(facing)
-    across, down = -sin * upside, cos * upside
-    columns = [cos * a + across * b, sin * a + down * b, cos * c + across * d, sin * c + down * d]
-    shifts = [cos * e + across * f + positions[:, 0], sin * e + down * f + positions[:, 1]]
-    return np.stack([*columns, *shifts], axis=1)
-
-
-@lru_cache(maxsize=1024)
-def _inner(turn: float, scale: tuple[float, float], anchor: tuple[float, float]) -> tuple[float, ...]:
-    """Return turn (degrees) x scale x anchor, which no ride changes."""
-    steps = [affine.rotation(np.radians(turn)), affine.scaling(*scale), affine.translation(-anchor[0], -anchor[1])]
-    return tuple(float(v) for v in affine.chain(steps))
+    over, under = -sin * upside, cos * upside
+    columns = [cos * a + over * b, sin * a + under * b, cos * c + over * d, sin * c + under * d]
+    shifts = [cos * e + over * f + positions[:, 0], sin * e + under * f + positions[:, 1]]
+    return np.stack(np.broadcast_arrays(*columns, *shifts), axis=1)

@@ -119,23 +119,28 @@ class _Mover:
 @dataclass
 class _MovingPicture(_Mover):
     placed: Placed
-    paint: skia.Paint | None
+    motion: LayerMotion
 
     def draw(self, canvas: skia.Canvas, frame: int) -> None:
         left, top, _, _ = self.box(frame)
-        canvas.drawImage(as_image(self.placed.patch(self.at(frame))), float(left), float(top), paint=self.paint)
+        opacity = self.motion.opacity(frame)
+        paint = skia.Paint(Alphaf=opacity) if opacity < 1 else None
+        canvas.drawImage(as_image(self.placed.patch(self.at(frame))), float(left), float(top), paint=paint)
 
 
 @dataclass
 class _MovingOutlines(_Mover):
     matrices: Floats
-    drawn: list[tuple[skia.Path, skia.Paint]]
+    motion: LayerMotion
+    drawn: list[tuple[skia.Path, Outline]]
 
     def draw(self, canvas: skia.Canvas, frame: int) -> None:
         canvas.save()
         canvas.concat(skia_matrix(self.matrices[self.at(frame)]))
-        for path, paint in self.drawn:
-            canvas.drawPath(path, paint)
+        opacity = self.motion.opacity(frame)
+        for path, outline in self.drawn:
+            for paint in paints(outline, opacity):
+                canvas.drawPath(path, paint)
         canvas.restore()
 
 
@@ -251,14 +256,15 @@ class Painter:
         return found
 
     def _mover(self, motion: LayerMotion) -> _MovingPicture | _MovingOutlines:
-        item, opacity = motion.drawable, motion.layer.transform.opacity
+        item = motion.drawable
         matrices, size = affine.compose(self._view, motion.matrices), (self.width, self.height)
         if item.asset:
             where = placed(self._sprite(item.asset, item.width, item.height), matrices, size)
-            return _MovingPicture(where.boxes, where, skia.Paint(Alphaf=opacity) if opacity < 1 else None)
-        drawn = [(skia_path(o.data), paint) for o in item.outlines for paint in paints(o, opacity)]
-        corners = np.array([_corners(path, paint) for path, paint in drawn] or np.zeros((1, 4, 2))).reshape(-1, 2)
-        return _MovingOutlines(boxes_of(affine.apply_each(matrices, corners), size), matrices, drawn)
+            return _MovingPicture(where.boxes, where, motion)
+        drawn = [(skia_path(o.data), o) for o in item.outlines]
+        painted = [_corners(path, paint) for path, outline in drawn for paint in paints(outline, 1.0)]
+        corners = np.array(painted or np.zeros((1, 4, 2))).reshape(-1, 2)
+        return _MovingOutlines(boxes_of(affine.apply_each(matrices, corners), size), matrices, motion, drawn)
 
     def _sprite(self, asset: str, width: float, height: float) -> Sprite:
         key = (asset, width, height)

@@ -5,12 +5,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from coaster.geometry import affine
-from coaster.motion import travel
+from coaster.geometry.bezier import Floats
+from coaster.motion import keys, travel
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.scene.document import Scene
 
 SEAM_PX, SEAM_DEG, SEAM_SPEED = 0.5, 1.0, 0.05
 """What the eye lets pass: px, degrees, and the share of the larger of the two speeds."""
+SEAM_SCALE, SEAM_OPACITY = 0.01, 0.02
+"""The same for size, a share of it, and for opacity."""
 INSTANT = 1e-6
 """Frames before the seam at which the end is looked at, where the continuation is its limit."""
 
@@ -20,8 +23,8 @@ class LayerSeam:
     """One layer at frame N, as the continuation, against frame 0.
 
     Units: px, degrees in -180..180, px/s (``speed_end`` just before the seam, ``speed_start``
-           just after it). ``unseen`` says that the layer is outside the frame on both sides of
-           the seam, so that whatever it does there nobody sees.
+           just after it), shares of the size and of full opacity. ``unseen`` says that the layer
+           is outside the frame on both sides of the seam, so that whatever it does nobody sees.
     """
 
     layer_id: str
@@ -30,6 +33,8 @@ class LayerSeam:
     angle: float
     speed_end: float
     speed_start: float
+    scale: float = 0.0
+    opacity: float = 0.0
     unseen: bool = False
 
     @property
@@ -41,7 +46,8 @@ class LayerSeam:
         if self.unseen:
             return True
         limit = max(SEAM_SPEED * max(self.speed_end, self.speed_start), 1.0)
-        return self.position <= SEAM_PX and abs(self.angle) <= SEAM_DEG and abs(self.speed) <= limit
+        moves = self.position <= SEAM_PX and abs(self.angle) <= SEAM_DEG and abs(self.speed) <= limit
+        return moves and abs(self.scale) <= SEAM_SCALE and abs(self.opacity) <= SEAM_OPACITY
 
     def reasons(self) -> list[str]:
         """Say what keeps the seam from being clean, in words."""
@@ -52,6 +58,10 @@ class LayerSeam:
             found.append(f"jumps {self.position:.1f} px")
         if abs(self.angle) > SEAM_DEG:
             found.append(f"turns {self.angle:+.1f}° at once")
+        if abs(self.scale) > SEAM_SCALE:
+            found.append(f"changes size by {self.scale:+.0%} at once")
+        if abs(self.opacity) > SEAM_OPACITY:
+            found.append(f"changes opacity by {self.opacity:+.0%} at once")
         if not self.clean and not found:
             found.append(f"goes from {self.speed_end:.0f} to {self.speed_start:.0f} px/s at once")
         return found
@@ -62,27 +72,42 @@ def report(evaluation: Evaluation) -> list[LayerSeam]:
 
     Layers that stand still have nothing to jump and are left out.
     """
-    return [layer_seam(m, evaluation) for m in evaluation.motions if m.layer.visible and m.travel is not None]
+    return [layer_seam(m, evaluation) for m in evaluation.motions if m.layer.visible and not m.still]
 
 
 def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
-    """Return one rider's seam."""
-    scene, ridden, way = evaluation.scene, motion.travel, motion.way
-    if ridden is None or way is None:
-        raise ValueError(f"{motion.layer.name} rides no path")
-    period = travel.period_of(way, scene.length)
-    end = np.array([scene.length - INSTANT])
-    _, rate_end = travel.travelled(way, end, period)
-    angle = np.degrees(_turn(motion, scene.length) - _turn(motion, 0))
+    """Return the seam of one layer that moves."""
+    scene, last = evaluation.scene, evaluation.scene.length
+    angle = np.degrees(_turn(motion, last) - _turn(motion, 0))
+    before, after = (float(affine.largest_scale(motion.matrix(frame))) for frame in (last, 0))
+    speed_end, speed_start = (_speed(motion, at, scene) for at in (last - INSTANT, 0.0))
     return LayerSeam(
         motion.layer.id,
         motion.layer.name,
-        float(np.hypot(*(ridden.position[scene.length] - ridden.position[0]))),
+        float(np.hypot(*(_place(motion, last) - _place(motion, 0)))),
         float((angle + 180.0) % 360.0 - 180.0),
-        abs(float(rate_end[0])) * scene.fps,
-        abs(float(ridden.rate[0])) * scene.fps,
-        all(_outside(motion, frame, scene) for frame in (0, scene.length)),
+        speed_end,
+        speed_start,
+        (after - before) / max(before, after) if max(before, after) else 0.0,
+        motion.opacity(0) - motion.opacity(last),
+        all(_outside(motion, frame, scene) for frame in (0, last)),
     )
+
+
+def _place(motion: LayerMotion, frame: int) -> Floats:
+    """Return where the layer's anchor is, px."""
+    box, (across, down) = motion.drawable, motion.layer.transform.anchor
+    return affine.apply(motion.matrix(frame), [across * box.width, down * box.height])
+
+
+def _speed(motion: LayerMotion, time: float, scene: Scene) -> float:
+    """Return how fast a layer goes along its path, or by its keys of x and y, px/s."""
+    if motion.way is not None:
+        _, rate = travel.travelled(motion.way, [time], travel.period_of(motion.way, scene.length))
+        return abs(float(rate[0])) * scene.fps
+    tracks = [motion.layer.track("x"), motion.layer.track("y")]
+    across, down = (float(keys.values(t.keys, [time])[1][0]) if t else 0.0 for t in tracks)
+    return float(np.hypot(across, down)) * scene.fps
 
 
 def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:

@@ -12,7 +12,9 @@ from coaster.geometry import bezier, handles
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Path
-from coaster.motion import travel
+from coaster.motion import keys, travel
+from coaster.motion.keys import Track
+from coaster.motion.pace import PegPace, pace_at_pegs
 from coaster.motion.ride import AtNode, Ride
 from coaster.motion.travel import Travel, Way
 from coaster.render import seam
@@ -21,7 +23,7 @@ from coaster.render.outlines import Drawable
 from coaster.scene.document import Scene
 
 MAGIC = b"CSTR"
-FORMAT = 2
+FORMAT = 3
 COLUMNS = ("x", "y", "heading", "speed", "travelled", "percent")
 """What each frame of a ride tells: px, px, degrees, px/s, px, % of one length."""
 
@@ -56,8 +58,10 @@ def pack(
     Layout:   "CSTR", version (u32), header length in bytes (u32), the header as JSON padded with
               spaces to a multiple of 4, then float32 little-endian numbers. A block is named
               [offset, count] in numbers. Matrices are six numbers a frame, in the order of SVG's
-              ``matrix()``; a still layer has one. Rides have the ``COLUMNS`` for each frame.
-    ``glance``: riders but the one of the glance have only their matrix then, ``pose: true``.
+              ``matrix()``; a still layer has one. Rides have the ``COLUMNS`` for each frame, and
+              their pegs the speeds (px/s) they are come to and left with, and the most those
+              may be, null where there is no limit; keyed properties have a value for each frame.
+    ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
               each, and for each run its count of nodes and whether it is closed; rides have the
@@ -107,7 +111,8 @@ def _layers(
     if known is not None and glance is not None and 0 <= glance.frame <= scene.length:
         others = [x for x in scene.layers if x.ride and x.id not in told and x.id != glance.rider]
         for motion in poses(others, scene, glance.frame):
-            told[motion.layer.id] = {"id": motion.layer.id, "pose": True, "matrices": numbers.add(motion.matrices)}
+            pose = {"matrices": numbers.add(motion.matrices), "opacities": numbers.add(motion.opacities)}
+            told[motion.layer.id] = {"id": motion.layer.id, "pose": True, **pose}
     rest = [layer for layer in scene.layers if layer.id not in told]
     for motion in motions(rest, scene):
         told[motion.layer.id] = _layer(motion, evaluation, numbers)
@@ -122,11 +127,21 @@ def _layer(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> di
         "type": layer.content.type,
         "visible": layer.visible,
         "locked": layer.locked,
-        "opacity": layer.transform.opacity,
+        "opacities": numbers.add(motion.opacities),
         "position": layer.transform.position,
         "drawable": _drawable(motion.drawable),
         "matrices": numbers.add(motion.matrices),
         "ride": _ride(motion, evaluation, numbers),
+        "keys": [_track(track, evaluation.frames, numbers) for track in layer.keys],
+    }
+
+
+def _track(track: Track, frames: int, numbers: _Numbers) -> dict[str, Any]:
+    found, _ = keys.values(track.keys, np.arange(frames + 1.0))
+    return {
+        "property": track.property,
+        "values": numbers.add(found),
+        "keys": [[key.id, key.time, key.value] for key in track.keys],
     }
 
 
@@ -160,7 +175,7 @@ def _ride(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dic
         "average": average_speed(ridden, ride, fps),
         "peak": {"speed": float(speed[peak]), "frame": peak},
         "rows": numbers.add(rows),
-        "pegs": _pegs(ride, way),
+        "pegs": _pegs(ride, way, fps),
         "passes": numbers.add(travel.passing(way, ridden.travelled)),
         "seam": {
             "position": found.position,
@@ -185,16 +200,24 @@ def average_speed(ridden: Travel, ride: Ride, fps: float) -> float:
     return abs(float(ridden.travelled[last] - ridden.travelled[first])) / (last - first) * fps
 
 
-def _pegs(ride: Ride, way: Way) -> list[dict[str, Any]]:
+def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
     shift = ride.offset / 100 * way.length
+
+    def speeds(pace: PegPace) -> list[float | None]:
+        return [
+            v * fps if np.isfinite(v) else None for v in (pace.arrive, pace.leave, pace.arrive_most, pace.leave_most)
+        ]
+
     return [
         {
             "id": peg.id,
             "time": peg.time,
             "distance": way.distance(peg.place) + shift,
             "node": peg.place.node if isinstance(peg.place, AtNode) else None,
+            "speeds": speeds(pace),
+            "reaches": [peg.arrive.time, peg.leave.time],
         }
-        for peg in ride.pegs
+        for peg, pace in zip(ride.pegs, pace_at_pegs(way), strict=True)
     ]
 
 

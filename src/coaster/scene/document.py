@@ -9,12 +9,17 @@ from pydantic.dataclasses import dataclass
 
 from coaster.errors import SceneError, UnknownId
 from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2
+from coaster.motion import easing
+from coaster.motion.keys import PROPERTIES, Property, Track
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
 
-SCHEMA = 2
+SCHEMA = 3
 """The shape of the JSON; raised with every change of it, with an upgrade in ``codec``."""
 
+Unit = Annotated[float, Field(ge=0, le=1)]
+Curve = tuple[Unit, Annotated[float, Field(ge=-1000, le=1000)], Unit, Annotated[float, Field(ge=-1000, le=1000)]]
+"""``cubic-bezier(x1, y1, x2, y2)``."""
 Size = Annotated[int, Field(ge=16, le=8192, multiple_of=2)]
 Extent = Annotated[float, Field(gt=0, le=100_000)]
 Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
@@ -90,7 +95,11 @@ class Transform:
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Layer:
-    """One thing of the picture. A hidden layer is in no render; a locked one is not dragged."""
+    """One thing of the picture. A hidden layer is in no render; a locked one is not dragged.
+
+    ``keys`` move properties over time, in place of what the transform says; where there is a ride,
+    it has the place, and keys of x and y rest.
+    """
 
     id: Id
     name: Name
@@ -99,11 +108,25 @@ class Layer:
     ride: Ride | None = None
     visible: bool = True
     locked: bool = False
+    keys: tuple[Track, ...] = ()
+
+    def __post_init__(self) -> None:
+        names = [track.property for track in self.keys]
+        if names != [name for name in PROPERTIES if name in names]:
+            raise ValueError(
+                f"the keys of {self.name} are in one list a property, in the order {', '.join(PROPERTIES)}"
+            )
+
+    def track(self, wanted: Property) -> Track | None:
+        return next((track for track in self.keys if track.property == wanted), None)
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Scene:
-    """The document. ``layers`` run from the back to the front; ``length`` is in frames."""
+    """The document. ``layers`` run from the back to the front; ``length`` is in frames.
+
+    ``pace`` is what new keys and pegs begin with.
+    """
 
     width: Size = 1920
     height: Size = 1080
@@ -112,6 +135,7 @@ class Scene:
     background: Colour | None = "#ffffff"
     layers: tuple[Layer, ...] = ()
     paths: tuple[Path, ...] = ()
+    pace: Curve = easing.EVEN
 
     def __post_init__(self) -> None:
         for things in (self.layers, self.paths):
@@ -123,8 +147,12 @@ class Scene:
             nodes = [node.id for node in path.nodes()]
             if len(set(nodes)) != len(nodes):
                 raise ValueError(f"the node id {_first_double(nodes)!r} is used twice in {path.name}")
+        there = {layer.id for layer in self.layers}
         for layer in self.layers:
             _check_links(layer, paths)
+            target = layer.ride.facing.target if layer.ride else None
+            if target is not None and (target not in there or target == layer.id):
+                raise ValueError(f"{layer.name} looks at a layer {target!r} that is itself or not there")
 
     @property
     def fps(self) -> float:
@@ -197,6 +225,8 @@ def _first_double(ids: list[str]) -> str:
 
 
 def _check_links(layer: Layer, paths: dict[str, Path]) -> None:
+    if isinstance(layer.content, Line) and any(track.property != "opacity" for track in layer.keys):
+        raise ValueError(f"{layer.name} is a line and follows its path; only its opacity has keys")
     if isinstance(layer.content, Line) and layer.content.path not in paths:
         raise ValueError(f"{layer.name} strokes a path {layer.content.path!r} that is not there")
     if layer.ride is None:
@@ -209,3 +239,6 @@ def _check_links(layer: Layer, paths: dict[str, Path]) -> None:
     for peg in layer.ride.pegs:
         if isinstance(peg.place, AtNode) and peg.place.node not in nodes:
             raise ValueError(f"a peg of {layer.name} stands on a node {peg.place.node!r} that is not there")
+    for angle in layer.ride.facing.angles:
+        if angle.node not in nodes:
+            raise ValueError(f"{layer.name} has an angle at a node {angle.node!r} that is not there")

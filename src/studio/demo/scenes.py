@@ -11,8 +11,9 @@ from coaster.geometry.path import Path
 from coaster.media.pictures import encoded_png
 from coaster.motion import easing
 from coaster.motion.rate import Rate
-from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Reach, Ride, paced
+from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
+from coaster.motion.sections import Reach, paced
 from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
 from studio.demo import art
 

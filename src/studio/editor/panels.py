@@ -8,7 +8,8 @@ from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Node, Path
 from coaster.motion.pace import pace_at_pegs
-from coaster.motion.ride import AtNode, pace_of
+from coaster.motion.ride import AtNode
+from coaster.motion.sections import pace_of
 from coaster.motion.travel import Way, is_limited, laps_of
 from coaster.render.evaluate import Evaluation, course
 from coaster.render.meetings import meetings

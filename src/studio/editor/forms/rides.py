@@ -11,7 +11,8 @@ from coaster.errors import EditRefused, FormatError
 from coaster.motion import easing, pace
 from coaster.motion.first import first_ride
 from coaster.motion.pegs import with_peg, without_peg
-from coaster.motion.ride import AtPercent, paced, retimed, with_laps
+from coaster.motion.ride import AtPercent, with_laps
+from coaster.motion.sections import paced, retimed
 from coaster.motion.travel import Way, period_of
 from coaster.render.evaluate import Evaluation
 from coaster.scene.document import Scene

@@ -1,0 +1,178 @@
+"""Keys of a layer's properties over time, and what is done to many of them at once."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import replace
+from itertools import pairwise
+from typing import Annotated, Literal, get_args
+
+import numpy as np
+from numpy.typing import ArrayLike
+from pydantic import Field
+from pydantic.dataclasses import dataclass
+
+from coaster.errors import EditRefused
+from coaster.geometry.bezier import Floats
+from coaster.geometry.path import STRICT, Id
+from coaster.ids import fresh_id
+from coaster.motion import easing
+from coaster.motion.sections import Frames, Reach, changed, paced, shares
+
+Property = Literal["x", "y", "scale", "turn", "opacity", "shift"]
+"""px, px, a factor, degrees clockwise, 0..1, and % of the path's length."""
+PROPERTIES: tuple[Property, ...] = get_args(Property)
+LIMITS: dict[Property, tuple[float, float]] = {
+    "x": (-1e6, 1e6),
+    "y": (-1e6, 1e6),
+    "scale": (-1000, 1000),
+    "turn": (-1e6, 1e6),
+    "opacity": (0, 1),
+    "shift": (-1e6, 1e6),
+}
+MOST_KEYS = 5000
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Key:
+    """At ``time`` (frames, may be fractional) a property is ``value``.
+
+    The section to the next key follows ``leave`` and that key's ``arrive``, or jumps at its ``step``.
+    """
+
+    id: Id
+    time: Frames
+    value: Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+    arrive: Reach = Reach()
+    leave: Reach = Reach()
+    step: easing.Step = "none"
+
+
+Keys = tuple[Key, ...]
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Track:
+    """All keys of one property, in the order of time."""
+
+    property: Property
+    keys: Annotated[Keys, Field(min_length=1, max_length=MOST_KEYS)]
+
+    def __post_init__(self) -> None:
+        if any(b.time <= a.time for a, b in pairwise(self.keys)):
+            raise ValueError(f"the keys of {self.property} stand at different times, in order")
+        if len({key.id for key in self.keys}) != len(self.keys):
+            raise ValueError(f"the keys of {self.property} have different ids")
+        low, high = LIMITS[self.property]
+        wrong = next((key for key in self.keys if not low <= key.value <= high), None)
+        if wrong is not None:
+            raise ValueError(f"{self.property} is {low:g} to {high:g}, not {wrong.value:g}")
+
+
+def values(keys: Sequence[Key], times: ArrayLike) -> tuple[Floats, Floats]:
+    """Return the property at ``times``, and its change a frame.
+
+    Shapes:     ``times`` (n,) in frames, any order; two arrays (n,) out.
+    Accuracy:   every key is met exactly.
+    Degenerate: before the first key and after the last the property rests; a curve may lead it
+                beyond its keys' values.
+    """
+    t = np.asarray(times, float)
+    if len(keys) == 1:
+        return np.full(t.shape, keys[0].value), np.zeros(t.shape)
+    k, share, rate = shares(tuple(keys), False, t.tobytes())
+    known = np.array([key.value for key in keys])
+    gain = np.diff(known)[k]
+    value = np.where(share == 1.0, known[k + 1], known[k] + share * gain)
+    return np.where(t < keys[0].time, known[0], value), rate * gain
+
+
+def find(keys: Keys, key_id: str) -> int:
+    """Errors: EditRefused: there is no such key."""
+    for index, key in enumerate(keys):
+        if key.id == key_id:
+            return index
+    raise EditRefused("The key is not there any more.")
+
+
+def with_key(keys: Keys, time: float, value: float, pace: easing.Pace = easing.EVEN) -> Keys:
+    """Return the keys with the property's value at a time set; both sections of a new key follow a pace."""
+    at = next((i for i, key in enumerate(keys) if abs(key.time - time) < 1e-9), None)
+    if at is not None:
+        return (*keys[:at], replace(keys[at], value=value), *keys[at + 1 :])
+    after = next((i for i, key in enumerate(keys) if key.time > time), len(keys))
+    made = Key(fresh_id("key", {key.id for key in keys}), time, value)
+    around = [*keys[max(after - 1, 0) : after], made, *keys[after : after + 1]]
+    joined = paced(tuple(around), pace)
+    if after > 0:
+        joined = (changed(joined[0], arrive=around[0].arrive), *joined[1:])
+    if after < len(keys):
+        joined = (*joined[:-1], changed(joined[-1], leave=around[-1].leave, step=around[-1].step))
+    return (*keys[: max(after - 1, 0)], *joined, *keys[after + 1 :])
+
+
+def without(keys: Keys, gone: Collection[str]) -> Keys:
+    return tuple(key for key in keys if key.id not in gone)
+
+
+def moved(keys: Keys, chosen: Collection[str], by: float) -> Keys:
+    """Return the keys with some of them later by so many frames.
+
+    Errors: EditRefused: one of them would come to stand on another, or the order would change.
+    """
+    shifted = tuple(replace(key, time=key.time + by) if key.id in chosen else key for key in keys)
+    if any(b.time <= a.time for a, b in pairwise(shifted)):
+        raise EditRefused("Keys of one property stand at different times, in their order; they were kept as they were.")
+    return shifted
+
+
+def scaled(keys: Keys, factor: float) -> Keys:
+    """Return the keys with every time multiplied."""
+    return tuple(replace(key, time=key.time * factor) for key in keys)
+
+
+def backwards(keys: Keys) -> Keys:
+    """Return the keys run the other way round within the same time."""
+    start, end = keys[0].time, keys[-1].time
+    turned: dict[easing.Step, easing.Step] = {"none": "none", "start": "end", "end": "start"}
+    steps = [turned[key.step] for key in keys[:-1]][::-1]
+    return tuple(
+        replace(
+            key,
+            id=now.id,
+            time=start + end - key.time,
+            arrive=key.leave,
+            leave=key.arrive,
+            step=steps[i] if i < len(steps) else "none",
+        )
+        for i, (now, key) in enumerate(zip(keys, reversed(keys), strict=True))
+    )
+
+
+def repeated(keys: Keys, times: int, *, stretch: float = 1.0, fade: float = 1.0, rest: float | None = None) -> Keys:
+    """Return the keys followed by themselves, over and over.
+
+    Units:  ``times`` counts the first one; each repeat takes ``stretch`` times as long as the one
+            before and its height over ``rest`` (the last value if not given) is ``fade`` times
+            that of the one before.
+    Errors: EditRefused: fewer than two keys, fewer than two times, or more keys than a property has.
+    """
+    if len(keys) < 2 or times < 2:
+        raise EditRefused("To be repeated takes two keys or more, twice or more.")
+    if times * len(keys) > MOST_KEYS:
+        raise EditRefused(f"That would be more than {MOST_KEYS} keys; repeat fewer of them, or less often.")
+    floor = keys[-1].value if rest is None else rest
+    span, made, start = keys[-1].time - keys[0].time, list(keys), keys[-1].time
+    taken = {key.id for key in keys}
+    for lap in range(1, times):
+        span, height = span * stretch, fade**lap
+        scale = span / (keys[-1].time - keys[0].time)
+        if span / len(keys) < 1e-3:
+            raise EditRefused("The repeats get shorter than a frame can tell; repeat less often.")
+        # A repeat goes on from where the one before ended; a jump there would be nobody's wish.
+        made[-1] = replace(made[-1], leave=keys[0].leave, step=keys[0].step)
+        for key in keys[1:]:
+            fresh = fresh_id("key", taken)
+            taken.add(fresh)
+            value = floor + (key.value - floor) * height
+            made.append(replace(key, id=fresh, time=start + (key.time - keys[0].time) * scale, value=value))
+        start = made[-1].time
+    return tuple(made)
