@@ -13,7 +13,7 @@ from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion import easing, keys
 from coaster.motion.keys import Key, Track
 from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, Ride
-from coaster.motion.sections import Reach, paced
+from coaster.motion.sections import Reach, moved, paced
 from coaster.motion.settle import settled
 from coaster.render import seam
 from coaster.render.evaluate import Evaluation, motion, poses
@@ -112,7 +112,7 @@ def test_repeats_get_longer_or_shorter_and_lower_and_end_where_they_ought_to():
         (lambda k: keys.repeated(k, 1), "twice or more"),
         (lambda k: keys.repeated(k, 5000), "more than 5000 keys"),
         (lambda k: keys.repeated(k, 200, stretch=0.5), "shorter than a frame"),
-        (lambda k: keys.moved(k, ["k0"], 10), "in their order"),
+        (lambda k: moved(k, ["k0"], 10), "pass each other"),
         (lambda k: keys.find(k, "gone"), "not there any more"),
     ],
 )

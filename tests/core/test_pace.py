@@ -10,7 +10,8 @@ from scipy.interpolate import pchip_interpolate
 
 from coaster.errors import EditRefused
 from coaster.motion import easing, pace, travel
-from coaster.motion.ride import AtPercent, Peg, Reach, Ride
+from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.motion.sections import Reach, with_paces
 from coaster.motion.travel import Way
 from tests.core.test_travel import path, rides
 
@@ -144,7 +145,7 @@ def test_backwards_twice_is_as_it_was(way):
 def test_a_section_takes_a_pace_of_its_own_and_a_peg_another_time():
     pegs = tuple(Peg(f"p{i}", 10.0 * i, AtPercent(30.0 * i)) for i in range(3))
     way = Way(SHAPE, Ride("path", pegs))
-    shaped = pace.with_section(way, "p0", easing.PRESETS["ease-in"])
+    shaped = with_paces(pegs, ["p0"], easing.PRESETS["ease-in"])
     assert shaped[0].leave.time == 0.42
     assert (shaped[1].leave, shaped[2]) == (pegs[1].leave, pegs[2])
     assert pace.moved_in_time(way, "p1", 12.5)[1].time == 12.5
@@ -152,7 +153,7 @@ def test_a_section_takes_a_pace_of_its_own_and_a_peg_another_time():
         with pytest.raises(EditRefused, match="pass its neighbour"):
             pace.moved_in_time(way, "p1", wrong)
     for work in (
-        lambda: pace.with_section(way, "p2", easing.EVEN),
+        lambda: with_paces(pegs, ["p2"], easing.EVEN),
         lambda: pace.held(way, "p1", 0),
         lambda: pace.find(way, "gone"),
         lambda: pace.even(Way(SHAPE, Ride("path", (pegs[0], replace(pegs[1], place=pegs[0].place))))),

@@ -10,6 +10,7 @@ from coaster.commands.base import Command, Key, Setting, register
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Id, Name
 from coaster.motion.keys import MOST_KEYS, PROPERTIES, Keys, Property, Track
+from coaster.motion.sections import Frames
 from coaster.scene.document import Content, Layer, Scene, Transform
 
 Index = Annotated[int, Field(ge=0, le=100_000)]
@@ -164,6 +165,18 @@ class FillLayer(LayerPart):
     words: ClassVar[str] = "Look of {name}"
     layer_id: Id
     content: Content
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class TimeLayer(LayerPart):
+    """Set from which frame up to which a layer is shown; None is always."""
+
+    kind: ClassVar[str] = "layer.time"
+    part: ClassVar[str] = "shown"
+    words: ClassVar[str] = "Time of {name}"
+    layer_id: Id
+    shown: tuple[Frames, Frames] | None
 
 
 @register

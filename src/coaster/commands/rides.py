@@ -9,7 +9,7 @@ from pydantic.dataclasses import dataclass
 from coaster.commands.base import Command, Key, Setting, register
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Gap, Id
-from coaster.motion.ride import Facing, Peg, Percent, Ride
+from coaster.motion.ride import Facing, Peg, Percent, Ride, Seconds
 from coaster.scene.document import Line, Scene
 
 Pegs = Annotated[tuple[Peg, ...], Field(min_length=1, max_length=10_000)]
@@ -100,14 +100,16 @@ class SetFacing(RidePart):
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
 class SetCourse(RidePart):
-    """Shift a rider along its path by ``offset`` (%), and say what gaps do."""
+    """Shift a rider along its path by ``offset`` (%); what gaps do, how softly it follows, whether it may run back."""
 
     kind: ClassVar[str] = "ride.course"
-    parts: ClassVar[tuple[str, ...]] = ("offset", "gap")
-    words: ClassVar[str] = "Shift {name} along its path"
+    parts: ClassVar[tuple[str, ...]] = ("offset", "gap", "settle_s", "never_backwards")
+    words: ClassVar[str] = "Way of {name} along its path"
     layer_id: Id
     offset: Percent
     gap: Gap
+    settle_s: Seconds = 0.0
+    never_backwards: bool = True
 
 
 @register

@@ -11,7 +11,7 @@ from coaster.geometry.path import STRICT, Colour, Id
 from coaster.motion.keys import Track, scaled
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Peg
-from coaster.motion.sections import retimed
+from coaster.motion.sections import Frames, retimed
 from coaster.scene.document import Curve, Scene, Size
 
 
@@ -48,6 +48,7 @@ class SetClock(Setting):
     length: Annotated[int, Field(ge=1, le=36_000)]
     pegs: tuple[tuple[Id, tuple[Peg, ...]], ...] = ()
     keys: tuple[tuple[Id, tuple[Track, ...]], ...] = ()
+    shown: tuple[tuple[Id, tuple[Frames, Frames]], ...] = ()
 
     def apply(self, scene: Scene) -> Scene:
         for layer_id, pegs in self.pegs:
@@ -55,22 +56,27 @@ class SetClock(Setting):
             scene = scene.with_layer(replace(scene.layer(layer_id), ride=ride))
         for layer_id, tracks in self.keys:
             scene = scene.with_layer(replace(scene.layer(layer_id), keys=tracks))
+        for layer_id, span in self.shown:
+            scene = scene.with_layer(replace(scene.layer(layer_id), shown=span))
         return replace(scene, rate=self.rate, length=self.length)
 
     def inverse(self, before: Scene) -> Command:
         pegs = tuple((layer_id, before.ride_of(layer_id).pegs) for layer_id, _ in self.pegs)
         keys = tuple((layer_id, before.layer(layer_id).keys) for layer_id, _ in self.keys)
-        return SetClock(before.rate, before.length, pegs, keys)
+        spans = ((layer_id, before.layer(layer_id).shown) for layer_id, _ in self.shown)
+        return SetClock(before.rate, before.length, pegs, keys, tuple((x, span) for x, span in spans if span))
 
     def merge(self, later: Command) -> Command | None:
         if not isinstance(later, SetClock):
             return None
         pegs, keys = dict(self.pegs) | dict(later.pegs), dict(self.keys) | dict(later.keys)
-        return SetClock(later.rate, later.length, tuple(pegs.items()), tuple(keys.items()))
+        shown = dict(self.shown) | dict(later.shown)
+        return SetClock(later.rate, later.length, tuple(pegs.items()), tuple(keys.items()), tuple(shown.items()))
 
     def touches(self) -> tuple[Key, ...]:
         pegs = (("layer", layer_id, "ride", "pegs") for layer_id, _ in self.pegs)
-        return (("scene", "clock"), *pegs, *(("layer", layer_id, "keys") for layer_id, _ in self.keys))
+        keys = (("layer", layer_id, "keys") for layer_id, _ in self.keys)
+        return (("scene", "clock"), *pegs, *keys, *(("layer", layer_id, "shown") for layer_id, _ in self.shown))
 
     def describe(self, scene: Scene) -> str:
         return "Rate and length"
@@ -94,7 +100,10 @@ def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
         if pegs != layer.ride.pegs:
             changed.append((layer.id, pegs))
     tracks = [(x.id, tuple(replace(t, keys=scaled(t.keys, factor)) for t in x.keys)) for x in scene.layers if x.keys]
-    return SetClock(rate, length, tuple(changed), tuple(tracks) if factor != 1 else ())
+    spans = [(x.id, (x.shown[0] * factor, x.shown[1] * factor)) for x in scene.layers if x.shown]
+    if factor == 1:
+        tracks, spans = [], []
+    return SetClock(rate, length, tuple(changed), tuple(tracks), tuple(spans))
 
 
 @register

@@ -1,6 +1,6 @@
 """Keys of a layer's properties over time, and what is done to many of them at once."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated, Literal, get_args
@@ -113,17 +113,6 @@ def without(keys: Keys, gone: Collection[str]) -> Keys:
     return tuple(key for key in keys if key.id not in gone)
 
 
-def moved(keys: Keys, chosen: Collection[str], by: float) -> Keys:
-    """Return the keys with some of them later by so many frames.
-
-    Errors: EditRefused: one of them would come to stand on another, or the order would change.
-    """
-    shifted = tuple(replace(key, time=key.time + by) if key.id in chosen else key for key in keys)
-    if any(b.time <= a.time for a, b in pairwise(shifted)):
-        raise EditRefused("Keys of one property stand at different times, in their order; they were kept as they were.")
-    return shifted
-
-
 def scaled(keys: Keys, factor: float) -> Keys:
     """Return the keys with every time multiplied."""
     return tuple(replace(key, time=key.time * factor) for key in keys)
@@ -145,6 +134,27 @@ def backwards(keys: Keys) -> Keys:
         )
         for i, (now, key) in enumerate(zip(keys, reversed(keys), strict=True))
     )
+
+
+def on_run(keys: Keys, chosen: Collection[str], change: Callable[[Keys], Keys]) -> Keys:
+    """Return the keys with a run of them changed as a whole; later ones come as much later as it gets longer.
+
+    Errors: EditRefused: there is another key between the chosen ones, or none is chosen.
+    """
+    places = [i for i, key in enumerate(keys) if key.id in chosen]
+    if not places or places[-1] - places[0] + 1 != len(places):
+        raise EditRefused("Choose keys of a property that follow each other, with none left out between.")
+    run, rest = keys[places[0] : places[-1] + 1], keys[places[-1] + 1 :]
+    made = change(run)
+    made = (replace(made[0], arrive=run[0].arrive), *made[1:])
+    made = (*made[:-1], replace(made[-1], leave=run[-1].leave, step=run[-1].step))
+    taken, by = {key.id for key in run} | {key.id for key in keys}, made[-1].time - run[-1].time
+    fresh, known = [], {key.id for key in run}
+    for key in made:
+        key_id = key.id if key.id in known else fresh_id("key", taken)
+        taken.add(key_id)
+        fresh.append(replace(key, id=key_id))
+    return (*keys[: places[0]], *fresh, *(replace(key, time=key.time + by) for key in rest))
 
 
 def repeated(keys: Keys, times: int, *, stretch: float = 1.0, fade: float = 1.0, rest: float | None = None) -> Keys:

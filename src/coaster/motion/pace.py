@@ -128,20 +128,6 @@ def with_reach(way: Way, peg_id: str, reach: float, side: Side) -> tuple[Peg, ..
     return tuple(pegs)
 
 
-def with_section(way: Way, peg_id: str, pace: easing.Pace) -> tuple[Peg, ...]:
-    """Return the pegs with the section after one following a pace.
-
-    Errors: EditRefused: it is the last peg; or there is none.
-    """
-    index = find(way, peg_id)
-    pegs = way.ride.pegs
-    if index + 1 == len(pegs):
-        raise EditRefused("After the last peg the rider rests; choose the peg before.")
-    first, second = paced(pegs[index : index + 2], pace)
-    return (*pegs[:index], replace(first, arrive=pegs[index].arrive), replace(second, leave=pegs[index + 1].leave,
-            step=pegs[index + 1].step), *pegs[index + 2 :])  # fmt: skip
-
-
 def moved_in_time(way: Way, peg_id: str, time: float) -> tuple[Peg, ...]:
     """Return the pegs with one at another time; sections keep their shapes.
 

@@ -1,6 +1,6 @@
 """Sections: what lies between two pegs or two keys, and how its way is shared out over its time."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from functools import lru_cache
 from itertools import pairwise
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 from pydantic.dataclasses import dataclass
 
+from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import STRICT
 from coaster.motion import easing
@@ -34,6 +35,8 @@ class Reach:
 class Timed(Protocol):
     """A peg or a key: a time, and how the sections on its two sides begin and end."""
 
+    @property
+    def id(self) -> str: ...
     @property
     def time(self) -> float: ...
     @property
@@ -97,6 +100,23 @@ def section_curves(pegs: Sequence[Timed], forward_only: bool) -> Floats:
     return curves
 
 
+def moved(
+    stops: tuple[T, ...], chosen: Collection[str], by: float, factor: float = 1.0, about: float = 0.0
+) -> tuple[T, ...]:
+    """Return pegs or keys with those chosen ``by`` frames later, their times stretched ``about`` one first.
+
+    Errors: EditRefused: one would come to stand on another, or the order would change.
+    """
+
+    def time(stop: T) -> float:
+        return about + (stop.time - about) * factor + by if stop.id in chosen else stop.time
+
+    there = tuple(changed(stop, time=round(time(stop), 9)) for stop in stops)
+    if any(b.time <= a.time for a, b in pairwise(there)):
+        raise EditRefused("Two would stand at one time, or pass each other; they were kept where they were.")
+    return there
+
+
 def paced(pegs: tuple[T, ...], pace: Pace) -> tuple[T, ...]:
     """Give every section of the travel the same pace."""
     if isinstance(pace, str):
@@ -107,6 +127,25 @@ def paced(pegs: tuple[T, ...], pace: Pace) -> tuple[T, ...]:
         changed(p, step="none", leave=leave if i < last else p.leave, arrive=arrive if i > 0 else p.arrive)
         for i, p in enumerate(pegs)
     )
+
+
+def with_paces(stops: tuple[T, ...], chosen: Collection[str], pace: Pace) -> tuple[T, ...]:
+    """Return pegs or keys with a pace in each section between two of those chosen; one alone, in that after it.
+
+    Errors: EditRefused: no section begins there.
+    """
+    pairs = [(i, i + 1) for i in range(len(stops) - 1)]
+    inner = [(i, j) for i, j in pairs if {stops[i].id, stops[j].id} <= set(chosen)]
+    wanted = inner or [(i, j) for i, j in pairs if stops[i].id in chosen]
+    if not wanted:
+        raise EditRefused("After the last one nothing moves; choose the one before.")
+    made = list(stops)
+    for i, j in wanted:
+        before, after = made[i], made[j]
+        first, second = paced((before, after), pace)
+        made[i] = changed(first, arrive=before.arrive)
+        made[j] = changed(second, leave=after.leave, step=after.step)
+    return tuple(made)
 
 
 def pace_of(pegs: Sequence[Timed]) -> tuple[str, Bezier | None]:

@@ -157,11 +157,16 @@ def _looking(asked: Asked, way: Way, period: float | None, ridden: Travel, at: s
         times = np.arange(asked.length + 1)
         whole = travel.evaluate(way, times, fps=asked.fps, period=period)
         return _looking(asked, way, period, whole, slice(None)).at(at)
-    target = np.array(facing.spot) if asked.target is None else places(asked.target, at)
+    target = np.array(facing.spot) if asked.target is None else _places(asked.target, at)
     return travel.looking_at(ridden, way, target, fps=asked.fps, period=period)
 
 
-def places(asked: Asked, at: slice = slice(None)) -> Floats:
+def places_of(layer: Layer, scene: Scene) -> Floats:
+    """Return where a layer's anchor is in frames 0..length, px, (n, 2); a line is where its path starts."""
+    return np.asarray(np.broadcast_to(_places(_asked(layer, scene)), (scene.length + 1, 2)))
+
+
+def _places(asked: Asked, at: slice = slice(None)) -> Floats:
     """Return where a layer's anchor is, (n, 2) or (1, 2), px; a line is where its path starts."""
     if asked.layer.ride is None or asked.path is None:
         if asked.path is not None:
@@ -204,6 +209,9 @@ def _ridden(asked: Asked, way: Way, ridden: Travel, at: slice) -> LayerMotion:
 
 def _opacities(layer: Layer, times: Floats) -> Floats:
     found: Floats = np.clip(_keyed(layer, "opacity", layer.transform.opacity, times), 0.0, 1.0)
+    if layer.shown is not None:
+        begin, end = layer.shown
+        found = np.where((times >= begin) & (times < end), found, 0.0)
     return found
 
 

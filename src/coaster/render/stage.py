@@ -132,6 +132,7 @@ def _layer(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> di
         "drawable": _drawable(motion.drawable),
         "matrices": numbers.add(motion.matrices),
         "ride": _ride(motion, evaluation, numbers),
+        "seam": _seam(motion, evaluation),
         "keys": [_track(track, evaluation.frames, numbers) for track in layer.keys],
     }
 
@@ -165,7 +166,6 @@ def _ride(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dic
     peak = int(np.argmax(speed))
     columns = [*ridden.position.T, np.degrees(ridden.heading), speed, ridden.travelled, _percent(ridden, way)]
     rows = np.stack(columns, axis=1)
-    found = seam.layer_seam(motion, evaluation)
     return {
         "path": ride.path,
         "start": ride.start,
@@ -177,14 +177,20 @@ def _ride(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dic
         "rows": numbers.add(rows),
         "pegs": _pegs(ride, way, fps),
         "passes": numbers.add(travel.passing(way, ridden.travelled)),
-        "seam": {
-            "position": found.position,
-            "angle": found.angle,
-            "speed": found.speed,
-            "clean": found.clean,
-            "unseen": found.unseen,
-            "reasons": found.reasons(),
-        },
+    }
+
+
+def _seam(motion: LayerMotion, evaluation: Evaluation) -> dict[str, Any] | None:
+    if motion.still:
+        return None
+    found = seam.layer_seam(motion, evaluation)
+    return {
+        "position": found.position,
+        "angle": found.angle,
+        "speed": found.speed,
+        "clean": found.clean,
+        "unseen": found.unseen,
+        "reasons": found.reasons(),
     }
 
 

@@ -13,6 +13,7 @@ from coaster.motion import easing
 from coaster.motion.keys import PROPERTIES, Property, Track
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
+from coaster.motion.sections import Frames
 
 SCHEMA = 3
 """The shape of the JSON; raised with every change of it, with an upgrade in ``codec``."""
@@ -98,7 +99,8 @@ class Layer:
     """One thing of the picture. A hidden layer is in no render; a locked one is not dragged.
 
     ``keys`` move properties over time, in place of what the transform says; where there is a ride,
-    it has the place, and keys of x and y rest.
+    it has the place, and keys of x and y rest. ``shown`` is the layer's own time, from its
+    first frame up to, not including, its second; None is always.
     """
 
     id: Id
@@ -109,8 +111,11 @@ class Layer:
     visible: bool = True
     locked: bool = False
     keys: tuple[Track, ...] = ()
+    shown: tuple[Frames, Frames] | None = None
 
     def __post_init__(self) -> None:
+        if self.shown is not None and self.shown[1] <= self.shown[0]:
+            raise ValueError(f"{self.name} is shown from an earlier to a later frame")
         names = [track.property for track in self.keys]
         if names != [name for name in PROPERTIES if name in names]:
             raise ValueError(

@@ -1,20 +1,24 @@
 """Layers: where they stand, what they show, adding, naming and deleting them."""
 
+from collections.abc import Collection
 from dataclasses import replace
 from typing import Any
 
 from django import forms
 
 from coaster.commands import Command
-from coaster.commands.layers import AddLayer, FillLayer, PlaceLayer, RemoveLayer, RenameLayer
+from coaster.commands.layers import AddLayer, FillLayer, PlaceLayer, RemoveLayer, RenameLayer, SetKeys
 from coaster.commands.paths import RemovePath, RenamePath
+from coaster.commands.rides import SetFacing
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path
 from coaster.ids import fresh_id, fresh_name
+from coaster.motion import easing
 from coaster.render.outlines import missing_letters
 from coaster.scene.document import Layer, Line, Scene, Shape, Text, Transform
+from studio.editor.forms import keys
 from studio.editor.forms.base import COLOUR, EditForm, LayerForm, Number, Switch
-from studio.editor.forms.rides import standing_still
+from studio.editor.forms.transfers import place_of, standing_still
 
 
 class PlaceForm(LayerForm):
@@ -26,13 +30,31 @@ class PlaceForm(LayerForm):
     opacity = Number(0, 100, unit="%", label="Opacity")
     anchor_x = Number(-10_000, 10_000, unit="%", label="Anchor across")
     anchor_y = Number(-10_000, 10_000, unit="%", label="Anchor down")
+    frame = Number(0, 36_000, label="Frame")
+    pin = Switch()
 
     def commands(self, scene: Scene) -> list[Command]:
         layer = scene.layer(self.cleaned_data["layer"])
-        return [PlaceLayer(layer.id, self._placed(layer.transform))]
+        steps: list[Command] = [PlaceLayer(layer.id, self._placed(layer.transform))]
+        for name in ("x", "y", "scale", "turn", "opacity"):
+            value = self.cleaned_data[name]
+            if value is None or name not in self.data:
+                continue
+            value /= keys.FACTORS.get(name, 1.0)
+            frame, pin = self.cleaned_data["frame"] or 0.0, bool(self.cleaned_data["pin"])
+            made = keys.keyed(layer, name, value, frame, easing.Bezier(*scene.pace), pin=pin)
+            if made is not None:
+                steps.append(SetKeys(layer.id, name, made))
+        if len(steps) > 1:
+            self.title = f"Keys of {layer.name}"
+        # Where there are keys, what the transform says rests, and stays as it was.
+        rests = {step.property for step in steps if isinstance(step, SetKeys)}
+        if rests:
+            steps[0] = PlaceLayer(layer.id, self._placed(layer.transform, rests))
+        return steps
 
-    def _placed(self, now: Transform) -> Transform:
-        sent = self.sent(*self.fields)
+    def _placed(self, now: Transform, rests: Collection[str] = ()) -> Transform:
+        sent = {name: value for name, value in self.sent(*self.fields).items() if name not in rests}
         scale = sent["scale"] / 100 if "scale" in sent else None
         ratio = now.scale[1] / now.scale[0] if now.scale[0] else 1.0
         return Transform(
@@ -145,7 +167,7 @@ class DeleteForm(EditForm):
 
     def commands(self, scene: Scene) -> list[Command]:
         if self.cleaned_data["layer"]:
-            return [RemoveLayer(self.cleaned_data["layer"])]
+            return [*looks_elsewhere(scene, self.cleaned_data["layer"]), RemoveLayer(self.cleaned_data["layer"])]
         path = scene.path(self.cleaned_data["path"])
         frame = round(self.cleaned_data["frame"] or 0)
         steps: list[Command] = []
@@ -156,6 +178,8 @@ class DeleteForm(EditForm):
             self.notes.append(f"{path.name} is deleted; {', '.join(riders)} {stay}. Undo brings the ride back.")
         for user in scene.users_of(path.id):
             steps += [RemoveLayer(user.id)] if user.ride is None else standing_still(scene, user.id, frame)
+            if user.ride is None:
+                steps = [*looks_elsewhere(scene, user.id), *steps]
         return [*steps, RemovePath(path.id)]
 
 
@@ -183,6 +207,16 @@ class AddForm(EditForm):
         x, y = sent["x"], sent["y"]
         place = (scene.width / 2 if x is None else x, scene.height / 2 if y is None else y)
         return [AddLayer(new_layer(scene, title, content, Transform(place)))]
+
+
+def looks_elsewhere(scene: Scene, layer_id: str) -> list[Command]:
+    """Return the commands that let those who look at a layer look at the place where it is when the scene starts."""
+    steps: list[Command] = []
+    for layer in scene.layers:
+        if layer.ride is not None and layer.ride.facing.target == layer_id:
+            x, y = place_of(scene, layer_id, 0)
+            steps.append(SetFacing(layer.id, replace(layer.ride.facing, target=None, spot=(round(x, 3), round(y, 3)))))
+    return steps
 
 
 def behind_riders(scene: Scene, path: Path) -> int:

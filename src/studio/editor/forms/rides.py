@@ -1,39 +1,72 @@
 """Rides: facing, time, pace, pegs, attaching and taking off."""
 
 from dataclasses import replace
+from typing import get_args
 
+import numpy as np
 from django import forms
 
 from coaster.commands import Command
-from coaster.commands.layers import PlaceLayer
-from coaster.commands.rides import AttachRide, DetachRide, SetCourse, SetFacing, SetPace, SetPegs, SetTime
+from coaster.commands.layers import SetKeys
+from coaster.commands.paths import reshaped
+from coaster.commands.rides import AttachRide, SetCourse, SetFacing, SetPace, SetPegs, SetTime
 from coaster.errors import EditRefused, FormatError
-from coaster.motion import easing, pace
+from coaster.geometry.path import Path
+from coaster.motion import easing, pace, pins
 from coaster.motion.first import first_ride
-from coaster.motion.pegs import with_peg, without_peg
-from coaster.motion.ride import AtPercent, with_laps
+from coaster.motion.pegs import off_nodes, with_peg, without_peg
+from coaster.motion.ride import AtPercent, Facing, FacingMode, NodeAngle, with_laps
 from coaster.motion.sections import paced, retimed
 from coaster.motion.travel import Way, period_of
-from coaster.render.evaluate import Evaluation
+from coaster.render.outlines import drawable
 from coaster.scene.document import Scene
 from studio.editor.forms.base import LayerForm, Number, Switch
+from studio.editor.forms.keys import keyed
 
 
 class FacingForm(LayerForm):
     name = "facing"
-    mode = forms.ChoiceField(
-        required=False, choices=[(m, m) for m in ("fixed", "along", "reversed", "ahead")], label="Facing"
-    )
+    mode = forms.ChoiceField(required=False, choices=[(m, m) for m in get_args(FacingMode)], label="Facing")
     turn = Number(-3600, 3600, unit="°", label="Turn by")
     flip_x, flip_y, keep_upright = Switch(), Switch(), Switch()
     ahead_s = Number(0, 60, unit="s", label="Looks ahead")
+    settle_s = Number(0, 60, unit="s", label="Settles in")
+    counted = Switch()
+    axis = forms.ChoiceField(required=False, choices=[("x", "x"), ("y", "y")], label="Axis")
+    per_px = Number(-1000, 1000, unit="°", label="Turn for each px")
+    target = forms.CharField(required=False, max_length=40)
+    spot_x, spot_y = Number(-100_000, 100_000, unit="px", label="X"), Number(-100_000, 100_000, unit="px", label="Y")
+    node = forms.CharField(required=False, max_length=40)
+    angle = Number(-36_000, 36_000, unit="°", label="Angle")
+    no_angle = forms.CharField(required=False, max_length=40)
 
     def commands(self, scene: Scene) -> list[Command]:
-        layer = self.cleaned_data["layer"]
-        values = self.sent("turn", "flip_x", "flip_y", "keep_upright", "ahead_s")
-        if self.cleaned_data["mode"]:
-            values["mode"] = self.cleaned_data["mode"]
-        return [SetFacing(layer, replace(scene.ride_of(layer).facing, **values))]
+        layer = scene.layer(self.cleaned_data["layer"])
+        facing, ride = scene.ride_of(layer.id).facing, scene.ride_of(layer.id)
+        values = self.sent("turn", "flip_x", "flip_y", "keep_upright", "ahead_s", "settle_s", "counted", "per_px")
+        values |= {name: self.cleaned_data[name] for name in ("mode", "axis") if self.cleaned_data[name]}
+        if values.get("mode") == "target" and facing.target is None and facing.spot == (0.0, 0.0):
+            values["spot"] = (scene.width / 2, scene.height / 2)
+        if values.get("mode") == "roll" and facing.mode != "roll":
+            # A wheel that does not slip: once round for the way of its rim.
+            height = drawable(layer, None).height * abs(layer.transform.scale[1])
+            values["per_px"] = round(360 / (np.pi * height), 4) if height else facing.per_px
+        if "target" in self.data:
+            values["target"] = self.cleaned_data["target"] or None
+        x, y = self.cleaned_data["spot_x"], self.cleaned_data["spot_y"]
+        if x is not None or y is not None:
+            values |= {"target": None, "spot": (facing.spot[0] if x is None else x, facing.spot[1] if y is None else y)}
+        if self.cleaned_data["node"]:
+            values["angles"] = self._angles(facing, scene.path(ride.path))
+        if self.cleaned_data["no_angle"]:
+            values["angles"] = tuple(a for a in facing.angles if a.node != self.cleaned_data["no_angle"])
+        return [SetFacing(layer.id, replace(facing, **values))]
+
+    def _angles(self, facing: Facing, path: Path) -> tuple[NodeAngle, ...]:
+        node, angle = self.cleaned_data["node"], self.cleaned_data["angle"]
+        path.node(node)
+        kept = {a.node: a for a in facing.angles} | {node: NodeAngle(node, angle or 0.0)}
+        return tuple(kept[n.id] for n in path.nodes() if n.id in kept)
 
 
 class TimeForm(LayerForm):
@@ -87,13 +120,24 @@ class CourseForm(LayerForm):
     name = "course"
     offset = Number(-100_000, 100_000, unit="%", label="Shifted by")
     gap = forms.ChoiceField(required=False, choices=[("glide", "glide"), ("jump", "jump")], label="Gaps")
+    settle_s = Number(0, 60, unit="s", label="Place settles in")
+    backwards = Switch()
+    frame = Number(0, 36_000, label="Frame")
+    pin = Switch()
 
     def commands(self, scene: Scene) -> list[Command]:
         layer = self.cleaned_data["layer"]
         ride = scene.ride_of(layer)
-        offset = self.cleaned_data["offset"]
-        gap = self.cleaned_data["gap"] or ride.gap
-        return [SetCourse(layer, ride.offset if offset is None else offset, gap)]
+        sent = {k: v for k, v in self.sent("offset", "gap", "settle_s").items() if v != ""}
+        if self.cleaned_data["backwards"] is not None:
+            sent["never_backwards"] = not self.cleaned_data["backwards"]
+        track = scene.layer(layer).track("shift")
+        if track is not None and "offset" in sent:
+            frame, pin = self.cleaned_data["frame"] or 0.0, bool(self.cleaned_data["pin"])
+            made = keyed(scene.layer(layer), "shift", sent["offset"], frame, easing.Bezier(*scene.pace), pin=pin)
+            return [SetKeys(layer, "shift", made or ())]
+        now = {name: getattr(ride, name) for name in SetCourse.parts}
+        return [SetCourse(layer, **(now | sent))]
 
 
 class PegForm(LayerForm):
@@ -104,11 +148,19 @@ class PegForm(LayerForm):
     percent = Number(-100_000, 100_000, unit="%", label="Travelled")
     add_at = Number(-36_000, 36_000, label="Frame")
     remove = forms.CharField(required=False, max_length=40)
+    on = forms.ChoiceField(required=False, choices=[("node", "node"), ("length", "length")])
 
     def commands(self, scene: Scene) -> list[Command]:
         layer, sent = self.cleaned_data["layer"], self.cleaned_data
         ride = scene.ride_of(layer)
         pegs = ride.pegs
+        if sent["on"] == "node":
+            self.title = f"Put a peg of {scene.layer(layer).name} on a node"
+            path, pegs = pins.on_nodes(scene.path(ride.path), ride, sent["peg"])
+            return [*reshaped(scene, path), SetPegs(layer, pegs)]
+        if sent["on"] == "length":
+            off = off_nodes(Way(scene.path(ride.path), ride))
+            return [SetPegs(layer, tuple(b if b.id == sent["peg"] else a for a, b in zip(pegs, off, strict=True)))]
         if sent["add_at"] is not None:
             pegs = with_peg(Way(scene.path(ride.path), ride), sent["add_at"])
         elif sent["remove"]:
@@ -199,25 +251,3 @@ class AttachForm(LayerForm):
         facing = layer.ride.facing if layer.ride else None
         ride = first_ride(path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing)
         return [AttachRide(layer.id, ride)]
-
-
-class DetachForm(LayerForm):
-    """Take a layer off its path; it stays where it is at ``frame``."""
-
-    name = "detach"
-    frame = Number(0, 36_000, label="Frame")
-
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = self.cleaned_data["layer"]
-        return [*standing_still(scene, layer, round(self.cleaned_data["frame"] or 0))]
-
-
-def standing_still(scene: Scene, layer_id: str, frame: int) -> list[Command]:
-    """Return the commands that take a rider off its path and leave it where a frame shows it."""
-    scene.ride_of(layer_id)
-    motion = next(m for m in Evaluation(scene).motions if m.layer.id == layer_id)
-    assert motion.travel is not None  # noqa: S101 - a layer that rides has a travel
-    at = min(max(frame, 0), scene.length)
-    x, y = motion.travel.position[at]
-    placed = replace(motion.layer.transform, position=(round(float(x), 3), round(float(y), 3)))
-    return [DetachRide(layer_id), PlaceLayer(layer_id, placed)]

@@ -27,14 +27,13 @@ function figures(state) {
   const at = state.frame * COLUMNS
   const [, , heading, speed, travelled] = ride.rows.subarray(at, at + COLUMNS)
   const turn = ((((heading + 180) % 360) + 360) % 360) - 180
-  const {seam} = ride
   return [
     ["Speed", `${whole.format(speed)} px/s`],
     ["Heading", `${say(turn)}°`],
     ["Distance", `${whole.format(travelled)} of ${whole.format(ride.length)} px`],
     ["Average", `${whole.format(ride.average)} px/s`],
     ["Peak", `${whole.format(ride.peak.speed)} px/s at ${(ride.peak.frame / settings.fps).toFixed(2)} s`],
-    ...(seam.unseen ? outOfSight : seamFigures(seam)),
+    ...(!rider.seam ? [] : rider.seam.unseen ? outOfSight : seamFigures(rider.seam)),
   ]
 }
 
@@ -66,11 +65,11 @@ export function createNow(root) {
 
 /** Whether every visible rider comes round clean. @param {StageScene} scene */
 function seamOf(scene) {
-  const riders = scene.layers.filter(layer => layer.visible && layer.ride)
-  const broken = riders.filter(layer => !layer.ride?.seam.clean)
-  if (!riders.length) return {kind: "none", words: "Nothing moves", title: "No visible layer rides a path yet."}
-  if (!broken.length) return {kind: "", words: "Seam clean", title: "Every rider meets its start again."}
-  const title = broken.map(layer => `${layer.name} ${layer.ride?.seam.reasons.join(", ")}`).join("; ")
+  const movers = scene.layers.filter(layer => layer.visible && layer.seam)
+  const broken = movers.filter(layer => !layer.seam?.clean)
+  if (!movers.length) return {kind: "none", words: "Nothing moves", title: "No visible layer rides a path or has keys yet."}
+  if (!broken.length) return {kind: "", words: "Seam clean", title: "Everything that moves meets its start again."}
+  const title = broken.map(layer => `${layer.name} ${layer.seam?.reasons.join(", ")}`).join("; ")
   return {kind: "unclean", words: broken.length === 1 ? "Seam shows" : `${broken.length} seams show`, title}
 }
 

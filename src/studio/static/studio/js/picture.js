@@ -115,7 +115,7 @@ export function createPicture(canvas, {assets, view, say}) {
     const s = view.scale * devicePixelRatio
     const left = view.left * devicePixelRatio, top = view.top * devicePixelRatio
     on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
-    on.globalAlpha = layer.opacity
+    on.globalAlpha = layer.opacities[layer.opacities.length === 1 ? 0 : frame]
     const {asset, box, outlines} = layer.drawable
     if (asset) {
       const picture = sprite(asset)
@@ -129,7 +129,7 @@ export function createPicture(canvas, {assets, view, say}) {
   /** The background and the still layers behind everything that moves, drawn once. @param {StageScene} scene */
   function backdrop(scene) {
     const layers = scene.layers.filter(layer => layer.visible)
-    const moving = layers.findIndex(layer => layer.ride)
+    const moving = layers.findIndex(layer => layer.ride || layer.keys.length)
     const behind = moving < 0 ? layers : layers.slice(0, moving)
     const {width, height, background} = scene.settings
     const key = [background, width, height, canvas.width, canvas.height, view.scale, view.left, view.top, ...behind]

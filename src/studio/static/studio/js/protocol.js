@@ -2,7 +2,7 @@
 
 /** @import {StageScene} from "./types.js" */
 
-const FORMAT = 2
+const FORMAT = 3
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -24,9 +24,11 @@ export function unpack(buffer, before) {
   const block = ([offset, count]) => numbers.subarray(offset, offset + count)
   const layers = head.layers.map((/** @type {any} */ layer) => {
     if (layer.same) return found(before?.layers, layer.id)
-    if (layer.pose) return {...found(before?.layers, layer.id), matrices: block(layer.matrices)}
+    const now = {matrices: block(layer.matrices), opacities: block(layer.opacities)}
+    if (layer.pose) return {...found(before?.layers, layer.id), ...now}
     const ride = layer.ride && {...layer.ride, rows: block(layer.ride.rows), passes: block(layer.ride.passes)}
-    return {...layer, matrices: block(layer.matrices), ride}
+    const keys = layer.keys.map((/** @type {any} */ track) => ({...track, values: block(track.values)}))
+    return {...layer, ...now, ride, keys}
   })
   const paths = head.paths.map((/** @type {any} */ path) => (path.same ? found(before?.paths, path.id) : {...path, nodes: block(path.nodes)}))
   return {scene: {settings: head.scene, layers, paths}, head}

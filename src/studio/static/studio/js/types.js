@@ -4,11 +4,15 @@
  * @typedef {{d: string, fill: string|null, stroke: string|null, width: number, dash: [number, number]|null}} Outline
  * @typedef {{box: [number, number, number, number], asset: string|null, outlines: Outline[]}} Drawable
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
- * @typedef {{id: string, time: number, distance: number, node: string|null}} Peg
+ * @typedef {{id: string, time: number, distance: number, node: string|null, reaches: [number, number],
+ *   speeds: [number, number, number|null, number|null]}} Peg its speeds in px/s: come to, left with, and the most they may be
+ * @typedef {[id: string, time: number, value: number]} Key
+ * @typedef {{property: string, values: Float32Array, keys: Key[]}} Track a property over time: a value a frame, and its keys
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
- *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], seam: Seam}} Ride
- * @typedef {{id: string, name: string, type: string, visible: boolean, locked: boolean, opacity: number,
- *   position: [number, number], drawable: Drawable, matrices: Float32Array, ride: Ride|null}} Layer
+ *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[]}} Ride
+ * @typedef {{id: string, name: string, type: string, visible: boolean, locked: boolean, opacities: Float32Array,
+ *   position: [number, number], drawable: Drawable, matrices: Float32Array, ride: Ride|null,
+ *   keys: Track[], seam: Seam|null}} Layer
  * @typedef {{id: string, name: string, visible: boolean, locked: boolean, colour: string|null, loops: boolean, d: string,
  *   ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][], start: [number, number, number],
  *   box: [number, number, number, number], length: number}} Path

@@ -1,0 +1,120 @@
+"""From a ride to curves of x and y, a key a frame, and from such curves back to a path with a ride."""
+
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+
+from coaster.errors import EditRefused
+from coaster.geometry import fitting, handles
+from coaster.geometry.bezier import Floats
+from coaster.geometry.measure import measured
+from coaster.geometry.path import Node, Path, Subpath
+from coaster.motion import timing, travel
+from coaster.motion.keys import MOST_KEYS, Key, Keys
+from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.motion.travel import Way
+
+STILL = 1e-6
+"""Px in a frame below which nothing moves."""
+CORNER = np.radians(50)
+"""A turn from one frame to the next that is a corner."""
+TRIES = 6
+
+
+def a_key_a_frame(values: Floats, first: int) -> Keys:
+    """Return even keys, one a frame from ``first`` on.
+
+    Errors: EditRefused: more than a property has.
+    """
+    if len(values) > MOST_KEYS:
+        raise EditRefused(f"That would be more than {MOST_KEYS} keys; choose fewer frames.")
+    return tuple(Key(f"k{first + i}", float(first + i), float(value)) for i, value in enumerate(values))
+
+
+@dataclass(frozen=True)
+class FittedBack:
+    """A path and a ride on it, and the largest distance, in px, at any frame from where the curves were."""
+
+    path: Path
+    ride: Ride
+    deviation: float
+
+
+def fit_back(path_id: str, name: str, times: Floats, places: Floats, tolerance: float) -> FittedBack:
+    """Fit a path with a ride to places over time.
+
+    Shapes:   ``times`` (n,) whole frames, ascending; ``places`` (n, 2) px.
+    Accuracy: ``deviation`` is measured at every frame; it is at most the tolerance, in px, unless
+              the movement is too rough for that, and then it says so.
+    Errors:   EditRefused: nothing moves, or there are fewer than two frames.
+    """
+    steps = np.hypot(*np.diff(places, axis=0).T) if len(places) > 1 else np.zeros(0)
+    if not np.any(steps > STILL):
+        raise EditRefused("Nothing moves there; a path needs two places.")
+    kept = np.concatenate([[True], steps > STILL])
+    course = _course(places[kept])
+    share, best = 0.6, None
+    for _ in range(TRIES):
+        run = fitting.simplified(course, tolerance * share, set())[0] if len(course.nodes) > 2 else course
+        path = Path(path_id, name, (run,))
+        found = _ridden(path, times, places, tolerance)
+        if best is None or found.deviation < best.deviation:
+            best = found
+        if best.deviation <= tolerance:
+            break
+        share *= 0.5
+    assert best is not None  # noqa: S101 - one round is made
+    return best
+
+
+def _course(places: Floats) -> Subpath:
+    """Return a curve through places, smooth but where they turn sharply."""
+    way = np.diff(places, axis=0)
+    turns = np.diff(np.arctan2(way[:, 1], way[:, 0]))
+    sharp = np.abs((turns + np.pi) % (2 * np.pi) - np.pi) > CORNER
+    kinds = ["auto", *("corner" if corner else "auto" for corner in sharp), "auto"]
+    nodes = [Node(f"n{i + 1}", (float(x), float(y)), kind="auto") for i, (x, y) in enumerate(places)]
+    corners = [0, *(i for i, kind in enumerate(kinds) if kind == "corner"), len(nodes) - 1]
+    made: list[Node] = []
+    for a, b in pairwise(corners):
+        piece = handles.settled(Subpath(tuple(nodes[a : b + 1]))).nodes
+        if made:
+            piece = (replace(piece[0], handle_in=made[-1].handle_in, kind="corner"), *piece[1:])
+        made = [*made[:-1], *piece]
+    return Subpath(tuple(handles.honest(replace(n, kind="corner" if n.kind == "corner" else "smooth")) for n in made))
+
+
+def _ridden(path: Path, times: Floats, places: Floats, tolerance: float) -> FittedBack:
+    """Return the ride on a path that is nearest to places at their times."""
+    measure, _ = measured(path.subpaths, "glide")
+    length = measure.length
+    fine = np.linspace(0.0, length, max(8 * len(places), 400))
+    found = measure.locate(fine)
+    spots, heading = found.position, measure.directions(found)
+    half = length / (len(fine) - 1) / 2
+    walked = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])
+    walked *= length / walked[-1]
+    # The nearest place within reach of how far it must be by now; so crossings are told apart.
+    reach = max(4 * tolerance, length * 0.02)
+    along = np.empty(len(places))
+    low = 0.0
+    for i, (place, about) in enumerate(zip(places, walked, strict=True)):
+        a, b = np.searchsorted(fine, [max(low, about - reach), about + reach])
+        b = min(max(b, a + 1), len(fine))
+        a = min(a, b - 1)
+        nearest = a + int(np.argmin(np.hypot(*(spots[a:b] - place).T)))
+        past = (place - spots[nearest]) @ (np.cos(heading[nearest]), np.sin(heading[nearest]))
+        low = along[i] = max(low, fine[nearest] + float(np.clip(past, -half, half)))
+    along[0], along[-1] = 0.0, length
+    ride, off = Ride(path.id, (Peg("peg", float(times[0]), AtPercent(0.0)),)), np.inf
+    for share in (0.5, 0.25, 0.1, 0.02):
+        timed = timing.fitted(times, np.maximum.accumulate(along), tolerance * share)
+        trial = replace(ride, pegs=timing.pegs_of(timed, length))
+        there = travel.evaluate(Way(path, trial), times, fps=1.0).position
+        missed = float(np.hypot(*(there - places).T).max())
+        if missed < off:
+            best, off = trial, missed
+        if off <= tolerance:
+            break
+    return FittedBack(path, best, off)

@@ -1,0 +1,144 @@
+"""Place it here, then there: a rider put somewhere at a time makes a node of its path and a peg on it."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from coaster.errors import EditRefused
+from coaster.geometry import nodes
+from coaster.geometry.path import Node, Path, Subpath, Vec2
+from coaster.ids import fresh_id
+from coaster.motion.easing import Pace
+from coaster.motion.pegs import peg_at, with_peg
+from coaster.motion.ride import AtNode, AtPercent, Peg, Ride
+from coaster.motion.sections import paced
+from coaster.motion.travel import Way
+
+SAME_PLACE = 0.5
+"""Px within which the place before or after is meant again: the rider rests there."""
+
+
+def begun(
+    path_id: str, name: str, first: tuple[float, Vec2], then: tuple[float, Vec2], pace: Pace
+) -> tuple[Path, Ride]:
+    """Return the path and the ride through two places, each a time (frames) and a point (px)."""
+    (t0, p0), (t1, p1) = sorted([first, then])
+    if p0 == p1:
+        raise EditRefused("Both places are the same; a path needs two.")
+    run = Subpath((Node("n1", p0, kind="auto"), Node("n2", p1, kind="auto")))
+    pegs = (Peg("peg", t0, AtNode("n1")), Peg("peg-2", t1, AtNode("n2")))
+    return nodes.settled(Path(path_id, name, (run,))), Ride(path_id, paced(pegs, pace))
+
+
+def pinned(path: Path, ride: Ride, time: float, point: Vec2, pace: Pace) -> tuple[Path, tuple[Peg, ...]]:
+    """Return the path and the pegs with the rider at a point (px) at a time (frames).
+
+    A peg at that time takes its node along; between two pegs a node is put into the curve, whose
+    other nodes stay; before and after the ride the path gets longer. All pegs then stand on nodes,
+    so that those pinned before stay where they are.
+
+    Errors: EditRefused: the path is locked or in several runs, the rider is shifted along it, or the
+            time lies outside a ride that goes all round.
+    """
+    if path.locked:
+        raise EditRefused(f"{path.name} is locked; unlock it to pin places on it.")
+    if len(path.subpaths) > 1:
+        raise EditRefused(
+            f"{path.name} has several runs; pins need one. Join them, or give the rider a path of its own."
+        )
+    if ride.offset:
+        raise EditRefused("The rider is shifted along its path; set the shift to 0 % to pin places.")
+    path, pegs = on_nodes(path, ride)
+    here = peg_at(pegs, time)
+    if here is None and ride.start < time < ride.end:
+        pegs = with_peg(Way(path, replace(ride, pegs=pegs)), time)
+        here = peg_at(pegs, time)
+        assert here is not None  # noqa: S101 - it was just put in
+        path, pegs = _between(path, replace(ride, pegs=pegs), here)
+        here = peg_at(pegs, time)
+    if here is None:
+        return _beyond(path, pegs, time, point, pace)
+    assert isinstance(here.place, AtNode)  # noqa: S101 - by now all pegs stand on nodes
+    node = path.node(here.place.node)
+    if node.locked:
+        raise EditRefused("The node there is locked; unlock it to pin the rider elsewhere.")
+    by = (point[0] - node.position[0], point[1] - node.position[1])
+    return nodes.with_nodes(path, {node.id: nodes.moved(node, by)}), pegs
+
+
+def on_nodes(path: Path, ride: Ride, only: str = "") -> tuple[Path, tuple[Peg, ...]]:
+    """Return the path and the pegs with each peg, or ``only`` one, on a node; new ones leave the curve as it is.
+
+    Errors: EditRefused: a peg stands before an open path's start or past its end, where no node can be.
+    """
+    pegs = ride.pegs
+    for peg in ride.pegs:
+        if isinstance(peg.place, AtPercent) and only in ("", peg.id):
+            # Distances stay as they are when nodes are put in, so the shares do, too.
+            path, place = _node_at(path, replace(ride, pegs=pegs), peg.place.percent)
+            pegs = tuple(replace(p, place=place) if p.id == peg.id else p for p in pegs)
+    return path, pegs
+
+
+def _node_at(path: Path, ride: Ride, percent: float) -> tuple[Path, AtNode]:
+    way = Way(path, ride)
+    if not way.length:
+        return path, AtNode(path.nodes()[0].id)
+    laps = float(np.floor(percent / 100 + 1e-9))
+    distance = (percent / 100 - laps) * way.length
+    if not way.loops:
+        laps, distance = 0.0, percent / 100 * way.length
+    live = [(node, float(d)) for node, d in zip(path.nodes(), way.node_distances(), strict=True) if not node.disabled]
+    slack = 1e-6 * way.length
+    for node, at in live:
+        if abs(at - distance) <= slack:
+            return path, AtNode(node.id, round(laps))
+    if not 0 <= distance <= way.length:
+        raise EditRefused(f"A peg at {percent:g} % lies off the path, where no node can be.")
+    places = way.measure.locate([distance])
+    path, made = nodes.with_node_at(path, int(places.segment[0]), float(places.parameter[0]))
+    return path, AtNode(made, round(laps))
+
+
+def _between(path: Path, ride: Ride, peg: Peg) -> tuple[Path, tuple[Peg, ...]]:
+    """Put the node of a new peg between; where both neighbours are ``auto``, it is, and the curve goes on so."""
+    before = {node.id for node in path.nodes()}
+    at = ride.pegs.index(peg)
+    if ride.pegs[at - 1].place == ride.pegs[at + 1].place:
+        raise EditRefused("The rider rests there at that time; pin it at the rest's end, or take the rest out first.")
+    after, pegs = on_nodes(path, ride, peg.id)
+    fresh = [node.id for node in after.nodes() if node.id not in before]
+    if fresh:
+        run = after.subpaths[0]
+        at = next(i for i, node in enumerate(run.nodes) if node.id == fresh[0])
+        beside = [run.nodes[at - 1].id, run.nodes[(at + 1) % len(run.nodes)].id]
+        if all(path.node(name).kind == "auto" for name in beside):
+            kept = tuple(replace(node, kind="auto") if node.id in (*beside, fresh[0]) else node for node in run.nodes)
+            after = nodes.settled(nodes.with_subpath(after, 0, replace(run, nodes=kept)))
+    return after, pegs
+
+
+def _beyond(path: Path, pegs: tuple[Peg, ...], time: float, point: Vec2, pace: Pace) -> tuple[Path, tuple[Peg, ...]]:
+    """Make the path longer, at its end or its start, for a time after the ride or before it."""
+    run, later = path.subpaths[0], time > pegs[-1].time
+    edge = pegs[-1] if later else pegs[0]
+    assert isinstance(edge.place, AtNode)  # noqa: S101 - by now all pegs stand on nodes
+    beside = path.node(edge.place.node)
+    made_id = fresh_id("peg", {peg.id for peg in pegs})
+    if np.hypot(point[0] - beside.position[0], point[1] - beside.position[1]) <= SAME_PLACE:
+        return path, _added(pegs, Peg(made_id, time, edge.place), pace)
+    if run.closed:
+        raise EditRefused(f"{path.name} is closed: its ride comes round already. Pin the rider at a time within it.")
+    fresh = Node(nodes.fresh_node_ids(path, 1)[0], point, kind="auto")
+    longer = (*run.nodes, fresh) if later else (fresh, *run.nodes)
+    path = nodes.settled(nodes.with_subpath(path, 0, replace(run, nodes=longer)))
+    return path, _added(pegs, Peg(made_id, time, AtNode(fresh.id)), pace)
+
+
+def _added(pegs: tuple[Peg, ...], made: Peg, pace: Pace) -> tuple[Peg, ...]:
+    """Put a peg after the last or before the first, its section at a pace."""
+    if made.time > pegs[-1].time:
+        last, new = paced((pegs[-1], made), pace)
+        return (*pegs[:-1], replace(last, arrive=pegs[-1].arrive), new)
+    new, first = paced((made, pegs[0]), pace)
+    return (new, replace(first, leave=pegs[0].leave, step=pegs[0].step), *pegs[1:])

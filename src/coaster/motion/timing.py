@@ -1,0 +1,143 @@
+"""Timing from samples: pegs for distances that were measured or drawn, as few as meet a tolerance."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from coaster.errors import EditRefused
+from coaster.geometry.bezier import Floats
+from coaster.ids import fresh_id
+from coaster.motion import travel
+from coaster.motion.ride import AtPercent, Peg
+from coaster.motion.sections import Reach
+from coaster.motion.travel import Way
+
+MOST_PEGS, FEW = 400, 20
+"""Knots at which a fit ends, and up to which they are put in one by one."""
+THIRD = 1 / 3
+
+
+@dataclass(frozen=True)
+class Timing:
+    """Knots of a piecewise cubic D(t): times, distances, slopes; and its largest miss of a sample."""
+
+    times: Floats
+    distances: Floats
+    slopes: Floats
+    miss: float
+
+
+def fitted(times: ArrayLike, distances: ArrayLike, tolerance: float, *, keep: Sequence[float] = ()) -> Timing:
+    """Fit distances over time, continuous in speed, with as few knots as keep every sample within a tolerance.
+
+    Shapes:     ``times`` (n,) ascending and ``distances`` (n,) not falling; n >= 2.
+    Units:      any; ``tolerance`` as the distances. ``keep`` are times that stay knots and are met exactly.
+    Accuracy:   slopes by least squares, held where the curve would run back (Fritsch and Carlson's
+                limit); ``miss`` is measured at the samples. With ``MOST_PEGS`` knots it ends.
+    Source:     Fritsch and Carlson, 'Monotone piecewise cubic interpolation' (1980).
+    """
+    t, d = np.asarray(times, float), np.asarray(distances, float)
+    knots = {0, len(t) - 1} | {int(np.argmin(np.abs(t - one))) for one in keep}
+    while True:
+        at = np.array(sorted(knots))
+        slopes = _slopes(t, d, at)
+        off = np.abs(_hermite(t, t[at], d[at], slopes) - d)
+        off[at] = 0.0
+        worst = float(off.max())
+        if worst <= tolerance or len(at) >= min(MOST_PEGS, len(t)):
+            return Timing(t[at], d[at], slopes, worst)
+        if len(at) < FEW:
+            knots.add(int(np.argmax(off)))
+            continue
+        # One more in every section that misses, where it misses most: few rounds, few too many.
+        for a, b in pairwise(at):
+            if b - a > 1 and off[a : b + 1].max() > tolerance:
+                knots.add(int(a + np.argmax(off[a : b + 1])))
+
+
+def _slopes(t: Floats, d: Floats, at: np.ndarray) -> Floats:
+    """Return the slopes at knots that come nearest to all samples, and never lead back."""
+    x, y = t[at], d[at]
+    h = np.diff(x)
+    k = np.clip(np.searchsorted(x, t, side="right") - 1, 0, len(x) - 2)
+    u = (t - x[k]) / h[k]
+    value = (1 + 2 * u) * (1 - u) ** 2 * y[k] + u**2 * (3 - 2 * u) * y[k + 1]
+    rows = np.zeros((len(t), len(x)))
+    row = np.arange(len(t))
+    rows[row, k] = u * (1 - u) ** 2 * h[k]
+    rows[row, k + 1] += u**2 * (u - 1) * h[k]
+    # Where no sample lies between, nothing says what the slope is: the mean of both sides is taken.
+    mean = np.diff(y) / h
+    guess = np.concatenate([mean[:1], (mean[:-1] + mean[1:]) / 2, mean[-1:]])
+    slight = 1e-6 * float(np.abs(rows).max() or 1.0)
+    both = np.concatenate([rows, slight * np.eye(len(x))])
+    found = np.linalg.lstsq(both, np.concatenate([d - value, slight * guess]), rcond=None)[0]
+    limit = np.concatenate([mean[:1], np.minimum(mean[:-1], mean[1:]), mean[-1:]])
+    return np.asarray(np.clip(found, 0.0, 3 * limit))
+
+
+def _hermite(t: Floats, x: Floats, y: Floats, m: Floats) -> Floats:
+    k = np.clip(np.searchsorted(x, t, side="right") - 1, 0, len(x) - 2)
+    h = np.diff(x)[k]
+    u = (t - x[k]) / h
+    rise = (1 + 2 * u) * (1 - u) ** 2 * y[k] + u**2 * (3 - 2 * u) * y[k + 1]
+    return np.asarray(rise + u * (1 - u) ** 2 * h * m[k] + u**2 * (u - 1) * h * m[k + 1])
+
+
+def pegs_of(timing: Timing, length: float, *, known: Sequence[Peg] = ()) -> tuple[Peg, ...]:
+    """Return the pegs of a timing in px on a path of a length.
+
+    Those of ``known`` that stand at a knot's time keep their id and their place.
+    """
+    taken = {peg.id for peg in known}
+    made: list[Peg] = []
+    for time, distance in zip(timing.times, timing.distances, strict=True):
+        old = next((peg for peg in known if abs(peg.time - time) < 1e-6), None)
+        if old is None:
+            fresh = fresh_id("peg", taken)
+            taken.add(fresh)
+            old = Peg(fresh, float(time), AtPercent(float(distance) / length * 100 if length else 0.0))
+        made.append(replace(old, step="none"))
+    for k, (dt, gain) in enumerate(zip(np.diff(timing.times), np.diff(timing.distances), strict=True)):
+        mean = gain / dt
+        out, into = (float(timing.slopes[j] / mean) * THIRD if mean > 0 else THIRD for j in (k, k + 1))
+        made[k] = replace(made[k], leave=Reach(THIRD, out))
+        made[k + 1] = replace(made[k + 1], arrive=Reach(THIRD, into))
+    return tuple(made)
+
+
+def drawn(way: Way, times: ArrayLike, speeds: ArrayLike, *, tolerance: float = 1.0) -> tuple[tuple[Peg, ...], float]:
+    """Return pegs for a speed drawn over time, and how far, in px, they miss what it gives.
+
+    Shapes:   ``times`` (n,) ascending frames and ``speeds`` (n,) px a frame, not negative; where
+              nothing was drawn the ride keeps its own speed.
+    Accuracy: every peg keeps its time and its place: in each section the drawn speed is scaled so
+              that its area is the distance to cover.
+    Errors:   EditRefused: fewer than two points, a ride of one peg, or a way that turns back.
+    """
+    t, v = np.asarray(times, float), np.asarray(speeds, float)
+    pegs = way.ride.pegs
+    if len(t) < 2 or len(pegs) < 2:
+        raise EditRefused("A drawn speed takes a stroke over some time, and a ride that goes from one peg to another.")
+    stops = np.array([way.distance(peg.place) for peg in pegs])
+    if np.any(np.diff(stops) < 0):
+        raise EditRefused("The ride turns back on its way; draw the speed of rides that go one way.")
+    order = np.argsort(t, kind="stable")
+    t, v = t[order], np.maximum(v[order], 0.0)
+    marks = np.array([peg.time for peg in pegs])
+    grid = np.unique(np.concatenate([np.arange(np.ceil(marks[0]), marks[-1], 0.5), marks]))
+    _, own = travel.travelled(way, grid)
+    speed = np.where((grid >= t[0]) & (grid <= t[-1]), np.interp(grid, t, v), np.abs(own))
+    gone = np.concatenate([[0.0], np.cumsum(np.diff(grid) * (speed[1:] + speed[:-1]) / 2)])
+    at = np.searchsorted(grid, marks)
+    distance = np.empty_like(grid)
+    for k in range(len(pegs) - 1):
+        part = slice(at[k], at[k + 1] + 1)
+        drawn_area = gone[at[k + 1]] - gone[at[k]]
+        share = (gone[part] - gone[at[k]]) / drawn_area if drawn_area > 0 else np.linspace(0, 1, part.stop - part.start)
+        distance[part] = stops[k] + share * (stops[k + 1] - stops[k])
+    found = fitted(grid, distance, tolerance, keep=[float(m) for m in marks])
+    return pegs_of(found, way.length, known=pegs), found.miss
