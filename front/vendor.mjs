@@ -9,7 +9,7 @@ const ICONS = `arrow-clockwise arrow-counter-clockwise arrow-u-up-left arrow-u-u
   film-strip flip-horizontal flip-vertical folder-open folder-simple-plus image infinity keyboard line-segments
   link-break lock-simple lock-simple-open minus path pause play plus plus-circle push-pin question repeat
   skip-back skip-forward sparkle sliders-horizontal star square stack-simple text-aa text-t trash upload-simple
-  warning-circle x`.split(/\s+/)
+  warning-circle x record ghost compass scribble-loop export books arrow-bend-up-left`.split(/\s+/)
 const modules = "node_modules", studio = "src/studio", vendor = `${studio}/static/studio/vendor`
 
 rmSync(`${studio}/icons`, {recursive: true, force: true})

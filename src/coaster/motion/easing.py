@@ -32,6 +32,8 @@ PRESETS: dict[str, Bezier] = {
     "ease-in": Bezier(0.42, 0.0, 1.0, 1.0),
     "ease-out": Bezier(0.0, 0.0, 0.58, 1.0),
     "ease-both": Bezier(0.42, 0.0, 0.58, 1.0),
+    "dip": Bezier(0.2, 0.6, 0.8, 0.4),
+    "burst": Bezier(0.8, 0.1, 0.2, 0.9),
 }
 KEYWORDS: dict[str, Pace] = {
     **PRESETS,
@@ -40,13 +42,14 @@ KEYWORDS: dict[str, Pace] = {
     "ease-in-out": PRESETS["ease-both"],
     "step-start": "start",
     "step-end": "end",
+    "hold": "end",
 }
 _NUMBER = r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*"
 _FUNCTION = re.compile(rf"cubic-bezier\({_NUMBER},{_NUMBER},{_NUMBER},{_NUMBER}\)")
 
 
 def parse(text: str) -> Pace:
-    """Read ``even``, a CSS easing keyword or ``cubic-bezier(a,b,c,d)``.
+    """Read ``even``, ``ease-both``, ``dip``, ``burst``, ``hold``, a CSS easing keyword or ``cubic-bezier(a,b,c,d)``.
 
     Errors: FormatError: anything else, or a first or third number outside 0..1.
     """

@@ -11,7 +11,7 @@ from coaster.geometry.bezier import Floats
 from coaster.ids import fresh_id
 from coaster.motion import easing
 from coaster.motion.ride import AtPercent, Peg
-from coaster.motion.sections import Reach, paced, section_curves
+from coaster.motion.sections import Reach, paced, retimed, section_curves
 from coaster.motion.travel import Way
 
 Side = Literal["in", "out"]
@@ -244,6 +244,37 @@ def backwards(way: Way) -> tuple[Peg, ...]:
         )
         for k, (now, p) in enumerate(zip(pegs, reversed(pegs), strict=True))
     )
+
+
+def to_and_fro(way: Way) -> tuple[Peg, ...]:
+    """Return the pegs for there and back in the same time: each half as the way was, the second mirrored.
+
+    Errors: EditRefused: the ride stands still.
+    """
+    pegs = way.ride.pegs
+    if len(pegs) < 2:
+        raise EditRefused("The ride stands still; there is no way to come back on.")
+    start, end = way.ride.start, way.ride.end
+    middle = (start + end) / 2
+    there = retimed(pegs, start, middle)
+    back = retimed(backwards(Way(way.path, replace(way.ride, pegs=there), way.shift)), middle, end)
+    taken = {peg.id for peg in pegs}
+    made = []
+    for peg in back[1:]:
+        fresh = fresh_id("peg", taken)
+        taken.add(fresh)
+        made.append(replace(peg, id=fresh))
+    return (*there[:-1], replace(there[-1], leave=back[0].leave, step=back[0].step), *made)
+
+
+def stepping(pegs: tuple[Peg, ...]) -> tuple[Peg, ...]:
+    """Return the pegs jumping from each to the next when its time comes or, where all do so already, gliding."""
+    steps = is_stepping(pegs)
+    return tuple(replace(p, step="none" if steps else "end") for p in pegs)
+
+
+def is_stepping(pegs: tuple[Peg, ...]) -> bool:
+    return len(pegs) > 1 and all(p.step != "none" for p in pegs[:-1])
 
 
 def find(way: Way, peg_id: str) -> int:

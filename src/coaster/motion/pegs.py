@@ -126,3 +126,19 @@ def off_nodes(way: Way) -> tuple[Peg, ...]:
         return replace(peg, place=AtPercent(way.distance(peg.place) / way.length * 100))
 
     return tuple(put(peg) for peg in way.ride.pegs)
+
+
+def trimmed(way: Way, start: float | None = None, end: float | None = None) -> tuple[Peg, ...]:
+    """Return the pegs of a ride cut off before and after two times (frames); what is left goes as it went.
+
+    Errors: EditRefused: nothing would be left.
+    """
+    for time in (start, end):
+        if time is not None and way.ride.start < time < way.ride.end and peg_at(way.ride.pegs, time) is None:
+            way = Way(way.path, replace(way.ride, pegs=with_peg(way, time)), way.shift)
+    low = way.ride.start if start is None else start
+    high = way.ride.end if end is None else end
+    kept = tuple(p for p in way.ride.pegs if low - SAME_TIME <= p.time <= high + SAME_TIME)
+    if len(kept) < 2:
+        raise EditRefused("Nothing of the ride would be left; trim it less.")
+    return kept

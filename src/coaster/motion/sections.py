@@ -156,8 +156,12 @@ def pace_of(pegs: Sequence[Timed]) -> tuple[str, Bezier | None]:
     curves = [section_curve(a, b) for a, b in pairwise(pegs)] or [easing.EVEN]
     if any(_apart(curve, curves[0]) for curve in curves):
         return "own", None
-    name = next((n for n, preset in easing.PRESETS.items() if not _apart(curves[0], preset)), "own")
-    return name, curves[0]
+    return pace_name(curves[0]), curves[0]
+
+
+def pace_name(curve: Bezier) -> str:
+    """Return the name of the preset that a curve is, else ``own``."""
+    return next((n for n, preset in easing.PRESETS.items() if not _apart(curve, preset)), "own")
 
 
 def _apart(a: Bezier, b: Bezier) -> bool:

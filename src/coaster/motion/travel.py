@@ -263,7 +263,7 @@ def _distances(way: Way, times: Floats, period: float | None, known: _Known, at:
     found = known[key]
     total = found.total[at] if way.shift else found.total[at] + way.ride.offset / 100 * way.length
     after = found.after[at]
-    return _Distances(total, found.rate[at], _wrapped(total, way, after), found.forward[at], after)
+    return _Distances(total, found.rate[at], within(total, way, after), found.forward[at], after)
 
 
 def _filled_forward(signs: Floats) -> Floats:
@@ -276,8 +276,8 @@ def _filled_forward(signs: Floats) -> Floats:
     return filled
 
 
-def _wrapped(total: Floats, way: Way, after: ArrayLike = False) -> Floats:
-    """Return the distance along one lap; a whole lap is the path's end or, ``after``, its start."""
+def within(total: Floats, way: Way, after: ArrayLike = False) -> Floats:
+    """Return distances (n,), laps counted on, along one lap; a whole lap is the path's end or, ``after``, its start."""
     if way.length == 0:
         return np.zeros_like(total)
     laps = np.floor(total / way.length)
@@ -300,7 +300,7 @@ def _facing(
         return heading + np.pi
     if facing.mode == "ahead":
         later, _ = travelled(way, times + facing.ahead_s * fps, period)
-        target = way.measure.locate(_wrapped(later, way)).position
+        target = way.measure.locate(within(later, way)).position
         dx, dy = (target - position).T
         near = np.hypot(dx, dy) <= AT_NODE * max(way.length, 1.0)
         return np.unwrap(np.where(near, heading, np.arctan2(dy, dx)))
@@ -308,7 +308,7 @@ def _facing(
         return _by_node(way, gone.total)
     if facing.mode == "roll":
         start, _ = travelled(way, [0.0], period)
-        origin = way.measure.locate(_wrapped(start, way)).position[0]
+        origin = way.measure.locate(within(start, way)).position[0]
         axis = 0 if facing.axis == "x" else 1
         return np.asarray(np.radians((position[:, axis] - origin[axis]) * facing.per_px))
     return heading

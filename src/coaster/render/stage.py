@@ -16,11 +16,12 @@ from coaster.motion import keys, travel
 from coaster.motion.keys import Track
 from coaster.motion.pace import PegPace, pace_at_pegs
 from coaster.motion.ride import AtNode, Ride
+from coaster.motion.sections import Reach
 from coaster.motion.travel import Travel, Way
 from coaster.render import seam
-from coaster.render.evaluate import Evaluation, LayerMotion, motions, poses
+from coaster.render.evaluate import Evaluation, LayerMotion, motions, places_of, poses
 from coaster.render.outlines import Drawable
-from coaster.scene.document import Scene
+from coaster.scene.document import Layer, Scene
 
 MAGIC = b"CSTR"
 FORMAT = 3
@@ -60,7 +61,8 @@ def pack(
               [offset, count] in numbers. Matrices are six numbers a frame, in the order of SVG's
               ``matrix()``; a still layer has one. Rides have the ``COLUMNS`` for each frame, and
               their pegs the speeds (px/s) they are come to and left with, and the most those
-              may be, null where there is no limit; keyed properties have a value for each frame.
+              may be, null where there is no limit; keyed properties have a value for each frame,
+              and layers that keys of x and y move a place for each.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
@@ -133,8 +135,14 @@ def _layer(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> di
         "matrices": numbers.add(motion.matrices),
         "ride": _ride(motion, evaluation, numbers),
         "seam": _seam(motion, evaluation),
+        "shown": layer.shown,
+        "places": numbers.add(places_of(layer, evaluation.scene)) if _goes_by_keys(layer) else None,
         "keys": [_track(track, evaluation.frames, numbers) for track in layer.keys],
     }
+
+
+def _goes_by_keys(layer: Layer) -> bool:
+    return layer.ride is None and bool(layer.track("x") or layer.track("y"))
 
 
 def _track(track: Track, frames: int, numbers: _Numbers) -> dict[str, Any]:
@@ -143,7 +151,13 @@ def _track(track: Track, frames: int, numbers: _Numbers) -> dict[str, Any]:
         "property": track.property,
         "values": numbers.add(found),
         "keys": [[key.id, key.time, key.value] for key in track.keys],
+        "steps": [key.step for key in track.keys],
+        "reaches": numbers.add(np.array([[*_pair(key.arrive), *_pair(key.leave)] for key in track.keys])),
     }
+
+
+def _pair(reach: Reach) -> tuple[float, float]:
+    return reach.time, reach.distance
 
 
 def _drawable(drawn: Drawable) -> dict[str, Any]:
@@ -176,6 +190,7 @@ def _ride(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dic
         "peak": {"speed": float(speed[peak]), "frame": peak},
         "rows": numbers.add(rows),
         "pegs": _pegs(ride, way, fps),
+        "spot": ride.facing.spot if ride.facing.mode == "target" and ride.facing.target is None else None,
         "passes": numbers.add(travel.passing(way, ridden.travelled)),
     }
 
@@ -208,6 +223,8 @@ def average_speed(ridden: Travel, ride: Ride, fps: float) -> float:
 
 def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
     shift = ride.offset / 100 * way.length
+    stops = np.array([way.distance(peg.place) for peg in ride.pegs]) + shift
+    spots = way.measure.locate(travel.within(stops, way)).position
 
     def speeds(pace: PegPace) -> list[float | None]:
         return [
@@ -218,12 +235,13 @@ def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
         {
             "id": peg.id,
             "time": peg.time,
-            "distance": way.distance(peg.place) + shift,
+            "distance": float(stop),
+            "at": [float(spot[0]), float(spot[1])],
             "node": peg.place.node if isinstance(peg.place, AtNode) else None,
             "speeds": speeds(pace),
             "reaches": [peg.arrive.time, peg.leave.time],
         }
-        for peg, pace in zip(ride.pegs, pace_at_pegs(way), strict=True)
+        for peg, stop, spot, pace in zip(ride.pegs, stops, spots, pace_at_pegs(way), strict=True)
     ]
 
 

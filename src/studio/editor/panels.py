@@ -1,15 +1,17 @@
 """What the shelf and the card show, taken from the document."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Node, Path
-from coaster.motion.pace import pace_at_pegs
-from coaster.motion.ride import AtNode
-from coaster.motion.sections import pace_of
+from coaster.motion import easing
+from coaster.motion.pace import is_stepping, pace_at_pegs
+from coaster.motion.ride import AtNode, Peg, Ride
+from coaster.motion.sections import pace_name, pace_of, section_curve
 from coaster.motion.travel import Way, is_limited, laps_of
 from coaster.render.evaluate import Evaluation, course
 from coaster.render.meetings import meetings
@@ -17,23 +19,29 @@ from coaster.render.outlines import FONT_FILES, Drawable, drawable
 from coaster.scene.document import Layer, Line
 from coaster.scene.document import Scene as Document
 from studio.editor import services
+from studio.editor.forms.keys import FACTORS, NAMES, PEG
 from studio.editor.forms.scene import RATES
 from studio.editor.imports import view_box
-from studio.projects.models import Scene
+from studio.projects.models import SavedRide, Scene
 
 PACES = [
     ("even", "Even", "M4 14H36"),
     ("ease-in", "Ease in", "M4 24C22 24 33 16 36 4"),
     ("ease-out", "Ease out", "M4 4C7 16 18 24 36 24"),
     ("ease-both", "Ease both", "M4 24C14 24 12 5 20 5S26 24 36 24"),
+    ("dip", "Dip", "M4 5C14 5 12 22 20 22S26 5 36 5"),
+    ("burst", "Burst", "M4 22H12C18 22 17 4 20 4S22 22 28 22H36"),
 ]
 """Name, label, and the speed over time as a small drawing (40 x 28)."""
 
 
+UNITS = {"x": "px", "y": "px", "scale": "%", "turn": "°", "opacity": "%", "shift": "%"}
+MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
-FACINGS = [("fixed", "Fixed"), ("along", "Along"), ("reversed", "Reversed"), ("ahead", "Ahead")]
+FACINGS = [("fixed", "Fixed"), ("along", "Along"), ("reversed", "Reversed"), ("ahead", "Ahead"),
+           ("target", "Target"), ("nodes", "By node"), ("roll", "Roll")]  # fmt: skip
 FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"), ("star", "star"),
            ("spiral", "spiral"), ("wave", "wave-sine")]  # fmt: skip
 """Figures of a path and the icon of each."""
@@ -41,6 +49,7 @@ TOOLS = {"figure_icons": FIGURES, "shape_icons": FIGURES[:4]}
 CHOICES = {
     "facings": FACINGS,
     "paces": PACES,
+    "section_paces": [*PACES, ("hold", "Hold, then jump", "")],
     "fonts": list(FONT_FILES),
     "figures": ["rectangle", "ellipse", "polygon", "star"],
     "aligns": ["left", "centre", "right"],
@@ -105,8 +114,10 @@ def history(scene: Scene) -> dict[str, str]:
     return {"undo_words": undo, "redo_words": redo}
 
 
-def card(scene: Scene, layer_id: str, path_id: str, nodes: list[str], peg_id: str = "") -> dict[str, Any]:
-    """The context of the card for a layer and a peg of its ride, a path and some of its nodes, or the scene."""
+def card(
+    scene: Scene, layer_id: str, path_id: str, nodes: list[str], picked: Sequence[str] = (), count: int = 0
+) -> dict[str, Any]:
+    """The context of the card for a layer and what is picked in the strip, a path and its nodes, or the scene."""
     value = scene.value()
     layer = next((x for x in value.layers if x.id == layer_id), None)
     path = next((p for p in value.paths if p.id == path_id), None)
@@ -114,11 +125,19 @@ def card(scene: Scene, layer_id: str, path_id: str, nodes: list[str], peg_id: st
         return (
             CHOICES
             | {"value": value, "layer": layer, "tiles": [tile(p, value) for p in value.paths]}
-            | _ride(layer, value, peg_id)
+            | _time(layer, value)
+            | _picked(layer, value, picked, max(count, len(picked)))
+            | _ride(layer, value, _peg_among(layer, picked))
         )
     if path is not None:
         return _path(path, value, nodes)
-    return CHOICES | {"value": value, "has_layers": bool(value.layers), "has_paths": bool(value.paths)}
+    name = pace_name(easing.Bezier(*value.pace))
+    return CHOICES | {
+        "scene_pace": name,
+        "value": value,
+        "has_layers": bool(value.layers),
+        "has_paths": bool(value.paths),
+    }
 
 
 def _path(path: Path, value: Document, names: list[str]) -> dict[str, Any]:
@@ -175,8 +194,77 @@ def _peg(way: Way, peg_id: str, fps: float) -> dict[str, Any] | None:
                 "most": min((m for m in (speeds.arrive_most, speeds.leave_most) if m), default=0.0) * fps,
                 "reach_in": peg.arrive.time * 100,
                 "reach_out": peg.leave.time * 100,
+                "on": peg.place.on,
+                "then": _then(way.ride.pegs, number),
             }
     return None
+
+
+def _then(pegs: tuple[Peg, ...], number: int) -> str:
+    """What the section after a peg follows: a preset's name, or the curve as in CSS."""
+    if number + 1 >= len(pegs):
+        return ""
+    if pegs[number].step != "none":
+        return "hold"
+    curve = section_curve(pegs[number], pegs[number + 1])
+    name = pace_name(curve)
+    return curve.css() if name == "own" else name
+
+
+def _peg_among(layer: Layer, picked: Sequence[str]) -> str:
+    """The one peg of a layer that is picked alone."""
+    if len(picked) != 1 or not picked[0].startswith(f"{layer.id}/{PEG}/"):
+        return ""
+    return picked[0].rsplit("/", 1)[1]
+
+
+def _picked(layer: Layer, value: Document, picked: Sequence[str], count: int) -> dict[str, Any]:
+    """What is picked of pegs and keys, where it is more than a peg alone."""
+    parts = [item.split("/") for item in picked if item.count("/") == 2]
+    if not parts or _peg_among(layer, picked):
+        return {}
+    only_keys = all(name != PEG for _, name, _ in parts)
+    one = None
+    title = f"{count} {'keys' if only_keys else 'pegs and keys'} picked"
+    if count == 1:
+        _, name, key_id = parts[0]
+        track = next((t for t in layer.keys if t.property == name), None)
+        key = next((k for k in track.keys if k.id == key_id), None) if track else None
+        if track is None or key is None:
+            return {}
+        factor = FACTORS.get(track.property, 1.0)
+        one = {"time": key.time, "value": key.value * factor, "unit": UNITS[track.property]}
+        title = f"Key of {NAMES[track.property].lower()}"
+    layers = len({layer_id for layer_id, _, _ in parts})
+    return {"picked": {"title": title, "count": count, "one": one, "only_keys": only_keys, "layers": layers}}
+
+
+def _time(layer: Layer, value: Document) -> dict[str, Any]:
+    """When a layer is seen, what sets its place, and what is in the way of what."""
+    begin, end = layer.shown or (None, None)
+    found: dict[str, Any] = {
+        "shown_from": None if begin is None else begin / value.fps,
+        "shown_to": None if end is None else end / value.fps,
+        "places_itself": layer.ride is None and bool(layer.track("x") and layer.track("y")),
+    }
+    resting = [track for track in layer.keys if track.property in ("x", "y")] if layer.ride else []
+    if resting and layer.ride:
+        names = " and ".join(NAMES[track.property] for track in resting)
+        path = value.path(layer.ride.path).name
+        found["conflict"] = f"Its ride on {path} and keys of {names} both set its place: the ride does, the keys rest."
+        found["conflict_items"] = " ".join(f"{layer.id}/{t.property}/{key.id}" for t in resting for key in t.keys)
+    return found
+
+
+def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, Any]:
+    numbers = {node.id: i + 1 for i, node in enumerate(path.nodes())}
+    told = {angle.node for angle in ride.facing.angles}
+    return {
+        "lookable": [x for x in reversed(value.layers) if x.id != layer.id],
+        "node_angles": [{"number": numbers[a.node], "node": a.node, "angle": a.angle} for a in ride.facing.angles],
+        "nodes_without": [(n, i) for i, n in numbers.items() if i not in told][:MOST_CHOICES],
+        "takers": [x for x in reversed(value.layers) if x.id != layer.id and not isinstance(x.content, Line)],
+    }
 
 
 def _ride(layer: Layer, value: Document, peg_id: str) -> dict[str, Any]:
@@ -195,6 +283,19 @@ def _ride(layer: Layer, value: Document, peg_id: str) -> dict[str, Any]:
         "pace": pace,
         "curve": curve.css() if curve else "",
         "limited": is_limited(ride),
+        "steps": is_stepping(ride.pegs),
         "ends_with": _ends_with(layer, value),
         "peg": _peg(Way(path, ride), peg_id, value.fps),
-    }
+    } | _facing(layer, ride, path, value)
+
+
+def library(scene: Scene, layer_id: str) -> dict[str, Any]:
+    """The context of the sheet that lists the kept rides."""
+    value = scene.value()
+    layer = next((x for x in value.layers if x.id == layer_id), None)
+    rows: list[tuple[SavedRide, PathTile, float]] = []
+    for saved in scene.project.rides.all():
+        kept = saved.value()
+        ride = kept.ride_of("rider")
+        rows.append((saved, tile(kept.paths[0], kept), (ride.end - ride.start) / kept.fps))
+    return {"scene": scene, "layer": layer, "rows": rows}

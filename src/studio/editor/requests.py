@@ -75,6 +75,7 @@ def _form(request: HttpRequest) -> EditForm:
     form = FORMS[name](request.POST)
     if not form.is_valid():
         raise EditRefused(form.words())
+    form.user = request.user
     return form
 
 

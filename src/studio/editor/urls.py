@@ -14,6 +14,9 @@ urlpatterns = [
     path("scenes/<int:scene_id>/paths/<str:path_id>.svg", views.path_svg, name="path-svg"),
     path("scenes/<int:scene_id>/paths/<str:path_id>/data", views.path_data, name="path-data"),
     path("scenes/<int:scene_id>/paths/data", views.new_path_data, name="new-path-data"),
+    path("scenes/<int:scene_id>/rides", views.library_sheet, name="library"),
+    path("scenes/<int:scene_id>/rides/keep", views.keep_ride, name="keep-ride"),
+    path("scenes/<int:scene_id>/rides/<int:ride_id>/forget", views.forget_ride, name="forget-ride"),
     path("scenes/<int:scene_id>/revision", views.revision, name="revision"),
     path("scenes/<int:scene_id>/import", views.import_file, name="import"),
 ]

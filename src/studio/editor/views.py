@@ -13,7 +13,7 @@ from coaster.formats import pathdata
 from coaster.geometry.path import Path
 from coaster.render import stage
 from coaster.scene.document import Scene as Document
-from studio.editor import imports, panels, requests, services
+from studio.editor import imports, library, panels, requests, services
 from studio.editor.services import Edited, StaleRevision
 from studio.projects.models import Scene
 
@@ -121,9 +121,9 @@ def card(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The details of one layer or path, or of the scene if none is asked for or there any more."""
     scene = scene_for(request, scene_id)
     nodes = request.GET.get("nodes", "").split()
-    context = panels.card(
-        scene, request.GET.get("layer", ""), request.GET.get("path", ""), nodes, request.GET.get("peg", "")
-    )
+    picked, count = request.GET.get("picked", "").split(), request.GET.get("count", "")
+    layer, path = request.GET.get("layer", ""), request.GET.get("path", "")
+    context = panels.card(scene, layer, path, nodes, picked, int(count) if count.isdecimal() else 0)
     return render(request, "editor/_card.html", {"scene": scene, "project": scene.project} | context)
 
 
@@ -184,3 +184,32 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
     except CoreError as error:
         return refused(error)
     return _answer(request, scene, done.edited, imports.base_of(request.POST), notes=done.notes, select=done.select)
+
+
+@require_GET
+def library_sheet(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The sheet that lists the project's kept rides, for a layer to take one or to keep its own."""
+    return _library(request, scene_for(request, scene_id), request.GET.get("layer", ""))
+
+
+def _library(request: HttpRequest, scene: Scene, layer_id: str, words: str = "") -> HttpResponse:
+    return render(request, "editor/_library.html", panels.library(scene, layer_id) | {"words": words})
+
+
+@require_POST
+def keep_ride(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Keep the ride of a layer; answer with the sheet as it is then."""
+    scene, layer_id, words = scene_for(request, scene_id), request.POST.get("layer", ""), ""
+    try:
+        library.keep(request.user, scene, layer_id, request.POST.get("title", ""))
+    except CoreError as error:
+        words = str(error)
+    return _library(request, scene, layer_id, words)
+
+
+@require_POST
+def forget_ride(request: HttpRequest, scene_id: int, ride_id: int) -> HttpResponse:
+    """Take a kept ride out of the library; scenes that use it keep theirs."""
+    scene = scene_for(request, scene_id)
+    get_object_or_404(scene.project.rides, pk=ride_id).delete()
+    return _library(request, scene, request.POST.get("layer", ""))

@@ -116,3 +116,26 @@ class Asset(models.Model):
     @property
     def path(self) -> File:
         return self.project.folder / self.file_name
+
+
+class SavedRide(models.Model):
+    """A ride with its path, kept to be used again in any scene of the project.
+
+    ``document`` is a scene that holds one layer, its ride and the path, so that old ones are read as old scenes are.
+    """
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="rides")
+    name = models.CharField(max_length=80)
+    document = models.TextField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    objects = Owned.as_manager()
+
+    class Meta:
+        ordering = ["name", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def value(self) -> core.Scene:
+        return _parsed(self.document)

@@ -4,6 +4,7 @@ import math
 from typing import Any, ClassVar
 
 from django import forms
+from django.contrib.auth.models import AnonymousUser, User
 
 from coaster.commands import Command
 from coaster.scene.document import Scene
@@ -51,7 +52,7 @@ class Switch(forms.Field):
 class EditForm(forms.Form):
     """A part of the card or a tool; ``commands`` gives what it asks for on the scene as it stands.
 
-    While it does, it may note what there is to say, what is to be selected then, and words for
+    ``user`` is who asks. While it does, it may note what there is to say, what is to be selected then, and words for
     the undo menu, where its first command has none that fit.
     """
 
@@ -62,6 +63,7 @@ class EditForm(forms.Form):
         self.notes: list[str] = []
         self.select: dict[str, str] = {}
         self.title = ""
+        self.user: User | AnonymousUser = AnonymousUser()
 
     def __init_subclass__(cls) -> None:
         super().__init_subclass__()

@@ -14,7 +14,7 @@ from coaster.errors import EditRefused, FormatError
 from coaster.geometry.path import Path
 from coaster.motion import easing, pace, pins
 from coaster.motion.first import first_ride
-from coaster.motion.pegs import off_nodes, with_peg, without_peg
+from coaster.motion.pegs import off_nodes, trimmed, with_peg, without_peg
 from coaster.motion.ride import AtPercent, Facing, FacingMode, NodeAngle, with_laps
 from coaster.motion.sections import paced, retimed
 from coaster.motion.travel import Way, period_of
@@ -78,10 +78,16 @@ class TimeForm(LayerForm):
     lasts_s = Number(0, 1200, unit="s", label="Lasts")
     lasts_f = Number(0, 36_000, label="Lasts frames")
     laps = Number(-1000, 1000, label="Laps")
+    trim_start = Number(-36_000, 36_000, label="Trim to frame")
+    trim_end = Number(-36_000, 36_000, label="Trim to frame")
 
     def commands(self, scene: Scene) -> list[Command]:
         layer = self.cleaned_data["layer"]
         ride = scene.ride_of(layer)
+        if self.sent("trim_start", "trim_end"):
+            way = Way(scene.path(ride.path), ride)
+            self.title = f"Trim the ride of {scene.layer(layer).name}"
+            return [SetTime(layer, trimmed(way, self.cleaned_data["trim_start"], self.cleaned_data["trim_end"]))]
         start = self._frames("start", scene.fps, ride.start)
         lasts = self._frames("lasts", scene.fps, ride.end - ride.start)
         if lasts <= 0 and len(ride.pegs) > 1:
@@ -211,7 +217,7 @@ class HelpForm(LayerForm):
     """Do to a ride's pegs, in one step, what ``to`` says."""
 
     name = "ride-help"
-    to = forms.ChoiceField(choices=[(w, w) for w in ("even", "smooth", "backwards", "hold")])
+    to = forms.ChoiceField(choices=[(w, w) for w in ("even", "smooth", "backwards", "hold", "return", "step")])
     peg = forms.CharField(required=False, max_length=40)
     frames = Number(0, 36_000, unit="fr", label="Rest")
 
@@ -225,11 +231,17 @@ class HelpForm(LayerForm):
             "smooth": f"Smooth speed of {name}",
             "backwards": f"Send {name} backwards",
             "hold": f"Let {name} rest",
+            "return": f"Send {name} to and fro",
+            "step": f"{'Glide' if pace.is_stepping(ride.pegs) else 'Step'} of {name}",
         }[to]
         if to == "hold":
             return [
                 SetPegs(layer, pace.held(way, self.cleaned_data["peg"], self.cleaned_data["frames"] or scene.fps / 2))
             ]
+        if to == "return":
+            return [SetPegs(layer, pace.to_and_fro(way))]
+        if to == "step":
+            return [SetPace(layer, pace.stepping(ride.pegs))]
         if to == "smooth":
             return [SetPace(layer, pace.smooth(way, round_the_seam=period_of(way, scene.length) is not None))]
         if to == "backwards":

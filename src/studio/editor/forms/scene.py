@@ -3,8 +3,9 @@
 from django import forms
 
 from coaster.commands import Command
-from coaster.commands.settings import SetFrame, clock_for
+from coaster.commands.settings import SetFrame, SetScenePace, clock_for
 from coaster.errors import EditRefused, FormatError
+from coaster.motion import easing
 from coaster.motion.rate import Rate, parse_rate
 from coaster.scene.document import Scene
 from studio.editor.forms.base import COLOUR, EditForm, Number, Switch
@@ -43,6 +44,22 @@ class SceneForm(EditForm):
         length = length_of(rate, frames=sent["frames"], seconds=seconds)
         frame = SetFrame(width, height, None if clear else background)
         return [frame, clock_for(scene, rate, length)]
+
+
+class ScenePaceForm(EditForm):
+    """The pace that new pegs and keys begin with."""
+
+    name = "scene-pace"
+    pace = forms.CharField(max_length=80, label="Pace")
+
+    def commands(self, scene: Scene) -> list[Command]:
+        try:
+            found = easing.parse(self.cleaned_data["pace"])
+        except FormatError as error:
+            raise EditRefused(str(error)) from error
+        if isinstance(found, str):
+            raise EditRefused("New pegs begin with a curve; a jump can be given to each of them.")
+        return [SetScenePace(tuple(found))]
 
 
 def even(value: float | None, now: int, label: str) -> int:

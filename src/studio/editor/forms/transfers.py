@@ -19,6 +19,8 @@ from coaster.motion.travel import Way
 from coaster.render.evaluate import motion, places_of
 from coaster.scene.document import Layer, Line, Scene
 from studio.editor.forms.base import LayerForm, Number, called
+from studio.editor.library import loaded
+from studio.projects.models import SavedRide
 
 
 def place_of(scene: Scene, layer_id: str, frame: float) -> tuple[float, float]:
@@ -208,3 +210,18 @@ class DrawnPaceForm(LayerForm):
         fresh = len(pegs) - len(ride.pegs)
         self.notes.append(f"{called(fresh, 'peg')} more; within {miss:.1f} px of what was drawn, arrival times held.")
         return [SetPace(layer, pegs)]
+
+
+class LoadForm(LayerForm):
+    """Put a layer on a ride of the project's library."""
+
+    name = "ride-load"
+    saved = forms.IntegerField(label="Ride")
+
+    def commands(self, scene: Scene) -> list[Command]:
+        saved = SavedRide.objects.visible_to(self.user).filter(pk=self.cleaned_data["saved"]).first()
+        if saved is None:
+            raise EditRefused("The ride is not in the library any more.")
+        layer = scene.layer(self.cleaned_data["layer"])
+        self.title = f"Put {layer.name} on {saved.name}"
+        return loaded(scene, layer.id, saved)

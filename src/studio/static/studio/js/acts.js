@@ -1,6 +1,7 @@
 /** What can be done by name to what is chosen: by a key, a menu, or a button of the card (`data-do`). */
 
 import {chosenPlaces} from "./hits.js"
+import {nextTime, pickedStops} from "./stops.js"
 import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
 
 /** @import {Edit, Path, Point} from "./types.js" */
@@ -73,10 +74,34 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
     if (chosen) void edits.commit({form: "copy", fields: {[chosen.kind]: chosen.id}})
   }
 
+  /** The playhead to the next peg or key, or the one before. @param {1|-1} way */
+  const toStop = way => () => {
+    const time = nextTime(store.state, way, chosenLayer(store.state) ?? tellingRider(store.state))
+    if (Number.isNaN(time)) return say(way > 0 ? "No peg or key comes after this." : "No peg or key comes before this.")
+    if (store.state.playing) player.pause()
+    player.go(time)
+  }
+
+  /** The part that plays; where it would be the whole, or nothing, all plays. @param {(state: import("./types.js").State) => [number, number]} make */
+  function setRange(make) {
+    const length = shown(store.state)?.settings.length ?? 1
+    const [begin, end] = make(store.state), range = /** @type {[number, number]} */ ([Math.max(begin, 0), Math.min(end, length)])
+    const none = range[1] - range[0] < 2 || (range[0] === 0 && range[1] === length)
+    store.set({range: none ? null : range})
+    if (none) say("All of the scene plays.")
+  }
+
+  /** @param {"ghosts"|"compare"} name @param {string} words */
+  const toggle = (name, words) => () => {
+    const on = !store.state.prefs[name]
+    setPrefs({[name]: on})
+    say(`${words}: ${on ? "shown" : "hidden"}.`)
+  }
+
   /** @type {Record<string, (where?: Point) => void>} */
   const acts = {
     ...Object.fromEntries(CHANGES.map(to => [to, onNodes("node-change", {to})])),
-    delete: onNodes("node-delete"),
+    delete: () => (store.state.picked.length ? acts["delete-picked"]() : onNodes("node-delete")()),
     start: onNodes("node-cut", {to: "start"}),
     split: onNodes("node-cut", {to: "split"}),
     join: onNodes("node-cut", {to: "join"}),
@@ -102,6 +127,20 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
     first: step(() => 0),
     last: step((_, count) => count - 1),
     jump, all, duplicate,
+    pin: () => {
+      const pin = !store.state.pin
+      store.set({pin})
+      if (pin) say("Pin is on: drag a layer to place it at this time, go to another time, drag it again. N ends it.")
+    },
+    "previous-stop": toStop(-1),
+    "next-stop": toStop(1),
+    "draw-pace": () => store.set({draws: !store.state.draws, graph: "speed"}),
+    "fit-time": () => store.set({span: null}),
+    "range-from": () => setRange(state => [state.frame, state.range?.[1] ?? Infinity]),
+    "range-to": () => setRange(state => [state.range?.[0] ?? 0, state.frame + 1]),
+    "delete-picked": () => void edits.commit({form: "keys-delete", fields: {items: store.state.picked.join(" ")}}),
+    ghosts: toggle("ghosts", "Ghosts of the rider"),
+    compare: toggle("compare", "All riders in the graph"),
     "copy-data": () => void document.execCommand("copy"),
     fit: view.fit,
     actual: () => view.zoom(1 / view.scale),
@@ -128,7 +167,27 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
     return true
   }
 
+  /** The picked keys as text: by property, with all that shapes their sections. */
+  function copiedKeys() {
+    /** @type {Record<string, object[]>} */
+    const found = {}
+    for (const {layer, property, id} of pickedStops(store.state)) {
+      const track = store.state.scene?.layers.find(l => l.id === layer)?.keys.find(t => t.property === property)
+      const at = track?.keys.findIndex(key => key[0] === id) ?? -1
+      if (!track || at < 0) continue
+      const [, time, value] = track.keys[at], reaches = [...track.reaches.subarray(at * 4, at * 4 + 4)].map(v => +v.toFixed(6))
+      ;(found[property] ??= []).push({time, value, arrive: reaches.slice(0, 2), leave: reaches.slice(2), step: track.steps[at]})
+    }
+    return Object.keys(found).length ? JSON.stringify({"coaster-keys": found}) : ""
+  }
+
   document.addEventListener("copy", event => {
+    const keys = typing() || String(document.getSelection()) ? "" : copiedKeys()
+    if (keys) {
+      event.clipboardData?.setData("text/plain", keys)
+      event.preventDefault()
+      return say("The keys are copied. Go to another time, or choose another layer, and paste them.")
+    }
     const path = store.state.chosen?.kind === "path" ? chosenPath(store.state) : undefined
     if (!path || typing() || String(document.getSelection())) return
     event.clipboardData?.setData("text/plain", path.d)
@@ -140,6 +199,11 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
     const data = event.clipboardData?.getData("text/plain").trim() ?? ""
     if (!data) return
     event.preventDefault()
+    if (data.startsWith('{"coaster-keys"')) {
+      const layer = chosenLayer(store.state)
+      if (!layer) return say("Choose the layer the keys are to be pasted to.")
+      return void edits.commit({form: "keys-paste", fields: {layer: layer.id, frame: String(store.state.frame), data}})
+    }
     void edits.commit({form: "path-data", fields: {data}})
   })
 

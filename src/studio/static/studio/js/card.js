@@ -9,14 +9,23 @@ import {chosenLayer, chosenPath, shown} from "./store.js"
 /** @import {Edit, State, View} from "./types.js" */
 
 /** @param {HTMLElement} control @param {State} state @returns {Edit} */
-function editOf(control, {frame, nodes}) {
+function editOf(control, {frame, nodes, picked, pin}) {
   const {form = "", target = "", fields = ""} = control.dataset
   const posted = Object.fromEntries(new URLSearchParams(`${target}&${fields}`))
   const {name} = /** @type {HTMLInputElement} */ (control)
   if (name) posted[name] = valueOf(/** @type {HTMLInputElement} */ (control))
   const from = control.dataset.from && document.getElementById(control.dataset.from)
   if (from instanceof HTMLInputElement) posted[from.name] = valueOf(from)
-  if ("withFrame" in control.dataset) posted.frame = String(frame)
+  if ("withFrame" in control.dataset) {
+    posted.frame = String(frame)
+    if (pin) posted.pin = "true"
+  }
+  if ("withPicked" in control.dataset) posted.items = picked.join(" ")
+  if ("withGroup" in control.dataset)
+    for (const input of control.closest("[data-group]")?.querySelectorAll("[data-in-group]") ?? []) {
+      const {name: field, value} = /** @type {HTMLInputElement} */ (input)
+      posted[field] = value
+    }
   if (control.dataset.withNodes === "pivot") {
     for (const input of document.querySelectorAll("[data-pivot]")) {
       const {dataset, value} = /** @type {HTMLInputElement} */ (input)
@@ -79,9 +88,9 @@ export function createCard(root, {store, edits, server, say}) {
   async function keep(input) {
     delete input.dataset.dirty
     if ("lookOnly" in input.dataset) return
-    if (input instanceof HTMLSelectElement && !input.value) return
+    if (input instanceof HTMLSelectElement && !input.value && !("keepsBlank" in input.dataset)) return
     const done = await edits.commit(editOf(input, store.state))
-    if (!done && input.isConnected) putBack(input)
+    if (input.isConnected && (!done || (input instanceof HTMLSelectElement && !input.options[0]?.defaultSelected && !input.options[0]?.value))) putBack(input)
   }
 
   /** Show what is kept. @param {HTMLInputElement|HTMLSelectElement} input */

@@ -2,7 +2,7 @@
 
 import {handled, handlesOf} from "./marks.js"
 import {course, matrixOf} from "./picture.js"
-import {NODE} from "./protocol.js"
+import {COLUMNS, NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
 /** @import {At, Layer, Path, Point, State} from "./types.js" */
@@ -34,6 +34,35 @@ export function layerAt(state, point) {
     return type === "picture" && matrices.length === 6 && box[2] * Math.hypot(a, b) >= width * 0.9 && box[3] * Math.hypot(c, d) >= height * 0.9
   })
   return found.findLast(layer => !ground.includes(layer)) ?? ground.at(-1)
+}
+
+/** Where a layer's anchor is in a frame, px. @param {Layer} layer @param {number} frame @returns {Point} */
+export function anchorOf(layer, frame) {
+  if (layer.ride) return [layer.ride.rows[frame * COLUMNS], layer.ride.rows[frame * COLUMNS + 1]]
+  return layer.places ? [layer.places[frame * 2], layer.places[frame * 2 + 1]] : layer.position
+}
+
+/** The time of the key of a place that is nearest, if it is near. @param {Layer} layer @param {At} at */
+export function keyedAt(layer, {point, reach}) {
+  let found = undefined, least = reach
+  for (const [time, [x, y]] of keyedPlaces(layer)) {
+    const away = Math.hypot(x - point[0], y - point[1])
+    if (away < least) [found, least] = [time, away]
+  }
+  return found
+}
+
+/** The times at which keys place a layer, and where. @param {Layer} layer @returns {Map<number, Point>} */
+export function keyedPlaces(layer) {
+  const {places} = layer, found = new Map()
+  if (!places) return found
+  for (const track of layer.keys)
+    if (track.property === "x" || track.property === "y")
+      for (const [, time] of track.keys) {
+        const at = Math.min(Math.max(Math.round(time), 0), places.length / 2 - 1)
+        found.set(time, [places[at * 2], places[at * 2 + 1]])
+      }
+  return found
 }
 
 /** The node of a path that is nearest, if it is near; chosen ones first. @param {Path|undefined} path @param {At} at @param {readonly string[]} [first] */

@@ -8,7 +8,7 @@ const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand"]
 /** Keys that stand for an act by name. @type {Record<string, string>} */
 const ACTS = {
   "[": "previous", "]": "next", "{": "first", "}": "last", j: "jump", q: "rails", s: "snap", f: "fit", g: "fit-chosen",
-  "0": "actual", "+": "in", "=": "in", "-": "out",
+  "0": "actual", "+": "in", "=": "in", "-": "out", n: "pin", ",": "previous-stop", ".": "next-stop", "<": "range-from", ">": "range-to", o: "ghosts", c: "compare",
 }
 
 /** @param {Element|null} element */
@@ -55,8 +55,8 @@ export function wireKeys({store, edits, player, cancel, upload, acts, menu, poin
   }
 
   function remove() {
-    const {chosen, frame, nodes} = store.state
-    if (nodes.length) return acts.run("delete")
+    const {chosen, frame, nodes, picked} = store.state
+    if (nodes.length || picked.length) return acts.run("delete")
     if (!chosen) return
     store.set({chosen: null})
     void edits.commit({form: "delete", fields: {[chosen.kind]: chosen.id, frame: String(frame)}})
@@ -65,7 +65,7 @@ export function wireKeys({store, edits, player, cancel, upload, acts, menu, poin
   document.addEventListener("click", event => {
     const button = /** @type {Element} */ (event.target).closest("[data-delete]")
     if (!button) return
-    store.set({nodes: []}) // the whole thing is meant
+    store.set({nodes: [], picked: []}) // the whole thing is meant
     remove()
   })
 
@@ -101,6 +101,8 @@ export function wireKeys({store, edits, player, cancel, upload, acts, menu, poin
         edits.lookAway()
         input.blur()
       } else if (store.state.tool !== "pick") pointer.pickTool("pick")
+      else if (store.state.draws) store.set({draws: false})
+      else if (store.state.picked.length) store.set({picked: []})
       else if (store.state.nodes.length) store.set({nodes: []})
       else store.set({chosen: null})
       return

@@ -1,10 +1,19 @@
-/** A lane a rider: its ride as a bar over the time it takes, its pegs as pills. Bars slide and stretch. */
+/**
+ * A lane a layer: its own time, its ride as a bar, pegs as pills, keys as dots; the chosen layer's properties
+ * each have a lane below. Bars slide, stretch and trim; what is chosen of pegs and keys moves together.
+ */
 
+import {shareOf, spanOf} from "./axis.js"
+import {wireLanes} from "./lanedrags.js"
+import {itemOf, stopsOf} from "./stops.js"
 import {shown} from "./store.js"
+import {element} from "./svg.js"
 
-/** @import {Layer, Ride, State, View} from "./types.js" */
+/** @import {Layer, State, View} from "./types.js" */
+/** @import {Stop} from "./stops.js" */
 
-const EDGE = 9
+const DOT = 3
+export const NAMES = /** @type {Record<string, string>} */ ({x: "X", y: "Y", scale: "Scale", turn: "Turn", opacity: "Opacity", shift: "Shift"})
 
 /**
  * @param {HTMLElement} root
@@ -12,139 +21,159 @@ const EDGE = 9
  * @returns {View & {cancel: () => boolean}}
  */
 export function createLanes(root, {store, edits}) {
-  /** @type {{layer: string, ride: Ride, part: "start"|"end"|"all"|"peg", peg: string, x: number, pointer: number, moved: boolean}|null} */
-  let drag = null
+  /** Rows as they were drawn last, by what they show. @type {Map<string, {key: unknown[], rows: HTMLElement[]}>} */
+  let known = new Map()
 
-  /** @param {Layer} layer @param {State} state */
-  function lane(layer, state) {
-    const scene = shown(state), ride = layer.ride
-    if (!scene || !ride) return []
-    const chosen = state.chosen?.id === layer.id || (state.chosen?.kind === "path" && state.chosen.id === ride.path)
-    const length = scene.settings.length
-    const row = document.createElement("div")
-    row.className = "lane"
+  /** @param {Layer} layer @param {State} state @returns {HTMLElement[]} */
+  function rowsOf(layer, state) {
+    const scene = shown(state)
+    if (!scene || (!layer.ride && !layer.keys.length && !layer.shown)) return []
+    const {fps, length} = scene.settings
+    const {chosen} = state
+    const open = chosen?.kind === "layer" && chosen.id === layer.id
+    const lit = open || (chosen?.kind === "path" && chosen.id === layer.ride?.path)
+    const onNode = chosen?.kind === "path" && lit ? state.nodes : []
+    const seconds = (/** @type {number} */ frames) => (frames / fps).toFixed(2)
+    const at = (/** @type {number} */ frame) => `${(shareOf(state, frame) * 100).toFixed(3)}%`
+    const wide = (/** @type {number} */ a, /** @type {number} */ b) => `${Math.max((shareOf(state, b) - shareOf(state, a)) * 100, 0.2).toFixed(3)}%`
+    const row = div("lane")
+    row.dataset.lane = layer.id
+    if (layer.shown) {
+      const [from, to] = layer.shown
+      const clip = div("clip")
+      clip.dataset.clip = layer.id
+      clip.style.left = at(from)
+      clip.style.width = wide(from, to)
+      clip.title = `${layer.name} is shown from ${seconds(from)} to ${seconds(to)} s. Drag an end to change it.`
+      row.append(clip)
+    }
+    const stops = stopsOf(layer), keys = stops.filter(stop => stop.property !== "peg")
+    const times = keys.map(key => key.time)
+    const [start, end] = layer.ride ? [layer.ride.start, layer.ride.end] : times.length ? [Math.min(...times), Math.max(...times)] : layer.shown ?? [0, length]
     const bar = document.createElement("button")
-    bar.className = `bar${chosen ? " chosen" : ""}`
+    bar.className = `bar${lit ? " chosen" : ""}${layer.ride ? "" : " plain"}`
     bar.dataset.layer = layer.id
-    const start = Math.max(ride.start, 0), end = Math.min(Math.max(ride.end, start), length)
-    bar.style.left = `${(start / length) * 100}%`
-    bar.style.width = `${((end - start) / length) * 100}%`
-    bar.textContent = `${layer.name} · ${scene.paths.find(p => p.id === ride.path)?.name ?? ""}`
-    const seconds = (/** @type {number} */ frames) => (frames / scene.settings.fps).toFixed(2)
-    bar.title = `${layer.name}: ${seconds(ride.start)} to ${seconds(ride.end)} s. Drag to slide, drag an end to stretch.`
-    row.append(bar)
-    for (const peg of ride.pegs) {
+    bar.style.left = at(start)
+    bar.style.width = wide(start, Math.max(end, start))
+    const path = scene.paths.find(p => p.id === layer.ride?.path)
+    const name = div("", path ? `${layer.name} · ${path.name}` : layer.name)
+    bar.append(name)
+    // A name stays in sight when its bar begins before what is shown.
+    const [from, to] = spanOf(state)
+    if (start < from) name.style.marginLeft = `${((from - start) / Math.max(end - start, 1)) * 100}%`
+    bar.title = `${layer.name}: ${seconds(start)} to ${seconds(end)} s. Drag to slide, an end to stretch; with Alt an end trims.`
+    if (end >= from && start <= to) row.append(bar)
+    const picked = new Set(state.picked)
+    for (const peg of layer.ride?.pegs ?? []) {
+      const item = itemOf(layer.id, "peg", peg.id)
       const pill = document.createElement("button")
-      pill.className = `pill${chosen ? " chosen" : ""}${state.peg === peg.id && state.chosen?.id === layer.id ? " picked" : ""}`
+      pill.className = `pill${lit ? " chosen" : ""}${picked.has(item) || (peg.node && onNode.includes(peg.node)) ? " picked" : ""}`
       pill.dataset.peg = peg.id
       pill.dataset.of = layer.id
       pill.title = `Peg at ${seconds(peg.time)} s. Drag to another time.`
       pill.setAttribute("aria-label", `Peg of ${layer.name} at ${seconds(peg.time)} s`)
-      pill.style.left = `clamp(4px, ${(peg.time / length) * 100}%, 100% - 4px)`
+      const share = shareOf(state, peg.time)
+      if (share < -0.01 || share > 1.01) continue
+      pill.style.left = `clamp(4px, ${(share * 100).toFixed(3)}%, 100% - 4px)`
       row.append(pill)
     }
-    return [row]
+    if (keys.length) row.append(dots(keys, state, picked, 18))
+    return [row, ...(open ? layer.keys.map(track => subRow(layer, track.property, keys, state, picked)) : [])]
+  }
+
+  /** The keys of one property of the chosen layer. @param {Layer} layer @param {string} property @param {Stop[]} keys @param {State} state @param {Set<string>} picked */
+  function subRow(layer, property, keys, state, picked) {
+    const own = keys.filter(key => key.property === property)
+    const row = div("lane sub")
+    row.dataset.lane = layer.id
+    row.dataset.property = property
+    const name = document.createElement("button")
+    name.className = "track-name"
+    name.dataset.graph = property
+    name.textContent = `${NAMES[property] ?? property} · ${own.length} ${own.length === 1 ? "key" : "keys"}`
+    name.title = "Show its curve below"
+    const clear = document.createElement("button")
+    clear.className = "track-clear"
+    clear.dataset.clear = property
+    clear.dataset.of = layer.id
+    clear.textContent = "Clear all"
+    clear.setAttribute("aria-label", `Clear all ${own.length} keys of ${NAMES[property] ?? property}`)
+    row.append(dots(own, state, picked, 8), name, clear)
+    return row
+  }
+
+  /** Dots for keys; those that would lie on each other are drawn once. @param {Stop[]} keys @param {State} state @param {Set<string>} picked @param {number} y */
+  function dots(keys, state, picked, y) {
+    const svg = /** @type {SVGSVGElement} */ (element("svg", {class: "dots", "aria-hidden": "true"}))
+    const width = root.clientWidth
+    let plain = "", lit = "", last = -Infinity
+    for (const key of keys) {
+      const x = Math.round(shareOf(state, key.time) * width * 2) / 2
+      if (x < -DOT || x > width + DOT) continue
+      const chosen = picked.has(key.item)
+      if (!chosen && Math.abs(x - last) < 1) continue
+      if (!chosen) last = x
+      const dot = `M${x - DOT} ${y}a${DOT} ${DOT} 0 1 1 ${2 * DOT} 0a${DOT} ${DOT} 0 1 1 ${-2 * DOT} 0Z`
+      if (chosen) lit += dot
+      else plain += dot
+    }
+    svg.append(element("path", {class: "dot", d: plain}), element("path", {class: "dot picked", d: lit}))
+    return svg
   }
 
   /** @param {State} state */
   function draw(state) {
-    const rows = [...(shown(state)?.layers ?? [])].reverse().flatMap(layer => lane(layer, state))
+    const scene = shown(state)
+    const shared = [state.span, scene?.settings, root.clientWidth]
+    /** @type {typeof known} */
+    const drawn = new Map()
+    const rows = [...(scene?.layers ?? [])].reverse().flatMap(layer => {
+      const lit = state.chosen?.id === layer.id || state.chosen?.id === layer.ride?.path
+      const mine = state.picked.filter(item => item.startsWith(`${layer.id}/`)).join()
+      const path = scene?.paths.find(p => p.id === layer.ride?.path)?.name
+      const key = [...shared, about(layer), lit, lit ? state.nodes : null, mine, path]
+      const before = known.get(layer.id)
+      const same = before && key.every((part, i) => part === before.key[i])
+      const found = same ? before : {key, rows: rowsOf(layer, state)}
+      drawn.set(layer.id, found)
+      return found.rows
+    })
+    known = drawn
     if (!rows.length) {
       const empty = document.createElement("p")
       empty.className = "empty mt-2"
-      empty.textContent = "Put a layer on a path, and the time it takes shows here."
+      empty.textContent = "Put a layer on a path, or turn on Pin and drag it: the time it takes shows here."
       rows.push(empty)
     }
-    const focus = /** @type {HTMLElement|null} */ (document.activeElement)?.dataset.layer
+    if (rows.length === root.childElementCount && rows.every((row, i) => row === root.children[i])) return
+    const focus = /** @type {HTMLElement|null} */ (document.activeElement)?.dataset
     root.replaceChildren(...rows)
-    if (focus) /** @type {HTMLElement|null} */ (root.querySelector(`[data-layer="${CSS.escape(focus)}"]`))?.focus()
+    const again = focus?.peg ? `[data-peg="${CSS.escape(focus.peg)}"][data-of="${CSS.escape(focus.of ?? "")}"]` : focus?.layer ? `.bar[data-layer="${CSS.escape(focus.layer)}"]` : ""
+    if (again) /** @type {HTMLElement|null} */ (root.querySelector(again))?.focus()
   }
 
-  /** @param {PointerEvent} event @returns {import("./types.js").Edit|null} */
-  function edit(event) {
-    const scene = store.state.scene
-    if (!drag || !scene) return null
-    const shift = Math.round(((event.clientX - drag.x) / root.clientWidth) * scene.settings.length)
-    const {start, end, pegs} = drag.ride
-    if (drag.part === "peg") {
-      const {peg} = drag, index = pegs.findIndex(other => other.id === peg)
-      const low = index ? Math.floor(pegs[index - 1].time) + 1 : -Infinity
-      const high = index + 1 < pegs.length ? Math.ceil(pegs[index + 1].time) - 1 : Infinity
-      const time = Math.min(Math.max(Math.round(pegs[index].time) + shift, low), high)
-      return {form: "peg-pace", fields: {layer: drag.layer, peg, time_f: String(time)}}
-    }
-    const fields = {layer: drag.layer}
-    if (drag.part === "all") return {form: "time", fields: {...fields, start_f: String(start + shift)}}
-    if (drag.part === "end") return {form: "time", fields: {...fields, lasts_f: String(Math.max(end - start + shift, 1))}}
-    const begin = Math.min(start + shift, end - 1)
-    return {form: "time", fields: {...fields, start_f: String(begin), lasts_f: String(end - begin)}}
+  /** All that the lanes show of a layer, as text: while its path is shaped, none of it changes. @param {Layer} layer */
+  const about = layer => abouts.get(layer) ?? remember(layer)
+  /** @type {WeakMap<Layer, string>} */
+  const abouts = new WeakMap()
+  /** @param {Layer} layer */
+  function remember(layer) {
+    const {name, ride, keys, shown: span} = layer
+    const text = JSON.stringify([name, span, ride && [ride.path, ride.pegs.map(peg => [peg.id, peg.time, peg.node])], keys.map(track => [track.property, track.keys])])
+    abouts.set(layer, text)
+    return text
   }
 
-  root.addEventListener("pointerdown", event => {
-    if (event.button !== 0) return
-    const pill = /** @type {Element} */ (event.target).closest(".pill")
-    const rider = pill instanceof HTMLElement && store.state.scene?.layers.find(l => l.id === pill.dataset.of)
-    if (pill instanceof HTMLElement && rider && rider.ride) {
-      // The first and the last peg are the bar's ends: they stretch the ride, pegs between go along.
-      const at = rider.ride.pegs.findIndex(peg => peg.id === pill.dataset.peg)
-      const part = at === 0 ? "start" : at === rider.ride.pegs.length - 1 ? "end" : "peg"
-      drag = {layer: rider.id, ride: rider.ride, part, peg: pill.dataset.peg ?? "", x: event.clientX, pointer: event.pointerId, moved: false}
-      root.setPointerCapture(event.pointerId)
-      return
-    }
-    const bar = /** @type {Element} */ (event.target).closest(".bar")
-    if (!(bar instanceof HTMLElement)) return
-    const layer = store.state.scene?.layers.find(l => l.id === bar.dataset.layer)
-    if (!layer?.ride) return
-    const box = bar.getBoundingClientRect()
-    const part = event.clientX - box.left < EDGE ? "start" : box.right - event.clientX < EDGE ? "end" : "all"
-    drag = {layer: layer.id, ride: layer.ride, part, peg: "", x: event.clientX, pointer: event.pointerId, moved: false}
-    root.setPointerCapture(event.pointerId)
-  })
-  root.addEventListener("pointermove", event => {
-    if (!drag || event.pointerId !== drag.pointer || (!drag.moved && Math.abs(event.clientX - drag.x) < 3)) return
-    drag.moved = true
-    const wanted = edit(event)
-    if (wanted) edits.look(wanted)
-  })
-  root.addEventListener("pointerup", event => {
-    const done = drag, wanted = done?.moved ? edit(event) : null
-    drag = null
-    if (done) store.set({chosen: {kind: "layer", id: done.layer}, peg: done.peg})
-    if (wanted) void edits.commit(wanted)
-  })
-  root.addEventListener("pointercancel", () => cancel())
-  root.addEventListener("click", event => {
-    const pill = /** @type {Element} */ (event.target).closest(".pill")
-    if (pill instanceof HTMLElement && event.detail === 0)
-      store.set({chosen: {kind: "layer", id: pill.dataset.of ?? ""}, peg: pill.dataset.peg ?? ""})
-    const bar = /** @type {Element} */ (event.target).closest(".bar")
-    if (bar instanceof HTMLElement && event.detail === 0) store.set({chosen: {kind: "layer", id: bar.dataset.layer ?? ""}})
-  })
-
-  function cancel() {
-    if (!drag) return false
-    drag = null
-    edits.lookAway()
-    return true
-  }
-
-  /** All that the lanes show, as text: while a path is shaped, none of it changes. @param {State} state */
-  function shows(state) {
-    const scene = shown(state)
-    const rides = scene?.layers.map(({id, name, ride}) => ride && [id, name, ride.path, ride.start, ride.end, ride.pegs.map(peg => peg.time)])
-    return JSON.stringify([rides, scene?.paths.map(path => path.name), scene?.settings.length, scene?.settings.fps])
-  }
-  let drawn = ""
+  new ResizeObserver(() => draw(store.state)).observe(root)
 
   return {
-    cancel,
+    cancel: wireLanes(root, {store, edits}).cancel,
     update({state, previous}) {
-      const other = state.chosen !== previous.chosen || state.peg !== previous.peg
-      if (shown(state) === shown(previous) && !other) return
-      const now = shows(state)
-      if (now !== drawn || other) draw(state)
-      drawn = now
+      const other = state.chosen !== previous.chosen || state.picked !== previous.picked || state.nodes !== previous.nodes || state.span !== previous.span
+      if (shown(state) !== shown(previous) || other) draw(state)
     },
   }
 }
+
+/** @param {string} name @param {string} [text] */
+const div = (name, text = "") => Object.assign(document.createElement("div"), {className: name, textContent: text})

@@ -19,6 +19,7 @@ import {createFigure, createPlacing} from "./placing.js"
 import {createPlayer} from "./player.js"
 import {wirePointer} from "./pointer.js"
 import {createPrefs} from "./prefs.js"
+import {createProperties} from "./properties.js"
 import {createServer} from "./server.js"
 import {createShelf} from "./shelf.js"
 import {createSnap} from "./snap.js"
@@ -48,7 +49,10 @@ const player = createPlayer(store)
 
 const partials = createPartials(
   {store, base: server.base, shelf: find("#shelf"), card: find("#card")},
-  part => (part === "shelf" ? shelf : card).swapped(),
+  part => {
+    ;(part === "shelf" ? shelf : card).swapped()
+    properties.redraw()
+  },
 )
 const edits = createEdits({store, server, say, refresh: partials.refresh})
 const view = createStageView(stage, resized => {
@@ -60,12 +64,13 @@ const picture = createPicture(find("#stage canvas"), {assets: editor.dataset.ass
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = createTime(find("#time"), {store, player})
 const lanes = createLanes(find("#time .lanes"), {store, edits})
-const graph = createGraph(find("#time .graph"))
 const shelf = createShelf(find("#shelf"), {store, edits, stage})
 const card = createCard(find("#card"), {store, edits, server, say})
+const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
 const snap = createSnap(store, view)
 const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set})
+const graph = createGraph(find("#time .graph"), {store, edits, say})
 const pick = createPick({store, edits, view, snap, say})
 const toPick = () => pointer.pickTool("pick")
 /** @type {import("./pointer.js").Pointer} */
@@ -81,8 +86,8 @@ const menu = wireStageMenu(stage, {store, view, acts})
 const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
 
 for (const part of [
-  edits, view, picture, overlay, time, lanes, graph, shelf, card, prefs,
-  createTransport(find(".strip"), {store, player}), createNow(find("#now")), createStatus(editor),
+  edits, view, picture, overlay, time, lanes, graph, shelf, card, properties, prefs,
+  createTransport(find(".strip"), {store, player, say, acts}), createNow(find("#now")), createStatus(editor),
 ]) store.add(part)
 
 wireMenus()
@@ -90,7 +95,7 @@ wireDialogs()
 wireDataSheet({edits})
 wireKeys({
   store, edits, player, acts, pointer, menu: menu.keyboard, upload: uploads.choose,
-  cancel: () => [pointer, lanes, card, shelf].some(part => part.cancel()),
+  cancel: () => [pointer, lanes, graph, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"]))
   find(`#${step}`).addEventListener("click", () => void edits.step(step))

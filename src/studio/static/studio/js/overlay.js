@@ -1,10 +1,11 @@
 /** What lies over the picture while working: rails, ties, nodes, the start, the chosen thing, a tool's draft. */
 
-import {frameBox} from "./hits.js"
+import {anchorOf, frameBox, keyedPlaces} from "./hits.js"
 import {marksOf} from "./marks.js"
 import {matrixOf} from "./picture.js"
 import {COLUMNS} from "./protocol.js"
 import {rampColour} from "./ramp.js"
+import {itemOf} from "./stops.js"
 import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
 import {element} from "./svg.js"
 
@@ -19,7 +20,7 @@ const TIE = 4, LONG_TIE = 8
  * @returns {View & {redraw: () => void}}
  */
 export function createOverlay(root, view) {
-  const [rails, ties, marks, chosen, draft] = ["rails", "ties", "marks", "chosen", "draft"].map(name => {
+  const [rails, ties, marks, stops, chosen, draft] = ["rails", "ties", "marks", "stops", "chosen", "draft"].map(name => {
     const group = root.appendChild(element("g", {class: name}))
     if (name !== "rails") group.setAttribute("pointer-events", "none")
     return group
@@ -118,10 +119,38 @@ export function createOverlay(root, view) {
     const corners = [[x, y], [x + w, y], [x + w, y + h], [x, y + h]]
     const points = corners.map(([px, py]) => `${view.x(a * px + c * py + e)},${view.y(b * px + d * py + f)}`).join(" ")
     chosen.append(element("polygon", {class: "chosen-box under", points}), element("polygon", {class: "chosen-box", points}))
-    if (!layer.ride) return
-    const at = state.frame * COLUMNS
-    const {rows} = layer.ride
-    chosen.append(element("circle", {class: "rider-dot", cx: view.x(rows[at]), cy: view.y(rows[at + 1]), r: 4.5}))
+    const [px, py] = anchorOf(layer, state.frame)
+    const [cx, cy] = [view.x(px), view.y(py)]
+    if (layer.ride) {
+      // Where its front points: riders that look the same from all sides show it by this alone.
+      const angle = Math.atan2(b, a), size = 26
+      const tip = [cx + size * Math.cos(angle), cy + size * Math.sin(angle)]
+      const barb = (/** @type {number} */ by) => `${tip[0] - 7 * Math.cos(angle + by)} ${tip[1] - 7 * Math.sin(angle + by)}`
+      chosen.append(...twice("front", `M${cx} ${cy}L${tip[0]} ${tip[1]}M${barb(0.5)}L${tip[0]} ${tip[1]}L${barb(-0.5)}`))
+      chosen.append(element("circle", {class: "rider-dot", cx, cy, r: 4.5}))
+      if (layer.ride.spot) {
+        const [sx, sy] = [view.x(layer.ride.spot[0]), view.y(layer.ride.spot[1])]
+        chosen.append(...twice("spot", `M${sx - 9} ${sy}a9 9 0 1 1 18 0a9 9 0 1 1 -18 0ZM${sx - 13} ${sy}H${sx + 13}M${sx} ${sy - 13}V${sy + 13}`))
+      }
+    }
+  }
+
+  /** The pegs of the told rider where they stand, and the way of a layer that keys place. @param {State} state */
+  function drawStops(state) {
+    stops.replaceChildren()
+    const rider = tellingRider(state), layer = chosenLayer(state)
+    const picked = new Set(state.picked)
+    for (const peg of rider?.ride?.pegs ?? []) {
+      if (!rider || !picked.has(itemOf(rider.id, "peg", peg.id))) continue
+      const [x, y] = [view.x(peg.at[0]), view.y(peg.at[1])], r = 8
+      stops.append(...twice("peg-ring", `M${x - r} ${y}a${r} ${r} 0 1 1 ${2 * r} 0a${r} ${r} 0 1 1 ${-2 * r} 0Z`))
+    }
+    if (!layer?.places) return
+    let d = ""
+    for (let i = 0; i < layer.places.length; i += 2) d += `${i ? "L" : "M"}${view.x(layer.places[i]).toFixed(1)} ${view.y(layer.places[i + 1]).toFixed(1)}`
+    stops.append(...twice("trail", d))
+    const dots = [...keyedPlaces(layer).values()].map(([px, py]) => `M${view.x(px) - 4} ${view.y(py)}a4 4 0 1 1 8 0a4 4 0 1 1 -8 0Z`).join("")
+    stops.append(element("path", {class: "node", d: dots}))
   }
 
   /** @param {State} state */
@@ -165,8 +194,20 @@ export function createOverlay(root, view) {
     drawTies(last.prefs.rails ? tellingRider(last) : undefined)
     if (last.prefs.rails) drawMarks(last)
     else marks.replaceChildren()
+    drawStops(last)
     drawChosen(last)
     drawDraft(last)
+  }
+
+  const pinned = /** @type {HTMLElement} */ (root.parentElement?.querySelector("[data-pinned]"))
+  const pinnedWords = /** @type {HTMLElement} */ (pinned.querySelector("[data-pinned-words]"))
+
+  /** While Pin is on the stage says so, and what a drag would do. @param {State} state */
+  function drawPinned(state) {
+    const layer = chosenLayer(state), fps = shown(state)?.settings.fps ?? 1
+    pinned.hidden = !state.pin
+    root.parentElement?.classList.toggle("pinning", state.pin)
+    pinnedWords.textContent = `Pin is on: drag ${layer && layer.type !== "line" ? layer.name : "a layer"} to place it at ${(state.frame / fps).toFixed(2)} s`
   }
 
   return {
@@ -175,10 +216,12 @@ export function createOverlay(root, view) {
       const scene = shown(state)
       last = state
       if (!scene) return
+      if (state.pin !== previous.pin || (state.pin && (state.frame !== previous.frame || state.chosen !== previous.chosen))) drawPinned(state)
       if (scene !== shown(previous) || state.chosen !== previous.chosen || state.prefs !== previous.prefs) redraw()
       else {
         if (state.playing !== previous.playing || (state.frame !== previous.frame && !state.playing)) drawChosen(state)
         if (state.nodes !== previous.nodes && state.prefs.rails) drawMarks(state)
+        if (state.picked !== previous.picked) drawStops(state)
         if (state.draft !== previous.draft || state.guides !== previous.guides) drawDraft(state)
       }
     },

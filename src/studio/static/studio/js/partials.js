@@ -38,10 +38,10 @@ export function createPartials({store, base, shelf, card}, swapped) {
   }
 
   /** What the card is to be about: only as many nodes are named as it takes to say what they have in common. @param {State} state */
-  function query({chosen, nodes, peg}) {
+  function query({chosen, nodes, picked}) {
     if (!chosen) return ""
     const named = nodes.slice(0, MOST_NAMED).join(" ")
-    return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...(named ? {nodes: named} : {}), ...(peg ? {peg} : {})})
+    return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...(named ? {nodes: named} : {}), ...(picked.length ? {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)} : {})})
   }
 
   let running = Promise.resolve()
@@ -59,7 +59,7 @@ export function createPartials({store, base, shelf, card}, swapped) {
       htmx.process(place)
     },
     update({state, previous}) {
-      if (state.scene && (!previous.scene || state.chosen !== previous.chosen || state.nodes !== previous.nodes || state.peg !== previous.peg)) ask(false)
+      if (state.scene && (!previous.scene || state.chosen !== previous.chosen || state.nodes !== previous.nodes || state.picked !== previous.picked)) ask(false)
     },
   }
 }

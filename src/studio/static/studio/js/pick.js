@@ -1,9 +1,10 @@
 /** The tool that picks and moves: nodes, handles, the frame of a path, whole paths, still layers. */
 
-import {frameAt, handleAt, layerAt, nodeAt, spanOf} from "./hits.js"
+import {anchorOf, frameAt, handleAt, keyedAt, layerAt, nodeAt, spanOf} from "./hits.js"
 import {NODE} from "./protocol.js"
 import {straight} from "./snap.js"
-import {chosenPath, shown} from "./store.js"
+import {stopsOf} from "./stops.js"
+import {chosenLayer, chosenPath, shown} from "./store.js"
 
 /** @import {At, Drag, Edit, Layer, Path, Point, Tool} from "./types.js" */
 
@@ -148,18 +149,49 @@ export function createPick({store, edits, view, snap, say}) {
   function dragLayer(at, layer) {
     store.set({chosen: {kind: "layer", id: layer.id}})
     if (layer.type === "line") return null
+    if (store.state.pin) return dragPin(at, layer)
     if (layer.ride) {
       const path = store.state.scene?.paths.find(p => p.id === layer.ride?.path)
-      return dragging(at, refusing(`${layer.name} rides ${path?.name}; its place is set by the ride.`))
+      return dragging(at, refusing(`${layer.name} rides ${path?.name}; its place is set by the ride. Turn on Pin (N) to place it at this time.`))
     }
     const pull = snap.magnets({layer: layer.id})
+    const from = anchorOf(layer, store.state.frame), frame = String(store.state.frame)
     return dragging(at, now => {
-      const [fx, fy] = layer.position
+      const [fx, fy] = from
       /** @type {Point} */
       const wanted = [fx + now.point[0] - at.point[0], fy + now.point[1] - at.point[1]]
       const [x, y] = now.event.shiftKey ? straight([fx, fy], wanted) : snap.snap(wanted, pull, now.event)
-      return {form: "place", fields: {layer: layer.id, x: x.toFixed(2), y: y.toFixed(2)}}
+      return {form: "place", fields: {layer: layer.id, x: x.toFixed(2), y: y.toFixed(2), frame}}
     })
+  }
+
+  /** With Pin on, a layer is placed at this time: a node in its path and a peg on it. @param {At} at @param {Layer} layer */
+  function dragPin(at, layer) {
+    const [fx, fy] = anchorOf(layer, store.state.frame), frame = String(store.state.frame)
+    const pull = snap.magnets({layer: layer.id})
+    return dragging(at, now => {
+      /** @type {Point} */
+      const wanted = [fx + now.point[0] - at.point[0], fy + now.point[1] - at.point[1]]
+      const [x, y] = now.event.shiftKey ? straight([fx, fy], wanted) : snap.snap(wanted, pull, now.event)
+      return {form: "pin", fields: {layer: layer.id, frame, x: x.toFixed(2), y: y.toFixed(2)}}
+    })
+  }
+
+  /** The point a rider looks at. @param {At} at @param {Layer} rider */
+  const dragSpot = (at, rider) => dragging(at, now => {
+    const [x, y] = snap.snap(now.point, snap.magnets({layer: rider.id}), now.event)
+    return {form: "facing", fields: {layer: rider.id, spot_x: px(x), spot_y: px(y)}}
+  })
+
+  /** A place that keys give a layer at their time; only what has a key there moves. @param {At} at @param {Layer} layer @param {number} time */
+  function dragKeyed(at, layer, time) {
+    const frame = Math.round(time), places = /** @type {Float32Array} */ (layer.places)
+    const [fx, fy] = [places[frame * 2], places[frame * 2 + 1]]
+    const has = (/** @type {string} */ name) => layer.keys.some(track => track.property === name && track.keys.some(key => Math.abs(key[1] - time) < 1e-6))
+    return dragging(at, now => {
+      const [x, y] = [fx + now.point[0] - at.point[0], fy + now.point[1] - at.point[1]]
+      return {form: "place", fields: {layer: layer.id, frame: String(time), ...(has("x") ? {x: px(x)} : {}), ...(has("y") ? {y: px(y)} : {})}}
+    }, () => store.set({picked: stopsOf(layer).filter(stop => Math.abs(stop.time - time) < 1e-6 && "xy".includes(stop.property)).map(stop => stop.item)}))
   }
 
   /** A band that takes the nodes inside it; a click lets go of them. Nothing of the scene changes. @param {At} at @param {Path} path @returns {Drag} */
@@ -204,6 +236,10 @@ export function createPick({store, edits, view, snap, say}) {
       const index = nodeAt(path, at, state.nodes)
       if (path && handle && !(index >= 0 && !state.nodes.includes(path.ids[index]))) return dragHandle(at, path, handle)
       if (path && index >= 0) return dragNodes(at, path, index)
+      const rider = chosenLayer(state)
+      if (rider?.ride?.spot && Math.hypot(rider.ride.spot[0] - at.point[0], rider.ride.spot[1] - at.point[1]) < at.reach) return dragSpot(at, rider)
+      const keyed = rider && keyedAt(rider, at)
+      if (rider && keyed !== undefined) return dragKeyed(at, rider, keyed)
       const part = path ? frameAt(state, view, at) : -1
       if (path && part >= 0) return dragFrame(at, path, part)
       const layer = layerAt(state, at.point)

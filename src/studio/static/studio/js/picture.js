@@ -1,8 +1,8 @@
 /** Draws the display list of one frame on the stage's canvas: the same list the renderer draws. */
 
-import {shown} from "./store.js"
+import {chosenLayer, shown, tellingRider} from "./store.js"
 
-/** @import {Layer, StageScene, View, Outline} from "./types.js" */
+/** @import {Layer, StageScene, State, View, Outline} from "./types.js" */
 
 /** @param {Layer} layer @param {number} frame @returns {Float32Array} six numbers, in the order of SVG's matrix() */
 export function matrixOf(layer, frame) {
@@ -90,7 +90,7 @@ export function createPicture(canvas, {assets, view, say}) {
   const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
   /** @type {Map<string, Sprite>} */
   const sprites = new Map()
-  /** @type {{scene: StageScene, frame: number}|null} */
+  /** @type {{scene: StageScene, frame: number, ghosts: [Layer, number, number][]}|null} */
   let last = null
   /** @type {{key: unknown[], image: HTMLCanvasElement}|null} */
   let still = null
@@ -109,13 +109,13 @@ export function createPicture(canvas, {assets, view, say}) {
     return found
   }
 
-  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame */
-  function drawLayer(on, layer, frame) {
+  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} [strength] */
+  function drawLayer(on, layer, frame, strength = 1) {
     const [a, b, c, d, e, f] = matrixOf(layer, frame)
     const s = view.scale * devicePixelRatio
     const left = view.left * devicePixelRatio, top = view.top * devicePixelRatio
     on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
-    on.globalAlpha = layer.opacities[layer.opacities.length === 1 ? 0 : frame]
+    on.globalAlpha = strength * layer.opacities[layer.opacities.length === 1 ? 0 : frame]
     const {asset, box, outlines} = layer.drawable
     if (asset) {
       const picture = sprite(asset)
@@ -164,7 +164,28 @@ export function createPicture(canvas, {assets, view, say}) {
     context.clearRect(0, 0, width, height)
     context.drawImage(image, 0, 0)
     context.imageSmoothingQuality = "high"
-    for (const layer of rest) drawLayer(context, layer, frame)
+    for (const layer of rest) {
+      for (const [pale, at, strength] of last.ghosts.filter(([ghost]) => ghost.id === layer.id)) drawLayer(context, pale, at, strength)
+      drawLayer(context, layer, frame)
+    }
+  }
+
+  /**
+   * Pale copies of what is chosen, while nothing plays: some frames before and after, at the end of its ride and,
+   * while a change is looked at, as it was.
+   * @param {State} state @returns {[Layer, number, number][]} the layer, the frame, how strong
+   */
+  function ghostsOf(state) {
+    const layer = chosenLayer(state) ?? tellingRider(state), last = (shown(state)?.settings.length ?? 1) - 1
+    if (!layer || !state.prefs.ghosts || state.playing || (!layer.ride && !layer.keys.length)) return []
+    const step = Math.max(2, Math.round((shown(state)?.settings.fps ?? 30) / 5))
+    const end = layer.ride ? Math.min(Math.round(layer.ride.end), last) : last
+    /** @type {[Layer, number, number][]} */
+    const found = [[layer, end, 0.22], [layer, state.frame - 2 * step, 0.14], [layer, state.frame + 2 * step, 0.14],
+      [layer, state.frame - step, 0.26], [layer, state.frame + step, 0.26]]
+    const kept = state.look && state.scene?.layers.find(each => each.id === layer.id)
+    if (kept && kept !== layer) found.push([kept, state.frame, 0.4])
+    return found.filter(([, at]) => at >= 0 && at <= last)
   }
 
   return {
@@ -175,9 +196,10 @@ export function createPicture(canvas, {assets, view, say}) {
     },
     update({state, previous}) {
       const scene = shown(state)
-      if (!scene || (scene === shown(previous) && state.frame === previous.frame)) return
+      const other = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs"]).some(name => state[name] !== previous[name])
+      if (!scene || (scene === shown(previous) && !other)) return
       const fresh = scene !== last?.scene
-      last = {scene, frame: state.frame}
+      last = {scene, frame: state.frame, ghosts: ghostsOf(state)}
       redraw()
       if (fresh) performance.mark("stage-drawn")
     },

@@ -27,8 +27,9 @@ export function unpack(buffer, before) {
     const now = {matrices: block(layer.matrices), opacities: block(layer.opacities)}
     if (layer.pose) return {...found(before?.layers, layer.id), ...now}
     const ride = layer.ride && {...layer.ride, rows: block(layer.ride.rows), passes: block(layer.ride.passes)}
-    const keys = layer.keys.map((/** @type {any} */ track) => ({...track, values: block(track.values)}))
-    return {...layer, ...now, ride, keys}
+    const places = layer.places && block(layer.places)
+    const keys = layer.keys.map((/** @type {any} */ track) => ({...track, values: block(track.values), reaches: block(track.reaches)}))
+    return {...layer, ...now, ride, keys, places}
   })
   const paths = head.paths.map((/** @type {any} */ path) => (path.same ? found(before?.paths, path.id) : {...path, nodes: block(path.nodes)}))
   return {scene: {settings: head.scene, layers, paths}, head}

@@ -1,5 +1,7 @@
 /** One state for the whole editor. Views are told what changed; they never change it while updating. */
 
+import {stopsOf} from "./stops.js"
+
 /** @import {State, View, Layer, Path} from "./types.js" */
 
 /** @param {State} initial */
@@ -40,7 +42,8 @@ function settled(/** @type {State} */ state, /** @type {State} */ previous, /** 
   const {chosen} = state
   if (chosen?.id !== previous.chosen?.id || chosen?.kind !== previous.chosen?.kind) {
     if (!change.nodes) state.nodes = NONE
-    if (!change.peg) state.peg = ""
+    if (!change.picked && chosen?.kind !== "layer") state.picked = NONE
+    else if (!change.picked && !state.picked.every(item => item.startsWith(`${chosen?.id}/`))) state.picked = NONE
     if (chosen?.kind === "layer") state.rider = chosen.id
   }
   if (state.nodes.length && shown(state) !== shown(previous)) {
@@ -48,15 +51,25 @@ function settled(/** @type {State} */ state, /** @type {State} */ previous, /** 
     const kept = state.nodes.filter(id => there.has(id))
     if (kept.length < state.nodes.length) state.nodes = kept
   }
+  if (state.picked.length && state.scene !== previous.scene) {
+    const there = new Set((state.scene?.layers ?? []).flatMap(stopsOf).map(stop => stop.item))
+    const kept = state.picked.filter(item => there.has(item))
+    if (kept.length < state.picked.length) state.picked = kept
+  }
+  // What a span or a range names is gone when the scene got shorter.
+  const length = shown(state)?.settings.length ?? 1
+  if (state.span && state.span[1] > length) state.span = null
+  if (state.range && state.range[1] > length) state.range = null
   return state
 }
 
 /** @returns {State} */
 export function initialState() {
   return {
-    scene: null, look: null, revision: -1, frame: 0, playing: false, loop: true, chosen: null, nodes: NONE, peg: "", rider: null,
+    scene: null, look: null, revision: -1, frame: 0, playing: false, loop: true, rate: 1, range: null, span: null,
+    pin: false, graph: "speed", property: "", draws: false, picked: NONE, chosen: null, nodes: NONE, rider: null,
     tool: "pick", figure: "ellipse", options: {}, shape: "rectangle", guides: [], draft: null,
-    prefs: {nodeSize: 4, handles: "chosen", snap: true, rails: true}, notes: {}, undo: "", redo: "", kept: "kept",
+    prefs: {nodeSize: 4, handles: "chosen", snap: true, rails: true, ghosts: true, compare: false}, notes: {}, undo: "", redo: "", kept: "kept",
   }
 }
 

@@ -1,10 +1,11 @@
-/** The time axis: ruler, playhead and scrubbing. Lanes and graph hang on the same axis. */
+/** The time axis: ruler, playhead, scrubbing, the range that plays, zoom and pan. Lanes and graph hang on it. */
 
+import {frameAtShare, panned, shareOf, spanOf, zoomed} from "./axis.js"
 import {shown} from "./store.js"
 
 /** @import {View, State} from "./types.js" */
 
-const STEPS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300]
+const STEPS = [1 / 60, 1 / 30, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300]
 
 /**
  * @param {HTMLElement} root
@@ -14,58 +15,83 @@ const STEPS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300]
 export function createTime(root, {store, player}) {
   const ruler = /** @type {HTMLElement} */ (root.querySelector(".ruler"))
   const playhead = /** @type {HTMLElement} */ (root.querySelector(".playhead"))
-  const graph = /** @type {SVGElement} */ (root.querySelector(".graph"))
 
   /** @param {State} state */
   function drawRuler(state) {
     const settings = shown(state)?.settings
     if (!settings) return
-    const seconds = settings.length / settings.fps
+    const [from, to] = spanOf(state), {fps, length} = settings
+    const seconds = (to - from) / fps
     const room = root.clientWidth / 52
     const step = STEPS.find(s => seconds / s <= room) ?? STEPS[STEPS.length - 1]
     const marks = []
-    for (let i = 0; i * step < seconds - 1e-9; i++) {
+    for (let i = Math.ceil(from / fps / step - 1e-9); i * step < to / fps - 1e-9; i++) {
       const mark = document.createElement("span")
-      mark.style.left = `${((i * step) / seconds) * 100}%`
-      mark.textContent = `${+(i * step).toFixed(1)}s`
+      mark.style.left = `${shareOf(state, i * step * fps) * 100}%`
+      mark.textContent = step < 0.1 ? `${Math.round(i * step * fps)}f` : `${+(i * step).toFixed(1)}s`
       marks.push(mark)
     }
+    if (state.range) {
+      const band = document.createElement("i")
+      const [begin, end] = state.range.map(frame => Math.min(Math.max(shareOf(state, frame), 0), 1) * 100)
+      band.style.left = `${begin}%`
+      band.style.width = `${end - begin}%`
+      marks.unshift(band)
+    }
     ruler.replaceChildren(...marks)
-    ruler.setAttribute("aria-valuemax", String(settings.length - 1))
+    ruler.setAttribute("aria-valuemax", String(length - 1))
   }
 
   /** @param {State} state */
   function drawPlayhead(state) {
-    const length = shown(state)?.settings.length ?? 1
-    playhead.style.transform = `translateX(${(state.frame / length) * root.clientWidth}px)`
+    const share = shareOf(state, state.frame)
+    playhead.hidden = share < -0.001 || share > 1.001
+    playhead.style.transform = `translateX(${share * root.clientWidth}px)`
     ruler.setAttribute("aria-valuenow", String(state.frame))
   }
 
-  /** @param {PointerEvent} event */
-  const frameAt = event => {
+  /** @param {MouseEvent} event */
+  const shareAt = event => {
     const box = root.getBoundingClientRect()
-    return ((event.clientX - box.left) / box.width) * (shown(store.state)?.settings.length ?? 1)
+    return (event.clientX - box.left) / box.width
   }
 
-  for (const place of [ruler, graph]) {
-    place.addEventListener("pointerdown", event => {
-      const pressed = /** @type {PointerEvent} */ (event)
-      if (pressed.button !== 0) return
-      const playing = store.state.playing
-      if (playing) player.pause()
-      place.setPointerCapture(pressed.pointerId)
-      player.go(Math.floor(frameAt(pressed)))
-      /** @param {Event} moved */
-      const move = moved => player.go(Math.floor(frameAt(/** @type {PointerEvent} */ (moved))))
-      const up = () => {
-        place.removeEventListener("pointermove", move)
-        if (playing) player.play()
-      }
-      place.addEventListener("pointermove", move)
-      place.addEventListener("pointerup", up, {once: true})
-      place.addEventListener("pointercancel", up, {once: true})
-    })
+  /** Move the playhead with the pointer until it is let go. @param {Element} place @param {PointerEvent} pressed */
+  function scrub(place, pressed) {
+    const playing = store.state.playing
+    if (playing) player.pause()
+    place.setPointerCapture(pressed.pointerId)
+    const go = (/** @type {Event} */ event) =>
+      player.go(Math.floor(frameAtShare(store.state, shareAt(/** @type {PointerEvent} */ (event))) + 1e-6))
+    go(pressed)
+    const up = () => {
+      place.removeEventListener("pointermove", go)
+      if (playing) player.play()
+    }
+    place.addEventListener("pointermove", go)
+    place.addEventListener("pointerup", up, {once: true})
+    place.addEventListener("pointercancel", up, {once: true})
   }
+
+  ruler.addEventListener("pointerdown", event => {
+    if (event.button === 0) scrub(ruler, event)
+  })
+  root.addEventListener("scrub", event => {
+    const {place, pressed} = /** @type {CustomEvent} */ (event).detail
+    scrub(place, pressed)
+  })
+  // The wheel zooms time with Ctrl or Alt, and moves along it sideways or with Shift.
+  root.addEventListener("wheel", event => {
+    const {state} = store, [from, to] = spanOf(state)
+    if (event.ctrlKey || event.altKey) {
+      event.preventDefault()
+      store.set({span: zoomed(state, Math.exp(-event.deltaY / 300), frameAtShare(state, shareAt(event)))})
+    } else if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
+      event.preventDefault()
+      const delta = event.deltaX || event.deltaY
+      store.set({span: panned(state, (delta / root.clientWidth) * (to - from))})
+    }
+  }, {passive: false})
 
   return {
     redraw() {
@@ -74,8 +100,9 @@ export function createTime(root, {store, player}) {
     },
     update({state, previous}) {
       const now = shown(state)?.settings, then = shown(previous)?.settings
-      if (now && (now.length !== then?.length || now.fps !== then?.fps)) drawRuler(state)
-      if (state.frame !== previous.frame || now?.length !== then?.length) drawPlayhead(state)
+      const moved = state.span !== previous.span || now?.length !== then?.length
+      if (now && (moved || now.fps !== then?.fps || state.range !== previous.range)) drawRuler(state)
+      if (state.frame !== previous.frame || moved) drawPlayhead(state)
     },
   }
 }

@@ -4,15 +4,16 @@
  * @typedef {{d: string, fill: string|null, stroke: string|null, width: number, dash: [number, number]|null}} Outline
  * @typedef {{box: [number, number, number, number], asset: string|null, outlines: Outline[]}} Drawable
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
- * @typedef {{id: string, time: number, distance: number, node: string|null, reaches: [number, number],
+ * @typedef {{id: string, time: number, distance: number, node: string|null, at: Point, reaches: [number, number],
  *   speeds: [number, number, number|null, number|null]}} Peg its speeds in px/s: come to, left with, and the most they may be
  * @typedef {[id: string, time: number, value: number]} Key
- * @typedef {{property: string, values: Float32Array, keys: Key[]}} Track a property over time: a value a frame, and its keys
+ * @typedef {{property: string, values: Float32Array, keys: Key[], reaches: Float32Array, steps: string[]}} Track a property over
+ *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
- *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[]}} Ride
+ *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], spot: Point|null}} Ride
  * @typedef {{id: string, name: string, type: string, visible: boolean, locked: boolean, opacities: Float32Array,
  *   position: [number, number], drawable: Drawable, matrices: Float32Array, ride: Ride|null,
- *   keys: Track[], seam: Seam|null}} Layer
+ *   keys: Track[], seam: Seam|null, shown: [number, number]|null, places: Float32Array|null}} Layer
  * @typedef {{id: string, name: string, visible: boolean, locked: boolean, colour: string|null, loops: boolean, d: string,
  *   ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][], start: [number, number, number],
  *   box: [number, number, number, number], length: number}} Path
@@ -24,10 +25,11 @@
  * @typedef {{x?: number, y?: number, line?: [Point, Point]}} Guide where something snapped to, in scene px
  * @typedef {{d?: string, dots?: Point[], stems?: [Point, Point][], ring?: Point|null, band?: [Point, Point]|null,
  *   plus?: Point|null}} Draft what a tool shows before there is anything to keep, in scene px
- * @typedef {{nodeSize: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean}} Prefs
+ * @typedef {{nodeSize: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean, ghosts: boolean, compare: boolean}} Prefs
  * @typedef {{
- *   scene: StageScene|null, look: StageScene|null, revision: number, frame: number, playing: boolean, loop: boolean,
- *   chosen: Chosen|null, nodes: readonly string[], peg: string, rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
+ *   scene: StageScene|null, look: StageScene|null, revision: number, frame: number, playing: boolean, loop: boolean, rate: number, range: [number, number]|null, span: [number, number]|null,
+ *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
+ *   chosen: Chosen|null, nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
  *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
  *   undo: string, redo: string, kept: "kept"|"keeping"|"failed"
  * }} State

@@ -1,0 +1,97 @@
+/** What the graph shows: lines over time and the stops on them, in the units a person reads. */
+
+import {NAMES} from "./lanes.js"
+import {COLUMNS} from "./protocol.js"
+import {itemOf} from "./stops.js"
+import {chosenLayer, shown, tellingRider} from "./store.js"
+
+/** @import {Layer, Peg, State, Track} from "./types.js" */
+
+/**
+ * @typedef {{name: string, at: (frame: number) => number, count: number, kind: "speed"|"plain"|"second"|"faint"}} Line
+ * @typedef {{item: string, layer: string, id: string, property: string, time: number, values: [number, number], most: number,
+ *   knobs: {side: "in"|"out", time: number, value: number, section: number, gain: number}[]}} Mark values before and after it, the most
+ *   they may be, and the ends of its reaches: where, and how long and how high its section is
+ * @typedef {{unit: string, digits: number, floor: number|null, lines: Line[], marks: Mark[], layer: string, empty: string}} Plot
+ */
+
+/** Percent where the document has shares. */
+export const FACTORS = /** @type {Record<string, number>} */ ({scale: 100, opacity: 100})
+const UNITS = /** @type {Record<string, string>} */ ({x: "px", y: "px", scale: "%", turn: "°", opacity: "%", shift: "%"})
+
+/** @param {State} state @returns {Plot} */
+export function plotOf(state) {
+  const rider = tellingRider(state), layer = chosenLayer(state) ?? rider
+  if (state.graph === "keys") return ofKeys(state, layer)
+  if (state.graph === "place") return ofPlace(layer)
+  if (!rider?.ride) return {unit: "", digits: 0, floor: 0, lines: [], marks: [], layer: "", empty: "The speed of a chosen rider shows here."}
+  const {ride} = rider, speed = state.graph === "speed"
+  const column = speed ? 3 : 4
+  /** @param {Layer} of @param {Line["kind"]} kind @returns {Line} */
+  const line = (of, kind) => {
+    const rows = /** @type {import("./types.js").Ride} */ (of.ride).rows
+    return {name: of.name, at: frame => rows[frame * COLUMNS + column], count: rows.length / COLUMNS, kind}
+  }
+  const others = state.prefs.compare ? (shown(state)?.layers ?? []).filter(other => other.ride && other.id !== rider.id && other.visible) : []
+  const marks = ride.pegs.map((peg, i) => pegMark(rider, peg, ride.pegs[i - 1], ride.pegs[i + 1], speed))
+  return {
+    unit: speed ? "px/s" : "px", digits: 0, floor: speed ? 0 : null, marks, layer: rider.id, empty: "",
+    lines: [...others.map(other => line(other, "faint")), line(rider, speed ? "speed" : "plain")],
+  }
+}
+
+/** @param {Layer} layer @param {Peg} peg @param {Peg|undefined} before @param {Peg|undefined} after @param {boolean} speed @returns {Mark} */
+function pegMark(layer, peg, before, after, speed) {
+  const [arrive, leave, most, mostLeft] = peg.speeds
+  /** @type {Mark["knobs"]} */
+  const knobs = []
+  if (speed && before) knobs.push({side: "in", time: peg.time - peg.reaches[0] * (peg.time - before.time), value: arrive, section: peg.time - before.time, gain: 0})
+  if (speed && after) knobs.push({side: "out", time: peg.time + peg.reaches[1] * (after.time - peg.time), value: leave, section: after.time - peg.time, gain: 0})
+  const limits = [before ? most : Infinity, after ? mostLeft : Infinity].map(limit => limit ?? Infinity)
+  /** @type {[number, number]} */
+  const values = speed ? [before ? arrive : leave, after ? leave : arrive] : [peg.distance, peg.distance]
+  return {item: itemOf(layer.id, "peg", peg.id), layer: layer.id, id: peg.id, property: "peg", time: peg.time, values, most: speed ? Math.min(...limits) : Infinity, knobs}
+}
+
+/** @param {State} state @param {Layer|undefined} layer @returns {Plot} */
+function ofKeys(state, layer) {
+  const track = layer?.keys.find(each => each.property === state.property) ?? layer?.keys[0]
+  const none = {unit: "", digits: 0, floor: null, lines: [], marks: [], layer: "", empty: "Give a property keys in the card under Look and place; its curve shows here."}
+  return layer && track ? {unit: UNITS[track.property] ?? "", digits: 1, floor: null, ...trackPlot(layer, track, "plain"), layer: layer.id, empty: ""} : none
+}
+
+/** @param {Layer|undefined} layer @returns {Plot} */
+function ofPlace(layer) {
+  const none = {unit: "px", digits: 0, floor: null, lines: [], marks: [], layer: "", empty: "Where a chosen layer is, across and down, shows here."}
+  if (!layer) return none
+  const shares = {unit: "px", digits: 0, floor: null, layer: layer.id, empty: ""}
+  const {ride, places} = layer
+  if (ride) {
+    /** @param {number} column @param {string} name @param {Line["kind"]} kind @returns {Line} */
+    const line = (column, name, kind) => ({name, at: frame => ride.rows[frame * COLUMNS + column], count: ride.rows.length / COLUMNS, kind})
+    return {...shares, lines: [line(0, "X", "plain"), line(1, "Y", "second")], marks: []}
+  }
+  if (!places) return {...none, empty: `${layer.name} stands still. Put it on a path, or give X and Y keys.`}
+  const tracks = layer.keys.filter(track => track.property === "x" || track.property === "y").map(track => trackPlot(layer, track, track.property === "x" ? "plain" : "second"))
+  return {...shares, lines: tracks.flatMap(track => track.lines), marks: tracks.flatMap(track => track.marks)}
+}
+
+/** @param {Layer} layer @param {Track} track @param {Line["kind"]} kind @returns {{lines: Line[], marks: Mark[]}} */
+function trackPlot(layer, {property, values, keys, reaches}, kind) {
+  const factor = FACTORS[property] ?? 1
+  const marks = keys.map(([id, time, value], i) => {
+    const before = keys[i - 1], after = keys[i + 1], [arriveTime, arriveGain, leaveTime, leaveGain] = reaches.subarray(i * 4, i * 4 + 4)
+    /** @type {Mark["knobs"]} */
+    const knobs = []
+    if (before) knobs.push(knob("in", time, value, before[1] - time, before[2] - value, arriveTime, arriveGain, factor))
+    if (after) knobs.push(knob("out", time, value, after[1] - time, after[2] - value, leaveTime, leaveGain, factor))
+    /** @type {[number, number]} */
+    const both = [value * factor, value * factor]
+    return {item: itemOf(layer.id, property, id), layer: layer.id, id, property, time, values: both, most: Infinity, knobs}
+  })
+  return {lines: [{name: NAMES[property] ?? property, at: frame => values[frame] * factor, count: values.length, kind}], marks}
+}
+
+/** @param {"in"|"out"} side @param {number} time @param {number} value @param {number} span to the other key @param {number} rise @param {number} reach @param {number} gain @param {number} factor */
+const knob = (side, time, value, span, rise, reach, gain, factor) =>
+  ({side, time: time + span * reach, value: (value + rise * gain) * factor, section: Math.abs(span), gain: rise * factor})
