@@ -178,3 +178,8 @@ def until_undo(driver: Chrome, words: str) -> None:
 def until(driver: Chrome, holds, message: str = "") -> None:
     """Wait until something holds that has nothing to do with the driver."""
     wait(driver, lambda _: holds(), message)
+
+
+def tab(driver: Chrome, name: str) -> None:
+    """Show a part of the card."""
+    find(driver, f"[data-tab][value={name}]").find_element(By.XPATH, "..").click()

@@ -10,7 +10,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Studio
-from tests.browser.driver import centre, chord, chromium, drag, find, frame, kept, keys, open_editor, typed, wait
+from tests.browser.driver import centre, chord, chromium, drag, find, frame, kept, keys, open_editor, tab, typed, wait
 
 
 @pytest.fixture
@@ -120,6 +120,7 @@ def test_what_is_being_typed_is_not_overwritten_by_an_answer(browser, scene):
 
 
 def test_space_plays_even_after_a_button_was_clicked(browser, scene, studio):
+    tab(browser, "pace")
     find(browser, "input[name=pace][value=ease-out]").find_element(By.XPATH, "..").click()
     kept(browser)
     keys(browser, Keys.SPACE)

@@ -17,6 +17,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    tab,
     typed,
     undone,
     until,
@@ -308,7 +309,7 @@ def test_a_locked_path_says_why_it_does_not_move(browser, studio, scene, stage, 
 
 
 def test_path_data_goes_out_and_in_as_text(browser, scene, path):
-    find(browser, "[data-tab][value=rail]").find_element(By.XPATH, "..").click()
+    tab(browser, "rail")
     find(browser, "[data-opens=data][hx-get*=reef-run]").click()
     field = find(browser, "#data textarea")
     wait(browser, lambda _: field.get_attribute("value").startswith("M"))

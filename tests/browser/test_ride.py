@@ -16,7 +16,7 @@ from coaster.media.pictures import straight_rgba
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter
 from coaster.scene import codec
-from tests.browser.driver import centre, chord, drag, find, frame, kept, keys, open_editor, typed, wait
+from tests.browser.driver import centre, chord, drag, find, frame, kept, keys, open_editor, tab, typed, wait
 
 DRAWN = "return performance.getEntriesByName('stage-drawn').length"
 
@@ -95,10 +95,12 @@ def test_facing_is_one_click(browser, scene, studio, selector, where, value):
 
 
 def test_pace_duration_and_start_are_direct(browser, scene, studio):
-    find(browser, "input[name=pace][value=ease-in]").click()
+    tab(browser, "pace")
+    find(browser, "input[name=pace][value=ease-in]").find_element(By.XPATH, "..").click()
     wait(browser, lambda d: d.find_element(By.ID, "undo").get_attribute("title") == "Undo: Pace of Manta")
     leave = studio.layer(scene, "manta")["ride"]["pegs"][0]["leave"]
     assert (leave["time"], leave["distance"]) == (0.42, 0.0)
+    tab(browser, "ride")
     lasts = find(browser, "input[name=lasts_s]")
     typed(lasts, "4")
     wait(browser, lambda d: find(d, "input[name=lasts_f]").get_attribute("value") == "120")
@@ -142,7 +144,7 @@ def test_a_peg_is_put_in_only_when_asked_and_then_moved(browser, scene, studio):
 
 def test_hiding_a_path_does_not_stop_its_riders(browser, scene, studio):
     find(browser, "[data-choose='path:reef-run']").click()
-    find(browser, "[data-tab][value=rail]").find_element(By.XPATH, "..").click()
+    tab(browser, "rail")
     find(browser, "#card [data-commands*='path.show']").click()
     wait(browser, lambda d: "Show the rail" in find(d, "#card").text)
     keys(browser, Keys.ESCAPE)

@@ -11,7 +11,20 @@ from selenium.webdriver.common.keys import Keys
 from coaster.formats import pathdata, svg
 from coaster.geometry.measure import measured
 from coaster.geometry.nearest import nearest
-from tests.browser.driver import Stage, chord, find, frame, kept, keys, open_editor, undone, until, until_undo, wait
+from tests.browser.driver import (
+    Stage,
+    chord,
+    find,
+    frame,
+    kept,
+    keys,
+    open_editor,
+    tab,
+    undone,
+    until,
+    until_undo,
+    wait,
+)
 from tests.browser.test_paths import chosen_nodes, nodes
 
 
@@ -54,7 +67,7 @@ def draw(browser, stage: Stage, *places: tuple[float, float]) -> None:
 def test_a_path_is_drawn_closed_filled_in_parted_smoothed_and_taken_back(browser, studio, scene, stage, path):
     start = studio.document(scene)
     draw(browser, stage, (300, 900), (700, 960), (900, 700), (500, 640))
-    find(browser, "[data-tab][value=whole]").find_element(By.XPATH, "..").click()
+    tab(browser, "whole")
     find(browser, "[data-fields='to=close']").click()
     until_undo(browser, "Close Path")
     closed = exported(studio, scene)
@@ -66,7 +79,7 @@ def test_a_path_is_drawn_closed_filled_in_parted_smoothed_and_taken_back(browser
     assert len(more[0].nodes) == 5
     points = np.concatenate([s.segments()[:, 0] for s in more])
     assert nearest(closed[0].segments(), points).distance.max() < 0.01
-    find(browser, "[data-tab][value=whole]").find_element(By.XPATH, "..").click()
+    tab(browser, "whole")
     find(browser, "[data-fields='to=smooth']").click()
     until(browser, lambda: {n["kind"] for n in nodes(path())} == {"smooth"}, "not smooth")
     for node in exported(studio, scene)[0].nodes:
@@ -100,7 +113,7 @@ def test_a_figure_of_eight_is_ridden_from_its_first_moment(browser, studio, scen
     until_undo(browser, "Close Path")
     assert len(nodes(path())) == 6
     keys(browser, "1")
-    find(browser, "[data-tab][value=riders]").find_element(By.XPATH, "..").click()
+    tab(browser, "riders")
     find(browser, "[aria-label='Put Title on Path']").click()
     until_undo(browser, "Put Title on Path")
     before = exported(studio, scene)
@@ -165,7 +178,7 @@ def test_two_riders_share_a_path_until_one_gets_its_own(browser, studio, scene):
     until_undo(browser, "Duplicate Torch")
     find(browser, "[data-choose='path:route']").click()
     find(browser, "[data-card=path][data-id=route]")
-    find(browser, "[data-tab][value=riders]").find_element(By.XPATH, "..").click()
+    tab(browser, "riders")
     riders = find(browser, "[data-panel=riders] ul[aria-label=Riders]")
     assert "Torch 2" in riders.text
     find(browser, "[aria-label='Give Torch 2 a copy of its own']").click()
@@ -179,7 +192,7 @@ def test_two_riders_share_a_path_until_one_gets_its_own(browser, studio, scene):
 
 def test_what_making_a_path_lighter_costs_is_seen_before_it_is_done(browser, studio, scene, stage, path):
     draw(browser, stage, *[(300 + 60 * i, 900 + 20 * math.sin(i)) for i in range(8)])
-    find(browser, "[data-tab][value=whole]").find_element(By.XPATH, "..").click()
+    tab(browser, "whole")
     field = find(browser, "#lighter")
     field.send_keys(Keys.CONTROL + "a" + Keys.NULL, "60")
     wait(browser, lambda d: "8 nodes become 2" in find(d, "[data-said=path-lighter]").text)

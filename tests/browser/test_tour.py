@@ -192,6 +192,8 @@ def test_the_ride_can_be_made_and_changed_with_the_keyboard_alone(browser, studi
     keys(browser, Keys.ARROW_RIGHT)
     wait(browser, lambda d: studio.layer(scene, "fish")["ride"]["facing"]["mode"] == "reversed")
     kept(browser)
+    tab_to(browser, "[data-tab]:checked")
+    keys(browser, Keys.ARROW_RIGHT)
     tab_to(browser, "input[name=pace]:checked")
     keys(browser, Keys.ARROW_RIGHT)
     wait(browser, lambda d: studio.layer(scene, "fish")["ride"]["pegs"][0]["leave"]["time"] == 0.42)

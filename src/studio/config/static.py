@@ -9,6 +9,8 @@ IMPORTS = r"""(?P<matched>import(?s:(?P<import>[\s\{].*?))\s*from\s*['"](?P<url>
 class ModuleStorage(CompressedManifestStaticFilesStorage):
     """Also rewrites ``import`` statements, so that a module never meets an older one."""
 
+    max_post_process_passes = 30
+    """Each pass settles the modules that import none that is unsettled: one is needed a step of the longest chain."""
     patterns = (
         *CompressedManifestStaticFilesStorage.patterns,
         ("*.js", ((IMPORTS, """import%(import)s from "%(url)s\""""),)),

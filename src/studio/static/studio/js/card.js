@@ -216,7 +216,8 @@ export function createCard(root, {store, edits, server, say}) {
     const layer = chosenLayer(state)
     if (state.chosen?.kind === "path") return state.nodes.length ? "nodes" : ["nodes", "whole", "rail", "riders"].includes(tab) ? tab : "whole"
     if (layer?.type === "picture" && !layer.ride) return "ride"
-    return ["ride", "look"].includes(tab) ? tab : "ride"
+    if (layer?.ride && state.picked.length === 1 && state.picked[0].startsWith(`${layer.id}/peg/`)) return "pace"
+    return tab === "look" || (tab === "pace" && layer?.ride) ? tab : "ride"
   }
 
   /** @param {string} wanted */
@@ -275,7 +276,7 @@ export function createCard(root, {store, edits, server, say}) {
       drawNode(store.state)
     },
     update({state, previous}) {
-      if (state.chosen !== previous.chosen || (state.nodes !== previous.nodes && state.nodes.length)) tab = firstTab(state)
+      if (state.chosen !== previous.chosen || (state.picked !== previous.picked && state.picked.length) || (state.nodes !== previous.nodes && state.nodes.length)) tab = firstTab(state)
       if (shown(state) !== shown(previous) || state.nodes !== previous.nodes) drawNode(state)
       if (state.notes !== previous.notes) drawSaid(state)
       if (state.frame !== previous.frame || shown(state) !== shown(previous) || state.chosen !== previous.chosen) drawPeg(state)

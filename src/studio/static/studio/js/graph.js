@@ -8,12 +8,9 @@ import {shown} from "./store.js"
 import {element} from "./svg.js"
 
 /** @import {Point, State, View} from "./types.js" */
-/** @import {Line, Mark, Plot} from "./plots.js" */
+/** @import {Line, Mark, Plot, Scale} from "./plots.js" */
 
 const TOP = 12, BOTTOM = 5
-
-/** @typedef {{x: (frame: number) => number, y: (value: number) => number, frame: (x: number) => number, value: (y: number) => number,
- *   plot: Plot, width: number, height: number}} Scale from frames and values to px of the graph, and back */
 
 /** Some round values between two. @param {number} low @param {number} high */
 function rounds(low, high) {

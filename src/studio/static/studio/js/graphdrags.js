@@ -4,8 +4,7 @@ import {room} from "./stops.js"
 import {asks, createDrags, nothing} from "./stripdrag.js"
 
 /** @import {Point} from "./types.js" */
-/** @import {Mark} from "./plots.js" */
-/** @import {Scale} from "./graph.js" */
+/** @import {Mark, Scale} from "./plots.js" */
 
 const NEAR = 9
 

@@ -18,7 +18,7 @@ export function createPlayer(store) {
     const scene = shown(store.state)
     if (!store.state.playing || !scene) return
     const [begin, end] = bounds()
-    const passed = from + Math.floor(((now - begun) / 1000) * scene.settings.fps * store.state.rate + 1e-6)
+    const passed = from + Math.max(Math.floor(((now - begun) / 1000) * scene.settings.fps * store.state.rate + 1e-6), 0)
     if (passed >= end && !store.state.loop) {
       store.set({playing: false, frame: end - 1})
       return

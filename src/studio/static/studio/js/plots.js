@@ -12,6 +12,8 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
  * @typedef {{item: string, layer: string, id: string, property: string, time: number, values: [number, number], most: number,
  *   knobs: {side: "in"|"out", time: number, value: number, section: number, gain: number}[]}} Mark values before and after it, the most
  *   they may be, and the ends of its reaches: where, and how long and how high its section is
+ * @typedef {{x: (frame: number) => number, y: (value: number) => number, frame: (x: number) => number, value: (y: number) => number,
+ *   plot: Plot, width: number, height: number}} Scale from frames and values to px of the graph, and back
  * @typedef {{unit: string, digits: number, floor: number|null, lines: Line[], marks: Mark[], layer: string, empty: string}} Plot
  */
 

@@ -1,7 +1,5 @@
 /** Pegs and keys together: named layer/property/id, with their times; which are chosen and how far they may move. */
 
-import {shown} from "./store.js"
-
 /** @import {Layer, State} from "./types.js" */
 
 /** @typedef {{item: string, layer: string, property: string, id: string, time: number, value: number}} Stop */
@@ -45,9 +43,9 @@ export function room(state) {
   return [Math.min(back, 0), Math.max(on, 0)]
 }
 
-/** The time of the next stop of what is chosen, or the one before; NaN if there is none. @param {State} state @param {1|-1} way @param {Layer|undefined} layer */
+/** The time of a layer's next stop, or the one before; NaN if there is none. @param {State} state @param {1|-1} way @param {Layer|undefined} layer */
 export function nextTime(state, way, layer) {
-  const last = (shown(state)?.settings.length ?? 1) - 1
+  const last = (state.scene?.settings.length ?? 1) - 1
   const times = (layer ? stopsOf(layer) : []).map(one => Math.min(Math.round(one.time), last)).filter(time => time >= 0)
   const beyond = times.filter(time => (time - state.frame) * way > 0)
   return beyond.length ? (way > 0 ? Math.min(...beyond) : Math.max(...beyond)) : NaN
