@@ -215,7 +215,7 @@ def test_a_peg_is_moved_in_time_and_told_how_fast_it_is_passed(browser, scene, s
     find(browser, f"[data-peg-card='{middle['id']}']")
     x, y = centre(find(browser, ".pill.picked"))
     drag(browser, (x, y), (x + 30, y))
-    wait(browser, lambda d: find(d, "#undo").get_attribute("title") == "Undo: Pegs of Manta")
+    wait(browser, lambda d: find(d, "#undo").get_attribute("title") == "Undo: Move 1 peg of Manta")
     kept(browser)
     moved = pegs()
     assert moved[2]["time"] > middle["time"]

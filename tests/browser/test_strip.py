@@ -81,7 +81,7 @@ def test_a_peg_is_lifted_in_the_graph_and_arrival_times_hold(browser, scene, stu
 def test_the_limit_stops_the_hand(browser, scene, studio):
     x, y = marks(browser, ".graph-pill")[2]
     drag(browser, (x, y), (x, y - 3))
-    find(browser, ".graph-limit")
+    find(browser, ".graph-limit-words")
     x, y = marks(browser, ".graph-pill.picked")[0]
     drag(browser, (x, y), (x, y - 300))
     kept(browser)
@@ -92,7 +92,7 @@ def test_the_limit_stops_the_hand(browser, scene, studio):
 
 def test_a_reach_is_pulled_and_a_speed_is_drawn(browser, scene, studio):
     x, y = marks(browser, ".graph-pill")[2]
-    ActionChains(browser).move_to_location(round(x), round(y)).click().perform()
+    drag(browser, (x, y), (x, y), steps=1)
     knob = marks(browser, ".graph-knob")[1]
     before = pegs(studio, scene)[2]["leave"]["time"]
     drag(browser, knob, (knob[0] + 25, knob[1]))
@@ -141,11 +141,11 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     ride = value.ride_of("title")
     assert [peg.time for peg in ride.pegs] == [0, 60]
     path = value.path(ride.path)
-    np.testing.assert_allclose([n.position for n in path.nodes()], [(x + 100, y + 100), (x + 440, y + 300)], atol=4)
+    np.testing.assert_allclose([n.position for n in path.nodes()], [(x + 100, y + 100), (x + 440, y + 300)], atol=10)
     # Where it goes wrong it is dragged, at that time, and the path takes a node.
     keys(browser, "n")
     where = Evaluation(value).motions[[m.id for m in value.layers].index("title")].travel.position[30]
-    stage.drag((where[0] + 60, where[1]), (where[0] + 60, where[1] - 150))
+    stage.drag((where[0] + 60, where[1] + 20), (where[0] + 60, where[1] - 130))
     until_undo(browser, "Pin Feeding at two at 1.00 s")
     kept(browser)
     value = value_of(studio, scene)
@@ -153,7 +153,7 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     assert [peg.time for peg in value.ride_of("title").pegs] == [0, 30, 60]
     keys(browser, "n")
     # Outside that state nothing is recorded.
-    stage.drag((where[0] + 60, where[1] - 150), (where[0] + 200, where[1]))
+    stage.drag((where[0] + 60, where[1] - 130), (where[0] + 200, where[1]))
     assert "Turn on Pin" in find(browser, ".toast:last-child span").text
     assert value_of(studio, scene) == value
 
@@ -173,7 +173,7 @@ def test_keys_are_put_in_moved_repeated_and_cleared(browser, scene, studio):
     find(browser, "#pin").click()
     typed(find(browser, "[name=y][data-form=place]"), "300")
     until_undo(browser, "Keys of Feeding at two")
-    chord(browser, Keys.SHIFT, Keys.ARROW_RIGHT)
+    typed(find(browser, "#at"), "20f")
     find(browser, "[data-key-of=y].has:not(.here)")
     typed(find(browser, "[name=y][data-form=place]"), "200")
     wait(browser, lambda d: len(tracks()["y"]) == 3)
@@ -182,14 +182,14 @@ def test_keys_are_put_in_moved_repeated_and_cleared(browser, scene, studio):
     assert "3 keys" in row.text
     # A band over the lane takes all of them; they repeat, shorter and lower each time.
     box = row.rect
-    drag(browser, (box["x"] + 1, box["y"] + 15), (box["x"] + 100, box["y"] + 2))
+    drag(browser, (box["x"] + 160, box["y"] + 15), (box["x"] - 3, box["y"] + 2))
     wait(browser, lambda d: "3 keys picked" in find(d, "[data-picked-card]").text)
     for name, text in (("times", "4"), ("stretch", "80"), ("fade", "50")):
         field = find(browser, f"[data-picked-card] [name={name}]")
         field.clear()
         field.send_keys(text)
     find(browser, "[data-form=keys-repeat]").click()
-    until_undo(browser, "Repeat 3 keys")
+    until_undo(browser, "Repeat 3 keys of Feeding at two")
     kept(browser)
     made = tracks()["y"]
     assert [round(k["value"]) for k in made[2::2]] == [200, 200, 200, 200]
@@ -198,12 +198,13 @@ def test_keys_are_put_in_moved_repeated_and_cleared(browser, scene, studio):
     # The graph shows the curve; a key is dragged in it.
     dots = marks(browser, ".graph-key")
     assert len(dots) == 9
+    drag(browser, dots[1], dots[1], steps=1)
     drag(browser, dots[1], (dots[1][0], dots[1][1] - 12))
-    until_undo(browser, "Value of 1 key")
+    until_undo(browser, "Value of 1 key of Feeding at two")
     kept(browser)
     assert round(tracks()["y"][1]["value"]) != 300
     keys(browser, Keys.DELETE)
-    until_undo(browser, "Delete 1 key")
+    until_undo(browser, "Delete 1 key of Feeding at two")
     hover = ActionChains(browser).move_to_element(find(browser, ".lane.sub[data-property=y]"))
     hover.perform()
     find(browser, ".track-clear[data-clear=y]").click()
@@ -259,7 +260,7 @@ def test_what_is_chosen_over_several_lanes_moves_and_is_staggered(browser, scene
     wait(browser, lambda d: len(d.find_elements(By.CSS_SELECTOR, ".pill.picked")) == 2)
     step = find(browser, "[data-picked-card] [name=step]")
     typed(step, "12")
-    until_undo(browser, "Stagger 2 keys")
+    until_undo(browser, "Stagger 2 pegs")
     kept(browser)
     assert (pegs(studio, scene)[0]["time"], pegs(studio, scene, "bubble-1")[0]["time"]) == (0, 12)
 
@@ -270,7 +271,7 @@ def test_the_manta_looks_at_a_point_that_is_dragged(browser, scene, studio):
     until_undo(browser, "Facing of Manta")
     find(browser, ".spot")
     stage.drag((960, 540), (1500, 900))
-    wait(browser, lambda d: np.allclose(studio.layer(scene, "manta")["ride"]["facing"]["spot"], (1500, 900), atol=4))
+    wait(browser, lambda d: np.allclose(studio.layer(scene, "manta")["ride"]["facing"]["spot"], (1500, 900), atol=15))
     value = value_of(studio, scene)
     rides = Evaluation(value).motions[[x.id for x in value.layers].index("manta")].travel
     spot = np.array(value.ride_of("manta").facing.spot)
@@ -279,6 +280,7 @@ def test_the_manta_looks_at_a_point_that_is_dragged(browser, scene, studio):
 
 
 def test_a_ride_is_kept_and_another_layer_takes_it(browser, scene, studio):
+    tab(browser, "pace")
     find(browser, "[data-opens=library]").click()
     field = find(browser, "#library [name=title]")
     field.send_keys("Reef glide")
@@ -299,9 +301,8 @@ def test_a_ride_is_kept_and_another_layer_takes_it(browser, scene, studio):
 def test_a_ride_becomes_keys_of_x_and_y_and_a_path_again(browser, scene, studio):
     before = value_of(studio, scene)
     places = Evaluation(before).motions[[x.id for x in before.layers].index("manta")].travel.position
-    button = find(browser, "[data-form=bake]")
-    browser.execute_script("arguments[0].scrollIntoView()", button)
-    button.click()
+    tab(browser, "pace")
+    find(browser, "[data-panel=pace] [data-form=bake]").click()
     until_undo(browser, "Turn the ride of Manta into keys of x and y")
     kept(browser)
     manta = studio.layer(scene, "manta")

@@ -134,8 +134,7 @@ class PickedForm(EditForm):
         on_pegs: Callable[[Layer, tuple[Peg, ...], set[str]], tuple[Peg, ...]] | None = None,
     ) -> list[Command]:
         """Return the commands for a change of the chosen keys, and of the chosen pegs."""
-        count = sum(len(ids) for ids in self.picked.values())
-        self.title = f"{self.verb} {called(count, 'key')}"
+        self.title = f"{self.verb} {self._called(scene)}"
         steps: list[Command] = []
         for (layer_id, name), ids in self.picked.items():
             layer = scene.layer(layer_id)
@@ -151,6 +150,14 @@ class PickedForm(EditForm):
             assert track is not None  # noqa: S101 - its keys are all there
             steps.append(SetKeys(layer_id, track.property, on_keys(layer, track.keys, ids)))
         return steps
+
+    def _called(self, scene: Scene) -> str:
+        """Say what is chosen in words: a peg of Manta, 3 keys of Title, 5 pegs and keys."""
+        count = sum(len(ids) for ids in self.picked.values())
+        pegs = sum(len(ids) for (_, name), ids in self.picked.items() if name == PEG)
+        nouns = f"{count} pegs and keys" if 0 < pegs < count else called(count, "peg" if pegs else "key")
+        of = {layer for layer, _ in self.picked}
+        return f"{nouns} of {scene.layer(of.pop()).name}" if len(of) == 1 else nouns
 
 
 def _all_there(wanted: set[str], there: set[str]) -> None:

@@ -83,6 +83,7 @@ class PinForm(LayerForm):
             name = fresh_name(f"Way of {layer.name}"[:80], {p.name for p in scene.paths})
             path_id = fresh_id(name, {p.id for p in scene.paths}, "path")
             path, ride = pins.begun(path_id, name, there[0], (time, point), curve)
+            ride = replace(ride, facing=Facing("fixed"))
             self.notes.append(f"{layer.name} now rides a path of its own, {name}. Each further pin makes a node in it.")
             cleared = [SetKeys(layer.id, "x", ()), SetKeys(layer.id, "y", ())]
             return [AddPath(path), *cleared, AttachRide(layer.id, ride)]

@@ -147,10 +147,12 @@ export function createGraph(root, {store, edits, say}) {
       root.append(element("path", {d: `M${at} ${Math.min(before, after)}V${low}`, class: "graph-stem"}))
     }
     if (picked) {
-      if (Number.isFinite(mark.most) && y(mark.most) > 0) {
+      if (Number.isFinite(mark.most)) {
+        // Where the limit lies above what is shown, its words stand at the top.
+        const top = Math.max(y(mark.most), 6)
         const reach = Math.max(...mark.knobs.map(knob => Math.abs(x(knob.time) - at)), 16)
-        root.append(element("path", {d: `M${at - reach} ${y(mark.most)}H${at + reach}`, class: "graph-limit"}))
-        const label = element("text", {x: at + reach + 3, y: y(mark.most) + 3, class: "graph-limit-words"})
+        if (y(mark.most) > 0) root.append(element("path", {d: `M${at - reach} ${top}H${at + reach}`, class: "graph-limit"}))
+        const label = element("text", {x: at + reach + 3, y: top + 3, class: "graph-limit-words"})
         label.textContent = `at most ${Math.round(mark.most)}`
         root.append(label)
       }

@@ -10,8 +10,8 @@ import {chosenPath, shown} from "./store.js"
 const probe = /** @type {CanvasRenderingContext2D} */ (document.createElement("canvas").getContext("2d"))
 const ROOM = 12
 
-/** @param {Layer} layer @param {number} frame @param {Point} point scene px */
-function hits(layer, frame, [x, y]) {
+/** Whether a point lies on a layer. @param {Layer} layer @param {number} frame @param {Point} point scene px */
+export function hits(layer, frame, [x, y]) {
   const [a, b, c, d, e, f] = matrixOf(layer, frame)
   const own = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x, y})
   const [left, top, width, height] = layer.drawable.box

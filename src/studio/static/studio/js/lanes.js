@@ -63,6 +63,13 @@ export function createLanes(root, {store, edits}) {
     if (start < from) name.style.marginLeft = `${((from - start) / Math.max(end - start, 1)) * 100}%`
     bar.title = `${layer.name}: ${seconds(start)} to ${seconds(end)} s. Drag to slide, an end to stretch; with Alt an end trims.`
     if (end >= from && start <= to) row.append(bar)
+    if ((end - start) / (to - from) < 0.15) {
+      // Too short for its name, which then stands behind it.
+      name.textContent = ""
+      const label = div("lane-name", layer.name)
+      label.style.left = at(end)
+      row.append(label)
+    }
     const picked = new Set(state.picked)
     for (const peg of layer.ride?.pegs ?? []) {
       const item = itemOf(layer.id, "peg", peg.id)

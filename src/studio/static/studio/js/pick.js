@@ -1,6 +1,6 @@
 /** The tool that picks and moves: nodes, handles, the frame of a path, whole paths, still layers. */
 
-import {anchorOf, frameAt, handleAt, keyedAt, layerAt, nodeAt, spanOf} from "./hits.js"
+import {anchorOf, frameAt, handleAt, hits, keyedAt, layerAt, nodeAt, spanOf} from "./hits.js"
 import {NODE} from "./protocol.js"
 import {straight} from "./snap.js"
 import {stopsOf} from "./stops.js"
@@ -242,7 +242,8 @@ export function createPick({store, edits, view, snap, say}) {
       if (rider && keyed !== undefined) return dragKeyed(at, rider, keyed)
       const part = path ? frameAt(state, view, at) : -1
       if (path && part >= 0) return dragFrame(at, path, part)
-      const layer = layerAt(state, at.point)
+      // With Pin on the chosen layer is meant, whatever lies over it.
+      const layer = rider && state.pin && hits(rider, state.frame, at.point) ? rider : layerAt(state, at.point)
       const rail = railAt(at)
       if (rail && at.event.altKey) {
         store.set({chosen: {kind: "path", id: rail}})

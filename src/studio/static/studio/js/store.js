@@ -45,6 +45,7 @@ function settled(/** @type {State} */ state, /** @type {State} */ previous, /** 
     if (!change.picked && chosen?.kind !== "layer") state.picked = NONE
     else if (!change.picked && !state.picked.every(item => item.startsWith(`${chosen?.id}/`))) state.picked = NONE
     if (chosen?.kind === "layer") state.rider = chosen.id
+    if (state.graph === "keys" && !change.graph && !chosenLayer(state)?.keys.length) state.graph = "speed"
   }
   if (state.nodes.length && shown(state) !== shown(previous)) {
     const there = new Set(chosenPath(state)?.ids)
