@@ -125,7 +125,7 @@ def test_what_cannot_be_done_to_keys_is_refused_in_words(do, words):
     ("tracks", "words"),
     [
         ([{"property": "x", "keys": []}], "at least 1"),
-        ([{"property": "opacity", "keys": [{"id": "a", "time": 0, "value": 2}]}], "opacity is 0 to 1"),
+        ([{"property": "opacity", "keys": [{"id": "a", "time": 0, "value": 2}]}], "opacity is 0 to 100 %, not 200 %"),
         (
             [{"property": "x", "keys": [{"id": "a", "time": 1, "value": 2}, {"id": "b", "time": 1, "value": 2}]}],
             "order",

@@ -3,6 +3,7 @@
 import pytest
 from django.urls import URLPattern, get_resolver, reverse
 
+from studio.editor import library
 from studio.projects import services
 from studio.projects.models import Asset, Project, Scene
 from studio.renders.models import Render
@@ -14,14 +15,15 @@ GETS = {
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0},
     "revision": {"scene_id": 0}, "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},
-    "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
+    "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
 }  # fmt: skip
 POSTS = {
     "create-project": {}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
     "restore-project": {"project_id": 0}, "open-scene": {"project_id": 0}, "rename-scene": {"scene_id": 0},
     "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0},
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
-    "import": {"scene_id": 0}, "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
+    "import": {"scene_id": 0}, "keep-ride": {"scene_id": 0},
+    "forget-ride": {"scene_id": 0, "ride_id": 0}, "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
 }  # fmt: skip
 OPEN = {"sign-in", "sign-out"}
 
@@ -46,7 +48,8 @@ def address(scene):
     )  # fmt: skip
     services.write_whole(render.file, b"video")
     ids = {"project_id": scene.project_id, "scene_id": scene.pk, "render_id": render.pk, "revision": 0}
-    ids |= {"file_name": Asset.objects.get().file_name, "action": "delete", "path_id": "ring"}
+    kept = library.keep(scene.project.owner, scene, "fish", "Round")
+    ids |= {"ride_id": kept.pk, "file_name": Asset.objects.get().file_name, "action": "delete", "path_id": "ring"}
 
     def make(name: str) -> str:
         return reverse(name, kwargs={key: ids[key] for key in (GETS | POSTS)[name]})

@@ -64,7 +64,9 @@ class Track:
         low, high = LIMITS[self.property]
         wrong = next((key for key in self.keys if not low <= key.value <= high), None)
         if wrong is not None:
-            raise ValueError(f"{self.property} is {low:g} to {high:g}, not {wrong.value:g}")
+            unit, factor = (" %", 100) if self.property in ("opacity", "scale") else ("", 1)
+            said = f"{low * factor:g} to {high * factor:g}{unit}, not {wrong.value * factor:g}{unit}"
+            raise ValueError(f"{self.property} is {said}")
 
 
 def values(keys: Sequence[Key], times: ArrayLike) -> tuple[Floats, Floats]:
