@@ -23,7 +23,8 @@ POSTS = {
     "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0},
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
     "import": {"scene_id": 0}, "keep-ride": {"scene_id": 0},
-    "forget-ride": {"scene_id": 0, "ride_id": 0}, "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
+    "forget-ride": {"scene_id": 0, "ride_id": 0},
+    "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
 }  # fmt: skip
 OPEN = {"sign-in", "sign-out"}
 
