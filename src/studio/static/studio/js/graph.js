@@ -33,13 +33,10 @@ export function createGraph(root, {store, edits, say}) {
   let due = 0
   /** Values at the graph's foot and top, where a person has zoomed. @type {[number, number]|null} */
   let zoom = null
+  /** The same while a drag is under way: what is held must not move away under the pointer. @type {[number, number]} */
+  let held = [0, 1]
   /** What is drawn by hand, while it is. @type {Point[]} */
   let stroke = []
-  new ResizeObserver(() => {
-    [width, height] = [root.clientWidth, root.clientHeight]
-    redraw()
-  }).observe(root)
-
   /** With the next picture on the screen, however often it is asked for until then. */
   function soon() {
     cancelAnimationFrame(due)
@@ -65,7 +62,8 @@ export function createGraph(root, {store, edits, say}) {
   /** @returns {Scale} */
   function scale() {
     const {state} = store, plot = plotOf(state)
-    const [low, high] = zoom ?? extent(plot, state)
+    if (!drags.busy) held = zoom ?? extent(plot, state)
+    const [low, high] = held
     const tall = Math.max(height - TOP - BOTTOM, 1)
     return {
       plot, width, height,
@@ -209,6 +207,11 @@ export function createGraph(root, {store, edits, say}) {
       soon()
     },
   })
+
+  new ResizeObserver(() => {
+    [width, height] = [root.clientWidth, root.clientHeight]
+    redraw()
+  }).observe(root)
 
   return {
     cancel: drags.cancel,

@@ -12,16 +12,10 @@ const NEAR = 9
  * @param {SVGSVGElement} root
  * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, say: (words: string) => void, scale: () => Scale,
  *   show: (stroke: Point[]) => void}} tools
- * @returns {{cancel: () => boolean}}
+ * @returns {ReturnType<typeof createDrags>}
  */
 export function wireGraph(root, {store, edits, say, scale, show}) {
-  const drags = createDrags(root, edits), {begin, editing} = drags
-
-  /** @param {PointerEvent} event @returns {Point} px of the graph */
-  const place = event => {
-    const box = root.getBoundingClientRect()
-    return [event.clientX - box.left, event.clientY - box.top]
-  }
+  const drags = createDrags(root, edits), {begin, editing, place} = drags
 
   /** The nearest knob of what is picked, else the nearest mark. @param {Scale} on @param {Point} at @returns {{mark: Mark, knob: Mark["knobs"][0]|null}|null} */
   function under(on, [x, y]) {
@@ -181,5 +175,5 @@ export function wireGraph(root, {store, edits, say, scale, show}) {
     if (!drags.busy) root.style.cursor = store.state.draws ? "crosshair" : under(scale(), place(event)) ? "move" : ""
   })
 
-  return {cancel: drags.cancel}
+  return drags
 }

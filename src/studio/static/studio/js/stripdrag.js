@@ -21,11 +21,12 @@ export function createDrags(root, edits) {
   /** @type {How & {x: number, y: number, pointer: number, moved: boolean, click: (event: PointerEvent) => void}|null} */
   let drag = null
   const strip = /** @type {HTMLElement} */ (root.parentElement)
+  /** Where the strip and the root are, measured when a drag begins: asking again would hold up every movement. */
+  let box = strip.getBoundingClientRect(), own = root.getBoundingClientRect()
   const words = /** @type {HTMLElement} */ (strip.querySelector("[data-drag-words]"))
 
   /** @param {PointerEvent} event @param {string} text */
   function tell(event, text) {
-    const box = strip.getBoundingClientRect()
     words.hidden = !text
     words.textContent = text
     words.style.left = `${Math.min(Math.max(event.clientX - box.left, 70), box.width - 70)}px`
@@ -34,6 +35,8 @@ export function createDrags(root, edits) {
 
   /** @param {PointerEvent} pressed @param {How} how @param {(event: PointerEvent) => void} [click] where it was no drag */
   function begin(pressed, how, click = () => undefined) {
+    box = strip.getBoundingClientRect()
+    own = root.getBoundingClientRect()
     drag = {...how, x: pressed.clientX, y: pressed.clientY, pointer: pressed.pointerId, moved: false, click}
     root.setPointerCapture(pressed.pointerId)
   }
@@ -49,8 +52,10 @@ export function createDrags(root, edits) {
 
   // Which of both kinds of elements it is makes no difference here.
   const place = /** @type {HTMLElement} */ (root)
-  place.addEventListener("pointermove", event => {
+  // Movements are taken as they come in, where the browser tells, not only once a picture.
+  place.addEventListener(/** @type {"pointermove"} */ ("onpointerrawupdate" in window ? "pointerrawupdate" : "pointermove"), event => {
     if (!drag || event.pointerId !== drag.pointer) return
+    if (event.pointerType !== "touch" && event.buttons === 0) return void cancel() // let go where no one saw it
     drag.moved ||= Math.hypot(event.clientX - drag.x, event.clientY - drag.y) >= FAR_ENOUGH
     if (drag.moved) drag.move(event)
   })
@@ -66,6 +71,11 @@ export function createDrags(root, edits) {
   return {
     begin, cancel,
     get busy() { return drag !== null },
+    /** The place of an event in the root, px. @param {MouseEvent} event @returns {[number, number]} */
+    place(event) {
+      if (!drag) own = root.getBoundingClientRect()
+      return [event.clientX - own.left, event.clientY - own.top]
+    },
     /** @param {PointerEvent} pressed @param {(event: PointerEvent) => Asked} make @param {(event: PointerEvent) => void} [click] */
     editing(pressed, make, click) {
       begin(pressed, {
