@@ -103,7 +103,7 @@ EXAMPLES = {
     "layer.place": lambda s: st.builds(layers.PlaceLayer, layer_id(s), transforms),
     "layer.fill": lambda s: st.builds(layers.FillLayer, layer_id(s), contents | st.builds(Line, path_id(s))),
     "layer.time": lambda s: st.builds(layers.TimeLayer, layer_id(s), st.none() | st.just((5.0, 20.0))),
-    "layer.keys": lambda s: st.builds(layers.SetKeys, layer_id(s), st.sampled_from(["x", "opacity", "turn"]),
+    "layer.keys": lambda s: st.builds(layers.SetKeys, layer_id(s), st.sampled_from(["x", "opacity", "turn", "colour"]),
                                       st.just(()) | ours.some_keys(0, 1)),
     "path.add": lambda s: st.builds(paths.AddPath, word.flatmap(a_path), st.integers(0, 3)),
     "path.remove": lambda s: st.builds(paths.RemovePath, path_id(s)),

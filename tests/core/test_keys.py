@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from coaster.errors import EditRefused, SceneError
 from coaster.geometry.path import Node, Path, Subpath
+from coaster.motion import colours as palette
 from coaster.motion import easing, keys
 from coaster.motion.keys import Key, Track
 from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, Ride
@@ -19,7 +20,7 @@ from coaster.render import seam
 from coaster.render.evaluate import Evaluation, motion, poses
 from coaster.render.raster import Painter
 from coaster.scene import codec
-from coaster.scene.document import Layer, Line, Scene, Shape, Transform
+from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Transform
 from tests.core import strategies as ours
 
 RING = Path("ring", "Ring", (Subpath((
@@ -178,6 +179,54 @@ def test_a_keyed_shift_takes_the_rider_along_its_path():
     assert found.rate[50] == pytest.approx(found.travelled[100] / 100)
 
 
+@given(st.tuples(*[st.integers(0, 255)] * 6), st.floats(0, 1))
+def test_colours_meet_their_keys_and_between_them_lightness_is_even(levels, share):
+    first, last = ("#{:02x}{:02x}{:02x}".format(*levels[i : i + 3]) for i in (0, 3))
+    some = (Key("a", 0.0, first), Key("b", 10.0, last))
+    found = keys.colours(some, [-3, 0, 10 * share, 10, 12])
+    assert [palette.to_hex(found[i]) for i in (0, 1, 3, 4)] == [first, first, last, last]
+    ends = palette.lab(found[[1, 3], :3])[:, 0]
+    # Mixed colours may lie outside what a screen shows, and are held within it.
+    assert palette.lab(found[2, :3])[0] == pytest.approx(ends[0] + share * (ends[1] - ends[0]), abs=0.04)
+    assert np.all((found >= 0) & (found <= 1))
+
+
+def test_keyed_colours_and_widths_are_what_is_drawn():
+    box = Layer(
+        "l", "L", Shape(width=100, height=100, fill="#000000", stroke="#ff0000", stroke_width=4), Transform((200, 200))
+    )
+    blue_to_green = (Key("a", 0.0, "#0000ff"), Key("b", 10.0, "#00ff00"))
+    yellow = Track("stroke", (Key("c", 0.0, "#ffff00"),))
+    painted = replace(box, keys=(Track("width", plain((0, 4), (10, 60))), Track("colour", blue_to_green), yellow))
+    painter = Painter(Evaluation(replace(scene(painted), background="#ffffff")), lambda name: None)
+    pixel = [[tuple(int(v) for v in painter.picture(f)[y, 200, 2::-1]) for y in (200, 125)] for f in (0, 10)]
+    assert pixel == [[(0, 0, 255), (255, 255, 255)], [(0, 255, 0), (255, 255, 0)]]
+    line = Layer("w", "W", Line("ring"), keys=(Track("width", plain((0, 2), (10, 40))),))
+    ring = Painter(Evaluation(replace(scene(line), background="#ffffff")), lambda name: None)
+    assert [int(ring.picture(f)[200, 115, 0]) for f in (0, 10)] == [255, 0x2E]
+
+
+@pytest.mark.parametrize(
+    ("content", "name", "key", "words"),
+    [
+        (Shape(), "colour", 3.0, "colour is a colour"),
+        (Shape(), "x", "#ffffff", "x is a number"),
+        (Shape(), "width", -1.0, "width is 0 to 1000"),
+        (Picture("a.png", 5, 5), "colour", "#ffffff", "is a picture; it has no colour"),
+        (Line("ring"), "stroke", "#ffffff", "is a line; it has no stroke"),
+    ],
+)
+def test_a_key_of_the_wrong_kind_is_refused(content, name, key, words):
+    with pytest.raises(ValueError, match=words):
+        scene(Layer("l", "L", content, keys=(Track(name, (Key("a", 0.0, key),)),)))
+
+
+def test_colours_repeat_and_turn_round_like_any_keys():
+    some = (Key("a", 0.0, "#000000"), Key("b", 10.0, "#ffffff"))
+    assert [k.value for k in keys.repeated(some, 3, fade=0.5)] == ["#000000", "#ffffff", "#ffffff", "#ffffff"]
+    assert [k.value for k in keys.backwards(some)] == ["#ffffff", "#000000"]
+
+
 def test_a_keyed_opacity_is_what_is_drawn_and_a_layer_that_fades_is_not_still():
     box = Layer("l", "L", Shape(width=100, height=100, fill="#000000"), Transform((200, 200)))
     fading = replace(box, keys=(Track("opacity", plain((0, 1), (50, 0))),))
@@ -219,7 +268,7 @@ def test_the_seam_tells_what_keys_do_to_it():
 def test_a_line_takes_keys_of_its_opacity_alone():
     line = Layer("l", "L", Line("ring"), keys=(Track("opacity", plain((0, 0), (50, 1))),))
     assert motion(line, scene(line)).opacity(25) == 0.5
-    with pytest.raises(ValueError, match="only its opacity"):
+    with pytest.raises(ValueError, match="opacity, colour and width"):
         scene(replace(line, keys=(Track("x", plain((0, 0))),)))
 
 

@@ -13,7 +13,7 @@ GETS = {
     "still": {"scene_id": 0, "revision": 0}, "moving": {"scene_id": 0, "revision": 0},
     "asset": {"project_id": 0, "file_name": ""},
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0},
-    "revision": {"scene_id": 0}, "path-svg": {"scene_id": 0, "path_id": ""},
+    "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0}, "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
 }  # fmt: skip
@@ -50,7 +50,13 @@ def address(scene):
     services.write_whole(render.file, b"video")
     ids = {"project_id": scene.project_id, "scene_id": scene.pk, "render_id": render.pk, "revision": 0}
     kept = library.keep(scene.project.owner, scene, "fish", "Round")
-    ids |= {"ride_id": kept.pk, "file_name": Asset.objects.get().file_name, "action": "delete", "path_id": "ring"}
+    ids |= {
+        "ride_id": kept.pk,
+        "file_name": Asset.objects.get().file_name,
+        "action": "delete",
+        "path_id": "ring",
+        "layer_id": "fish",
+    }
 
     def make(name: str) -> str:
         return reverse(name, kwargs={key: ids[key] for key in (GETS | POSTS)[name]})

@@ -36,7 +36,8 @@ def replace_keys(layer, *tracks):
 
 def keys_of(value, layer, name):
     track = value.layer(layer).track(name)
-    return [(k.time, round(k.value, 6)) for k in track.keys] if track else []
+    said = [(k.time, k.value if isinstance(k.value, str) else round(k.value, 6)) for k in track.keys] if track else []
+    return said
 
 
 def place(value, layer, frame):
@@ -126,6 +127,13 @@ WORKS = {
     "baked": ({"form": "bake", "layer": "fish", "first": "0", "last": "24"},
               lambda v: v.layer("fish").ride is None and len(keys_of(v, "fish", "x")) == 25),
     "the pace of what is new": ({"form": "scene-pace", "pace": "ease-both"}, lambda v: v.pace == (0.42, 0, 0.58, 1)),
+    "a colour pinned": ({"form": "text", "layer": "words", "colour": "#ff0000", "frame": "4", "pin": "true"},
+                        lambda v: keys_of(v, "words", "colour") == [(4, "#ff0000")]
+                        and v.layer("words").content.colour == "#16222e"),
+    "a key of a fill": ({"form": "key", "layer": "box", "property": "colour", "frame": "2"},
+                        lambda v: keys_of(v, "box", "colour") == [(2, "#3cb38b")]),
+    "a line's width pinned": ({"form": "line", "layer": "line", "width": "9", "frame": "2", "pin": "true"},
+                              lambda v: keys_of(v, "line", "width") == [(2, 9)]),
     "another rate": ({"form": "scene", "rate": "60"},
                      lambda v: keys_of(v, "words", "y") == [(0, 20), (8, 60), (16, 20)]),
 }  # fmt: skip
@@ -142,7 +150,9 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
         ({"form": "key", "layer": "box", "property": "shift", "frame": "1"}, "nothing to shift it along"),
         ({"form": "key", "layer": "box", "property": "x", "to": "clear"}, "X of Box has no keys"),
         ({"form": "key", "layer": "box", "property": "opacity", "value": "400"}, "Opacity is 0 to 100 %, not 400 %"),
-        ({"form": "key", "layer": "line", "property": "x", "frame": "1"}, "only its opacity has keys"),
+        ({"form": "key", "layer": "line", "property": "x", "frame": "1"}, "opacity, colour and width have keys"),
+        ({"form": "key", "layer": "fish", "property": "colour", "frame": "1"}, "Fish has no colour to be keyed"),
+        ({"form": "key", "layer": "box", "property": "stroke", "frame": "1"}, "Box has no stroke colour"),
         ({"form": "place", "layer": "words", "opacity": "0", "frame": "20"}, "Opacity is 0 to 100 %, not -100 %"),
         ({"form": "keys-move", "items": "words/y/k0", "by": "4"}, "Two would stand at one time"),
         ({"form": "keys-move", "items": "words/y/gone", "by": "4"}, "not there any more"),
@@ -177,6 +187,16 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
 )
 def test_what_makes_no_sense_gets_one_sentence_and_changes_nothing(post, scene, value, fields, words):
     refused_in_words(post, scene, value, fields, 422, words)
+
+
+def test_a_colour_between_its_keys_asks_for_one_of_them_or_the_pin(post, scene):
+    post(base=0, form="key", layer="words", property="colour", frame="2")
+    between = post(base=1, form="text", layer="words", colour="#00ff00", frame="9")
+    assert between.json()["words"] == "Colour of Words has 1 key: go to one of them, or turn on Pin."
+    assert post(base=1, form="text", layer="words", colour="#00ff00", frame="2").status_code == 200
+    assert keys_of(now(scene), "words", "colour") == [(2, "#00ff00")]
+    assert post(base=2, form="key", layer="words", property="colour", to="clear", frame="9").status_code == 200
+    assert now(scene).layer("words").content.colour == "#00ff00"
 
 
 def test_two_pins_make_a_path_and_a_third_bends_it(post, scene):

@@ -12,13 +12,15 @@ from pydantic.dataclasses import dataclass
 
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT, Id
+from coaster.geometry.path import STRICT, Colour, Id
 from coaster.ids import fresh_id
+from coaster.motion import colours as palette
 from coaster.motion import easing
 from coaster.motion.sections import Frames, Reach, changed, paced, shares
 
-Property = Literal["x", "y", "scale", "turn", "opacity", "shift"]
-"""px, px, a factor, degrees clockwise, 0..1, and % of the path's length."""
+Property = Literal["x", "y", "scale", "turn", "opacity", "shift", "width", "colour", "stroke"]
+"""px, px, a factor, degrees clockwise, 0..1, % of the path's length, px of the stroke, and two colours."""
+COLOURS: tuple[Property, ...] = ("colour", "stroke")
 PROPERTIES: tuple[Property, ...] = get_args(Property)
 LIMITS: dict[Property, tuple[float, float]] = {
     "x": (-1e6, 1e6),
@@ -27,26 +29,33 @@ LIMITS: dict[Property, tuple[float, float]] = {
     "turn": (-1e6, 1e6),
     "opacity": (0, 1),
     "shift": (-1e6, 1e6),
+    "width": (0, 1000),
 }
 MOST_KEYS = 5000
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Key:
-    """At ``time`` (frames, may be fractional) a property is ``value``.
+    """At ``time`` (frames, may be fractional) a property is ``value``, a number or ``#rrggbb``.
 
     The section to the next key follows ``leave`` and that key's ``arrive``, or jumps at its ``step``.
     """
 
     id: Id
     time: Frames
-    value: Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+    value: Annotated[float, Field(ge=-1_000_000, le=1_000_000)] | Colour
     arrive: Reach = Reach()
     leave: Reach = Reach()
     step: easing.Step = "none"
 
 
 Keys = tuple[Key, ...]
+
+
+def number(key: Key) -> float:
+    """Return the value of a key that is no colour."""
+    assert not isinstance(key.value, str)  # noqa: S101 - a track's keys are all of a kind
+    return key.value
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -61,11 +70,15 @@ class Track:
             raise ValueError(f"the keys of {self.property} stand at different times, in order")
         if len({key.id for key in self.keys}) != len(self.keys):
             raise ValueError(f"the keys of {self.property} have different ids")
+        if any(isinstance(key.value, str) != (self.property in COLOURS) for key in self.keys):
+            raise ValueError(f"{self.property} is {'a colour' if self.property in COLOURS else 'a number'}")
+        if self.property in COLOURS:
+            return
         low, high = LIMITS[self.property]
-        wrong = next((key for key in self.keys if not low <= key.value <= high), None)
+        wrong = next((key for key in self.keys if not low <= number(key) <= high), None)
         if wrong is not None:
             unit, factor = (" %", 100) if self.property in ("opacity", "scale") else ("", 1)
-            said = f"{low * factor:g} to {high * factor:g}{unit}, not {wrong.value * factor:g}{unit}"
+            said = f"{low * factor:g} to {high * factor:g}{unit}, not {number(wrong) * factor:g}{unit}"
             raise ValueError(f"{self.property} is {said}")
 
 
@@ -79,12 +92,28 @@ def values(keys: Sequence[Key], times: ArrayLike) -> tuple[Floats, Floats]:
     """
     t = np.asarray(times, float)
     if len(keys) == 1:
-        return np.full(t.shape, keys[0].value), np.zeros(t.shape)
+        return np.full(t.shape, number(keys[0])), np.zeros(t.shape)
     k, share, rate = shares(tuple(keys), False, t.tobytes())
-    known = np.array([key.value for key in keys])
+    known = np.array([number(key) for key in keys])
     gain = np.diff(known)[k]
     value = np.where(share == 1.0, known[k + 1], known[k] + share * gain)
     return np.where(t < keys[0].time, known[0], value), rate * gain
+
+
+def colours(keys: Sequence[Key], times: ArrayLike) -> Floats:
+    """Return red, green, blue and alpha (n, 4), 0..1, at ``times``; what lies between keys is mixed in ``colours.lab``.
+
+    Accuracy: every key is met within half a level of 8 bits.
+    """
+    t = np.asarray(times, float)
+    known = np.array([palette.from_hex(str(key.value)) for key in keys])
+    if len(keys) == 1:
+        return np.repeat(known, len(t), axis=0)
+    k, share, _ = shares(tuple(keys), False, t.tobytes())
+    share = np.clip(np.where(t < keys[0].time, 0.0, share), 0.0, 1.0)[:, None]
+    mixed = np.concatenate([palette.lab(known[:, :3]), known[:, 3:]], axis=1)
+    between = mixed[k] + share * (mixed[k + 1] - mixed[k])
+    return np.concatenate([palette.rgb(between[:, :3]), between[:, 3:]], axis=1)
 
 
 def find(keys: Keys, key_id: str) -> int:
@@ -95,7 +124,7 @@ def find(keys: Keys, key_id: str) -> int:
     raise EditRefused("The key is not there any more.")
 
 
-def with_key(keys: Keys, time: float, value: float, pace: easing.Pace = easing.EVEN) -> Keys:
+def with_key(keys: Keys, time: float, value: float | str, pace: easing.Pace = easing.EVEN) -> Keys:
     """Return the keys with the property's value at a time set; both sections of a new key follow a pace."""
     at = next((i for i, key in enumerate(keys) if abs(key.time - time) < 1e-9), None)
     if at is not None:
@@ -171,7 +200,8 @@ def repeated(keys: Keys, times: int, *, stretch: float = 1.0, fade: float = 1.0,
         raise EditRefused("To be repeated takes two keys or more, twice or more.")
     if times * len(keys) > MOST_KEYS:
         raise EditRefused(f"That would be more than {MOST_KEYS} keys; repeat fewer of them, or less often.")
-    floor = keys[-1].value if rest is None else rest
+    painted = isinstance(keys[-1].value, str)
+    floor = 0.0 if painted else number(keys[-1]) if rest is None else rest
     span, made, start = keys[-1].time - keys[0].time, list(keys), keys[-1].time
     taken = {key.id for key in keys}
     for lap in range(1, times):
@@ -184,7 +214,7 @@ def repeated(keys: Keys, times: int, *, stretch: float = 1.0, fade: float = 1.0,
         for key in keys[1:]:
             fresh = fresh_id("key", taken)
             taken.add(fresh)
-            value = floor + (key.value - floor) * height
+            value = key.value if painted else floor + (number(key) - floor) * height
             made.append(replace(key, id=fresh, time=start + (key.time - keys[0].time) * scale, value=value))
         start = made[-1].time
     return tuple(made)

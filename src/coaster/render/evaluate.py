@@ -1,8 +1,9 @@
 """A scene over time: where every layer is in every frame, and the display list of one frame."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -10,9 +11,10 @@ from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path
 from coaster.motion import keys, travel
+from coaster.motion.colours import to_hex
 from coaster.motion.keys import Property
 from coaster.motion.travel import Travel, Way
-from coaster.render.outlines import Drawable, drawable
+from coaster.render.outlines import Drawable, Outline, drawable
 from coaster.render.recent import Recent
 from coaster.scene.document import Layer, Line, Scene
 
@@ -36,10 +38,15 @@ class LayerMotion:
     opacities: Floats
     way: Way | None = None
     travel: Travel | None = None
+    tints: "Tints | None" = None
 
     @property
     def still(self) -> bool:
-        return len(self.matrices) == 1 and len(self.opacities) == 1
+        return len(self.matrices) == 1 and len(self.opacities) == 1 and self.tints is None
+
+    def painted(self, outline: Outline, frame: int) -> Outline:
+        """Return an outline as it is filled and stroked in a frame."""
+        return outline if self.tints is None else self.tints.on(outline, frame)
 
     def matrix(self, frame: int) -> Floats:
         row: Floats = self.matrices[frame if len(self.matrices) > 1 else 0]
@@ -47,6 +54,28 @@ class LayerMotion:
 
     def opacity(self, frame: int) -> float:
         return float(self.opacities[frame if len(self.opacities) > 1 else 0])
+
+
+@dataclass(frozen=True)
+class Tints:
+    """Keyed colours, red, green, blue and alpha (n, 4), 0..1, and widths (n,), px; None where there are no keys."""
+
+    fill: Floats | None
+    stroke: Floats | None
+    width: Floats | None
+
+    def on(self, outline: Outline, frame: int) -> Outline:
+        changed: dict[str, Any] = {}
+        for name, colours in (("fill", self.fill), ("stroke", self.stroke)):
+            if colours is not None:
+                changed[name] = to_hex(colours[frame if len(colours) > 1 else 0])
+        if self.width is not None:
+            changed["stroke_width"] = float(self.width[frame if len(self.width) > 1 else 0])
+        return replace(outline, **changed)
+
+    @property
+    def widest(self) -> float | None:
+        return None if self.width is None else float(self.width.max())
 
 
 class Evaluation:
@@ -74,7 +103,15 @@ class Evaluation:
     def display_list(self, frame: int) -> list[DrawItem]:
         """Return what to draw at a frame, 0..length, from the back to the front."""
         shown = (m for m in self.motions if m.layer.visible)
-        return [DrawItem(m.drawable, m.matrix(frame), m.opacity(frame)) for m in shown]
+        return [DrawItem(_as_at(m, frame), m.matrix(frame), m.opacity(frame)) for m in shown]
+
+
+def _as_at(motion: LayerMotion, frame: int) -> Drawable:
+    """Return what a layer shows, painted as it is in a frame."""
+    if motion.tints is None:
+        return motion.drawable
+    painted = tuple(motion.painted(outline, frame) for outline in motion.drawable.outlines)
+    return replace(motion.drawable, outlines=painted)
 
 
 def course(layer: Layer, scene: Scene) -> Path | None:
@@ -195,16 +232,27 @@ def _unridden(asked: Asked, at: slice) -> LayerMotion:
     layer, content = asked.layer, drawable(asked.layer, asked.path)
     times = np.arange(asked.length + 1.0)[at]
     if isinstance(layer.content, Line):
-        return LayerMotion(layer, content, np.array([affine.IDENTITY]), _opacities(layer, times))
+        still = np.array([affine.IDENTITY])
+        return LayerMotion(layer, content, still, _opacities(layer, times), tints=_tints(layer, times))
     matrices = _placed(layer, content, _stands(asked, times), None, times)
-    return LayerMotion(layer, content, matrices, _opacities(layer, times))
+    return LayerMotion(layer, content, matrices, _opacities(layer, times), tints=_tints(layer, times))
 
 
 def _ridden(asked: Asked, way: Way, ridden: Travel, at: slice) -> LayerMotion:
     layer, content = asked.layer, drawable(asked.layer, asked.path)
     times = np.arange(asked.length + 1.0)[at]
     matrices = _placed(layer, content, ridden.position, ridden, times)
-    return LayerMotion(layer, content, matrices, _opacities(layer, times), way, ridden)
+    return LayerMotion(layer, content, matrices, _opacities(layer, times), way, ridden, _tints(layer, times))
+
+
+def _tints(layer: Layer, times: Floats) -> Tints | None:
+    colour, stroke, width = (layer.track(name) for name in ("colour", "stroke", "width"))
+    if colour is None and stroke is None and width is None:
+        return None
+    main, edge = (keys.colours(t.keys, times) if t else None for t in (colour, stroke))
+    if isinstance(layer.content, Line):  # all there is of a line is its stroke
+        main, edge = None, main
+    return Tints(main, edge, keys.values(width.keys, times)[0] if width else None)
 
 
 def _opacities(layer: Layer, times: Floats) -> Floats:

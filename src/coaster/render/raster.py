@@ -1,7 +1,7 @@
 """Display lists as pixels. What stands still is drawn once; only where something moves is drawn anew."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Protocol
 
@@ -139,7 +139,7 @@ class _MovingOutlines(_Mover):
         canvas.concat(skia_matrix(self.matrices[self.at(frame)]))
         opacity = self.motion.opacity(frame)
         for path, outline in self.drawn:
-            for paint in paints(outline, opacity):
+            for paint in paints(self.motion.painted(outline, frame), opacity):
                 canvas.drawPath(path, paint)
         canvas.restore()
 
@@ -262,7 +262,9 @@ class Painter:
             where = placed(self._sprite(item.asset, item.width, item.height), matrices, size)
             return _MovingPicture(where.boxes, where, motion)
         drawn = [(skia_path(o.data), o) for o in item.outlines]
-        painted = [_corners(path, paint) for path, outline in drawn for paint in paints(outline, 1.0)]
+        widest = motion.tints.widest if motion.tints else None
+        thick = [(path, o if widest is None else replace(o, stroke_width=widest)) for path, o in drawn]
+        painted = [_corners(path, paint) for path, outline in thick for paint in paints(outline, 1.0)]
         corners = np.array(painted or np.zeros((1, 4, 2))).reshape(-1, 2)
         return _MovingOutlines(boxes_of(affine.apply_each(matrices, corners), size), matrices, motion, drawn)
 

@@ -13,6 +13,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Path
 from coaster.motion import keys, travel
+from coaster.motion.colours import from_hex, lab
 from coaster.motion.keys import Track
 from coaster.motion.pace import PegPace, pace_at_pegs
 from coaster.motion.ride import AtNode, Ride
@@ -62,7 +63,8 @@ def pack(
               ``matrix()``; a still layer has one. Rides have the ``COLUMNS`` for each frame, and
               their pegs the speeds (px/s) they are come to and left with, and the most those
               may be, null where there is no limit; keyed properties have a value for each frame,
-              and layers that keys of x and y move a place for each.
+              and layers that keys of x and y move a place for each. Of colours the value is the
+              lightness, beside red, green, blue and alpha, 0..1, for each frame.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
@@ -146,11 +148,21 @@ def _goes_by_keys(layer: Layer) -> bool:
 
 
 def _track(track: Track, frames: int, numbers: _Numbers) -> dict[str, Any]:
-    found, _ = keys.values(track.keys, np.arange(frames + 1.0))
-    return {
+    times = np.arange(frames + 1.0)
+    told: dict[str, Any] = {}
+    if track.property in keys.COLOURS:
+        painted = keys.colours(track.keys, times)
+        found = lab(painted[:, :3])[:, 0]
+        told["colours"] = numbers.add(painted)
+        told["hex"] = [key.value for key in track.keys]
+        known = [float(lab(from_hex(str(key.value))[:3])[0]) for key in track.keys]
+    else:
+        found, _ = keys.values(track.keys, times)
+        known = [keys.number(key) for key in track.keys]
+    return told | {
         "property": track.property,
         "values": numbers.add(found),
-        "keys": [[key.id, key.time, key.value] for key in track.keys],
+        "keys": [[key.id, key.time, value] for key, value in zip(track.keys, known, strict=True)],
         "steps": [key.step for key in track.keys],
         "reaches": numbers.add(np.array([[*_pair(key.arrive), *_pair(key.leave)] for key in track.keys])),
     }

@@ -77,6 +77,9 @@ class Line:
     type: Literal["line"] = "line"
 
 
+COLOURED: tuple[Property, ...] = ("width", "colour", "stroke")
+"""Properties of how outlines are painted; and those that a line may have keys of."""
+LINED: tuple[Property, ...] = ("opacity", "width", "colour")
 Content = Annotated[Picture | Text | Shape | Line, Field(discriminator="type")]
 
 
@@ -121,6 +124,11 @@ class Layer:
             raise ValueError(
                 f"the keys of {self.name} are in one list a property, in the order {', '.join(PROPERTIES)}"
             )
+
+        able = {"picture": (), "text": ("colour",), "shape": COLOURED, "line": ("colour", "width")}[self.content.type]
+        wrong = [name for name in names if name in COLOURED and name not in able]
+        if wrong:
+            raise ValueError(f"{self.name} is a {self.content.type}; it has no {wrong[0]} to be keyed")
 
     def track(self, wanted: Property) -> Track | None:
         return next((track for track in self.keys if track.property == wanted), None)
@@ -230,8 +238,8 @@ def _first_double(ids: list[str]) -> str:
 
 
 def _check_links(layer: Layer, paths: dict[str, Path]) -> None:
-    if isinstance(layer.content, Line) and any(track.property != "opacity" for track in layer.keys):
-        raise ValueError(f"{layer.name} is a line and follows its path; only its opacity has keys")
+    if isinstance(layer.content, Line) and any(track.property not in LINED for track in layer.keys):
+        raise ValueError(f"{layer.name} is a line and follows its path; only its opacity, colour and width have keys")
     if isinstance(layer.content, Line) and layer.content.path not in paths:
         raise ValueError(f"{layer.name} strokes a path {layer.content.path!r} that is not there")
     if layer.ride is None:

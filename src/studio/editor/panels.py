@@ -35,7 +35,7 @@ PACES = [
 """Name, label, and the speed over time as a small drawing (40 x 28)."""
 
 
-UNITS = {"x": "px", "y": "px", "scale": "%", "turn": "°", "opacity": "%", "shift": "%"}
+UNITS = {"x": "px", "y": "px", "scale": "%", "turn": "°", "opacity": "%", "shift": "%", "width": "px"}
 MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
@@ -233,7 +233,8 @@ def _picked(layer: Layer, value: Document, picked: Sequence[str], count: int) ->
         if track is None or key is None:
             return {}
         factor = FACTORS.get(track.property, 1.0)
-        one = {"time": key.time, "value": key.value * factor, "unit": UNITS[track.property]}
+        value_here = None if isinstance(key.value, str) else key.value * factor
+        one = {"time": key.time, "value": value_here, "unit": UNITS.get(track.property, "")}
         title = f"Key of {NAMES[track.property].lower()}"
     layers = len({layer_id for layer_id, _, _ in parts})
     return {"picked": {"title": title, "count": count, "one": one, "only_keys": only_keys, "layers": layers}}

@@ -13,6 +13,7 @@ urlpatterns = [
     path("scenes/<int:scene_id>/card", views.card, name="card"),
     path("scenes/<int:scene_id>/paths/<str:path_id>.svg", views.path_svg, name="path-svg"),
     path("scenes/<int:scene_id>/paths/<str:path_id>/data", views.path_data, name="path-data"),
+    path("scenes/<int:scene_id>/layers/<str:layer_id>/ride.svg", views.ride_svg, name="ride-svg"),
     path("scenes/<int:scene_id>/paths/data", views.new_path_data, name="new-path-data"),
     path("scenes/<int:scene_id>/rides", views.library_sheet, name="library"),
     path("scenes/<int:scene_id>/rides/keep", views.keep_ride, name="keep-ride"),

@@ -9,8 +9,9 @@ from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
 from coaster.errors import CoreError, UnknownId
-from coaster.formats import pathdata
+from coaster.formats import animate, pathdata
 from coaster.geometry.path import Path
+from coaster.motion.travel import Way
 from coaster.render import stage
 from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services
@@ -133,6 +134,22 @@ def path_svg(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
     path, value = _path(request, scene_id, path_id)
     response = HttpResponse(pathdata.to_svg(path, value.width, value.height), content_type="image/svg+xml")
     response.headers["Content-Disposition"] = content_disposition_header(True, f"{path.name}.svg")
+    return response
+
+
+@require_GET
+def ride_svg(request: HttpRequest, scene_id: int, layer_id: str) -> HttpResponse:
+    """One ride as an SVG file that animates itself; 422 with words where SVG cannot say it."""
+    value = scene_for(request, scene_id).value()
+    try:
+        ride = value.ride_of(layer_id)
+        drawn = animate.to_svg(Way(value.path(ride.path), ride), value.width, value.height, value.fps)
+    except UnknownId as error:
+        raise Http404 from error
+    except CoreError as error:
+        return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
+    response = HttpResponse(drawn, content_type="image/svg+xml")
+    response.headers["Content-Disposition"] = content_disposition_header(True, f"{value.layer(layer_id).name}.svg")
     return response
 
 

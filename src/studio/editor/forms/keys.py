@@ -8,32 +8,53 @@ from typing import Any, cast, get_args
 from django import forms
 
 from coaster.commands import Command
-from coaster.commands.layers import PlaceLayer, SetKeys, TimeLayer
+from coaster.commands.layers import FillLayer, PlaceLayer, SetKeys, TimeLayer
 from coaster.commands.rides import SetPegs
 from coaster.errors import EditRefused, FormatError
 from coaster.ids import fresh_id
 from coaster.motion import easing, keys, sections
+from coaster.motion.colours import to_hex
 from coaster.motion.keys import Key, Keys, Property
 from coaster.motion.pegs import without_peg
 from coaster.motion.ride import Peg
 from coaster.motion.sections import Reach
-from coaster.scene.document import Layer, Scene, Transform
-from studio.editor.forms.base import EditForm, LayerForm, Number, called
+from coaster.scene.document import COLOURED, Content, Layer, Scene, Transform
+from studio.editor.forms.base import EditForm, LayerForm, Number, Switch, called
 
 MOST_ITEMS = 20_000
 PEG = "peg"
-NAMES: dict[str, str] = {"x": "X", "y": "Y", "scale": "Scale", "turn": "Turn", "opacity": "Opacity", "shift": "Shift"}
+NAMES: dict[str, str] = {"x": "X", "y": "Y", "scale": "Scale", "turn": "Turn", "opacity": "Opacity", "shift": "Shift",
+                         "width": "Stroke width", "colour": "Colour", "stroke": "Stroke colour"}  # fmt: skip
 FACTORS = {"scale": 100.0, "opacity": 100.0}
 """What a person reads is a percentage where the document has a share."""
 Picked = dict[tuple[str, str], set[str]]
 """For each layer and property (or ``peg``) the ids of what is chosen of it."""
 
 
-def here(layer: Layer, name: Property, frame: float) -> float:
-    """Return what a property is at a frame, in the document's own units."""
+FIELDS: dict[str, dict[str, str]] = {
+    "text": {"colour": "colour"},
+    "shape": {"colour": "fill", "stroke": "stroke", "width": "stroke_width"},
+    "line": {"colour": "colour", "width": "width"},
+}
+"""For each kind of content the fields that properties of its paint stand for."""
+
+
+def here(layer: Layer, name: Property, frame: float) -> float | str:
+    """Return what a property is at a frame, in the document's own units.
+
+    Errors: EditRefused: the layer's content has none such.
+    """
     track = layer.track(name)
+    if track is not None and name in keys.COLOURS:
+        return to_hex(keys.colours(track.keys, [frame])[0])
     if track is not None:
         return float(keys.values(track.keys, [frame])[0][0])
+    if name in COLOURED:
+        field = FIELDS.get(layer.content.type, {}).get(name)
+        found = getattr(layer.content, field) if field else None
+        if found is None:
+            raise EditRefused(f"{layer.name} has no {NAMES[name].lower()} to be keyed.")
+        return cast(float | str, found)
     t = layer.transform
     shift = layer.ride.offset if layer.ride else 0.0
     still = {"x": t.position[0], "y": t.position[1], "scale": t.scale[0], "turn": t.turn, "opacity": t.opacity}
@@ -51,11 +72,15 @@ def standing(layer: Layer, name: Property, value: float) -> Transform:
     return replace(t, **{name: value})
 
 
-def keyed(layer: Layer, name: Property, value: float, frame: float, pace: easing.Pace, *, pin: bool) -> Keys | None:
+def keyed(
+    layer: Layer, name: Property, value: float | str, frame: float, pace: easing.Pace, *, pin: bool
+) -> Keys | None:
     """Return the keys after a property was set at a frame; None if it has no keys and gets none.
 
     A key at that time takes the value. Else, with ``pin``, there is one more; without, all its
     keys change alike, by a factor for scale.
+
+    Errors: EditRefused: a colour between its keys, without ``pin``.
     """
     track = layer.track(name)
     if track is None:
@@ -63,9 +88,34 @@ def keyed(layer: Layer, name: Property, value: float, frame: float, pace: easing
     if pin or any(abs(key.time - frame) < 1e-6 for key in track.keys):
         return keys.with_key(track.keys, frame, value, pace)
     now = here(layer, name, frame)
+    if isinstance(value, str) or isinstance(now, str):
+        raise EditRefused(
+            f"{NAMES[name]} of {layer.name} has {called(len(track.keys), 'key')}: go to one of them, or turn on Pin."
+        )
     if name == "scale" and now:
-        return tuple(replace(key, value=key.value * value / now) for key in track.keys)
-    return tuple(replace(key, value=key.value + value - now) for key in track.keys)
+        return tuple(replace(key, value=keys.number(key) * value / now) for key in track.keys)
+    return tuple(replace(key, value=keys.number(key) + value - now) for key in track.keys)
+
+
+class ContentForm(LayerForm):
+    """A form of what a layer shows; what has keys is kept in them (see ``keyed``)."""
+
+    frame = Number(0, 36_000, label="Frame")
+    pin = Switch()
+
+    def filled(self, scene: Scene, layer: Layer, content: Content) -> list[Command]:
+        """Return the commands for a layer's new content."""
+        frame, pin = self.cleaned_data["frame"] or 0.0, bool(self.cleaned_data["pin"])
+        steps: list[Command] = []
+        for name, field in FIELDS[content.type].items():
+            value = getattr(content, field)
+            if value is None or value == getattr(layer.content, field):
+                continue
+            made = keyed(layer, cast(Property, name), value, frame, easing.Bezier(*scene.pace), pin=pin)
+            if made is not None:
+                steps.append(SetKeys(layer.id, cast(Property, name), made))
+                content = replace(content, **{field: getattr(layer.content, field)})
+        return [FillLayer(layer.id, content), *steps]
 
 
 class KeyForm(LayerForm):
@@ -93,15 +143,19 @@ class KeyForm(LayerForm):
             return [SetKeys(layer.id, name, rest), *(_kept(layer, name, here(layer, name, frame)) if not rest else [])]
         if name == "shift" and layer.ride is None:
             raise EditRefused(f"{layer.name} rides no path, so there is nothing to shift it along.")
-        value = here(layer, name, frame) if sent["value"] is None else sent["value"] / FACTORS.get(name, 1.0)
+        value = here(layer, name, frame)
+        if sent["value"] is not None and not isinstance(value, str):
+            value = sent["value"] / FACTORS.get(name, 1.0)
         self.title = f"Key of {words}"
         old = track.keys if track else ()
         return [SetKeys(layer.id, name, keys.with_key(old, frame, value, easing.Bezier(*scene.pace)))]
 
 
-def _kept(layer: Layer, name: Property, value: float) -> list[Command]:
+def _kept(layer: Layer, name: Property, value: float | str) -> list[Command]:
     """Where a property's keys are cleared it stays as it was seen."""
-    return [] if name == "shift" else [PlaceLayer(layer.id, standing(layer, name, value))]
+    if name in COLOURED:
+        return [FillLayer(layer.id, replace(layer.content, **{FIELDS[layer.content.type][name]: value}))]
+    return [] if name == "shift" else [PlaceLayer(layer.id, standing(layer, name, float(value)))]
 
 
 class PickedForm(EditForm):
@@ -291,8 +345,13 @@ class KeyValueForm(PickedForm):
             if sent["side"]:
                 reach = Reach(sent["reach"] or 0.0, sent["gain"] or 0.0)
                 return replace(key, arrive=reach) if sent["side"] == "in" else replace(key, leave=reach)
+            moved = replace(key, time=key.time if time is None else time)
+            if isinstance(key.value, str):
+                if sent["by"]:
+                    raise EditRefused("A colour is chosen in the card, not moved up and down.")
+                return moved
             value = key.value if sent["value"] is None else sent["value"] / factor
-            return replace(key, value=value + (sent["by"] or 0.0) / factor, time=key.time if time is None else time)
+            return replace(moved, value=value + (sent["by"] or 0.0) / factor)
 
         steps = []
         for step in self.changed(scene, lambda layer, stops, ids: stops):
@@ -338,9 +397,9 @@ class PasteKeysForm(LayerForm):
 
 def _key(data: Any) -> Key:
     """Read a key as it was copied. Errors: ValueError, TypeError, KeyError."""
-    return Key(
-        "key", float(data["time"]), float(data["value"]), Reach(*data["arrive"]), Reach(*data["leave"]), data["step"]
-    )
+    time, value = float(data["time"]), data["value"]
+    value = value if isinstance(value, str) else float(value)
+    return Key("key", time, value, Reach(*data["arrive"]), Reach(*data["leave"]), data["step"])
 
 
 class LayerTimeForm(LayerForm):

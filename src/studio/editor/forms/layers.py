@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from coaster.commands import Command
-from coaster.commands.layers import AddLayer, FillLayer, PlaceLayer, RemoveLayer, RenameLayer, SetKeys
+from coaster.commands.layers import AddLayer, PlaceLayer, RemoveLayer, RenameLayer, SetKeys
 from coaster.commands.paths import RemovePath, RenamePath
 from coaster.commands.rides import SetFacing
 from coaster.errors import EditRefused
@@ -66,7 +66,7 @@ class PlaceForm(LayerForm):
         )
 
 
-class TextForm(LayerForm):
+class TextForm(keys.ContentForm):
     name = "text"
     text = forms.CharField(required=False, max_length=2000, strip=False, label="Text")
     font = forms.ChoiceField(required=False, choices=[(f, f) for f in ("Bricolage Grotesque", "Figtree")])
@@ -82,16 +82,16 @@ class TextForm(LayerForm):
             raise EditRefused(f"{layer.name} is no text.")
         if "text" in self.data and not self.cleaned_data["text"].strip():
             raise EditRefused("A text needs at least one letter; it was kept as it was.")
-        values = {k: v for k, v in self.sent(*self.fields).items() if k != "layer" and v != ""}
+        values = {k: v for k, v in self.sent(*self.fields).items() if k not in ("layer", "frame", "pin") and v != ""}
         if "weight" in values:
             values["weight"] = round(values["weight"])
         content = replace(layer.content, **values)
         if missing := missing_letters(content):
             raise EditRefused(f"{content.font} has no letter for “{missing[:8]}”; the text was kept as it was.")
-        return [FillLayer(layer.id, content)]
+        return self.filled(scene, layer, content)
 
 
-class ShapeForm(LayerForm):
+class ShapeForm(keys.ContentForm):
     name = "shape"
     figure = forms.ChoiceField(
         required=False, choices=[(f, f) for f in ("rectangle", "ellipse", "polygon", "star")], label="Figure"
@@ -119,10 +119,10 @@ class ShapeForm(LayerForm):
             values["fill"] = (layer.content.fill or "#3cb38b") if self.cleaned_data["filled"] else None
         if self.cleaned_data["stroked"] is not None:
             values |= {"stroke": "#16222e", "stroke_width": 6.0} if self.cleaned_data["stroked"] else {"stroke": None}
-        return [FillLayer(layer.id, replace(layer.content, **values))]
+        return self.filled(scene, layer, replace(layer.content, **values))
 
 
-class LineForm(LayerForm):
+class LineForm(keys.ContentForm):
     name = "line"
     colour = COLOUR
     width = Number(0.1, 1000, unit="px", label="Width")
@@ -142,7 +142,7 @@ class LineForm(LayerForm):
             on, off = dash or (line.width * 3, line.width * 3)
             dash = (sent["dash_on"] or on, sent["dash_off"] or off)
         changed = replace(line, colour=sent["colour"] or line.colour, width=sent["width"] or line.width, dash=dash)
-        return [FillLayer(layer.id, changed)]
+        return self.filled(scene, layer, changed)
 
 
 class RenameForm(EditForm):

@@ -176,7 +176,7 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
       const at = track?.keys.findIndex(key => key[0] === id) ?? -1
       if (!track || at < 0) continue
       const [, time, value] = track.keys[at], reaches = [...track.reaches.subarray(at * 4, at * 4 + 4)].map(v => +v.toFixed(6))
-      ;(found[property] ??= []).push({time, value, arrive: reaches.slice(0, 2), leave: reaches.slice(2), step: track.steps[at]})
+      ;(found[property] ??= []).push({time, value: track.hex?.[at] ?? value, arrive: reaches.slice(0, 2), leave: reaches.slice(2), step: track.steps[at]})
     }
     return Object.keys(found).length ? JSON.stringify({"coaster-keys": found}) : ""
   }

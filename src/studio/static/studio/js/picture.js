@@ -64,6 +64,22 @@ class Sprite {
   }
 }
 
+/** An outline as keys paint it in a frame. @param {Layer} layer @param {Outline} outline @param {number} frame @returns {Outline} */
+function painted(layer, outline, frame) {
+  const found = {...outline}
+  for (const {property, values, colours} of layer.keys) {
+    const at = Math.min(Math.max(frame, 0), values.length - 1)
+    if (property === "width") found.width = values[at]
+    if (!colours) continue
+    const [r, g, b, a] = colours.subarray(at * 4, at * 4 + 4)
+    const colour = `rgb(${Math.round(r * 255)} ${Math.round(g * 255)} ${Math.round(b * 255)} / ${a})`
+    // All there is of a line is its stroke.
+    if (property === "stroke" || layer.type === "line") found.stroke = colour
+    else found.fill = colour
+  }
+  return found
+}
+
 /** @param {CanvasRenderingContext2D} context @param {Outline} outline */
 function drawOutline(context, outline) {
   const path = course(outline.d)
@@ -123,7 +139,7 @@ export function createPicture(canvas, {assets, view, say}) {
       const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * s * box[2]) / picture.image.naturalWidth
       on.drawImage(picture.at(stretch), 0, 0, box[2], box[3])
     }
-    for (const outline of outlines) drawOutline(on, outline)
+    for (const outline of outlines) drawOutline(on, layer.keys.length ? painted(layer, outline, frame) : outline)
   }
 
   /** The background and the still layers behind everything that moves, drawn once. @param {StageScene} scene */

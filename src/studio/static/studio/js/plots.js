@@ -18,8 +18,8 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
  */
 
 /** Percent where the document has shares. */
-export const FACTORS = /** @type {Record<string, number>} */ ({scale: 100, opacity: 100})
-const UNITS = /** @type {Record<string, string>} */ ({x: "px", y: "px", scale: "%", turn: "°", opacity: "%", shift: "%"})
+export const FACTORS = /** @type {Record<string, number>} */ ({scale: 100, opacity: 100, colour: 100, stroke: 100})
+const UNITS = /** @type {Record<string, string>} */ ({x: "px", y: "px", scale: "%", turn: "°", opacity: "%", shift: "%", width: "px", colour: "% light", stroke: "% light"})
 
 /** @param {State} state @returns {Plot} */
 export function plotOf(state) {

@@ -26,8 +26,15 @@ export function createProperties(root, {store, edits}) {
       const count = track ? `${track.keys.length} ${track.keys.length === 1 ? "key" : "keys"}. ` : ""
       button.title = here ? `${count}Take the key of ${name} out here` : `${count}Put a key of ${name} here`
       if (!track) continue
+      if (track.colours) {
+        const at = Math.min(state.frame, track.values.length - 1) * 4
+        const hex = "#" + [0, 1, 2].map(i => Math.round(/** @type {Float32Array} */ (track.colours)[at + i] * 255).toString(16).padStart(2, "0")).join("")
+        const input = /** @type {HTMLInputElement|null} */ (button.parentElement?.querySelector("input[type=color]"))
+        if (input && !("dirty" in input.dataset)) input.value = hex
+        continue
+      }
       const value = String(+(track.values[Math.min(state.frame, track.values.length - 1)] * (FACTORS[property] ?? 1)).toFixed(3))
-      const field = property === "shift" ? "offset" : property
+      const field = {shift: "offset", width: layer?.type === "line" ? "width" : "stroke_width"}[property] ?? property
       for (const input of /** @type {NodeListOf<HTMLInputElement>} */ (root.querySelectorAll(`[name="${field}"][data-with-frame]`)))
         if (document.activeElement !== input || !("dirty" in input.dataset)) input.value = value
     }

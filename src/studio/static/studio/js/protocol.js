@@ -28,7 +28,7 @@ export function unpack(buffer, before) {
     if (layer.pose) return {...found(before?.layers, layer.id), ...now}
     const ride = layer.ride && {...layer.ride, rows: block(layer.ride.rows), passes: block(layer.ride.passes)}
     const places = layer.places && block(layer.places)
-    const keys = layer.keys.map((/** @type {any} */ track) => ({...track, values: block(track.values), reaches: block(track.reaches)}))
+    const keys = layer.keys.map((/** @type {any} */ track) => ({...track, values: block(track.values), reaches: block(track.reaches), colours: track.colours ? block(track.colours) : null}))
     return {...layer, ...now, ride, keys, places}
   })
   const paths = head.paths.map((/** @type {any} */ path) => (path.same ? found(before?.paths, path.id) : {...path, nodes: block(path.nodes)}))

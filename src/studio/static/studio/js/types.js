@@ -7,7 +7,8 @@
  * @typedef {{id: string, time: number, distance: number, node: string|null, at: Point, reaches: [number, number],
  *   speeds: [number, number, number|null, number|null]}} Peg its speeds in px/s: come to, left with, and the most they may be
  * @typedef {[id: string, time: number, value: number]} Key
- * @typedef {{property: string, values: Float32Array, keys: Key[], reaches: Float32Array, steps: string[]}} Track a property over
+ * @typedef {{property: string, values: Float32Array, keys: Key[], reaches: Float32Array, steps: string[],
+ *   colours: Float32Array|null, hex?: string[]}} Track a property over
  *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
  *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], spot: Point|null}} Ride

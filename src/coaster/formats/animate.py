@@ -1,0 +1,109 @@
+"""A ride as SVG's own animation: ``animateMotion`` with key points, times and splines."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from coaster.errors import EditRefused
+from coaster.formats.pathdata import number, to_path_data
+from coaster.geometry import bezier
+from coaster.geometry.bezier import Floats
+from coaster.motion import easing
+from coaster.motion.sections import section_curves
+from coaster.motion.travel import Way
+
+MOST_SPLITS = 24
+
+
+@dataclass(frozen=True)
+class Motion:
+    """The attributes of ``animateMotion``: shares of the path and of the time (n,), and splines (n - 1, 4)."""
+
+    points: Floats
+    times: Floats
+    splines: Floats
+
+    def at(self, share: float) -> float:
+        """Return the share of the path at a share of the time, as SVG has it: for tests and for those who read it."""
+        k = min(max(int(np.searchsorted(self.times, share, side="right")) - 1, 0), len(self.splines) - 1)
+        low, high = self.times[k], self.times[k + 1]
+        x1, y1, x2, y2 = self.splines[k]
+        u = (share - low) / (high - low) if high > low else 1.0
+        value = float(easing.ease(np.array([u]), x1, y1, x2, y2)[0][0])
+        return float(self.points[k] + value * (self.points[k + 1] - self.points[k]))
+
+
+def motion_of(way: Way) -> Motion:
+    """Return a ride from its first peg to its last as key points, times and splines.
+
+    Accuracy: evaluates to the same share of the path within 1e-6. Splines must lie in 0..1, so a section
+              whose curve leads beyond its ends and back is parted where it turns, exactly.
+    Errors:   EditRefused: more than one lap, outside the path, a jump, or a ride that stands still.
+    """
+    pegs = way.ride.pegs
+    if len(pegs) < 2 or not way.length:
+        raise EditRefused("The ride stands still; there is nothing to animate.")
+    if any(peg.step != "none" for peg in pegs[:-1]):
+        raise EditRefused("The ride jumps from peg to peg, which SVG's splines cannot say; let it glide first.")
+    stops = np.array([way.distance(peg.place) for peg in pegs]) / way.length + way.ride.offset / 100
+    start, span = pegs[0].time, pegs[-1].time - pegs[0].time
+    points, times, splines = [float(stops[0])], [0.0], []
+    curves = section_curves(pegs, way.ride.never_backwards)
+    for k, curve in enumerate(curves):
+        t0, t1 = ((peg.time - start) / span for peg in pegs[k : k + 2])
+        cubic = np.array([[t0, stops[k]], [0.0, 0.0], [0.0, 0.0], [t1, stops[k + 1]]])
+        cubic[1] = cubic[0] + np.array([curve[0], curve[1]]) * (cubic[3] - cubic[0])
+        cubic[2] = cubic[0] + np.array([curve[2], curve[3]]) * (cubic[3] - cubic[0])
+        for piece in _within(cubic, MOST_SPLITS):
+            points.append(float(piece[3, 1]))
+            times.append(float(piece[3, 0]))
+            splines.append(_spline(piece))
+    found = np.array(points)
+    if found.min() < -1e-9 or found.max() > 1 + 1e-9:
+        raise EditRefused("The ride goes past the ends of its path or round more than once, which SVG cannot say.")
+    return Motion(np.clip(found, 0.0, 1.0), np.array(times), np.array(splines))
+
+
+def _within(cubic: Floats, depth: int) -> list[Floats]:
+    """Part a curve over time until each piece's handles lie between its ends."""
+    low, high = sorted((cubic[0, 1], cubic[3, 1]))
+    slack = 1e-12 + 1e-9 * (high - low)
+    inside = np.all((cubic[1:3, 1] >= low - slack) & (cubic[1:3, 1] <= high + slack))
+    if inside or depth == 0 or cubic[3, 0] - cubic[0, 0] < 1e-6:
+        return [cubic]
+    left, right = bezier.split(cubic, 0.5)
+    return _within(left, depth - 1) + _within(right, depth - 1)
+
+
+def _spline(piece: Floats) -> tuple[float, float, float, float]:
+    size = piece[3] - piece[0]
+    safe = np.where(np.abs(size) > 1e-15, size, 1.0)
+    (x1, y1), (x2, y2) = ((piece[i] - piece[0]) / safe for i in (1, 2))
+    return tuple(float(min(max(v, 0.0), 1.0)) for v in (x1, y1, x2, y2))  # type: ignore[return-value]
+
+
+def to_svg(way: Way, width: int, height: int, fps: float) -> str:
+    """Return an SVG file in which an arrow rides the path, facing along it, over and over.
+
+    Errors: EditRefused: as ``motion_of``.
+    """
+    motion = motion_of(way)
+    seconds = (way.ride.end - way.ride.start) / fps
+    shown = {
+        "keyPoints": "; ".join(_exact(v) for v in motion.points),
+        "keyTimes": "; ".join(_exact(v) for v in motion.times),
+        "keySplines": "; ".join(" ".join(_exact(v) for v in spline) for spline in motion.splines),
+    }
+    words = " ".join(f'{name}="{value}"' for name, value in shown.items())
+    data = to_path_data(way.path.subpaths)
+    rotate = {"along": "auto", "ahead": "auto", "reversed": "auto-reverse"}.get(way.ride.facing.mode, "0")
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" width="{width}" height="{height}">'
+        f'<path d="{data}" fill="none" stroke="#16222e" stroke-width="2"/>'
+        f'<path d="M-18 -12L18 0L-18 12Z" fill="#e4572e"><animateMotion path="{data}" dur="{number(seconds)}s" '
+        f'repeatCount="indefinite" calcMode="spline" rotate="{rotate}" {words}/></path></svg>\n'
+    )
+
+
+def _exact(value: float) -> str:
+    return f"{value:.9f}".rstrip("0").rstrip(".") or "0"

@@ -1,0 +1,43 @@
+"""Colours between colours, as the eye sees them."""
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from coaster.geometry.bezier import Floats
+
+# From linear sRGB to the cone responses, and from their cube roots to lightness and two opponents.
+_TO_CONES = np.array([[0.4122214708, 0.5363325363, 0.0514459929],
+                      [0.2119034982, 0.6806995451, 0.1073969566],
+                      [0.0883024619, 0.2817188376, 0.6299787005]])  # fmt: skip
+_TO_LAB = np.array([[0.2104542553, 0.7936177850, -0.0040720468],
+                    [1.9779984951, -2.4285922050, 0.4505937099],
+                    [0.0259040371, 0.7827717662, -0.8086757660]])  # fmt: skip
+
+
+def from_hex(text: str) -> tuple[float, float, float, float]:
+    """Return red, green, blue and alpha, 0..1, of ``#rrggbb`` or ``#rrggbbaa``."""
+    r, g, b, a = (int(text[i : i + 2] or "ff", 16) / 255 for i in (1, 3, 5, 7))
+    return r, g, b, a
+
+
+def to_hex(rgba: ArrayLike) -> str:
+    """Return ``#rrggbb`` or, where it is not opaque, ``#rrggbbaa``."""
+    levels = [min(max(round(float(v) * 255), 0), 255) for v in np.asarray(rgba, float)]
+    return "#" + "".join(f"{v:02x}" for v in (levels if levels[3] < 255 else levels[:3]))
+
+
+def lab(rgb: ArrayLike) -> Floats:
+    """Return lightness 0..1 and two opponents of sRGB colours (..., 3), 0..1.
+
+    Source: Ottosson, 'A perceptual color space for image processing' (2020).
+    """
+    s = np.asarray(rgb, float)
+    linear = np.where(s <= 0.04045, s / 12.92, ((s + 0.055) / 1.055) ** 2.4)
+    return np.asarray(np.cbrt(linear @ _TO_CONES.T) @ _TO_LAB.T)
+
+
+def rgb(values: ArrayLike) -> Floats:
+    """Return the inverse of ``lab``, held within sRGB."""
+    cones = (np.asarray(values, float) @ np.linalg.inv(_TO_LAB).T) ** 3
+    linear = np.clip(cones @ np.linalg.inv(_TO_CONES).T, 0.0, 1.0)
+    return np.asarray(np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055))
