@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from defusedxml import ElementTree as safe_tree
+from defusedxml.ElementTree import fromstring
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
@@ -21,16 +21,14 @@ from tests.core.test_timing import PEGS, WAVE
 reach = st.builds(Reach, st.floats(0.01, 1), st.floats(-1.5, 3))
 
 
-@given(
-    ours.paths(),
-    st.lists(st.tuples(st.integers(1, 60), st.floats(0, 100), reach, reach), min_size=2, max_size=6),
-    st.booleans(),
-)
+sections = st.lists(st.tuples(st.integers(1, 60), st.floats(0, 100), reach, reach), min_size=2, max_size=6)
+
+
+@given(ours.paths(), sections, st.booleans())
 def test_key_points_times_and_splines_say_the_same_travel(path, some, forward):
     times = np.cumsum([t for t, *_ in some])
-    pegs = tuple(
-        Peg(f"p{i}", float(t), AtPercent(v), a, b) for i, (t, (_, v, a, b)) in enumerate(zip(times, some, strict=True))
-    )
+    rows = enumerate(zip(times, some, strict=True))
+    pegs = tuple(Peg(f"p{i}", float(t), AtPercent(v), a, b) for i, (t, (_, v, a, b)) in rows)
     way = Way(path, Ride("path", pegs, never_backwards=forward))
     assume(way.length > 1)
     try:
@@ -47,7 +45,7 @@ def test_key_points_times_and_splines_say_the_same_travel(path, some, forward):
 
 def test_the_file_is_svg_with_the_ride_in_it():
     way = Way(WAVE, Ride("w", PEGS, Facing("along")))
-    root = safe_tree.fromstring(animate.to_svg(way, 640, 360, 30.0))
+    root = fromstring(animate.to_svg(way, 640, 360, 30.0))
     found = root.find(".//{http://www.w3.org/2000/svg}animateMotion").attrib
     assert (found["dur"], found["rotate"], found["calcMode"]) == ("4s", "auto", "spline")
     assert [float(v) for v in found["keyTimes"].split(";")] == pytest.approx([0, 1 / 3, 0.5, 1])

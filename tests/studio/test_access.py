@@ -13,7 +13,8 @@ GETS = {
     "still": {"scene_id": 0, "revision": 0}, "moving": {"scene_id": 0, "revision": 0},
     "asset": {"project_id": 0, "file_name": ""},
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0},
-    "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0}, "path-svg": {"scene_id": 0, "path_id": ""},
+    "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0},
+    "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
 }  # fmt: skip

@@ -263,6 +263,12 @@ def _opacities(layer: Layer, times: Floats) -> Floats:
     return found
 
 
+def unturned(layer: Layer, content: Drawable) -> Floats:
+    """Return the matrix (6,) of a rider with its anchor at the origin, as if it had no facing at all."""
+    row: Floats = _placed(replace(layer, keys=()), content, np.zeros((1, 2)), None, np.zeros(1))[0]
+    return row
+
+
 def _placed(layer: Layer, content: Drawable, positions: Floats, ridden: Travel | None, times: Floats) -> Floats:
     """Return place x facing x keep-upright x turn x scale x anchor, for every frame or, if it stands still, once."""
     t = layer.transform

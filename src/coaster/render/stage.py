@@ -20,7 +20,7 @@ from coaster.motion.ride import AtNode, Ride
 from coaster.motion.sections import Reach
 from coaster.motion.travel import Travel, Way
 from coaster.render import seam
-from coaster.render.evaluate import Evaluation, LayerMotion, motions, places_of, poses
+from coaster.render.evaluate import Evaluation, LayerMotion, motions, places_of, poses, unturned
 from coaster.render.outlines import Drawable
 from coaster.scene.document import Layer, Scene
 
@@ -202,6 +202,7 @@ def _ride(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> dic
         "peak": {"speed": float(speed[peak]), "frame": peak},
         "rows": numbers.add(rows),
         "pegs": _pegs(ride, way, fps),
+        "unturned": [float(v) for v in unturned(motion.layer, motion.drawable)],
         "spot": ride.facing.spot if ride.facing.mode == "target" and ride.facing.target is None else None,
         "passes": numbers.add(travel.passing(way, ridden.travelled)),
     }

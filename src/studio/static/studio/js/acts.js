@@ -71,7 +71,9 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
 
   function duplicate() {
     const {chosen} = store.state
-    if (chosen) void edits.commit({form: "copy", fields: {[chosen.kind]: chosen.id}})
+    const {picked} = store.state
+    if (picked.length) void edits.commit({form: "keys-repeat", fields: {items: picked.join(" "), times: "2"}})
+    else if (chosen) void edits.commit({form: "copy", fields: {[chosen.kind]: chosen.id}})
   }
 
   /** The playhead to the next peg or key, or the one before. @param {1|-1} way */
@@ -91,7 +93,7 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
     if (none) say("All of the scene plays.")
   }
 
-  /** @param {"ghosts"|"compare"} name @param {string} words */
+  /** @param {"ghosts"|"compare"|"unturned"} name @param {string} words */
   const toggle = (name, words) => () => {
     const on = !store.state.prefs[name]
     setPrefs({[name]: on})
@@ -140,6 +142,7 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
     "range-to": () => setRange(state => [state.range?.[0] ?? 0, state.frame + 1]),
     "delete-picked": () => void edits.commit({form: "keys-delete", fields: {items: store.state.picked.join(" ")}}),
     ghosts: toggle("ghosts", "Ghosts of the rider"),
+    unturned: toggle("unturned", "A pale copy without facing"),
     compare: toggle("compare", "All riders in the graph"),
     "copy-data": () => void document.execCommand("copy"),
     fit: view.fit,

@@ -2,7 +2,7 @@
 
 import {handled, handlesOf} from "./marks.js"
 import {course, matrixOf} from "./picture.js"
-import {COLUMNS, NODE} from "./protocol.js"
+import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
 /** @import {At, Layer, Path, Point, State} from "./types.js" */
@@ -34,12 +34,6 @@ export function layerAt(state, point) {
     return type === "picture" && matrices.length === 6 && box[2] * Math.hypot(a, b) >= width * 0.9 && box[3] * Math.hypot(c, d) >= height * 0.9
   })
   return found.findLast(layer => !ground.includes(layer)) ?? ground.at(-1)
-}
-
-/** Where a layer's anchor is in a frame, px. @param {Layer} layer @param {number} frame @returns {Point} */
-export function anchorOf(layer, frame) {
-  if (layer.ride) return [layer.ride.rows[frame * COLUMNS], layer.ride.rows[frame * COLUMNS + 1]]
-  return layer.places ? [layer.places[frame * 2], layer.places[frame * 2 + 1]] : layer.position
 }
 
 /** The time of the key of a place that is nearest, if it is near. @param {Layer} layer @param {At} at */

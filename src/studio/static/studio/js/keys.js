@@ -8,7 +8,7 @@ const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand"]
 /** Keys that stand for an act by name. @type {Record<string, string>} */
 const ACTS = {
   "[": "previous", "]": "next", "{": "first", "}": "last", j: "jump", q: "rails", s: "snap", f: "fit", g: "fit-chosen",
-  "0": "actual", "+": "in", "=": "in", "-": "out", n: "pin", ",": "previous-stop", ".": "next-stop", "<": "range-from", ">": "range-to", o: "ghosts", c: "compare",
+  "0": "actual", "+": "in", "=": "in", "-": "out", n: "pin", ",": "previous-stop", ".": "next-stop", "<": "range-from", ">": "range-to", o: "ghosts", c: "compare", u: "unturned",
 }
 
 /** @param {Element|null} element */

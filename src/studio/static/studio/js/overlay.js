@@ -1,8 +1,8 @@
 /** What lies over the picture while working: rails, ties, nodes, the start, the chosen thing, a tool's draft. */
 
-import {anchorOf, frameBox, keyedPlaces} from "./hits.js"
+import {frameBox, keyedPlaces} from "./hits.js"
 import {marksOf} from "./marks.js"
-import {matrixOf} from "./picture.js"
+import {anchorOf, matrixOf} from "./picture.js"
 import {COLUMNS} from "./protocol.js"
 import {rampColour} from "./ramp.js"
 import {itemOf} from "./stops.js"

@@ -1,6 +1,7 @@
 /** The tool that picks and moves: nodes, handles, the frame of a path, whole paths, still layers. */
 
-import {anchorOf, frameAt, handleAt, hits, keyedAt, layerAt, nodeAt, spanOf} from "./hits.js"
+import {frameAt, handleAt, hits, keyedAt, layerAt, nodeAt, spanOf} from "./hits.js"
+import {anchorOf} from "./picture.js"
 import {NODE} from "./protocol.js"
 import {straight} from "./snap.js"
 import {stopsOf} from "./stops.js"

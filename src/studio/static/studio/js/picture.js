@@ -1,13 +1,22 @@
 /** Draws the display list of one frame on the stage's canvas: the same list the renderer draws. */
 
+import {COLUMNS} from "./protocol.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
-/** @import {Layer, StageScene, State, View, Outline} from "./types.js" */
+/** @import {Layer, Point, StageScene, State, View, Outline} from "./types.js" */
+
+/** @typedef {[Layer, number, number, Float32Array?]} Ghost a pale copy: of which layer, in which frame, how strong, elsewhere than it is */
 
 /** @param {Layer} layer @param {number} frame @returns {Float32Array} six numbers, in the order of SVG's matrix() */
 export function matrixOf(layer, frame) {
   const at = layer.matrices.length === 6 ? 0 : frame * 6
   return layer.matrices.subarray(at, at + 6)
+}
+
+/** Where a layer's anchor is in a frame, px. @param {Layer} layer @param {number} frame @returns {Point} */
+export function anchorOf(layer, frame) {
+  if (layer.ride) return [layer.ride.rows[frame * COLUMNS], layer.ride.rows[frame * COLUMNS + 1]]
+  return layer.places ? [layer.places[frame * 2], layer.places[frame * 2 + 1]] : layer.position
 }
 
 /** @type {Map<string, Path2D>} */
@@ -106,7 +115,7 @@ export function createPicture(canvas, {assets, view, say}) {
   const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
   /** @type {Map<string, Sprite>} */
   const sprites = new Map()
-  /** @type {{scene: StageScene, frame: number, ghosts: [Layer, number, number][]}|null} */
+  /** @type {{scene: StageScene, frame: number, ghosts: Ghost[]}|null} */
   let last = null
   /** @type {{key: unknown[], image: HTMLCanvasElement}|null} */
   let still = null
@@ -125,9 +134,9 @@ export function createPicture(canvas, {assets, view, say}) {
     return found
   }
 
-  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} [strength] */
-  function drawLayer(on, layer, frame, strength = 1) {
-    const [a, b, c, d, e, f] = matrixOf(layer, frame)
+  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} [strength] @param {Float32Array} [matrix] */
+  function drawLayer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame)) {
+    const [a, b, c, d, e, f] = matrix
     const s = view.scale * devicePixelRatio
     const left = view.left * devicePixelRatio, top = view.top * devicePixelRatio
     on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
@@ -181,7 +190,7 @@ export function createPicture(canvas, {assets, view, say}) {
     context.drawImage(image, 0, 0)
     context.imageSmoothingQuality = "high"
     for (const layer of rest) {
-      for (const [pale, at, strength] of last.ghosts.filter(([ghost]) => ghost.id === layer.id)) drawLayer(context, pale, at, strength)
+      for (const [pale, at, strength, matrix] of last.ghosts.filter(([ghost]) => ghost.id === layer.id)) drawLayer(context, pale, at, strength, matrix)
       drawLayer(context, layer, frame)
     }
   }
@@ -189,15 +198,22 @@ export function createPicture(canvas, {assets, view, say}) {
   /**
    * Pale copies of what is chosen, while nothing plays: some frames before and after, at the end of its ride and,
    * while a change is looked at, as it was.
-   * @param {State} state @returns {[Layer, number, number][]} the layer, the frame, how strong
+   * @param {State} state @returns {Ghost[]}
    */
   function ghostsOf(state) {
     const layer = chosenLayer(state) ?? tellingRider(state), last = (shown(state)?.settings.length ?? 1) - 1
-    if (!layer || !state.prefs.ghosts || state.playing || (!layer.ride && !layer.keys.length)) return []
+    if (!layer || state.playing || (!layer.ride && !layer.keys.length)) return []
+    /** @type {Ghost[]} */
+    const plain = []
+    if (layer.ride && state.prefs.unturned) {
+      const [a, b, c, d, e, f] = layer.ride.unturned, [x, y] = anchorOf(layer, state.frame)
+      plain.push([layer, state.frame, 0.45, new Float32Array([a, b, c, d, e + x, f + y])])
+    }
+    if (!state.prefs.ghosts) return plain
     const step = Math.max(2, Math.round((shown(state)?.settings.fps ?? 30) / 5))
     const end = layer.ride ? Math.min(Math.round(layer.ride.end), last) : last
-    /** @type {[Layer, number, number][]} */
-    const found = [[layer, end, 0.22], [layer, state.frame - 2 * step, 0.14], [layer, state.frame + 2 * step, 0.14],
+    /** @type {Ghost[]} */
+    const found = [...plain, [layer, end, 0.22], [layer, state.frame - 2 * step, 0.14], [layer, state.frame + 2 * step, 0.14],
       [layer, state.frame - step, 0.26], [layer, state.frame + step, 0.26]]
     const kept = state.look && state.scene?.layers.find(each => each.id === layer.id)
     if (kept && kept !== layer) found.push([kept, state.frame, 0.4])

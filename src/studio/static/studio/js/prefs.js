@@ -26,7 +26,7 @@ export function createPrefs(menu, store) {
     const input = /** @type {HTMLInputElement} */ (event.target)
     if (input.name === "nodeSize") set({nodeSize: Number(input.value)})
     else if (input.name === "handles") set({handles: /** @type {Prefs["handles"]} */ (input.value)})
-    else if (["snap", "rails", "ghosts", "compare"].includes(input.name)) set({[input.name]: input.checked})
+    else if (["snap", "rails", "ghosts", "compare", "unturned"].includes(input.name)) set({[input.name]: input.checked})
   })
 
   return {

@@ -11,7 +11,7 @@
  *   colours: Float32Array|null, hex?: string[]}} Track a property over
  *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
- *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], spot: Point|null}} Ride
+ *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
  * @typedef {{id: string, name: string, type: string, visible: boolean, locked: boolean, opacities: Float32Array,
  *   position: [number, number], drawable: Drawable, matrices: Float32Array, ride: Ride|null,
  *   keys: Track[], seam: Seam|null, shown: [number, number]|null, places: Float32Array|null}} Layer
@@ -26,7 +26,7 @@
  * @typedef {{x?: number, y?: number, line?: [Point, Point]}} Guide where something snapped to, in scene px
  * @typedef {{d?: string, dots?: Point[], stems?: [Point, Point][], ring?: Point|null, band?: [Point, Point]|null,
  *   plus?: Point|null}} Draft what a tool shows before there is anything to keep, in scene px
- * @typedef {{nodeSize: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean, ghosts: boolean, compare: boolean}} Prefs
+ * @typedef {{nodeSize: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean, ghosts: boolean, compare: boolean, unturned: boolean}} Prefs
  * @typedef {{
  *   scene: StageScene|null, look: StageScene|null, revision: number, frame: number, playing: boolean, loop: boolean, rate: number, range: [number, number]|null, span: [number, number]|null,
  *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
