@@ -222,4 +222,5 @@ def test_how_one_likes_to_work_is_kept(browser, studio, scene, stage):
     find(browser, "[data-choose='path:route']").click()
     wait(browser, lambda d: find(d, ".knob").get_attribute("d").count("Z") >= 10)
     assert browser.execute_script("return JSON.parse(localStorage['coaster-prefs'])") == {
-        "nodeSize": 9, "handles": "all", "snap": False, "rails": True, "ghosts": True, "compare": False, "unturned": False}  # fmt: skip
+        "nodeSize": 9, "handles": "all", "snap": False, "rails": True,
+        "ghosts": True, "compare": False, "unturned": False}  # fmt: skip

@@ -49,12 +49,14 @@ def motion_of(way: Way) -> Motion:
     start, span = pegs[0].time, pegs[-1].time - pegs[0].time
     points, times, splines = [float(stops[0])], [0.0], []
     curves = section_curves(pegs, way.ride.never_backwards)
+    # On an open path the rider never leaves what its pegs span (see ``travel.travelled``).
+    bounds = (-np.inf, np.inf) if way.loops else (float(stops.min()), float(stops.max()))
     for k, curve in enumerate(curves):
         t0, t1 = ((peg.time - start) / span for peg in pegs[k : k + 2])
         cubic = np.array([[t0, stops[k]], [0.0, 0.0], [0.0, 0.0], [t1, stops[k + 1]]])
         cubic[1] = cubic[0] + np.array([curve[0], curve[1]]) * (cubic[3] - cubic[0])
         cubic[2] = cubic[0] + np.array([curve[2], curve[3]]) * (cubic[3] - cubic[0])
-        for piece in _within(cubic, MOST_SPLITS):
+        for piece in _within(cubic, bounds, MOST_SPLITS):
             points.append(float(piece[3, 1]))
             times.append(float(piece[3, 0]))
             splines.append(_spline(piece))
@@ -64,15 +66,17 @@ def motion_of(way: Way) -> Motion:
     return Motion(np.clip(found, 0.0, 1.0), np.array(times), np.array(splines))
 
 
-def _within(cubic: Floats, depth: int) -> list[Floats]:
-    """Part a curve over time until each piece's handles lie between its ends."""
+def _within(cubic: Floats, bounds: tuple[float, float], depth: int) -> list[Floats]:
+    """Part a curve over time until each piece's handles lie between its ends, and it within or without the bounds."""
     low, high = sorted((cubic[0, 1], cubic[3, 1]))
     slack = 1e-12 + 1e-9 * (high - low)
     inside = np.all((cubic[1:3, 1] >= low - slack) & (cubic[1:3, 1] <= high + slack))
-    if inside or depth == 0 or cubic[3, 0] - cubic[0, 0] < 1e-6:
-        return [cubic]
+    apart = np.all(cubic[:, 1] >= bounds[1]) or np.all(cubic[:, 1] <= bounds[0])
+    known = inside and low >= bounds[0] - slack and high <= bounds[1] + slack
+    if known or apart or depth == 0 or cubic[3, 0] - cubic[0, 0] < 1e-7:
+        return [np.stack([cubic[:, 0], np.clip(cubic[:, 1], *bounds)], axis=1)]
     left, right = bezier.split(cubic, 0.5)
-    return _within(left, depth - 1) + _within(right, depth - 1)
+    return _within(left, bounds, depth - 1) + _within(right, bounds, depth - 1)
 
 
 def _spline(piece: Floats) -> tuple[float, float, float, float]:
