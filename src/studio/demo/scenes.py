@@ -10,6 +10,7 @@ from coaster.formats.pictures import Imported
 from coaster.geometry.path import Path
 from coaster.media.pictures import encoded_png
 from coaster.motion import easing
+from coaster.motion.keys import Key, Property, Track
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
@@ -58,6 +59,12 @@ def joined(corners: list[tuple[int, float, float]]) -> tuple[Peg, ...]:
         pegs[i] = replace(pegs[i], leave=Reach(hold, hold * a[2] * span / gain))
         pegs[i + 1] = replace(pegs[i + 1], arrive=Reach(hold, hold * b[2] * span / gain))
     return tuple(pegs)
+
+
+def pulse(name: Property, length: int, rest: float | str, *swings: tuple[float, float | str]) -> Track:
+    """Keys that leave a value and come back to it at the scene's end: each swing a share of its length and a value."""
+    keys = [Key("k0", 0.0, rest), *(Key(f"k{i + 1}", length * at, v) for i, (at, v) in enumerate(swings))]
+    return Track(name, paced((*keys, Key("end", float(length), rest)), easing.PRESETS["ease-both"]))
 
 
 def whole_scene(
@@ -121,7 +128,8 @@ def jellies(keep: Keep) -> Scene:
         for i in range(6)
     ]  # fmt: skip
     small = Layer("young", "Young one", pictures[1], Transform(scale=(0.5, 0.5)),
-                  whole_scene(drift.id, length, easing.PRESETS["ease-both"], Facing("ahead", 90, ahead_s=0.8)))  # fmt: skip
+                  whole_scene(drift.id, length, easing.PRESETS["ease-both"], Facing("ahead", 90, ahead_s=0.8)),
+                  keys=(pulse("scale", length, 0.5, (0.3, 0.74), (0.62, 0.42)),))  # fmt: skip
     return Scene(
         1080, 1920, Rate(25), length, "#1a1748",
         layers=(
@@ -129,7 +137,7 @@ def jellies(keep: Keep) -> Scene:
             small,
             *reversed(round_),
             Layer("title", "Title", Text("The jelly dome\nis open late", size=104, colour="#fbe9f4", leading=1.05),
-                  Transform((540, 1640))),
+                  Transform((540, 1640)), keys=(pulse("colour", length, "#fbe9f4", (0.25, "#f4a9c4"), (0.7, "#a9c8f4")),)),
         ),
         paths=(oval, drift),
     )  # fmt: skip
@@ -207,7 +215,7 @@ def buoy(keep: Keep) -> Scene:
     return Scene(
         640, 640, Rate(24), length, None,
         layers=(
-            Layer("foam", "Far water", foam, Transform((320, 470))),
+            Layer("foam", "Far water", foam, Transform((320, 470)), keys=(pulse("y", length, 470.0, (0.5, 484.0)),)),
             Layer("buoy", "Buoy", keep("buoy", art.buoy(), False), Transform(anchor=(0.5, 0.62)),
                   whole_scene(bob.id, length, easing.PRESETS["ease-both"], Facing("fixed", 5))),
             Layer("wave", "Near water", wave, Transform((320, 520))),
