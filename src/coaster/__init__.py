@@ -1,3 +1,3 @@
 """Coaster's core: paths, pace, facing, pictures and files, without any interface."""
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"
