@@ -11,12 +11,15 @@ from typing import NoReturn
 
 from coaster.errors import CoreError, FormatError, RenderCancelled
 from coaster.export import video
-from coaster.formats import bundle, samples, svg
-from coaster.geometry.path import Path
+from coaster.formats import animate, bundle, samples, svg
+from coaster.formats.takes import read as read_take
+from coaster.geometry.path import Path, bounds
 from coaster.motion import easing
 from coaster.motion.rate import parse_rate
 from coaster.motion.ride import AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import sample
+from coaster.motion.takes import Smoothing, pauses, smooth
+from coaster.motion.travel import Way
 from coaster.render import seam
 from coaster.render.evaluate import Evaluation
 from coaster.scene import codec
@@ -72,6 +75,7 @@ def _parser() -> _Parser:
     _add_sample(commands.add_parser("sample", help="write where a rider is in every frame, as CSV"))
     _add_render(commands.add_parser("render", help="render a scene to video"))
     _add_check(commands.add_parser("check", help="report how clean a scene's loop is"))
+    _add_smooth(commands.add_parser("smooth", help="make a drawn take a path of few nodes"))
     schema = commands.add_parser("schema", help="print the JSON Schema of scene files")
     schema.set_defaults(run=_schema)
     return parser
@@ -99,6 +103,58 @@ def _add_render(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--loops", type=_wrap(_whole), default=1, metavar="N")
     parser.add_argument("--workers", type=_wrap(_workers), metavar="N", help="drawing processes")
     parser.set_defaults(run=_render)
+
+
+def _add_smooth(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file", type=File, metavar="TAKE.csv")
+    parser.add_argument("--tolerance", type=_wrap(_positive), metavar="PX", help="by default what its tremor suggests")
+    parser.add_argument(
+        "--steady", type=_wrap(_number), default=0.0, metavar="PX", help="steady it over so much way first"
+    )
+    parser.add_argument(
+        "--corner", type=_wrap(_positive), default=50.0, metavar="DEG", help="sharper turns stay corners"
+    )
+    parser.add_argument("--timing", type=_wrap(_timing), default=0.0, metavar="keep|even|0..1")
+    parser.add_argument("--close", action="store_true", help="make it a loop")
+    parser.add_argument("--fps", type=_wrap(parse_rate), default=parse_rate("30"), metavar="F")
+    parser.add_argument("-o", dest="out", type=File, metavar="OUT.svg")
+    parser.add_argument("--report", type=File, metavar="R.json")
+    parser.set_defaults(run=_smooth)
+
+
+def _timing(text: str) -> float:
+    if text in ("keep", "even"):
+        return float(text == "even")
+    value = _number(text)
+    if not 0 <= value <= 1:
+        raise FormatError(f"{text!r} is no timing; use keep, even, or a number from 0 to 1")
+    return value
+
+
+def _smooth(options: argparse.Namespace) -> int:
+    text = options.file.read_text(encoding="utf-8-sig", errors="replace")
+    take = read_take(text).take()
+    how = Smoothing(options.tolerance or take.suggested, options.steady, options.corner, options.timing, options.close)
+    found = smooth(take, how, fps=options.fps.fps)
+    path = Path("take", options.file.stem[:80] or "take", (found.run,))
+    left, top, right, bottom = bounds(path.subpaths)
+    ride = Way(path, Ride(path.id, found.pegs))
+    drawn = animate.to_svg(ride, max(int(right) + 1, 1), max(int(bottom) + 1, 1), options.fps.fps)
+    report = {
+        "samples": len(take.times), "nodes": len(found.run.nodes), "max_deviation": found.deviation,
+        "rms_deviation": found.rms, "tolerance": how.tolerance, "length": found.length, "duration": found.duration,
+        "tremor": take.tremor, "suggested_tolerance": take.suggested, "corners": found.corners,
+        "pauses": len(pauses(take)), "pegs": len(found.pegs), "max_frames_off": found.late,
+        "rms_frames_off": found.late_rms, "strongest_turn_deg": found.turn, "notes": list(take.notes),
+        "bounds": [left, top, right, bottom],
+    }  # fmt: skip
+    if options.report is not None:
+        _write_whole(options.report, json.dumps(report, indent=2) + "\n")
+    if options.out is None:
+        sys.stdout.write(drawn)
+    else:
+        _write_whole(options.out, drawn)
+    return 0
 
 
 def _add_check(parser: argparse.ArgumentParser) -> None:

@@ -242,6 +242,13 @@ def revision(studio, scene) -> int:
     return json.loads(studio.get(f"/scenes/{scene}/revision"))["revision"]
 
 
+def box_of(driver, selector: str) -> dict:
+    """Where an element is, asked in one go."""
+    return driver.execute_script(
+        "return document.querySelector(arguments[0]).getBoundingClientRect().toJSON()", selector
+    )
+
+
 def act(driver, chance: random.Random) -> None:
     """Do one thing that a person might do without looking."""
     gestures = ["choose", "control", "drag", "stage", "key", "hide"]
@@ -250,7 +257,7 @@ def act(driver, chance: random.Random) -> None:
         keys(driver, chance.choice([Keys.ARROW_RIGHT, Keys.HOME, Keys.END, "l", "3", Keys.ESCAPE]))
         return
     if gesture == "stage":
-        box = find(driver, ".frame").rect
+        box = box_of(driver, ".frame")
         start = (
             box["x"] + chance.uniform(0.1, 0.9) * box["width"],
             box["y"] + chance.uniform(0.1, 0.8) * box["height"],
@@ -258,15 +265,16 @@ def act(driver, chance: random.Random) -> None:
         drag(driver, start, (start[0] + chance.uniform(-60, 60), start[1] + chance.uniform(-40, 40)), steps=3)
         return
     if gesture == "drag" and driver.find_elements(By.CSS_SELECTOR, ".bar"):
-        box = find(driver, ".bar").rect
+        box = box_of(driver, ".bar")
         start = (box["x"] + chance.choice([3, box["width"] / 2, box["width"] - 3]), box["y"] + 12)
         drag(driver, start, (start[0] + chance.uniform(-90, 90), start[1]), steps=3)
         return
     selector = {"choose": "#shelf [data-choose]", "hide": "#shelf [data-commands]"}.get(
         gesture, "#card label:has([type=radio][data-form], [type=checkbox][data-form])"
     )
-    found = driver.execute_script(
-        "return [...document.querySelectorAll(arguments[0])].filter(e => e.offsetParent)", selector
-    )
-    if found:
-        driver.execute_script("arguments[0].click()", chance.choice(found))
+    # In one go, as what is found may be put in afresh a moment later.
+    driver.execute_script(
+        "const found = [...document.querySelectorAll(arguments[0])].filter(e => e.offsetParent);"
+        "found[Math.floor(arguments[1] * found.length)]?.click()",
+        selector, chance.random(),
+    )  # fmt: skip

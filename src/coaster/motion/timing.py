@@ -58,6 +58,12 @@ def fitted(times: ArrayLike, distances: ArrayLike, tolerance: float, *, keep: Se
                 knots.add(int(a + np.argmax(off[a : b + 1])))
 
 
+def at(timing: Timing, times: ArrayLike) -> Floats:
+    """Return the distances of a timing at ``times``."""
+    t = np.clip(np.asarray(times, float), timing.times[0], timing.times[-1])
+    return _hermite(t, timing.times, timing.distances, timing.slopes)
+
+
 def _slopes(t: Floats, d: Floats, at: np.ndarray) -> Floats:
     """Return the slopes at knots that come nearest to all samples, and never lead back."""
     x, y = t[at], d[at]
@@ -65,16 +71,17 @@ def _slopes(t: Floats, d: Floats, at: np.ndarray) -> Floats:
     k = np.clip(np.searchsorted(x, t, side="right") - 1, 0, len(x) - 2)
     u = (t - x[k]) / h[k]
     value = (1 + 2 * u) * (1 - u) ** 2 * y[k] + u**2 * (3 - 2 * u) * y[k + 1]
-    rows = np.zeros((len(t), len(x)))
-    row = np.arange(len(t))
-    rows[row, k] = u * (1 - u) ** 2 * h[k]
-    rows[row, k + 1] += u**2 * (u - 1) * h[k]
+    left, right = u * (1 - u) ** 2 * h[k], u**2 * (u - 1) * h[k]
     # Where no sample lies between, nothing says what the slope is: the mean of both sides is taken.
     mean = np.diff(y) / h
     guess = np.concatenate([mean[:1], (mean[:-1] + mean[1:]) / 2, mean[-1:]])
-    slight = 1e-6 * float(np.abs(rows).max() or 1.0)
-    both = np.concatenate([rows, slight * np.eye(len(x))])
-    found = np.linalg.lstsq(both, np.concatenate([d - value, slight * guess]), rcond=None)[0]
+    rest, n = d - value, len(x)
+    main = np.bincount(k, left * left, n) + np.bincount(k + 1, right * right, n)
+    beside = np.bincount(k, left * right, n)[:-1]
+    slight = 1e-6 * float(main.max() or 1.0)
+    normal = np.diag(main + slight) + np.diag(beside, 1) + np.diag(beside, -1)
+    right_side = np.bincount(k, left * rest, n) + np.bincount(k + 1, right * rest, n) + slight * guess
+    found = np.linalg.solve(normal, right_side)
     limit = np.concatenate([mean[:1], np.minimum(mean[:-1], mean[1:]), mean[-1:]])
     return np.asarray(np.clip(found, 0.0, 3 * limit))
 
@@ -103,7 +110,8 @@ def pegs_of(timing: Timing, length: float, *, known: Sequence[Peg] = ()) -> tupl
         made.append(replace(old, step="none"))
     for k, (dt, gain) in enumerate(zip(np.diff(timing.times), np.diff(timing.distances), strict=True)):
         mean = gain / dt
-        out, into = (float(timing.slopes[j] / mean) * THIRD if mean > 0 else THIRD for j in (k, k + 1))
+        rests = gain <= 1e-9 * max(length, 1e-9)
+        out, into = (THIRD if rests else float(timing.slopes[j] / mean) * THIRD for j in (k, k + 1))
         made[k] = replace(made[k], leave=Reach(THIRD, out))
         made[k + 1] = replace(made[k + 1], arrive=Reach(THIRD, into))
     return tuple(made)

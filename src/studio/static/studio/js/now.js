@@ -1,7 +1,8 @@
 /** The figures at the playhead, the seam, and the state of keeping. */
 
 import {COLUMNS} from "./protocol.js"
-import {shown, tellingRider} from "./store.js"
+import {anchorOf} from "./picture.js"
+import {chosenLayer, shown, tellingRider} from "./store.js"
 
 /** @import {State, StageScene, View} from "./types.js" */
 
@@ -23,6 +24,12 @@ const seamFigures = seam => [
 /** @param {State} state @returns {[string, string][]} */
 function figures(state) {
   const rider = tellingRider(state), ride = rider?.ride, settings = shown(state)?.settings
+  const layer = chosenLayer(state)
+  if (layer && !ride && layer.keys.length) {
+    const [x, y] = anchorOf(layer, state.frame)
+    const opacity = layer.opacities[layer.opacities.length === 1 ? 0 : state.frame]
+    return [["Place", `${say(x)}, ${say(y)} px`], ["Opacity", `${whole.format(opacity * 100)} %`], ...(!layer.seam ? [] : layer.seam.unseen ? outOfSight : seamFigures(layer.seam))]
+  }
   if (!rider || !ride || !settings) return []
   const at = state.frame * COLUMNS
   const [, , heading, speed, travelled] = ride.rows.subarray(at, at + COLUMNS)

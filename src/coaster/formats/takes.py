@@ -1,0 +1,113 @@
+"""Takes as CSV, in and out: times and places, one sample a row."""
+
+import csv
+import io
+import re
+from dataclasses import dataclass
+
+import numpy as np
+
+from coaster.errors import FormatError
+from coaster.geometry.bezier import Floats
+from coaster.motion.takes import MOST_SAMPLES, Take, taken
+
+SEPARATORS = ",;\t "
+NAMES = {
+    "t": ("t", "time", "seconds", "sec", "s", "time_s", "ms", "millis", "milliseconds", "time_ms", "frame"),
+    "x": ("x", "px", "pos_x", "x_px", "posx"),
+    "y": ("y", "py", "pos_y", "y_px", "posy"),
+}
+IN_MS = ("ms", "millis", "milliseconds", "time_ms")
+BIGGEST = 20_000_000
+
+
+@dataclass(frozen=True)
+class Units:
+    """What a file's numbers are: the seconds of one of its time, the px of one of its places, and its origin."""
+
+    second: float = 1.0
+    scale: float = 1.0
+    offset: tuple[float, float] = (0.0, 0.0)
+    flip_y: bool = False
+
+
+@dataclass(frozen=True)
+class Table:
+    """A file's samples as they stand: times and places, and the seconds that its header gives to one of time."""
+
+    times: Floats
+    places: Floats
+    second: float
+
+    def take(self, units: Units | None = None) -> Take:
+        """Return the take in s and px.
+
+        Errors: EditRefused: too few samples, or no movement.
+        """
+        units = units or Units(self.second)
+        places = self.places * (units.scale, -units.scale if units.flip_y else units.scale) + np.array(units.offset)
+        return taken(self.times * units.second, places)
+
+
+def read(text: str) -> Table:
+    """Read samples with a header that names ``t``, ``x`` and ``y``, or three columns in that order without one.
+
+    Separators are comma, semicolon, tab or spaces; with semicolons or tabs numbers may have a decimal comma.
+
+    Errors: FormatError: no three columns, a cell that is no number, with its row; too many rows.
+    """
+    if len(text) > BIGGEST:
+        raise FormatError("The file is too large for a take; up to 20 MB are read.")
+    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip() and not line.lstrip().startswith("#")]
+    if not lines:
+        raise FormatError("The file is empty; a take has a header t,x,y and a row for each sample.")
+    if len(lines) > MOST_SAMPLES + 1:
+        raise FormatError(f"The file has more than {MOST_SAMPLES:,} rows, which is more than a take holds.")
+    separator = max(SEPARATORS, key=lambda s: (lines[0].count(s) > 1, s != " ", lines[0].count(s)))
+    rows: list[list[str]] = [line.split() for line in lines]
+    if separator != " ":
+        rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator, skipinitialspace=True))
+    columns, second, body = _columns(rows[0], separator)
+    values = np.empty((len(rows) - body, 3))
+    for i, row in enumerate(rows[body:]):
+        for j, column in enumerate(columns):
+            cell = row[column].strip() if column < len(row) else ""
+            try:
+                values[i, j] = float(cell.replace(",", ".") if separator != "," else cell)
+            except ValueError as error:
+                said = f"“{cell[:20]}” is no number" if cell else "a number is missing"
+                raise FormatError(f"Row {i + body + 1}, {'txy'[j]}: {said}; nothing was read.") from error
+    if not np.isfinite(values).all():
+        at = int(np.flatnonzero(~np.isfinite(values).all(axis=1))[0])
+        raise FormatError(f"Row {at + body + 1} has a value that is no number; nothing was read.")
+    return Table(values[:, 0], values[:, 1:], second)
+
+
+def _columns(head: list[str], separator: str) -> tuple[list[int], float, int]:
+    """Return the columns of t, x and y, the seconds that one of t is, and the rows of the header."""
+    names = [cell.strip().strip('"').lower() for cell in head]
+    if all(_is_number(name, separator) for name in names):
+        if len(names) < 3:
+            raise FormatError("A take has three columns: t, x and y.")
+        return [0, 1, 2], 1.0, 0
+    found: list[int] = []
+    for wanted, able in NAMES.items():
+        at = next((i for i, name in enumerate(names) if re.split(r"[ (\[]", name)[0] in able), None)
+        if at is None:
+            raise FormatError(f"The header has no column {wanted}; it names {', '.join(names)[:80] or 'nothing'}.")
+        found.append(at)
+    return found, 0.001 if names[found[0]] in IN_MS else 1.0, 1
+
+
+def _is_number(cell: str, separator: str) -> bool:
+    try:
+        float(cell.replace(",", ".") if separator != "," else cell)
+    except ValueError:
+        return False
+    return True
+
+
+def to_csv(take: Take) -> str:
+    """Return a take as CSV, s and px, exact enough to be read as the same."""
+    rows = [f"{t:.6f},{x:.4f},{y:.4f}" for t, (x, y) in zip(take.times, take.places, strict=True)]
+    return "\n".join(["t,x,y", *rows]) + "\n"

@@ -1,0 +1,71 @@
+"""A simulated hand: repeatable takes with tremor, pauses, corners, whole pixels and uneven sampling."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from coaster.geometry.bezier import Floats
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A take (times (n,) in s, places (n, 2) in px), the true movement at the same times, and its corners."""
+
+    times: Floats
+    places: Floats
+    truth: Floats
+    corners: Floats
+
+
+def draw(
+    seed: int,
+    *,
+    length: float = 2000.0,
+    tremor: float = 1.0,
+    rate: float = 120.0,
+    speed: float = 500.0,
+    corners: int = 0,
+    pauses: int = 0,
+    whole_pixels: bool = False,
+    uneven: bool = False,
+) -> Drawn:
+    """Return a take of a wandering movement.
+
+    Units:  px, s, px/s, samples a second; ``tremor`` is its standard deviation an axis. ``corners`` sharp
+            turns and ``pauses`` of 0.3 s are spread along the way.
+    """
+    chance = np.random.default_rng(seed)
+    seconds = length / speed
+    count = max(int(seconds * rate), 8)
+    times = np.arange(count) / rate
+    if uneven:
+        times = np.sort(times + chance.uniform(-0.4, 0.4, count) / rate)
+        times -= times[0]
+    t = times / times[-1]
+    # The direction wanders smoothly and the speed swells, as when one draws; corners turn it at once.
+    waves = sum(
+        chance.normal(0, 1.1 / k) * np.sin(2 * np.pi * k * t * length / 900 + chance.uniform(0, 6.3)) for k in (1, 2, 3)
+    )
+    at = np.sort(chance.uniform(0.1, 0.9, corners))
+    turns = sum((chance.choice([-1, 1]) * chance.uniform(1.2, 2.4) * (t >= c) for c in at), np.zeros(count))
+    pace = 1 + 0.5 * np.sin(2 * np.pi * t * seconds / 1.7 + chance.uniform(0, 6.3))
+    for c in chance.uniform(0.15, 0.85, pauses):
+        pace = np.where(np.abs(times - c * times[-1]) < 0.15, 0.0, pace)
+    steps = np.diff(times, prepend=0.0) * pace
+    steps *= length / steps.sum()
+    heading = waves + turns
+    truth = np.stack([np.cumsum(steps * np.cos(heading)), np.cumsum(steps * np.sin(heading))], axis=1) + 400.0
+    shake = tremor * _shake(chance, count, rate) + 0.12 * tremor * chance.normal(0, 1, (count, 2))
+    places = truth + shake
+    if whole_pixels:
+        places = np.rint(places)
+    return Drawn(times, places, truth, np.searchsorted(t, at).astype(float))
+
+
+def _shake(chance: np.random.Generator, count: int, rate: float) -> Floats:
+    """Return tremor of 6 to 14 Hz, as a hand has, of standard deviation 1 an axis."""
+    frequencies = np.fft.rfftfreq(count, 1 / rate)
+    band = np.exp(-(((frequencies - 9.5) / 3.0) ** 2))
+    spectrum = np.fft.rfft(chance.normal(0, 1, (count, 2)), axis=0) * band[:, None]
+    shake = np.fft.irfft(spectrum, count, axis=0)
+    return np.asarray(shake / max(float(shake.std()), 1e-12))
