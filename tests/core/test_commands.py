@@ -13,7 +13,7 @@ from coaster.commands import base, layers, paths, rides
 from coaster.commands import settings as scene_settings
 from coaster.commands.history import Heads
 from coaster.errors import CoreError, EditRefused, UnknownId
-from coaster.geometry.path import Node, Path, Subpath, subpath_from_segments
+from coaster.geometry.path import Drawn, Node, Path, Subpath, subpath_from_segments
 from coaster.motion.keys import Track
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
@@ -114,6 +114,7 @@ EXAMPLES = {
     "path.shape": lambda s: st.builds(paths.ShapePath, path_id(s), st.sampled_from(COURSES).map(lambda c: (c,))),
     "path.nodes": lambda s: st.builds(paths.SetNodes, path_id(s), st.lists(a_node(), min_size=1, max_size=2,
                                       unique_by=lambda n: n.id).map(tuple)),
+    "path.drawn": lambda s: st.builds(paths.DrawnPath, path_id(s), st.none() | st.just(Drawn("a.csv"))),
     "path.show": lambda s: st.builds(paths.ShowPath, path_id(s), st.booleans()),
     "ride.attach": lambda s: st.builds(rides.AttachRide, layer_id(s), ride_for(s)),
     "ride.detach": lambda s: st.builds(rides.DetachRide, rider_id(s)),

@@ -3,7 +3,10 @@
 import pytest
 from django.urls import URLPattern, get_resolver, reverse
 
+from coaster.commands.paths import DrawnPath
+from coaster.geometry.path import Drawn
 from studio.editor import library
+from studio.editor import services as edits
 from studio.projects import services
 from studio.projects.models import Asset, Project, Scene
 from studio.renders.models import Render
@@ -16,6 +19,7 @@ GETS = {
     "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0},
     "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},
+    "take-csv": {"scene_id": 0, "path_id": ""}, "raw-take": {"scene_id": 0, "path_id": ""},
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
 }  # fmt: skip
 POSTS = {
@@ -23,7 +27,7 @@ POSTS = {
     "restore-project": {"project_id": 0}, "open-scene": {"project_id": 0}, "rename-scene": {"scene_id": 0},
     "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0},
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
-    "import": {"scene_id": 0}, "keep-ride": {"scene_id": 0},
+    "import": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
     "forget-ride": {"scene_id": 0, "ride_id": 0},
     "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
 }  # fmt: skip
@@ -50,6 +54,9 @@ def address(scene):
     )  # fmt: skip
     services.write_whole(render.file, b"video")
     ids = {"project_id": scene.project_id, "scene_id": scene.pk, "render_id": render.pk, "revision": 0}
+    raw = services.keep_take(scene.project.owner, scene.project, "t,x,y\n0,1,1\n1,50,5\n", "Walk", 2)
+    drawn = DrawnPath("ring", Drawn(raw.file_name))
+    edits.edit(scene.project.owner, scene.pk, lambda value: [drawn], base=0)
     kept = library.keep(scene.project.owner, scene, "fish", "Round")
     ids |= {
         "ride_id": kept.pk,

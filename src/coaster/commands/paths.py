@@ -9,7 +9,7 @@ from pydantic.dataclasses import dataclass
 from coaster.commands.base import Command, Key, Setting, register
 from coaster.commands.rides import SetFacing, SetPegs
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Colour, Id, Name, Node, Path, Share, Subpath
+from coaster.geometry.path import STRICT, Colour, Drawn, Id, Name, Node, Path, Share, Subpath
 from coaster.motion.pegs import kept_on, off_nodes
 from coaster.motion.travel import Way
 from coaster.scene.document import Scene
@@ -182,6 +182,18 @@ class SetNodes(Setting):
         if not moved:
             return f"Shape {path.name}"
         return f"Move {'a node' if len(self.nodes) == 1 else f'{len(self.nodes)} nodes'} of {path.name}"
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class DrawnPath(PathPart):
+    """Say which raw take a path comes from, and how it was smoothed."""
+
+    kind: ClassVar[str] = "path.drawn"
+    part: ClassVar[str] = "drawn"
+    words: ClassVar[str] = "Smooth {name}"
+    path_id: Id
+    drawn: Drawn | None
 
 
 def reshaped(scene: Scene, after: Path) -> list[Command]:

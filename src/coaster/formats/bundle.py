@@ -8,7 +8,7 @@ import zipfile
 import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path as File
 
 from coaster.errors import FormatError
@@ -17,7 +17,7 @@ from coaster.scene.document import Scene
 
 SCENE_NAME, ASSETS = "scene.json", "assets"
 LARGEST_SCENE, LARGEST_TOTAL, MOST_ENTRIES = 64_000_000, 1_000_000_000, 2_000
-_ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp))")
+_ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp|csv))")
 
 
 _BROKEN = (zipfile.BadZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, OSError, EOFError)
@@ -26,19 +26,23 @@ _BROKEN = (zipfile.BadZipFile, zlib.error, lzma.LZMAError, NotImplementedError, 
 
 @dataclass(frozen=True)
 class Bundle:
-    """A scene and the bytes of the pictures it names."""
+    """A scene, the bytes of the pictures it names, and those of its raw takes, as far as there are any."""
 
     scene: Scene
     pictures: dict[str, bytes]
+    takes: dict[str, bytes] = field(default_factory=dict)
 
 
-def pack(scene: Scene, read: Callable[[str], bytes]) -> bytes:
-    """Return a zip file of ``scene.json`` and ``assets/``; the pictures are stored as they are."""
+def pack(scene: Scene, read: Callable[[str], bytes], takes: Callable[[str], bytes | None] = lambda name: None) -> bytes:
+    """Return a zip file of ``scene.json`` and ``assets/``; the pictures are stored as they are, raw takes with them."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:
         archive.writestr(SCENE_NAME, codec.to_json(scene), zipfile.ZIP_DEFLATED)
         for name in scene.assets():
             archive.writestr(f"{ASSETS}/{name}", read(name), zipfile.ZIP_STORED)
+        for name in scene.takes():
+            if (raw := takes(name)) is not None:
+                archive.writestr(f"{ASSETS}/{name}", raw, zipfile.ZIP_DEFLATED)
     return out.getvalue()
 
 
@@ -61,7 +65,8 @@ def unpack(data: bytes, name: str) -> Bundle:
             missing = [asset for asset in wanted if asset not in found]
             if missing:
                 raise FormatError(f"{name} lacks the picture {missing[0]}.")
-            return Bundle(scene, {a: _entry(archive, found[a].filename, LARGEST_TOTAL) for a in wanted})
+            raw = {a: _entry(archive, found[a].filename, LARGEST_SCENE) for a in scene.takes() if a in found}
+            return Bundle(scene, {a: _entry(archive, found[a].filename, LARGEST_TOTAL) for a in wanted}, raw)
     except _BROKEN as error:
         raise FormatError(f"{name} is no readable zip file.") from error
 

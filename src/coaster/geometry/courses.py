@@ -377,12 +377,14 @@ def _fewest(p: Floats, knots: _Knots, sharp: Ints, tolerance: float) -> Ints:
         farthest.append(int(max(best[farthest[-1]], farthest[-1] + 1)))
     # Backwards, the earliest knot from which the rest is still reached in as few pieces.
     chosen = [m - 1]
+    wall = np.zeros(m, bool)
+    wall[stops] = True
     for k in range(len(farthest) - 2, 0, -1):
         able = np.flatnonzero(reach[farthest[k - 1] + 1 if k > 1 else 1 : farthest[k] + 1] >= chosen[-1])
         begin = farthest[k - 1] + 1 if k > 1 else 1
         options = able + begin
         options = options[options < chosen[-1]]
-        walls = options[np.isin(options, stops)]
+        walls = options[wall[options]]
         pick = int(options[len(options) // 2]) if len(options) else farthest[k]
         chosen.append(int(walls[-1]) if len(walls) else pick)
     found = np.unique(np.array([0, *chosen, *stops]))

@@ -77,6 +77,22 @@ class Subpath:
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
+class Drawn:
+    """That a path was drawn by hand: the file of its raw take, the frame it begins at, and how it was smoothed.
+
+    ``tolerance`` and ``steady`` in px, ``corner`` in degrees, ``soften`` from the hand's own timing, 0, to even, 1.
+    """
+
+    file: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.csv$")]
+    start: Annotated[float, Field(ge=-1_000_000, le=1_000_000)] = 0.0
+    tolerance: Annotated[float, Field(gt=0, le=10_000)] = 4.0
+    steady: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    corner: Annotated[float, Field(gt=0, le=180)] = 50.0
+    soften: Annotated[float, Field(ge=0, le=1)] = 0.0
+    close: bool = False
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
 class Path:
     """One live object that carries riders and can be stroked; ``colour`` is only its guide's.
 
@@ -90,6 +106,7 @@ class Path:
     visible: bool = True
     locked: bool = False
     strength: Share = 1.0
+    drawn: Drawn | None = None
 
     def nodes(self) -> tuple[Node, ...]:
         return tuple(node for subpath in self.subpaths for node in subpath.nodes)

@@ -18,6 +18,8 @@ from coaster.motion.sampling import simple_pegs
 MOST_SAMPLES = 100_000
 REST_S = 0.2
 """A rest shorter than this is no pause."""
+APART = 2.0
+"""Frames that pegs keep between them: nearer ones could not be seen, or edited."""
 GAP_S = 1.0
 """Seconds without a sample that are told of."""
 SUGGESTED = 3.5
@@ -215,7 +217,7 @@ def _pegs(
         wanted = along + how.soften * (frames / frames[-1] * length - along)
         mean = length / max(float(frames[-1]), 1e-9)
         few = _thinned(frames, wanted)
-        found = timing.fitted(frames[few], wanted[few], max(pace_error * mean, length * 1e-5))
+        found = timing.fitted(frames[few], wanted[few], max(pace_error * mean, length * 1e-5), apart=APART)
         if how.close:
             both = (found.slopes[0] + found.slopes[-1]) / 2
             found = replace(found, slopes=np.concatenate([[both], found.slopes[1:-1], [both]]))

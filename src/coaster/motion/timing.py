@@ -30,32 +30,42 @@ class Timing:
     miss: float
 
 
-def fitted(times: ArrayLike, distances: ArrayLike, tolerance: float, *, keep: Sequence[float] = ()) -> Timing:
+def fitted(
+    times: ArrayLike, distances: ArrayLike, tolerance: float, *, keep: Sequence[float] = (), apart: float = 0.0
+) -> Timing:
     """Fit distances over time, continuous in speed, with as few knots as keep every sample within a tolerance.
 
     Shapes:     ``times`` (n,) ascending and ``distances`` (n,) not falling; n >= 2.
-    Units:      any; ``tolerance`` as the distances. ``keep`` are times that stay knots and are met exactly.
+    Units:      any; ``tolerance`` as the distances. ``keep`` are times that stay knots and are met exactly;
+                other knots keep ``apart``, in the unit of the times, even where that costs the tolerance.
     Accuracy:   slopes by least squares, held where the curve would run back (Fritsch and Carlson's
                 limit); ``miss`` is measured at the samples. With ``MOST_PEGS`` knots it ends.
     Source:     Fritsch and Carlson, 'Monotone piecewise cubic interpolation' (1980).
     """
     t, d = np.asarray(times, float), np.asarray(distances, float)
     knots = {0, len(t) - 1} | {int(np.argmin(np.abs(t - one))) for one in keep}
+    free = np.ones(len(t), bool)
+    for knot in knots:
+        free &= np.abs(t - t[knot]) >= apart
     while True:
         at = np.array(sorted(knots))
         slopes = _slopes(t, d, at)
         off = np.abs(_hermite(t, t[at], d[at], slopes) - d)
         off[at] = 0.0
         worst = float(off.max())
-        if worst <= tolerance or len(at) >= min(MOST_PEGS, len(t)):
+        able = np.where(free, off, 0.0)
+        able[at] = 0.0
+        if able.max() <= tolerance or len(at) >= min(MOST_PEGS, len(t)):
             return Timing(t[at], d[at], slopes, worst)
-        if len(at) < FEW:
-            knots.add(int(np.argmax(off)))
-            continue
-        # One more in every section that misses, where it misses most: few rounds, few too many.
-        for a, b in pairwise(at):
-            if b - a > 1 and off[a : b + 1].max() > tolerance:
-                knots.add(int(a + np.argmax(off[a : b + 1])))
+        # One by one while there are few; then one in every section that misses: few rounds, few too many.
+        sections = [(0, len(t) - 1)] if len(at) < FEW else list(pairwise(at))
+        for a, b in sections:
+            if able[a : b + 1].max() > tolerance:
+                fresh = int(a + np.argmax(able[a : b + 1]))
+                knots.add(fresh)
+                near = np.abs(t - t[fresh]) < apart
+                free &= ~near
+                able[near] = 0.0
 
 
 def at(timing: Timing, times: ArrayLike) -> Floats:

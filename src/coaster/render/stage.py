@@ -274,6 +274,7 @@ def _path(path: Path, before: Path | None, numbers: _Numbers) -> dict[str, Any]:
         "colour": path.colour,
         "locked": path.locked,
         "loops": path.loops,
+        "drawn": path.drawn is not None,
         "d": quick_path_data(path.subpaths),
         "ids": [node.id for node in nodes],
         "nodes": numbers.add(np.array([[*n.position, *n.handle_in, *n.handle_out] for n in nodes])),

@@ -13,7 +13,7 @@ _ADAPTER = TypeAdapter(Scene)
 
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: data,  # 2 adds a node's weight, lock and rest, a path's lock and strength, all with defaults
-    2: lambda data: data,  # 3 adds keys, more ways of facing, settling and the scene's pace, all with defaults
+    2: lambda data: data,  # 3 adds keys, ways of facing, settling, a pace for new ones, raw takes, all with defaults
 }
 """From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""
 

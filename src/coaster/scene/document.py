@@ -212,6 +212,10 @@ class Scene:
         """Yield the file name of each picture once."""
         yield from dict.fromkeys(x.content.asset for x in self.layers if isinstance(x.content, Picture))
 
+    def takes(self) -> Iterator[str]:
+        """Yield the file name of each raw take once."""
+        yield from dict.fromkeys(path.drawn.file for path in self.paths if path.drawn)
+
     def with_assets(self, renamed: Mapping[str, str]) -> "Scene":
         """Return the scene with its pictures' file names changed; those not named stay."""
         layers = tuple(

@@ -11,17 +11,18 @@ from coaster.commands.layers import AddLayer
 from coaster.commands.paths import AddPath
 from coaster.errors import FormatError
 from coaster.formats import pathdata, pictures, svg
+from coaster.formats import takes as files
 from coaster.geometry import affine
 from coaster.geometry import path as paths
 from coaster.geometry.path import Path, Subpath
 from coaster.ids import fresh_id, fresh_name
 from coaster.scene.document import Picture, Transform
 from coaster.scene.document import Scene as Document
-from studio.editor import services
+from studio.editor import services, takes
 from studio.editor.forms.layers import new_layer
 from studio.editor.services import Edited
 from studio.projects.models import Scene
-from studio.projects.services import Person, import_picture
+from studio.projects.services import Person, import_picture, keep_take
 
 MOST_SHOWN = 200
 
@@ -105,11 +106,98 @@ def view_box(subpaths: Sequence[Subpath]) -> str:
     return f"{left - room:g} {top - room:g} {right - left + 2 * room:g} {bottom - top + 2 * room:g}"
 
 
+def is_table(data: bytes, name: str) -> bool:
+    """Whether a file is a take as text: told by its name, as it has no other mark."""
+    return File(name).suffix.lower() in (".csv", ".tsv", ".txt") and not pictures.kind_of(data)
+
+
+@dataclass(frozen=True)
+class TakeQuestion:
+    """A file of samples, as the person is asked about its units: its figures as they stand, and a drawing of it."""
+
+    name: str
+    samples: int
+    duration: float
+    left: float
+    top: float
+    width: float
+    height: float
+    data: str
+    view: str
+    milliseconds: bool
+
+
+def inspect_table(data: bytes, name: str) -> TakeQuestion:
+    """Return what to ask about a file of samples.
+
+    Errors: FormatError with the row; EditRefused: too few, or no movement.
+    """
+    table = files.read(data.decode("utf-8-sig", errors="replace"))
+    take = table.take(files.Units(1.0))
+    (left, top), (right, bottom) = take.places.min(axis=0), take.places.max(axis=0)
+    few = take.places[:: max(1, len(take.places) // 400)]
+    run = paths.subpath_from_segments(
+        np.stack([few[:-1], few[:-1], few[1:], few[1:]], axis=1) if len(few) > 1 else take.places[[[0, 0, -1, -1]]],
+        closed=False,
+    )
+    return TakeQuestion(
+        name, len(take.times), take.duration, left, top, right - left, bottom - top,
+        pathdata.to_path_data((run,)), view_box((run,)), table.second < 1,
+    )  # fmt: skip
+
+
+def _take_table(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]) -> Taken:
+    table = files.read(data.decode("utf-8-sig", errors="replace"))
+    value = scene.value()
+    second = {"s": 1.0, "ms": 0.001, "frames": 1 / value.fps}.get(posted.get("unit", ""), table.second)
+    flip = posted.get("flip") == "on"
+    units = files.Units(
+        second, _number(posted, "scale", 1.0), (_number(posted, "x", 0.0), _number(posted, "y", 0.0)), flip
+    )
+    if posted.get("size") == "fit":
+        units = _fitting(table, second, flip, value)
+    take = table.take(units)
+    text = files.to_csv(take)
+    said: list[str] = []
+    select: dict[str, str] = {}
+    kept = keep_take(user, scene.project, text, name, len(take.times))
+    frame = _number(posted, "frame", 0.0)
+    begun = takes.Begun(kept.file_name, frame, posted.get("layer", ""), File(name).stem or "Take")
+
+    def plan(now: Document) -> list[Command]:
+        return takes.plan(now, text, begun, said, select)
+
+    return Taken(services.edit(user, scene.pk, plan, base=base_of(posted)), said, select)
+
+
+def _number(posted: Mapping[str, str], name: str, usual: float) -> float:
+    text = posted.get(name, "").replace(",", ".").strip()
+    try:
+        found = float(text) if text else usual
+    except ValueError as error:
+        raise FormatError(f"“{text}” is no number for {name}; nothing was added.") from error
+    if not abs(found) <= 1e6:
+        raise FormatError(f"{text} is too large a number for {name}; nothing was added.")
+    return found
+
+
+def _fitting(table: files.Table, second: float, flip: bool, value: Document) -> files.Units:
+    """Return the units that put a table's places into the middle of the frame, four fifths of it wide or high."""
+    places = table.places * (1.0, -1.0 if flip else 1.0)
+    low, high = places.min(axis=0), places.max(axis=0)
+    size = np.maximum(high - low, 1e-9)
+    scale = float(min(0.8 * value.width / size[0], 0.8 * value.height / size[1]))
+    middle = (low + high) / 2 * scale
+    return files.Units(second, scale, (value.width / 2 - float(middle[0]), value.height / 2 - float(middle[1])), flip)
+
+
 def take(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]) -> Taken:
     """Add a picture as a layer, or shapes of a drawing as paths, in one edit.
 
     Errors: CoreError in one sentence; nothing is kept.
     """
+    if is_table(data, name):
+        return _take_table(user, scene, data, name, posted)
     if posted.get("use") == "path":
         return _take_paths(user, scene, data, name, posted)
     return _take_picture(user, scene, data, name, base_of(posted))

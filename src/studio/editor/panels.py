@@ -18,10 +18,11 @@ from coaster.render.meetings import meetings
 from coaster.render.outlines import FONT_FILES, Drawable, drawable
 from coaster.scene.document import Layer, Line
 from coaster.scene.document import Scene as Document
-from studio.editor import services
+from studio.editor import services, takes
 from studio.editor.forms.keys import FACTORS, NAMES, PEG
 from studio.editor.forms.scene import RATES
 from studio.editor.imports import view_box
+from studio.editor.takes import Asker
 from studio.projects.models import SavedRide, Scene
 
 PACES = [
@@ -115,7 +116,7 @@ def history(scene: Scene) -> dict[str, str]:
 
 
 def card(
-    scene: Scene, layer_id: str, path_id: str, nodes: list[str], picked: Sequence[str] = (), count: int = 0
+    user: Asker, scene: Scene, layer_id: str, path_id: str, nodes: list[str], picked: Sequence[str] = (), count: int = 0
 ) -> dict[str, Any]:
     """The context of the card for a layer and what is picked in the strip, a path and its nodes, or the scene."""
     value = scene.value()
@@ -130,7 +131,7 @@ def card(
             | _ride(layer, value, _peg_among(layer, picked))
         )
     if path is not None:
-        return _path(path, value, nodes)
+        return _path(user, path, value, nodes)
     name = pace_name(easing.Bezier(*value.pace))
     return CHOICES | {
         "scene_pace": name,
@@ -140,7 +141,7 @@ def card(
     }
 
 
-def _path(path: Path, value: Document, names: list[str]) -> dict[str, Any]:
+def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[str, Any]:
     riders = value.riders_of(path.id)
     nodes = path.nodes()
     chosen = [node for node in nodes if node.id in set(names)]
@@ -162,6 +163,7 @@ def _path(path: Path, value: Document, names: list[str]) -> dict[str, Any]:
         "all_locked": all(node.locked for node in chosen),
         "all_disabled": all(node.disabled for node in chosen),
         "kinds": KINDS,
+        **takes.panel(user, path, value.fps),
         "landings": [x for x in reversed(value.layers) if x not in riders and not isinstance(x.content, Line)],
     }
 

@@ -8,15 +8,17 @@ from django.shortcuts import get_object_or_404, render
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
-from coaster.errors import CoreError, UnknownId
+from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.formats import animate, pathdata
+from coaster.formats import takes as takes_format
 from coaster.geometry.path import Path
 from coaster.motion.travel import Way
 from coaster.render import stage
 from coaster.scene.document import Scene as Document
-from studio.editor import imports, library, panels, requests, services
+from studio.editor import imports, library, panels, requests, services, takes
 from studio.editor.services import Edited, StaleRevision
 from studio.projects.models import Scene
+from studio.projects.services import keep_take
 
 SCRIPTS = settings.ROOT / "src" / "studio" / "static" / "studio" / "js"
 MODULES = sorted(f"studio/js/{file.name}" for file in SCRIPTS.glob("*.js") if file.stem not in ("home", "types"))
@@ -124,7 +126,7 @@ def card(request: HttpRequest, scene_id: int) -> HttpResponse:
     nodes = request.GET.get("nodes", "").split()
     picked, count = request.GET.get("picked", "").split(), request.GET.get("count", "")
     layer, path = request.GET.get("layer", ""), request.GET.get("path", "")
-    context = panels.card(scene, layer, path, nodes, picked, int(count) if count.isdecimal() else 0)
+    context = panels.card(request.user, scene, layer, path, nodes, picked, int(count) if count.isdecimal() else 0)
     return render(request, "editor/_card.html", {"scene": scene, "project": scene.project} | context)
 
 
@@ -197,6 +199,9 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
         if imports.is_drawing(data) and "use" not in request.POST:
             question = imports.inspect(data, upload.name, scene.value())
             return render(request, "editor/_drawing.html", {"scene": scene, "drawing": question})
+        if imports.is_table(data, upload.name) and "use" not in request.POST:
+            table = imports.inspect_table(data, upload.name)
+            return render(request, "editor/_table.html", {"scene": scene, "table": table})
         done = imports.take(request.user, scene, data, upload.name, request.POST)
     except CoreError as error:
         return refused(error)
@@ -230,3 +235,66 @@ def forget_ride(request: HttpRequest, scene_id: int, ride_id: int) -> HttpRespon
     scene = scene_for(request, scene_id)
     get_object_or_404(scene.project.rides, pk=ride_id).delete()
     return _library(request, scene, request.POST.get("layer", ""))
+
+
+@require_POST
+def record_take(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Keep a recorded movement raw, make a path of it, and let the chosen layer ride it."""
+    scene, posted = scene_for(request, scene_id), request.POST
+    said, select = list[str](), dict[str, str]()
+    try:
+        slow, start = (_positive(posted.get(name, ""), usual) for name, usual in (("slow", 1.0), ("frame", 0.0)))
+        take = takes.posted(posted.get("samples", ""), slow)
+        text = takes_format.to_csv(take)
+        kept = keep_take(request.user, scene.project, text, f"Take in {scene.name}", len(take.times))
+        begun = takes.Begun(kept.file_name, start, posted.get("layer", ""), "Take")
+        base = posted.get("base", "")
+        done = services.edit(
+            request.user,
+            scene.pk,
+            lambda now: takes.plan(now, text, begun, said, select),
+            base=int(base) if base.isdecimal() else -1,
+            title=lambda: "Record a take",
+        )
+    except CoreError as error:
+        return refused(error)
+    return _answer(request, scene, done, int(base) if base.isdecimal() else -1, notes=said, select=select)
+
+
+def _positive(text: str, usual: float) -> float:
+    try:
+        found = float(text) if text else usual
+    except ValueError as error:
+        raise EditRefused("The recording does not say when it began, or how fast the scene ran.") from error
+    if not 0 <= found <= 36_000:
+        raise EditRefused("The recording does not say when it began, or how fast the scene ran.")
+    return found
+
+
+@require_GET
+def take_csv(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
+    """The raw take of a path as CSV or, with ``?smoothed``, where its smooth line is at the same times."""
+    path, value = _path(request, scene_id, path_id)
+    text = _raw_of(request, path)
+    name = path.name
+    if "smoothed" in request.GET and path.drawn:
+        text, name = takes.smooth_csv(text, path.drawn, value.fps), f"{path.name} smooth"
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    response.headers["Content-Disposition"] = content_disposition_header(True, f"{name}.csv")
+    return response
+
+
+@require_GET
+def raw_take(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
+    """The raw line of a path's take, as path data, and where the smooth one is farthest from it."""
+    path, value = _path(request, scene_id, path_id)
+    return JsonResponse(takes.raw_line(_raw_of(request, path), path, value.fps))
+
+
+def _raw_of(request: HttpRequest, path: Path) -> str:
+    if path.drawn is None:
+        raise Http404
+    try:
+        return takes.raw(request.user, path.drawn.file)
+    except CoreError as error:
+        raise Http404 from error

@@ -139,3 +139,25 @@ class SavedRide(models.Model):
 
     def value(self) -> core.Scene:
         return _parsed(self.document)
+
+
+class RawTake(models.Model):
+    """A movement as it was recorded or brought in; its file is named by its content and never changes."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="takes")
+    file_name = models.CharField(max_length=90)
+    name = models.CharField(max_length=200)
+    samples = models.PositiveIntegerField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    objects = Owned.as_manager()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "file_name"], name="one_take_a_content")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def path(self) -> File:
+        return self.project.folder / self.file_name

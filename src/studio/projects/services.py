@@ -11,14 +11,16 @@ from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.utils import timezone
 
+from coaster.errors import CoreError
 from coaster.export.drawers import folder_source
 from coaster.formats import bundle, pictures
 from coaster.formats.bundle import Bundle
+from coaster.formats.takes import read as read_take
 from coaster.ids import fresh_name
 from coaster.render.raster import PictureSource
 from coaster.scene import codec
 from coaster.scene import document as core
-from studio.projects.models import Asset, Project, Revision, Scene
+from studio.projects.models import Asset, Project, RawTake, Revision, Scene
 
 SINGLE_PERSON = "studio"
 Person = User | AbstractBaseUser
@@ -119,6 +121,18 @@ def keep_picture(project: Project, data: bytes, ending: str, name: str, size: tu
     return asset
 
 
+def keep_take(user: Person, project: Project, text: str, name: str, samples: int) -> RawTake:
+    """Write a raw take, as CSV, under the name its content gives it."""
+    allow(user, project)
+    data = text.encode()
+    file_name = hashlib.sha256(data).hexdigest()[:40] + ".csv"
+    write_whole(project.folder / file_name, data)
+    found, _ = RawTake.objects.get_or_create(
+        project=project, file_name=file_name, defaults={"name": name[:200], "samples": samples}
+    )
+    return found
+
+
 def write_whole(file: File, data: bytes) -> None:
     """Write a file so that it is there entirely or not at all."""
     file.parent.mkdir(parents=True, exist_ok=True)
@@ -139,7 +153,12 @@ def picture_source(project: Project) -> PictureSource:
 def export_bundle(user: Person, scene: Scene) -> bytes:
     """Return the scene with its pictures as one zip file."""
     allow(user, scene.project)
-    return bundle.pack(scene.value(), partial(_read, scene.project.folder))
+    folder = scene.project.folder
+    return bundle.pack(scene.value(), partial(_read, folder), partial(_read_if_there, folder))
+
+
+def _read_if_there(folder: File, name: str) -> bytes | None:
+    return _read(folder, name) if (folder / name).is_file() else None
 
 
 def _read(folder: File, name: str) -> bytes:
@@ -159,8 +178,24 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
         for asset, picture in checked.items():
             size = (picture.width, picture.height)
             renamed[asset] = keep_picture(project, picture.data, picture.ending, asset, size).file_name
+        for file_name, raw in found.takes.items():
+            _keep_raw(project, file_name, raw)
         scene = found.scene.with_assets(renamed)
         return create_scene(user, project, File(name).stem[:80] or "Scene", scene, words=f"Opened from {name}"[:200])
+
+
+def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
+    """Keep a raw take of a bundle; one that cannot be read, or is another's by its name, is left out."""
+    try:
+        take = read_take(raw.decode("utf-8")).take()
+    except (CoreError, UnicodeDecodeError):
+        return
+    if hashlib.sha256(raw).hexdigest()[:40] + ".csv" != file_name:
+        return
+    write_whole(project.folder / file_name, raw)
+    RawTake.objects.get_or_create(
+        project=project, file_name=file_name, defaults={"name": "Take", "samples": len(take.times)}
+    )
 
 
 def _opened(data: bytes, name: str, project: Project) -> Bundle:

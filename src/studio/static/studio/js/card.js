@@ -214,7 +214,10 @@ export function createCard(root, {store, edits, server, say}) {
   /** What is likely to be wanted of what was chosen. @param {State} state */
   function firstTab(state) {
     const layer = chosenLayer(state)
-    if (state.chosen?.kind === "path") return state.nodes.length ? "nodes" : ["nodes", "whole", "rail", "riders"].includes(tab) ? tab : "whole"
+    if (state.chosen?.kind === "path") {
+      if (state.nodes.length) return "nodes"
+      return chosenPath(state)?.drawn ? "take" : ["nodes", "whole", "rail", "riders"].includes(tab) ? tab : "whole"
+    }
     if (layer?.type === "picture" && !layer.ride) return "ride"
     if (layer?.ride && state.picked.length === 1 && state.picked[0].startsWith(`${layer.id}/peg/`)) return "pace"
     return tab === "look" || (tab === "pace" && layer?.ride) ? tab : "ride"

@@ -168,6 +168,16 @@ export function createEdits({store, server, say, refresh}) {
         return take(response)
       })
     },
+    /** Send a recorded movement. @param {Record<string, string>} fields @returns {Promise<any>} */
+    record(fields) {
+      halt()
+      return inLine(async () => {
+        const head = await take(await server.post("takes", {base: String(store.state.revision), ...fields}))
+        select(head.select)
+        if (head.notes?.length) say(head.notes.join(" "))
+        return head
+      })
+    },
     /** Look whether another window has moved the scene on. */
     async catchUp() {
       const {revision} = await (await server.get("revision")).json()

@@ -4,7 +4,7 @@ import {show} from "./dialogs.js"
 import {chosenLayer} from "./store.js"
 
 const ARROWS = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1]}
-const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand"]
+const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand", "record"]
 /** Keys that stand for an act by name. @type {Record<string, string>} */
 const ACTS = {
   "[": "previous", "]": "next", "{": "first", "}": "last", j: "jump", q: "rails", s: "snap", f: "fit", g: "fit-chosen",
@@ -133,7 +133,7 @@ export function wireKeys({store, edits, player, cancel, upload, acts, menu, poin
       event.preventDefault()
       act(event)
     } else if (ACTS[key]) acts.run(ACTS[key])
-    else if (/^[1-6]$/.test(key)) pointer.pickTool(TOOLS[Number(key) - 1])
+    else if (/^[1-7]$/.test(key)) pointer.pickTool(TOOLS[Number(key) - 1])
     else if (key === "h") pointer.hold(true)
   })
   // The hand goes with its key; space on a clicked button must not press it again.

@@ -20,6 +20,8 @@ import {createPlayer} from "./player.js"
 import {wirePointer} from "./pointer.js"
 import {createPrefs} from "./prefs.js"
 import {createProperties} from "./properties.js"
+import {createRawLine} from "./rawline.js"
+import {createRecord} from "./record.js"
 import {createServer} from "./server.js"
 import {createShelf} from "./shelf.js"
 import {createSnap} from "./snap.js"
@@ -58,6 +60,7 @@ const edits = createEdits({store, server, say, refresh: partials.refresh})
 const view = createStageView(stage, resized => {
   picture.redraw()
   overlay.redraw()
+  rawLine?.redraw()
   if (resized) time.redraw()
 })
 const picture = createPicture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view, say})
@@ -80,13 +83,15 @@ const pointer = wirePointer(stage, {store, view, tools: {
   figure: createFigure({store, edits, snap, done: toPick}),
   text: createPlacing({store, edits, what: () => "text", done: toPick}),
   shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),
+  record: createRecord({store, edits, player, view, say, done: toPick}),
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
 }})
+const rawLine = createRawLine(find("#stage .overlay"), {view, server})
 const menu = wireStageMenu(stage, {store, view, acts})
 const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
 
 for (const part of [
-  edits, view, picture, overlay, time, lanes, graph, shelf, card, properties, prefs,
+  edits, view, picture, overlay, rawLine, time, lanes, graph, shelf, card, properties, prefs,
   createTransport(find(".strip"), {store, player, say, acts}), createNow(find("#now")), createStatus(editor),
 ]) store.add(part)
 

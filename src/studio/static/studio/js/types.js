@@ -15,7 +15,7 @@
  * @typedef {{id: string, name: string, type: string, visible: boolean, locked: boolean, opacities: Float32Array,
  *   position: [number, number], drawable: Drawable, matrices: Float32Array, ride: Ride|null,
  *   keys: Track[], seam: Seam|null, shown: [number, number]|null, places: Float32Array|null}} Layer
- * @typedef {{id: string, name: string, visible: boolean, locked: boolean, colour: string|null, loops: boolean, d: string,
+ * @typedef {{id: string, name: string, visible: boolean, locked: boolean, colour: string|null, loops: boolean, drawn: boolean, d: string,
  *   ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][], start: [number, number, number],
  *   box: [number, number, number, number], length: number}} Path
  * @typedef {{width: number, height: number, fps: number, rate: string, length: number, background: string|null}} Settings

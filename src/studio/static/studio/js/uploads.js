@@ -60,6 +60,8 @@ export function wireUploads(editor, {store, edits, say, put}) {
     const file = asked
     if (!file) return
     form.set("file", file)
+    form.set("frame", String(store.state.frame))
+    if (store.state.chosen?.kind === "layer") form.set("layer", store.state.chosen.id)
     asked = null
     dialog.close()
     await settle(file, await edits.send(form))
