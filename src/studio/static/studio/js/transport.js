@@ -28,7 +28,10 @@ export function createTransport(root, {store, player, say, acts}) {
   play.addEventListener("click", () => player.toggle())
   loop.addEventListener("click", () => store.set({loop: !store.state.loop}))
   pin.addEventListener("click", () => acts.run("pin"))
-  speed.addEventListener("change", () => player.speed(Number(speed.value)))
+  speed.addEventListener("change", () => {
+    player.speed(Number(speed.value))
+    speed.blur() // keys are for the stage again
+  })
   root.addEventListener("click", event => {
     const go = /** @type {HTMLElement|null} */ (/** @type {Element} */ (event.target).closest("[data-go]"))?.dataset.go
     if (go === "start") player.go(0)
