@@ -5,7 +5,7 @@ import json
 import sys
 from pathlib import Path
 
-from bench import core, editor
+from bench import core, editor, takes
 from bench.measure import Report, machine
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks.md"
@@ -37,7 +37,7 @@ def main() -> int:
     if set(words) - {"--json"}:
         print(f"coaster bench: {(set(words) - {'--json'}).pop()!r} is no option; there is --json.", file=sys.stderr)
         return 2
-    reports = [core.arc_length(), core.evaluation(), *core.render(), editor.editor()]
+    reports = [core.arc_length(), core.evaluation(), *core.render(), takes.report(), editor.editor()]
     if words:
         print(json.dumps({r.title: r.figures for r in reports}, indent=2))
         return 0

@@ -30,7 +30,7 @@ def test_it_is_loaded_once_and_keeps_what_was_changed(person):
     services.bin_scene(person, Scene.objects.last())
     assert not loader.load(person)
     assert Scene.objects.filter(deleted_at=None).first().name == "My manta"
-    assert Scene.objects.filter(deleted_at=None).count() == 4
+    assert Scene.objects.filter(deleted_at=None).count() == 5
 
 
 def test_fresh_starts_over_and_puts_the_persons_in_the_bin(person):
@@ -39,7 +39,14 @@ def test_fresh_starts_over_and_puts_the_persons_in_the_bin(person):
     assert loader.load(person, fresh=True)
     shown = Scene.objects.visible_to(person)
     assert sorted(s.name for s in shown) == sorted(
-        ["Manta loop", "Jellies on the oval", "High water at four", "A round by torchlight", "Bobbing buoy"]
+        [
+            "Manta loop",
+            "Jellies on the oval",
+            "High water at four",
+            "A round by torchlight",
+            "Bobbing buoy",
+            "The keeper's round",
+        ]
     )
     binned = Project.objects.get(deleted_at__isnull=False)
     assert binned.scenes.first().name == "My manta"

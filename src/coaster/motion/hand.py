@@ -69,3 +69,10 @@ def _shake(chance: np.random.Generator, count: int, rate: float) -> Floats:
     spectrum = np.fft.rfft(chance.normal(0, 1, (count, 2)), axis=0) * band[:, None]
     shake = np.fft.irfft(spectrum, count, axis=0)
     return np.asarray(shake / max(float(shake.std()), 1e-12))
+
+
+def follow(seed: int, times: Floats, truth: Floats, *, tremor: float = 1.0) -> Drawn:
+    """Return a take of a hand that follows a movement (n, 2), px, at ``times`` (n,), s, evenly spaced."""
+    chance = np.random.default_rng(seed)
+    rate = (len(times) - 1) / float(times[-1] - times[0])
+    return Drawn(times, truth + tremor * _shake(chance, len(times), rate), truth, np.zeros(0))

@@ -18,7 +18,7 @@ from coaster.motion.sampling import simple_pegs
 MOST_SAMPLES = 100_000
 REST_S = 0.2
 """A rest shorter than this is no pause."""
-APART = 2.0
+APART = 3.0
 """Frames that pegs keep between them: nearer ones could not be seen, or edited."""
 GAP_S = 1.0
 """Seconds without a sample that are told of."""
@@ -219,7 +219,8 @@ def _pegs(
         few = _thinned(frames, wanted)
         found = timing.fitted(frames[few], wanted[few], max(pace_error * mean, length * 1e-5), apart=APART)
         if how.close:
-            both = (found.slopes[0] + found.slopes[-1]) / 2
+            means = np.diff(found.distances) / np.diff(found.times)
+            both = min((found.slopes[0] + found.slopes[-1]) / 2, 3 * means[0], 3 * means[-1])
             found = replace(found, slopes=np.concatenate([[both], found.slopes[1:-1], [both]]))
         pegs = tuple(replace(peg, time=peg.time + start) for peg in timing.pegs_of(found, length))
         wanted = np.asarray(timing.at(found, frames))

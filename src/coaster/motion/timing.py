@@ -121,7 +121,7 @@ def pegs_of(timing: Timing, length: float, *, known: Sequence[Peg] = ()) -> tupl
     for k, (dt, gain) in enumerate(zip(np.diff(timing.times), np.diff(timing.distances), strict=True)):
         mean = gain / dt
         rests = gain <= 1e-9 * max(length, 1e-9)
-        out, into = (THIRD if rests else float(timing.slopes[j] / mean) * THIRD for j in (k, k + 1))
+        out, into = (THIRD if rests else float(min(timing.slopes[j] / mean, 3.0)) * THIRD for j in (k, k + 1))
         made[k] = replace(made[k], leave=Reach(THIRD, out))
         made[k + 1] = replace(made[k + 1], arrive=Reach(THIRD, into))
     return tuple(made)

@@ -1,9 +1,11 @@
 """Puts the demo into the database: once, and over again only when asked to."""
 
+from dataclasses import replace
+
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from coaster.scene.document import Picture
+from coaster.scene.document import Picture, Scene
 from studio.demo import scenes
 from studio.projects import services
 from studio.projects.models import Project
@@ -36,7 +38,18 @@ def _make(user: User) -> None:
         return kept[name]
 
     for made in scenes.all_scenes(keep):
-        services.create_scene(user, project, made.name, made.scene)
+        services.create_scene(user, project, made.name, _with_takes(user, project, made))
+
+
+def _with_takes(user: User, project: Project, made: scenes.DemoScene) -> Scene:
+    """Keep the raw takes of a scene's paths, and return the scene with their files named."""
+    scene = made.scene
+    for path_id, text in made.takes.items():
+        path = scene.path(path_id)
+        kept = services.keep_take(user, project, text, path.name, text.count("\n") - 1)
+        assert path.drawn is not None  # noqa: S101 - it has a take
+        scene = scene.with_path(replace(path, drawn=replace(path.drawn, file=kept.file_name)))
+    return scene
 
 
 def _keep(project: Project, name: str, drawing: bytes, px_for_px: bool) -> Picture:

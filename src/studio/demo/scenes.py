@@ -2,19 +2,23 @@
 
 import random
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
+import numpy as np
+
 from coaster.formats import pathdata, pictures, safe_svg, svg
+from coaster.formats import takes as takes_csv
 from coaster.formats.pictures import Imported
-from coaster.geometry.path import Path
+from coaster.geometry.path import Drawn, Path
 from coaster.media.pictures import encoded_png
-from coaster.motion import easing
+from coaster.motion import easing, hand, takes
 from coaster.motion.keys import Key, Property, Track
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
-from coaster.motion.sections import Reach, paced
+from coaster.motion.sections import Reach, paced, retimed
+from coaster.motion.travel import Way
 from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
 from studio.demo import art
 
@@ -24,8 +28,11 @@ Keep = Callable[[str, bytes, bool], Picture]
 
 @dataclass(frozen=True)
 class DemoScene:
+    """A scene and its name, and for paths that were drawn by hand their raw takes, as CSV."""
+
     name: str
     scene: Scene
+    takes: dict[str, str] = field(default_factory=dict)
 
 
 def imported(name: str, drawing: bytes, px_for_px: bool) -> Imported:
@@ -44,6 +51,7 @@ def all_scenes(keep: Keep) -> list[DemoScene]:
         DemoScene("High water at four", swell(keep)),
         DemoScene("A round by torchlight", map_round(keep)),
         DemoScene("Bobbing buoy", buoy(keep)),
+        by_hand(keep),
     ]
 
 
@@ -223,3 +231,39 @@ def buoy(keep: Keep) -> Scene:
         ),
         paths=(bob,),
     )  # fmt: skip
+
+
+def by_hand(keep: Keep) -> DemoScene:
+    """A torch led round the map by hand: a take by the simulated one, made a loop, with its own swelling pace."""
+    length, fps = 240, 30
+    course = Way(path("c", "C", HAND_ROUTE), Ride("c", simple_pegs(0, 1, 1, easing.EVEN)))
+    t = np.linspace(0.0, length / fps, length * 4 + 1)
+    share = t / t[-1] - 0.09 * np.sin(4 * np.pi * t / t[-1]) / (2 * np.pi) * 2
+    truth = course.measure.locate(np.clip(share, 0, 1) * course.length).position
+    drawn = hand.follow(11, t, truth, tremor=1.6)
+    text = takes_csv.to_csv(takes.taken(drawn.times, drawn.places))
+    take = takes_csv.read(text).take()
+    how = takes.Smoothing(6.0, close=True)
+    found = takes.smooth(take, how, fps=fps)
+    pegs = retimed(found.pegs, 0.0, float(length))
+    walk = Path("walk", "Walk by hand", (found.run,), drawn=Drawn("demo.csv", tolerance=how.tolerance, close=True))
+    scene = Scene(
+        length=length,
+        background="#efe4cd",
+        layers=(
+            Layer("plan", "Floor plan", keep("floor-plan", art.floor_plan(), True), Transform((960, 540)), locked=True),
+            Layer("glow", "Trail", Line(walk.id, "#f0a24a", 7, (3, 18)), Transform(opacity=0.8)),
+            Layer("torch", "Torch", keep("torch", art.torch(), False), Transform(anchor=(0.17, 0.5)),
+                  Ride(walk.id, pegs, Facing("ahead", ahead_s=0.4, settle_s=0.25))),
+            Layer("title", "Title", Text("Where the keeper walked", size=58, colour="#3a3226", align="left"),
+                  Transform((150, 56), anchor=(0, 0))),
+        ),
+        paths=(walk,),
+    )  # fmt: skip
+    return DemoScene("The keeper's round", scene, {walk.id: text})
+
+
+HAND_ROUTE = (
+    "M330 560C330 380 520 300 700 330C900 364 930 520 1080 560C1260 608 1350 420 1500 470C1640 516 1620 720 1480 780"
+    "C1300 858 1130 720 940 760C760 798 640 880 500 820C390 772 330 690 330 560Z"
+)
