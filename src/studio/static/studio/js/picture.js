@@ -210,13 +210,14 @@ export function createPicture(canvas, {assets, view, say}) {
       plain.push([layer, state.frame, 0.45, new Float32Array([a, b, c, d, e + x, f + y])])
     }
     if (!state.prefs.ghosts) return plain
+    // While something is dragged every picture counts: only what it was before is shown beside it.
+    const kept = state.look && state.scene?.layers.find(each => each.id === layer.id)
+    if (state.look) return kept && kept !== layer ? [...plain, [kept, state.frame, 0.4]] : plain
     const step = Math.max(2, Math.round((shown(state)?.settings.fps ?? 30) / 5))
     const end = layer.ride ? Math.min(Math.round(layer.ride.end), last) : last
     /** @type {Ghost[]} */
     const found = [...plain, [layer, end, 0.22], [layer, state.frame - 2 * step, 0.14], [layer, state.frame + 2 * step, 0.14],
       [layer, state.frame - step, 0.26], [layer, state.frame + step, 0.26]]
-    const kept = state.look && state.scene?.layers.find(each => each.id === layer.id)
-    if (kept && kept !== layer) found.push([kept, state.frame, 0.4])
     return found.filter(([, at]) => at >= 0 && at <= last)
   }
 
