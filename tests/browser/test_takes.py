@@ -107,9 +107,15 @@ def test_the_dial_is_seen_before_it_is_kept_and_the_raw_line_stays(browser, scen
 
 def test_escape_gives_up_the_take_under_way_and_nothing_that_was_finished(browser, scene, studio):
     stage = Stage(browser)
+    find(browser, "[data-choose='layer:title']").click()
+    find(browser, "[data-card=layer][data-id=title]")
     keys(browser, "7")
     draw(browser, stage, WAVE[:40])
     until_undo(browser, "Record a take")
+    keys(browser, "7")
+    draw(browser, stage, WAVE[30:70])
+    until_undo(browser, "Record a take")
+    find(browser, "[data-card=path][data-id=take-2]")
     keys(browser, "7")
     draw(browser, stage, WAVE[40:80], drop=False)
     keys(browser, Keys.ESCAPE)
@@ -117,7 +123,9 @@ def test_escape_gives_up_the_take_under_way_and_nothing_that_was_finished(browse
     wait(browser, lambda d: "given up" in find(d, ".toast:last-child span").text)
     kept(browser)
     names = [p["name"] for p in studio.document(scene)["paths"]]
-    assert names == ["Reef run", "Take"]
+    assert names == ["Reef run", "Take", "Take 2"]
+    # Recorded again it is for the same layer, and the first take is still there.
+    assert studio.layer(scene, "title")["ride"]["path"] == "take-2"
 
 
 def test_a_slow_recording_is_kept_at_its_true_speed_and_made_a_loop(browser, scene, studio):

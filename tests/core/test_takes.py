@@ -171,7 +171,7 @@ def test_steadied_samples_come_nearer_to_the_movement_and_ends_stay():
     np.testing.assert_array_equal(calm[[0, -1]], take.places[[0, -1]])
     found = takes.smooth(take, Smoothing(1.5, steady=60.0), fps=30)
     assert len(found.run.nodes) < len(takes.smooth(take, Smoothing(1.5), fps=30).run.nodes)
-    assert found.deviation == pytest.approx(farthest(found.run, take.places))
+    assert farthest(found.run, take.places) <= found.deviation + 1e-6 <= farthest(found.run, take.places) + 1.0
 
 
 def test_a_take_is_closed_without_a_kink_or_a_jump_in_speed():
@@ -250,6 +250,7 @@ def test_files_of_many_kinds_are_read(text, second, first):
         ("hello", "no column t"),
         ("t,x\n1,2\n", "no column y"),
         ("t,x,y\n0,1,2\n0.1,,3\n", "Row 3, x: a number is missing"),
+        ("# from a tracker\n\nt,x,y\n0,1,2\n0.1,,3\n", "Row 5, x: a number is missing"),
         ("t,x,y\n0,1,2\n0.1,abc,3\n", "Row 3, x: “abc” is no number"),
         ("t,x,y\n0,1,2\n0.1,inf,3\n", "Row 3 has a value that is no number"),
         ("1,2\n3,4\n", "three columns"),
@@ -274,6 +275,16 @@ def test_a_take_written_is_read_as_the_same(seed):
     again = files.read(files.to_csv(take)).take()
     np.testing.assert_allclose(again.times, take.times, atol=1e-6)
     np.testing.assert_allclose(again.places, take.places, atol=1e-4)
+
+
+def test_pressure_is_kept_where_a_device_tells_any():
+    told = takes.taken([0, 1, 0.5, 2], [[0, 0], [5, 0], [7, 7], [9, 0]], [0.2, 0.4, 0.9, 1.4])
+    assert told.pressure.tolist() == [0.2, 0.4, 1.0]
+    again = files.read(files.to_csv(told)).take()
+    np.testing.assert_allclose(again.pressure, told.pressure)
+    assert takes.taken([0, 1], [[0, 0], [5, 0]], [0.5, 0.5]).pressure is None
+    with pytest.raises(FormatError, match="Row 2, pressure: a number is missing"):
+        files.read("t,x,y,pressure\n0,1,2\n")
 
 
 # ---- the command line

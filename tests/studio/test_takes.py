@@ -66,6 +66,12 @@ def test_a_slow_recording_has_its_true_speed_and_without_a_layer_nobody_rides(re
     assert stored.duration == pytest.approx(DRAWN.times[-1] / 4, abs=1e-4)
 
 
+def test_the_pressure_of_a_pen_is_kept(record):
+    rows = [[i * 10, i * 5, i * 3, 0.2 + i / 100] for i in range(50)]
+    assert record(samples=json.dumps(rows)).status_code == 200
+    assert RawTake.objects.get().path.read_text().startswith("t,x,y,pressure\n0.000000,0.0000,0.0000,0.2000\n")
+
+
 def test_several_takes_are_kept_beside_each_other(record, scene):
     record(layer="box")
     record(base=1, layer="box", samples=samples(hand.draw(4, length=700)))

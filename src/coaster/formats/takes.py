@@ -12,6 +12,7 @@ from coaster.geometry.bezier import Floats
 from coaster.motion.takes import MOST_SAMPLES, Take, taken
 
 SEPARATORS = ",;\t "
+COLUMNS = ("t", "x", "y", "pressure")
 NAMES = {
     "t": ("t", "time", "seconds", "sec", "s", "time_s", "ms", "millis", "milliseconds", "time_ms", "frame"),
     "x": ("x", "px", "pos_x", "x_px", "posx"),
@@ -33,11 +34,12 @@ class Units:
 
 @dataclass(frozen=True)
 class Table:
-    """A file's samples as they stand: times and places, and the seconds that its header gives to one of time."""
+    """A file's samples as they stand, the seconds that its header gives to one of time, and any pressure."""
 
     times: Floats
     places: Floats
     second: float
+    pressure: Floats | None = None
 
     def take(self, units: Units | None = None) -> Take:
         """Return the take in s and px.
@@ -46,7 +48,7 @@ class Table:
         """
         units = units or Units(self.second)
         places = self.places * (units.scale, -units.scale if units.flip_y else units.scale) + np.array(units.offset)
-        return taken(self.times * units.second, places)
+        return taken(self.times * units.second, places, self.pressure)
 
 
 def read(text: str) -> Table:
@@ -58,7 +60,9 @@ def read(text: str) -> Table:
     """
     if len(text) > BIGGEST:
         raise FormatError("The file is too large for a take; up to 20 MB are read.")
-    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip() and not line.lstrip().startswith("#")]
+    there = [(i, line) for i, line in enumerate(text.lstrip("\ufeff").splitlines(), 1) if line.strip()]
+    there = [(i, line) for i, line in there if not line.lstrip().startswith("#")]
+    lines, numbers = [line for _, line in there], [i for i, _ in there]
     if not lines:
         raise FormatError("The file is empty; a take has a header t,x,y and a row for each sample.")
     if len(lines) > MOST_SAMPLES + 1:
@@ -68,7 +72,7 @@ def read(text: str) -> Table:
     if separator != " ":
         rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator, skipinitialspace=True))
     columns, second, body = _columns(rows[0], separator)
-    values = np.empty((len(rows) - body, 3))
+    values = np.empty((len(rows) - body, len(columns)))
     for i, row in enumerate(rows[body:]):
         for j, column in enumerate(columns):
             cell = row[column].strip() if column < len(row) else ""
@@ -76,11 +80,11 @@ def read(text: str) -> Table:
                 values[i, j] = float(cell.replace(",", ".") if separator != "," else cell)
             except ValueError as error:
                 said = f"“{cell[:20]}” is no number" if cell else "a number is missing"
-                raise FormatError(f"Row {i + body + 1}, {'txy'[j]}: {said}; nothing was read.") from error
+                raise FormatError(f"Row {numbers[i + body]}, {COLUMNS[j]}: {said}; nothing was read.") from error
     if not np.isfinite(values).all():
         at = int(np.flatnonzero(~np.isfinite(values).all(axis=1))[0])
-        raise FormatError(f"Row {at + body + 1} has a value that is no number; nothing was read.")
-    return Table(values[:, 0], values[:, 1:], second)
+        raise FormatError(f"Row {numbers[at + body]} has a value that is no number; nothing was read.")
+    return Table(values[:, 0], values[:, 1:3], second, values[:, 3] if len(columns) > 3 else None)
 
 
 def _columns(head: list[str], separator: str) -> tuple[list[int], float, int]:
@@ -96,6 +100,7 @@ def _columns(head: list[str], separator: str) -> tuple[list[int], float, int]:
         if at is None:
             raise FormatError(f"The header has no column {wanted}; it names {', '.join(names)[:80] or 'nothing'}.")
         found.append(at)
+    found += [i for i, name in enumerate(names) if name == "pressure"][:1]
     return found, 0.001 if names[found[0]] in IN_MS else 1.0, 1
 
 
@@ -110,4 +115,8 @@ def _is_number(cell: str, separator: str) -> bool:
 def to_csv(take: Take) -> str:
     """Return a take as CSV, s and px, exact enough to be read as the same."""
     rows = [f"{t:.6f},{x:.4f},{y:.4f}" for t, (x, y) in zip(take.times, take.places, strict=True)]
-    return "\n".join(["t,x,y", *rows]) + "\n"
+    head = "t,x,y"
+    if take.pressure is not None:
+        head += ",pressure"
+        rows = [f"{row},{told:.4f}" for row, told in zip(rows, take.pressure, strict=True)]
+    return "\n".join([head, *rows]) + "\n"

@@ -38,6 +38,11 @@ class Course:
     def deviation(self) -> float:
         return float(self.off.max(initial=0.0))
 
+    def away(self, points: Floats) -> Floats:
+        """Return how far other points (n, 2) are, each from the piece its sample is on: at least the distance."""
+        found: Floats = _nearest(points, self.run.segments(), self.segment)[1]
+        return found
+
     @property
     def rms(self) -> float:
         return float(np.sqrt(np.mean(self.off**2))) if len(self.off) else 0.0

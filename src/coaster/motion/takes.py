@@ -9,7 +9,6 @@ from coaster.errors import EditRefused
 from coaster.geometry import courses
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import MeasuredPath
-from coaster.geometry.nearest import nearest
 from coaster.geometry.path import Subpath
 from coaster.motion import easing, timing
 from coaster.motion.ride import Peg
@@ -28,11 +27,15 @@ SUGGESTED = 3.5
 
 @dataclass(frozen=True)
 class Take:
-    """Raw samples: times (n,) in s, ascending from 0, places (n, 2) in px; ``notes`` say what was left out."""
+    """Raw samples: times (n,) in s, ascending from 0, places (n, 2) in px; ``notes`` say what was left out.
+
+    ``pressure`` (n,), 0..1, is there if the device told any.
+    """
 
     times: Floats
     places: Floats
     notes: tuple[str, ...] = ()
+    pressure: Floats | None = None
 
     @property
     def duration(self) -> float:
@@ -48,7 +51,7 @@ class Take:
         return float(np.clip(round(SUGGESTED * self.tremor, 1), 0.5, 50.0))
 
 
-def taken(times: ArrayLike, places: ArrayLike) -> Take:
+def taken(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None) -> Take:
     """Return a take from samples as they came.
 
     Samples that are not later than the one before are left out, and told of; so are seconds without any.
@@ -74,7 +77,17 @@ def taken(times: ArrayLike, places: ArrayLike) -> Take:
     gaps = np.diff(t) > GAP_S
     if gaps.any():
         notes.append(f"{int(gaps.sum())} gaps of more than {GAP_S:g} s have no samples; the way across is straight.")
-    return Take(t - t[0], p, tuple(notes))
+    return Take(t - t[0], p, tuple(notes), _told(pressure, later))
+
+
+def _told(pressure: ArrayLike | None, kept: np.ndarray) -> Floats | None:
+    """Return the pressure of the samples that were kept; a device that knows none says the same all the time."""
+    if pressure is None:
+        return None
+    told = np.asarray(pressure, float).ravel()
+    if len(told) != len(kept) or not np.isfinite(told).all() or np.ptp(told[kept]) < 1e-6:
+        return None
+    return np.asarray(np.clip(told[kept], 0.0, 1.0))
 
 
 def pauses(take: Take) -> list[tuple[float, float]]:
@@ -175,7 +188,7 @@ def smooth(take: Take, how: Smoothing, *, fps: float, start: float = 0.0, pace_e
     pegs, late, late_rms = _pegs(take, along, measure.length, how, fps, start, pace_error)
     off = course.off
     if work is not take.places:
-        off = _distance(measure, take.places)
+        off = course.away(take.places)
     worst = int(np.argmax(off))
     return Smoothed(
         course.run, pegs, off, (float(take.places[worst, 0]), float(take.places[worst, 1])), measure.length,
@@ -199,11 +212,6 @@ def _along(measure: MeasuredPath, course: courses.Course) -> Floats:
     share = at - low
     here = table[course.segment, low] * (1 - share) + table[course.segment, low + 1] * share
     return np.asarray(measure.starts[course.segment] + here)
-
-
-def _distance(measure: MeasuredPath, raw: Floats) -> Floats:
-    """Return how far raw samples are from the curve."""
-    return np.asarray(nearest(measure.segments, raw).distance)
 
 
 def _pegs(

@@ -68,11 +68,12 @@ def posted(text: str, slow: float) -> Take:
         rows = json.loads(text)
         times = [float(row[0]) / 1000 * slow for row in rows]
         places = [[float(row[1]), float(row[2])] for row in rows]
+        pressure = [float(row[3]) if len(row) > 3 else 0.0 for row in rows]
     except (ValueError, TypeError, IndexError, KeyError, RecursionError) as error:
         raise EditRefused("The recording is no list of times and places; nothing was kept.") from error
     if not times:
         raise EditRefused("A take needs two samples or more; press, draw, and let go.")
-    return takes.taken(times, places)
+    return takes.taken(times, places, pressure)
 
 
 @dataclass

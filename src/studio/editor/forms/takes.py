@@ -23,7 +23,6 @@ class TakeForm(EditForm):
     corner = Number(1, 180, unit="°", label="Corners")
     soften = Number(0, 100, unit="%", label="Soften")
     close = Switch()
-    lasts_s = Number(0.05, 1200, unit="s", label="Lasts")
     pegs = forms.ChoiceField(required=False, choices=[("keep", "keep"), ("take", "take")])
 
     def commands(self, scene: Scene) -> list[Command]:

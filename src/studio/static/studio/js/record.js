@@ -3,7 +3,7 @@
  * the hand lets go. The scene runs along at the speed it plays at; slower, and the take is kept at its true speed.
  */
 
-import {shown} from "./store.js"
+import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
 
 /** @import {At, Drag, Point, Tool} from "./types.js" */
 
@@ -18,9 +18,10 @@ export function createRecord({store, edits, player, view, say, done}) {
 
   /** @param {At} at @returns {Drag} */
   function press(at) {
-    const {state} = store, start = state.frame, slow = state.rate, begun = at.event.timeStamp
+    const {state} = store, slow = state.rate, begun = at.event.timeStamp
     const settings = shown(state)?.settings ?? {fps: 30, length: 1}
-    const layer = state.chosen?.kind === "layer" ? state.chosen.id : ""
+    // Once more, it is for whoever rides the take that was recorded before.
+    const layer = chosenLayer(state)?.id ?? (chosenPath(state)?.drawn ? tellingRider(state)?.id : "") ?? ""
     /** @type {number[][]} milliseconds, x, y, pressure */
     const samples = []
     /** @type {Point[]} */
@@ -30,6 +31,7 @@ export function createRecord({store, edits, player, view, say, done}) {
     const looped = state.loop
     store.set({loop: false})
     player.play()
+    const start = store.state.frame
 
     /** @param {PointerEvent} event */
     function take(event) {
