@@ -19,7 +19,8 @@ GETS = {
     "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0},
     "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},
-    "take-csv": {"scene_id": 0, "path_id": ""}, "raw-take": {"scene_id": 0, "path_id": ""},
+    "take-csv": {"scene_id": 0, "path_id": ""}, "take-svg": {"scene_id": 0, "path_id": ""},
+    "raw-take": {"scene_id": 0, "path_id": ""},
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
 }  # fmt: skip
 POSTS = {

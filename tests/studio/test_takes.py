@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from coaster.formats import svg
 from coaster.formats import takes as files
 from coaster.geometry.nearest import nearest
 from coaster.motion import hand, takes
@@ -173,6 +174,9 @@ def test_raw_and_smooth_go_out_as_csv_and_the_raw_line_to_the_stage(record, scen
     smooth = files.read(client.get(f"{there}.csv?smoothed").content.decode()).take()
     assert len(smooth.times) == len(raw.times)
     assert far_from(now(scene).path("take"), smooth.places) < 0.01
+    drawing = svg.read(client.get(f"{there}.svg").content, tolerance=0.01)
+    points = np.array([n.position for n in drawing.pick("0").subpaths()[0].nodes])
+    np.testing.assert_allclose(points, DRAWN.places, atol=1e-2)
     line = client.get(f"{there}/raw").json()
     assert line["d"].count("L") == len(raw.times) - 1
     assert line["worst"][0][2] == pytest.approx(far_from(now(scene).path("take"), DRAWN.places), abs=0.01)

@@ -141,6 +141,15 @@ def smooth_csv(text: str, drawn: Drawn, fps: float) -> str:
     return files.to_csv(replace(take, places=places))
 
 
+def raw_svg(text: str, width: int, height: int) -> str:
+    """Return a raw take as an SVG file of the frame's size: one polyline through its samples."""
+    points = " ".join(f"{x:.3f},{y:.3f}" for x, y in _read(text).places)
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}">'
+        f'<polyline points="{points}" fill="none" stroke="#b93d18" stroke-width="1"/></svg>\n'
+    )
+
+
 def raw_line(text: str, path: Path, fps: float) -> dict[str, Any]:
     """Return a raw take as path data, and the places of its farthest samples with how far they are, px."""
     take = _read(text)

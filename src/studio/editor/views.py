@@ -285,6 +285,16 @@ def take_csv(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
 
 
 @require_GET
+def take_svg(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
+    """The raw line of a path's take as an SVG file; the smooth one is the path's own."""
+    path, value = _path(request, scene_id, path_id)
+    drawn = takes.raw_svg(_raw_of(request, path), value.width, value.height)
+    response = HttpResponse(drawn, content_type="image/svg+xml")
+    response.headers["Content-Disposition"] = content_disposition_header(True, f"{path.name} raw.svg")
+    return response
+
+
+@require_GET
 def raw_take(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
     """The raw line of a path's take, as path data, and where the smooth one is farthest from it."""
     path, value = _path(request, scene_id, path_id)
