@@ -20,7 +20,7 @@ from coaster.render import seam
 from coaster.render.evaluate import Evaluation, motion, poses
 from coaster.render.raster import Painter
 from coaster.scene import codec
-from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Transform
+from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
 from tests.core import strategies as ours
 
 RING = Path("ring", "Ring", (Subpath((
@@ -212,6 +212,8 @@ def test_keyed_colours_and_widths_are_what_is_drawn():
         (Shape(), "colour", 3.0, "colour is a colour"),
         (Shape(), "x", "#ffffff", "x is a number"),
         (Shape(), "width", -1.0, "width is 0 to 1000"),
+        (Shape(), "size", 40.0, "is a shape; it has no size"),
+        (Shape(), "size_x", 0.0, "size_x is 0.01 to"),
         (Picture("a.png", 5, 5), "colour", "#ffffff", "is a picture; it has no colour"),
         (Line("ring"), "stroke", "#ffffff", "is a line; it has no stroke"),
     ],
@@ -219,6 +221,31 @@ def test_keyed_colours_and_widths_are_what_is_drawn():
 def test_a_key_of_the_wrong_kind_is_refused(content, name, key, words):
     with pytest.raises(ValueError, match=words):
         scene(Layer("l", "L", content, keys=(Track(name, (Key("a", 0.0, key),)),)))
+
+
+def test_keyed_sizes_are_what_is_drawn_and_the_anchor_stays():
+    tracks = (Track("size_x", plain((0, 40), (10, 200))), Track("size_y", plain((0, 40), (10, 100))))
+    box = Layer("l", "L", Shape("ellipse", 40, 40, "#000000", "#ff0000", 6), Transform((200, 200)), keys=tracks)
+    painter = Painter(Evaluation(replace(scene(box), background="#ffffff")), lambda name: None)
+    for frame, wide, high in ((0, 20, 20), (5, 60, 35), (10, 100, 50)):
+        dark = painter.picture(frame)[..., 1] < 128
+        rows, columns = np.flatnonzero(dark.any(axis=1)), np.flatnonzero(dark.any(axis=0))
+        # The stroke keeps its width: half of it lies outside.
+        assert (columns[0], columns[-1]) == pytest.approx((200 - wide - 3, 199 + wide + 3), abs=1)
+        assert (rows[0], rows[-1]) == pytest.approx((200 - high - 3, 199 + high + 3), abs=1)
+    text = Layer(
+        "t", "T", Text("Tide", size=40), Transform((200, 200)), keys=(Track("size", plain((0, 40), (10, 80))),)
+    )
+    small, large = (Painter(Evaluation(replace(scene(x), background="#ffffff")), lambda n: None) for x in (
+        text, replace(text, content=replace(text.content, size=80), keys=())))  # fmt: skip
+    assert np.abs(small.picture(10).astype(int) - large.picture(0)).mean() < 0.5
+
+
+def test_the_seam_tells_a_size_and_not_a_place_where_only_the_size_has_keys():
+    box = Layer("l", "L", Shape(width=40), Transform((200, 200)), keys=(Track("size_x", plain((0, 40), (100, 200))),))
+    (found,) = seam.report(Evaluation(scene(box)))
+    assert found.position == pytest.approx(0)
+    assert [reason.split(" by ")[0] for reason in found.reasons()] == ["changes size"]
 
 
 def test_colours_repeat_and_turn_round_like_any_keys():

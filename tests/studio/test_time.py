@@ -132,6 +132,10 @@ WORKS = {
                         and v.layer("words").content.colour == "#16222e"),
     "a key of a fill": ({"form": "key", "layer": "box", "property": "colour", "frame": "2"},
                         lambda v: keys_of(v, "box", "colour") == [(2, "#3cb38b")]),
+    "a width pinned": ({"form": "shape", "layer": "box", "width": "50", "frame": "2", "pin": "true"},
+                       lambda v: keys_of(v, "box", "size_x") == [(2, 50)] and v.layer("box").content.width == 20),
+    "a text's size keyed": ({"form": "key", "layer": "words", "property": "size", "frame": "2"},
+                            lambda v: keys_of(v, "words", "size") == [(2, 20)]),
     "a line's width pinned": ({"form": "line", "layer": "line", "width": "9", "frame": "2", "pin": "true"},
                               lambda v: keys_of(v, "line", "width") == [(2, 9)]),
     "another rate": ({"form": "scene", "rate": "60"},
@@ -195,7 +199,12 @@ def test_a_colour_between_its_keys_asks_for_one_of_them_or_the_pin(post, scene):
     assert between.json()["words"] == "Colour of Words has 1 key: go to one of them, or turn on Pin."
     assert post(base=1, form="text", layer="words", colour="#00ff00", frame="2").status_code == 200
     assert keys_of(now(scene), "words", "colour") == [(2, "#00ff00")]
-    assert post(base=2, form="key", layer="words", property="colour", to="clear", frame="9").status_code == 200
+    # What stands beside the keys is not what they say: setting that is a change, too; other fields leave them alone.
+    assert post(base=2, form="text", layer="words", colour="#16222e", frame="2").status_code == 200
+    assert post(base=3, form="text", layer="words", leading="1.5", frame="2").status_code == 200
+    assert keys_of(now(scene), "words", "colour") == [(2, "#16222e")]
+    assert post(base=4, form="text", layer="words", colour="#00ff00", frame="2").status_code == 200
+    assert post(base=5, form="key", layer="words", property="colour", to="clear", frame="9").status_code == 200
     assert now(scene).layer("words").content.colour == "#00ff00"
 
 

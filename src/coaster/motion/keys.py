@@ -18,8 +18,11 @@ from coaster.motion import colours as palette
 from coaster.motion import easing
 from coaster.motion.sections import Frames, Reach, changed, paced, shares
 
-Property = Literal["x", "y", "scale", "turn", "opacity", "shift", "width", "colour", "stroke"]
-"""px, px, a factor, degrees clockwise, 0..1, % of the path's length, px of the stroke, and two colours."""
+Property = Literal[
+    "x", "y", "scale", "turn", "opacity", "shift", "size", "size_x", "size_y", "width", "colour", "stroke"
+]  # fmt: skip
+"""px, px, a factor, degrees clockwise, 0..1, % of the path's length; px of a text, of a shape across and down, of the
+stroke; and two colours."""
 COLOURS: tuple[Property, ...] = ("colour", "stroke")
 PROPERTIES: tuple[Property, ...] = get_args(Property)
 LIMITS: dict[Property, tuple[float, float]] = {
@@ -29,6 +32,9 @@ LIMITS: dict[Property, tuple[float, float]] = {
     "turn": (-1e6, 1e6),
     "opacity": (0, 1),
     "shift": (-1e6, 1e6),
+    "size": (1, 2000),
+    "size_x": (0.01, 100_000),
+    "size_y": (0.01, 100_000),
     "width": (0, 1000),
 }
 MOST_KEYS = 5000

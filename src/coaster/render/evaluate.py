@@ -16,7 +16,7 @@ from coaster.motion.keys import Property
 from coaster.motion.travel import Travel, Way
 from coaster.render.outlines import Drawable, Outline, drawable
 from coaster.render.recent import Recent
-from coaster.scene.document import Layer, Line, Scene
+from coaster.scene.document import Layer, Line, Scene, Shape, Text
 
 
 @dataclass(frozen=True)
@@ -63,6 +63,11 @@ class Tints:
     fill: Floats | None
     stroke: Floats | None
     width: Floats | None
+    shapes: tuple[Drawable, ...] = ()
+    """Where its size has keys, the figure in each frame."""
+
+    def shape(self, frame: int) -> Drawable | None:
+        return self.shapes[frame if len(self.shapes) > 1 else 0] if self.shapes else None
 
     def on(self, outline: Outline, frame: int) -> Outline:
         changed: dict[str, Any] = {}
@@ -71,6 +76,8 @@ class Tints:
                 changed[name] = to_hex(colours[frame if len(colours) > 1 else 0])
         if self.width is not None:
             changed["stroke_width"] = float(self.width[frame if len(self.width) > 1 else 0])
+        if (figure := self.shape(frame)) is not None:
+            changed["data"] = figure.outlines[0].data
         return replace(outline, **changed)
 
     @property
@@ -247,12 +254,30 @@ def _ridden(asked: Asked, way: Way, ridden: Travel, at: slice) -> LayerMotion:
 
 def _tints(layer: Layer, times: Floats) -> Tints | None:
     colour, stroke, width = (layer.track(name) for name in ("colour", "stroke", "width"))
-    if colour is None and stroke is None and width is None:
+    shapes = _shapes(layer, times)
+    if colour is None and stroke is None and width is None and not shapes:
         return None
     main, edge = (keys.colours(t.keys, times) if t else None for t in (colour, stroke))
     if isinstance(layer.content, Line):  # all there is of a line is its stroke
         main, edge = None, main
-    return Tints(main, edge, keys.values(width.keys, times)[0] if width else None)
+    return Tints(main, edge, keys.values(width.keys, times)[0] if width else None, shapes)
+
+
+def _shapes(layer: Layer, times: Floats) -> tuple[Drawable, ...]:
+    """Return a shape as it is in each frame, where its width or its height has keys; none where they have not."""
+    content = layer.content
+    if not isinstance(content, Shape) or not (layer.track("size_x") or layer.track("size_y")):
+        return ()
+    wide, high = _keyed(layer, "size_x", content.width, times), _keyed(layer, "size_y", content.height, times)
+    made: dict[tuple[float, float], Drawable] = {}
+    found = []
+    for w, h in zip(*np.broadcast_arrays(wide, high), strict=True):
+        size = max(float(w), 0.01), max(float(h), 0.01)
+        if size not in made:
+            sized = replace(content, width=size[0], height=size[1])
+            made[size] = drawable(replace(layer, content=sized, keys=()), None)
+        found.append(made[size])
+    return tuple(found)
 
 
 def _opacities(layer: Layer, times: Floats) -> Floats:
@@ -284,8 +309,14 @@ def _placed(layer: Layer, content: Drawable, positions: Floats, ridden: Travel |
         down *= -1 if layer.ride.facing.flip_y else 1
     # rotation(turn) x scaling x translation(-anchor), then rotation(facing) x scaling(1, upside), then the place.
     cos, sin = np.cos(turn), np.sin(turn)
+    if isinstance(layer.content, Text):
+        # A text of another size is the same outlines, larger.
+        scale = scale * _keyed(layer, "size", layer.content.size, times) / layer.content.size
     a, b, c, d = cos * across * scale, sin * across * scale, -sin * down * scale, cos * down * scale
-    left, top = t.anchor[0] * content.width, t.anchor[1] * content.height
+    shapes = _shapes(layer, times)
+    width = np.array([s.width for s in shapes]) if shapes else content.width
+    height = np.array([s.height for s in shapes]) if shapes else content.height
+    left, top = t.anchor[0] * width, t.anchor[1] * height
     e, f = -(a * left + c * top), -(b * left + d * top)
     cos, sin = np.cos(facing), np.sin(facing)
     over, under = -sin * upside, cos * upside

@@ -139,8 +139,10 @@ class _MovingOutlines(_Mover):
         canvas.concat(skia_matrix(self.matrices[self.at(frame)]))
         opacity = self.motion.opacity(frame)
         for path, outline in self.drawn:
-            for paint in paints(self.motion.painted(outline, frame), opacity):
-                canvas.drawPath(path, paint)
+            shown = self.motion.painted(outline, frame)
+            figure = path if shown.data == outline.data else skia_path(shown.data)
+            for paint in paints(shown, opacity):
+                canvas.drawPath(figure, paint)
         canvas.restore()
 
 
@@ -264,6 +266,13 @@ class Painter:
         drawn = [(skia_path(o.data), o) for o in item.outlines]
         widest = motion.tints.widest if motion.tints else None
         thick = [(path, o if widest is None else replace(o, stroke_width=widest)) for path, o in drawn]
+        if motion.tints and motion.tints.shapes:
+            # The largest it gets, across and down, holds all of its frames.
+            largest = [
+                max(motion.tints.shapes, key=lambda s: s.width),
+                max(motion.tints.shapes, key=lambda s: s.height),
+            ]
+            thick = [(skia_path(s.outlines[0].data), thick[0][1]) for s in largest]
         painted = [_corners(path, paint) for path, outline in thick for paint in paints(outline, 1.0)]
         corners = np.array(painted or np.zeros((1, 4, 2))).reshape(-1, 2)
         return _MovingOutlines(boxes_of(affine.apply_each(matrices, corners), size), matrices, motion, drawn)

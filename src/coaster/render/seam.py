@@ -8,6 +8,7 @@ from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.motion import keys, travel
 from coaster.render.evaluate import Evaluation, LayerMotion
+from coaster.render.outlines import Drawable
 from coaster.scene.document import Scene
 
 SEAM_PX, SEAM_DEG, SEAM_SPEED = 0.5, 1.0, 0.05
@@ -79,7 +80,7 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
     """Return the seam of one layer that moves."""
     scene, last = evaluation.scene, evaluation.scene.length
     angle = np.degrees(_turn(motion, last) - _turn(motion, 0))
-    before, after = (float(affine.largest_scale(motion.matrix(frame))) for frame in (last, 0))
+    before, after = (_size(motion, frame) for frame in (last, 0))
     speed_end, speed_start = (_speed(motion, at, scene) for at in (last - INSTANT, 0.0))
     return LayerSeam(
         motion.layer.id,
@@ -94,9 +95,20 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
     )
 
 
+def _figure(motion: LayerMotion, frame: int) -> Drawable:
+    """Return what the layer shows in a frame: a shape's size may have keys."""
+    keyed = motion.tints.shape(frame) if motion.tints else None
+    return motion.drawable if keyed is None else keyed
+
+
+def _size(motion: LayerMotion, frame: int) -> float:
+    figure = _figure(motion, frame)
+    return float(affine.largest_scale(motion.matrix(frame))) * float(np.hypot(figure.width, figure.height))
+
+
 def _place(motion: LayerMotion, frame: int) -> Floats:
     """Return where the layer's anchor is, px."""
-    box, (across, down) = motion.drawable, motion.layer.transform.anchor
+    box, (across, down) = _figure(motion, frame), motion.layer.transform.anchor
     return affine.apply(motion.matrix(frame), [across * box.width, down * box.height])
 
 
@@ -112,7 +124,7 @@ def _speed(motion: LayerMotion, time: float, scene: Scene) -> float:
 
 def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:
     """Whether the layer's box, strokes included, misses the frame."""
-    drawn = motion.drawable
+    drawn = _figure(motion, frame)
     room = max((o.stroke_width for o in drawn.outlines), default=0.0) / 2
     left, top = drawn.origin[0] - room, drawn.origin[1] - room
     right, bottom = drawn.origin[0] + drawn.width + room, drawn.origin[1] + drawn.height + room

@@ -138,9 +138,21 @@ def _layer(motion: LayerMotion, evaluation: Evaluation, numbers: _Numbers) -> di
         "ride": _ride(motion, evaluation, numbers),
         "seam": _seam(motion, evaluation),
         "shown": layer.shown,
+        "figures": _figures(motion, numbers),
         "places": numbers.add(places_of(layer, evaluation.scene)) if _goes_by_keys(layer) else None,
         "keys": [_track(track, evaluation.frames, numbers) for track in layer.keys],
     }
+
+
+def _figures(motion: LayerMotion, numbers: _Numbers) -> dict[str, Any] | None:
+    """The figures of a shape whose size has keys, each once, and which of them it is in each frame."""
+    shapes = motion.tints.shapes if motion.tints else ()
+    if not shapes:
+        return None
+    known: dict[str, int] = {}
+    which = [known.setdefault(s.outlines[0].data, len(known)) for s in shapes]
+    sizes = np.array([[s.width, s.height] for s in shapes])
+    return {"d": list(known), "which": numbers.add(np.array(which, float)), "sizes": numbers.add(sizes)}
 
 
 def _goes_by_keys(layer: Layer) -> bool:

@@ -78,7 +78,15 @@ class Line:
 
 
 COLOURED: tuple[Property, ...] = ("width", "colour", "stroke")
-"""Properties of how outlines are painted; and those that a line may have keys of."""
+"""Properties of how outlines are painted."""
+CONTENT_KEYS: dict[str, tuple[Property, ...]] = {
+    "picture": (),
+    "text": ("size", "colour"),
+    "shape": ("size_x", "size_y", *COLOURED),
+    "line": ("width", "colour"),
+}
+OF_CONTENT: tuple[Property, ...] = ("size", "size_x", "size_y", *COLOURED)
+"""Properties of what a layer shows: those of each kind, and all of them; and those that a line may have keys of."""
 LINED: tuple[Property, ...] = ("opacity", "width", "colour")
 Content = Annotated[Picture | Text | Shape | Line, Field(discriminator="type")]
 
@@ -125,8 +133,8 @@ class Layer:
                 f"the keys of {self.name} are in one list a property, in the order {', '.join(PROPERTIES)}"
             )
 
-        able = {"picture": (), "text": ("colour",), "shape": COLOURED, "line": ("colour", "width")}[self.content.type]
-        wrong = [name for name in names if name in COLOURED and name not in able]
+        able = CONTENT_KEYS[self.content.type]
+        wrong = [name for name in names if name in OF_CONTENT and name not in able]
         if wrong:
             raise ValueError(f"{self.name} is a {self.content.type}; it has no {wrong[0]} to be keyed")
 

@@ -36,7 +36,18 @@ PACES = [
 """Name, label, and the speed over time as a small drawing (40 x 28)."""
 
 
-UNITS = {"x": "px", "y": "px", "scale": "%", "turn": "°", "opacity": "%", "shift": "%", "width": "px"}
+UNITS = {
+    "x": "px",
+    "y": "px",
+    "scale": "%",
+    "turn": "°",
+    "opacity": "%",
+    "shift": "%",
+    "size": "px",
+    "size_x": "px",
+    "size_y": "px",
+    "width": "px",
+}
 MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""

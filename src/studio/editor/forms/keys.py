@@ -1,7 +1,7 @@
 """Keys of properties, and pegs and keys together: moved, stretched, repeated, staggered, copied, cleared."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import replace
 from typing import Any, cast, get_args
 
@@ -18,12 +18,13 @@ from coaster.motion.keys import Key, Keys, Property
 from coaster.motion.pegs import without_peg
 from coaster.motion.ride import Peg
 from coaster.motion.sections import Reach
-from coaster.scene.document import COLOURED, Content, Layer, Scene, Transform
+from coaster.scene.document import OF_CONTENT, Content, Layer, Scene, Transform
 from studio.editor.forms.base import EditForm, LayerForm, Number, Switch, called
 
 MOST_ITEMS = 20_000
 PEG = "peg"
 NAMES: dict[str, str] = {"x": "X", "y": "Y", "scale": "Scale", "turn": "Turn", "opacity": "Opacity", "shift": "Shift",
+                         "size": "Size", "size_x": "Width", "size_y": "Height",
                          "width": "Stroke width", "colour": "Colour", "stroke": "Stroke colour"}  # fmt: skip
 FACTORS = {"scale": 100.0, "opacity": 100.0}
 """What a person reads is a percentage where the document has a share."""
@@ -32,8 +33,8 @@ Picked = dict[tuple[str, str], set[str]]
 
 
 FIELDS: dict[str, dict[str, str]] = {
-    "text": {"colour": "colour"},
-    "shape": {"colour": "fill", "stroke": "stroke", "width": "stroke_width"},
+    "text": {"size": "size", "colour": "colour"},
+    "shape": {"size_x": "width", "size_y": "height", "colour": "fill", "stroke": "stroke", "width": "stroke_width"},
     "line": {"colour": "colour", "width": "width"},
 }
 """For each kind of content the fields that properties of its paint stand for."""
@@ -49,7 +50,7 @@ def here(layer: Layer, name: Property, frame: float) -> float | str:
         return to_hex(keys.colours(track.keys, [frame])[0])
     if track is not None:
         return float(keys.values(track.keys, [frame])[0][0])
-    if name in COLOURED:
+    if name in OF_CONTENT:
         field = FIELDS.get(layer.content.type, {}).get(name)
         found = getattr(layer.content, field) if field else None
         if found is None:
@@ -103,13 +104,13 @@ class ContentForm(LayerForm):
     frame = Number(0, 36_000, label="Frame")
     pin = Switch()
 
-    def filled(self, scene: Scene, layer: Layer, content: Content) -> list[Command]:
-        """Return the commands for a layer's new content."""
+    def filled(self, scene: Scene, layer: Layer, content: Content, sent: Collection[str]) -> list[Command]:
+        """Return the commands for a layer's new content; ``sent`` are the fields of it that were asked for."""
         frame, pin = self.cleaned_data["frame"] or 0.0, bool(self.cleaned_data["pin"])
         steps: list[Command] = []
         for name, field in FIELDS[content.type].items():
             value = getattr(content, field)
-            if value is None or value == getattr(layer.content, field):
+            if value is None or field not in sent:
                 continue
             made = keyed(layer, cast(Property, name), value, frame, easing.Bezier(*scene.pace), pin=pin)
             if made is not None:
@@ -153,7 +154,7 @@ class KeyForm(LayerForm):
 
 def _kept(layer: Layer, name: Property, value: float | str) -> list[Command]:
     """Where a property's keys are cleared it stays as it was seen."""
-    if name in COLOURED:
+    if name in OF_CONTENT:
         return [FillLayer(layer.id, replace(layer.content, **{FIELDS[layer.content.type][name]: value}))]
     return [] if name == "shift" else [PlaceLayer(layer.id, standing(layer, name, float(value)))]
 

@@ -88,7 +88,7 @@ class TextForm(keys.ContentForm):
         content = replace(layer.content, **values)
         if missing := missing_letters(content):
             raise EditRefused(f"{content.font} has no letter for “{missing[:8]}”; the text was kept as it was.")
-        return self.filled(scene, layer, content)
+        return self.filled(scene, layer, content, values)
 
 
 class ShapeForm(keys.ContentForm):
@@ -119,7 +119,7 @@ class ShapeForm(keys.ContentForm):
             values["fill"] = (layer.content.fill or "#3cb38b") if self.cleaned_data["filled"] else None
         if self.cleaned_data["stroked"] is not None:
             values |= {"stroke": "#16222e", "stroke_width": 6.0} if self.cleaned_data["stroked"] else {"stroke": None}
-        return self.filled(scene, layer, replace(layer.content, **values))
+        return self.filled(scene, layer, replace(layer.content, **values), values)
 
 
 class LineForm(keys.ContentForm):
@@ -142,7 +142,8 @@ class LineForm(keys.ContentForm):
             on, off = dash or (line.width * 3, line.width * 3)
             dash = (sent["dash_on"] or on, sent["dash_off"] or off)
         changed = replace(line, colour=sent["colour"] or line.colour, width=sent["width"] or line.width, dash=dash)
-        return self.filled(scene, layer, changed)
+        asked = [name for name in ("colour", "width") if sent[name]]
+        return self.filled(scene, layer, changed, asked)
 
 
 class RenameForm(EditForm):

@@ -1,7 +1,7 @@
 /** What lies under the pointer: layers, nodes, handles, the corners of a frame. */
 
 import {handled, handlesOf} from "./marks.js"
-import {course, matrixOf} from "./picture.js"
+import {course, matrixOf, painted} from "./picture.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
@@ -17,7 +17,8 @@ export function hits(layer, frame, [x, y]) {
   const [left, top, width, height] = layer.drawable.box
   if (layer.drawable.asset || layer.type === "text")
     return own.x >= left && own.x <= left + width && own.y >= top && own.y <= top + height
-  return layer.drawable.outlines.some(outline => {
+  return layer.drawable.outlines.some(plain => {
+    const outline = layer.keys.length ? painted(layer, plain, frame) : plain
     if (outline.fill && probe.isPointInPath(course(outline.d), own.x, own.y)) return true
     probe.lineWidth = Math.max(outline.width, 8)
     return Boolean(outline.stroke) && probe.isPointInStroke(course(outline.d), own.x, own.y)

@@ -13,7 +13,7 @@ import {element} from "./svg.js"
 /** @import {Stop} from "./stops.js" */
 
 const DOT = 3
-export const NAMES = /** @type {Record<string, string>} */ ({x: "X", y: "Y", scale: "Scale", turn: "Turn", opacity: "Opacity", shift: "Shift", width: "Stroke width",
+export const NAMES = /** @type {Record<string, string>} */ ({x: "X", y: "Y", scale: "Scale", turn: "Turn", opacity: "Opacity", shift: "Shift", size: "Size", size_x: "Width", size_y: "Height", width: "Stroke width",
   colour: "Colour", stroke: "Stroke colour"})
 
 /**

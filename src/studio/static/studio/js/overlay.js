@@ -2,7 +2,7 @@
 
 import {frameBox, keyedPlaces} from "./hits.js"
 import {marksOf} from "./marks.js"
-import {anchorOf, matrixOf} from "./picture.js"
+import {anchorOf, boxOf, matrixOf} from "./picture.js"
 import {COLUMNS} from "./protocol.js"
 import {rampColour} from "./ramp.js"
 import {itemOf} from "./stops.js"
@@ -115,7 +115,7 @@ export function createOverlay(root, view) {
     const layer = chosenLayer(state)
     if (!layer || state.playing) return
     const [a, b, c, d, e, f] = matrixOf(layer, state.frame)
-    const [x, y, w, h] = layer.drawable.box
+    const [x, y, w, h] = boxOf(layer, state.frame)
     const corners = [[x, y], [x + w, y], [x + w, y + h], [x, y + h]]
     const points = corners.map(([px, py]) => `${view.x(a * px + c * py + e)},${view.y(b * px + d * py + f)}`).join(" ")
     chosen.append(element("polygon", {class: "chosen-box under", points}), element("polygon", {class: "chosen-box", points}))

@@ -73,9 +73,18 @@ class Sprite {
   }
 }
 
+/** The box of a layer in its own px, in a frame. @param {Layer} layer @param {number} frame @returns {[number, number, number, number]} */
+export function boxOf(layer, frame) {
+  const {box} = layer.drawable
+  if (!layer.figures) return box
+  const at = Math.min(frame, layer.figures.which.length - 1) * 2
+  return [box[0], box[1], layer.figures.sizes[at], layer.figures.sizes[at + 1]]
+}
+
 /** An outline as keys paint it in a frame. @param {Layer} layer @param {Outline} outline @param {number} frame @returns {Outline} */
-function painted(layer, outline, frame) {
+export function painted(layer, outline, frame) {
   const found = {...outline}
+  if (layer.figures) found.d = layer.figures.d[layer.figures.which[Math.min(Math.max(frame, 0), layer.figures.which.length - 1)]]
   for (const {property, values, colours} of layer.keys) {
     const at = Math.min(Math.max(frame, 0), values.length - 1)
     if (property === "width") found.width = values[at]

@@ -19,12 +19,13 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
 
 /** Percent where the document has shares. */
 export const FACTORS = /** @type {Record<string, number>} */ ({scale: 100, opacity: 100, colour: 100, stroke: 100})
-const UNITS = /** @type {Record<string, string>} */ ({x: "px", y: "px", scale: "%", turn: "°", opacity: "%", shift: "%", width: "px", colour: "% light", stroke: "% light"})
+const UNITS = /** @type {Record<string, string>} */ ({x: "px", y: "px", scale: "%", turn: "°", opacity: "%", shift: "%", size: "px", size_x: "px", size_y: "px", width: "px", colour: "% light", stroke: "% light"})
 
 /** @param {State} state @returns {Plot} */
 export function plotOf(state) {
   const rider = tellingRider(state), layer = chosenLayer(state) ?? rider
-  if (state.graph === "keys") return ofKeys(state, layer)
+  // A layer that keys move and no ride has no speed along a path: its keys are shown.
+  if (state.graph === "keys" || (state.graph !== "place" && layer && !layer.ride && layer.keys.length)) return ofKeys(state, layer)
   if (state.graph === "place") return ofPlace(layer)
   if (!rider?.ride) return {unit: "", digits: 0, floor: 0, lines: [], marks: [], layer: "", empty: "The speed of a chosen rider shows here."}
   const {ride} = rider, speed = state.graph === "speed"

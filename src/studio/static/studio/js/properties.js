@@ -34,7 +34,7 @@ export function createProperties(root, {store, edits}) {
         continue
       }
       const value = String(+(track.values[Math.min(state.frame, track.values.length - 1)] * (FACTORS[property] ?? 1)).toFixed(3))
-      const field = {shift: "offset", width: layer?.type === "line" ? "width" : "stroke_width"}[property] ?? property
+      const field = {shift: "offset", size_x: "width", size_y: "height", width: layer?.type === "line" ? "width" : "stroke_width"}[property] ?? property
       for (const input of /** @type {NodeListOf<HTMLInputElement>} */ (root.querySelectorAll(`[name="${field}"][data-with-frame]`)))
         if (document.activeElement !== input || !("dirty" in input.dataset)) input.value = value
     }

@@ -29,7 +29,7 @@ export function unpack(buffer, before) {
     const ride = layer.ride && {...layer.ride, rows: block(layer.ride.rows), passes: block(layer.ride.passes)}
     const places = layer.places && block(layer.places)
     const keys = layer.keys.map((/** @type {any} */ track) => ({...track, values: block(track.values), reaches: block(track.reaches), colours: track.colours ? block(track.colours) : null}))
-    return {...layer, ...now, ride, keys, places}
+    return {...layer, ...now, ride, keys, places, figures: layer.figures && {...layer.figures, which: block(layer.figures.which), sizes: block(layer.figures.sizes)}}
   })
   const paths = head.paths.map((/** @type {any} */ path) => (path.same ? found(before?.paths, path.id) : {...path, nodes: block(path.nodes)}))
   return {scene: {settings: head.scene, layers, paths}, head}

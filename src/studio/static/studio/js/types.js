@@ -14,7 +14,8 @@
  *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
  * @typedef {{id: string, name: string, type: string, visible: boolean, locked: boolean, opacities: Float32Array,
  *   position: [number, number], drawable: Drawable, matrices: Float32Array, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, shown: [number, number]|null, places: Float32Array|null}} Layer
+ *   keys: Track[], seam: Seam|null, shown: [number, number]|null, places: Float32Array|null,
+ *   figures: {d: string[], which: Float32Array, sizes: Float32Array}|null}} Layer
  * @typedef {{id: string, name: string, visible: boolean, locked: boolean, colour: string|null, loops: boolean, drawn: boolean, d: string,
  *   ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][], start: [number, number, number],
  *   box: [number, number, number, number], length: number}} Path
