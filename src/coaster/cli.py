@@ -133,7 +133,7 @@ def _timing(text: str) -> float:
 
 def _smooth(options: argparse.Namespace) -> int:
     text = options.file.read_text(encoding="utf-8-sig", errors="replace")
-    take = read_take(text).take()
+    take = read_take(text).take(fps=options.fps.fps)
     how = Smoothing(options.tolerance or take.suggested, options.steady, options.corner, options.timing, options.close)
     found = smooth(take, how, fps=options.fps.fps)
     path = Path("take", options.file.stem[:80] or "take", (found.run,))

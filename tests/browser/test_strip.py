@@ -5,6 +5,7 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from coaster.motion.travel import Way, travelled
 from coaster.render.evaluate import Evaluation
@@ -296,6 +297,19 @@ def test_a_ride_is_kept_and_another_layer_takes_it(browser, scene, studio):
     until_undo(browser, "Put Feeding at two on Reef glide")
     kept(browser)
     assert studio.layer(scene, "title")["ride"] == studio.layer(scene, "manta")["ride"]
+
+
+def test_a_pace_alone_is_given_to_another_rider(browser, scene, studio):
+    before = studio.layer(scene, "bubble-1")["ride"]
+    tab(browser, "pace")
+    find(browser, "#card [value=ease-in]").find_element(By.XPATH, "..").click()
+    kept(browser)
+    Select(find(browser, "#card select[name=only]")).select_by_visible_text("its pace")
+    Select(find(browser, "#card select[data-form=ride-give]")).select_by_value("bubble-1")
+    until_undo(browser, "Give the pace of Manta to Bubble 1")
+    after = studio.layer(scene, "bubble-1")["ride"]
+    changed = {field for field in after if after[field] != before.get(field)}
+    assert changed == {"pegs"}
 
 
 def test_a_ride_becomes_keys_of_x_and_y_and_a_path_again(browser, scene, studio):

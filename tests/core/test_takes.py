@@ -227,20 +227,24 @@ def test_any_take_is_smoothed_or_refused_and_never_worse(points, seed):
 
 
 @pytest.mark.parametrize(
-    ("text", "second", "first"),
+    ("text", "unit", "first"),
     [
-        ("t,x,y\n0,1,2\n0.5,3,4\n", 1, (1, 2)),
-        ("y;x;time\n2,5;1;0\n4;3;0,5\n", 1, (1, 2.5)),
-        ("\ufeffms\tx\ty\tpressure\n0\t1\t2\t.5\n16\t3\t4\t.6\n", 0.001, (1, 2)),
-        ("# a tracker\n0 1 2\n\n0.5 3 4\n", 1, (1, 2)),
-        ("Time (s),X (px),Y (px)\n0,1,2\n0.5,3,4\n", 1, (1, 2)),
+        ("t,x,y\n0,1,2\n0.5,3,4\n", "s", (1, 2)),
+        ("y;x;time\n2,5;1;0\n4;3;0,5\n", "s", (1, 2.5)),
+        ("\ufeffms\tx\ty\tpressure\n0\t1\t2\t.5\n16\t3\t4\t.6\n", "ms", (1, 2)),
+        ("# a tracker\n0 1 2\n\n0.5 3 4\n", "s", (1, 2)),
+        ("Time (s),X (px),Y (px)\n0,1,2\n0.5,3,4\n", "s", (1, 2)),
+        ("Time (ms),X,Y\n0,1,2\n16,3,4\n", "ms", (1, 2)),
+        ("frame,x,y\n0,1,2\n12,3,4\n", "frames", (1, 2)),
     ],
 )
-def test_files_of_many_kinds_are_read(text, second, first):
+def test_files_of_many_kinds_are_read(text, unit, first):
     table = files.read(text)
-    assert table.second == second
+    assert table.unit == unit
     assert tuple(table.places[0]) == first
     assert len(table.take().times) == 2
+    last = table.times[-1] * {"s": 1, "ms": 0.001, "frames": 1 / 24}[unit]
+    assert table.take(fps=24).times[-1] == pytest.approx(last)
 
 
 @pytest.mark.parametrize(

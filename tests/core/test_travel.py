@@ -225,7 +225,25 @@ def test_pace_and_laps_are_read_back_as_they_were_set(ride, name, laps):
     assert travel.laps_of(Way(path("M0 0H100V100Z"), changed)) == pytest.approx(laps)
 
 
-@pytest.mark.parametrize("word", ["hop", "cubic-bezier(1,2,3)", "cubic-bezier(2,0,0,0)", "cubic-bezier(0,9e9,0,0)", ""])
+def test_the_four_numbers_of_a_curve_are_a_pace_with_and_without_their_function():
+    assert easing.parse(" .2, 0,.8,1 ") == easing.parse("cubic-bezier(.2,0,.8,1)") == easing.Bezier(0.2, 0, 0.8, 1)
+    for curve in easing.PRESETS.values():
+        assert easing.parse(curve.numbers()) == easing.parse(curve.css()) == pytest.approx(curve, abs=0.0005)
+
+
+@pytest.mark.parametrize(
+    "word",
+    [
+        "hop",
+        "1,2,3",
+        "cubic-bezier(0,0,1,1",
+        "0,0,1,1)",
+        "cubic-bezier(1,2,3)",
+        "cubic-bezier(2,0,0,0)",
+        "cubic-bezier(0,9e9,0,0)",
+        "",
+    ],
+)
 def test_a_pace_that_is_none_is_refused(word):
     with pytest.raises(ValueError, match=r"pace|number"):
         easing.parse(word)

@@ -8,6 +8,7 @@ import pytest
 from coaster.motion.keys import Key, Track
 from coaster.motion.pace import is_stepping
 from coaster.motion.ride import AtNode
+from coaster.motion.sections import pace_of
 from coaster.motion.travel import Way
 from coaster.render.evaluate import motion, places_of
 from coaster.scene.document import Scene as Value
@@ -206,6 +207,23 @@ def test_a_colour_between_its_keys_asks_for_one_of_them_or_the_pin(post, scene):
     assert post(base=4, form="text", layer="words", colour="#00ff00", frame="2").status_code == 200
     assert post(base=5, form="key", layer="words", property="colour", to="clear", frame="9").status_code == 200
     assert now(scene).layer("words").content.colour == "#00ff00"
+
+
+def test_the_pace_or_the_facing_of_a_ride_is_given_alone(post, scene):
+    post(base=0, form="attach", layer="box", path="ring")
+    post(base=1, form="facing", layer="box", mode="fixed", turn="30")
+    post(base=2, form="pace", layer="box", pace="burst")
+    box, fish = now(scene).ride_of("box"), now(scene).ride_of("fish")
+    assert post(base=3, form="ride-give", layer="box", to="fish", only="pace").status_code == 200
+    paced = now(scene).ride_of("fish")
+    assert pace_of(paced.pegs) == pace_of(box.pegs) != pace_of(fish.pegs)
+    assert (paced.path, paced.facing) == (fish.path, fish.facing)
+    assert post(base=4, form="ride-give", layer="box", to="fish", only="facing").status_code == 200
+    faced = now(scene).ride_of("fish")
+    assert (faced.pegs, faced.path, faced.facing.turn) == (paced.pegs, fish.path, 30)
+    assert (
+        post(base=5, form="ride-give", layer="box", to="words", only="pace").json()["words"] == "Words rides no path."
+    )
 
 
 def test_two_pins_make_a_path_and_a_third_bends_it(post, scene):

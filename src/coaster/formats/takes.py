@@ -4,6 +4,7 @@ import csv
 import io
 import re
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -13,13 +14,22 @@ from coaster.motion.takes import MOST_SAMPLES, Take, taken
 
 SEPARATORS = ",;\t "
 COLUMNS = ("t", "x", "y", "pressure")
+MS = ("ms", "millis", "milliseconds", "time_ms")
+FRAMES = ("frame", "frames", "fr")
 NAMES = {
-    "t": ("t", "time", "seconds", "sec", "s", "time_s", "ms", "millis", "milliseconds", "time_ms", "frame"),
+    "t": ("t", "time", "seconds", "sec", "s", "time_s", *MS, *FRAMES),
     "x": ("x", "px", "pos_x", "x_px", "posx"),
     "y": ("y", "py", "pos_y", "y_px", "posy"),
 }
-IN_MS = ("ms", "millis", "milliseconds", "time_ms")
 BIGGEST = 20_000_000
+
+
+Unit = Literal["s", "ms", "frames"]
+
+
+def seconds_of(unit: Unit, fps: float) -> float:
+    """Return the seconds that one of a unit lasts."""
+    return {"s": 1.0, "ms": 0.001, "frames": 1 / fps}[unit]
 
 
 @dataclass(frozen=True)
@@ -34,19 +44,19 @@ class Units:
 
 @dataclass(frozen=True)
 class Table:
-    """A file's samples as they stand, the seconds that its header gives to one of time, and any pressure."""
+    """A file's samples as they stand, what its header says that times are in, and any pressure."""
 
     times: Floats
     places: Floats
-    second: float
+    unit: Unit
     pressure: Floats | None = None
 
-    def take(self, units: Units | None = None) -> Take:
-        """Return the take in s and px.
+    def take(self, units: Units | None = None, *, fps: float = 30.0) -> Take:
+        """Return the take in s and px; without ``units`` as its header says, frames at ``fps``.
 
         Errors: EditRefused: too few samples, or no movement.
         """
-        units = units or Units(self.second)
+        units = units or Units(seconds_of(self.unit, fps))
         places = self.places * (units.scale, -units.scale if units.flip_y else units.scale) + np.array(units.offset)
         return taken(self.times * units.second, places, self.pressure)
 
@@ -71,7 +81,7 @@ def read(text: str) -> Table:
     rows: list[list[str]] = [line.split() for line in lines]
     if separator != " ":
         rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator, skipinitialspace=True))
-    columns, second, body = _columns(rows[0], separator)
+    columns, unit, body = _columns(rows[0], separator)
     values = np.empty((len(rows) - body, len(columns)))
     for i, row in enumerate(rows[body:]):
         for j, column in enumerate(columns):
@@ -84,16 +94,16 @@ def read(text: str) -> Table:
     if not np.isfinite(values).all():
         at = int(np.flatnonzero(~np.isfinite(values).all(axis=1))[0])
         raise FormatError(f"Row {numbers[at + body]} has a value that is no number; nothing was read.")
-    return Table(values[:, 0], values[:, 1:3], second, values[:, 3] if len(columns) > 3 else None)
+    return Table(values[:, 0], values[:, 1:3], unit, values[:, 3] if len(columns) > 3 else None)
 
 
-def _columns(head: list[str], separator: str) -> tuple[list[int], float, int]:
-    """Return the columns of t, x and y, the seconds that one of t is, and the rows of the header."""
+def _columns(head: list[str], separator: str) -> tuple[list[int], Unit, int]:
+    """Return the columns of t, x and y, the unit of t, and the rows of the header."""
     names = [cell.strip().strip('"').lower() for cell in head]
     if all(_is_number(name, separator) for name in names):
         if len(names) < 3:
             raise FormatError("A take has three columns: t, x and y.")
-        return [0, 1, 2], 1.0, 0
+        return [0, 1, 2], "s", 0
     found: list[int] = []
     for wanted, able in NAMES.items():
         at = next((i for i, name in enumerate(names) if re.split(r"[ (\[]", name)[0] in able), None)
@@ -101,7 +111,9 @@ def _columns(head: list[str], separator: str) -> tuple[list[int], float, int]:
             raise FormatError(f"The header has no column {wanted}; it names {', '.join(names)[:80] or 'nothing'}.")
         found.append(at)
     found += [i for i, name in enumerate(names) if name == "pressure"][:1]
-    return found, 0.001 if names[found[0]] in IN_MS else 1.0, 1
+    said = set(re.split(r"[ (\[\])]+", names[found[0]]))
+    unit: Unit = "ms" if said & set(MS) else "frames" if said & set(FRAMES) else "s"
+    return found, unit, 1
 
 
 def _is_number(cell: str, separator: str) -> bool:

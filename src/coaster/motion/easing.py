@@ -18,8 +18,11 @@ class Bezier(NamedTuple):
     x2: float
     y2: float
 
+    def numbers(self) -> str:
+        return ", ".join(f"{v:.3g}" for v in self)
+
     def css(self) -> str:
-        return "cubic-bezier({})".format(", ".join(f"{v:.3g}" for v in self))
+        return f"cubic-bezier({self.numbers()})"
 
 
 Step = Literal["none", "start", "end"]
@@ -45,18 +48,20 @@ KEYWORDS: dict[str, Pace] = {
     "hold": "end",
 }
 _NUMBER = r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*"
-_FUNCTION = re.compile(rf"cubic-bezier\({_NUMBER},{_NUMBER},{_NUMBER},{_NUMBER}\)")
+_NUMBERS = re.compile(rf"{_NUMBER},{_NUMBER},{_NUMBER},{_NUMBER}")
 
 
 def parse(text: str) -> Pace:
-    """Read ``even``, ``ease-both``, ``dip``, ``burst``, ``hold``, a CSS easing keyword or ``cubic-bezier(a,b,c,d)``.
+    """Read ``even``, ``ease-both``, ``dip``, ``burst``, ``hold``, a CSS easing keyword, ``cubic-bezier(a,b,c,d)`` or
+    its four numbers alone.
 
     Errors: FormatError: anything else, or a first or third number outside 0..1.
     """
     word = text.strip().lower()
     if word in KEYWORDS:
         return KEYWORDS[word]
-    match = _FUNCTION.fullmatch(word)
+    inside = word[len("cubic-bezier(") : -1] if word.startswith("cubic-bezier(") and word.endswith(")") else word
+    match = _NUMBERS.fullmatch(inside)
     if not match:
         known = ", ".join(KEYWORDS)
         raise FormatError(f"{text!r} is no pace; use one of {known}, or cubic-bezier(a,b,c,d).")

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path as File
+from typing import get_args
 
 import numpy as np
 
@@ -124,7 +125,7 @@ class TakeQuestion:
     height: float
     data: str
     view: str
-    milliseconds: bool
+    unit: files.Unit
 
 
 def inspect_table(data: bytes, name: str) -> TakeQuestion:
@@ -142,14 +143,15 @@ def inspect_table(data: bytes, name: str) -> TakeQuestion:
     )
     return TakeQuestion(
         name, len(take.times), take.duration, left, top, right - left, bottom - top,
-        pathdata.to_path_data((run,)), view_box((run,)), table.second < 1,
+        pathdata.to_path_data((run,)), view_box((run,)), table.unit,
     )  # fmt: skip
 
 
 def _take_table(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]) -> Taken:
     table = files.read(data.decode("utf-8-sig", errors="replace"))
     value = scene.value()
-    second = {"s": 1.0, "ms": 0.001, "frames": 1 / value.fps}.get(posted.get("unit", ""), table.second)
+    unit = next((u for u in get_args(files.Unit) if u == posted.get("unit")), table.unit)
+    second = files.seconds_of(unit, value.fps)
     flip = posted.get("flip") == "on"
     units = files.Units(
         second, _number(posted, "scale", 1.0), (_number(posted, "x", 0.0), _number(posted, "y", 0.0)), flip

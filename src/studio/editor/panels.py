@@ -214,14 +214,14 @@ def _peg(way: Way, peg_id: str, fps: float) -> dict[str, Any] | None:
 
 
 def _then(pegs: tuple[Peg, ...], number: int) -> str:
-    """What the section after a peg follows: a preset's name, or the curve as in CSS."""
+    """What the section after a peg follows: a preset's name, or the curve's four numbers."""
     if number + 1 >= len(pegs):
         return ""
     if pegs[number].step != "none":
-        return "hold"
+        return "hold" if pegs[number].step == "end" else "step-start"
     curve = section_curve(pegs[number], pegs[number + 1])
     name = pace_name(curve)
-    return curve.css() if name == "own" else name
+    return curve.numbers() if name == "own" else name
 
 
 def _peg_among(layer: Layer, picked: Sequence[str]) -> str:

@@ -7,6 +7,8 @@ from django import forms
 from django.contrib.auth.models import AnonymousUser, User
 
 from coaster.commands import Command
+from coaster.errors import FormatError
+from coaster.motion import easing
 from coaster.scene.document import Scene
 
 LONGEST_WORDS = 240
@@ -47,6 +49,19 @@ class Switch(forms.Field):
 
     def to_python(self, value: Any) -> bool | None:
         return {"true": True, "false": False}.get(str(value))
+
+
+class PaceField(forms.CharField):
+    """A pace by its name, or as CSS writes it; cleaned, it is the pace."""
+
+    def __init__(self) -> None:
+        super().__init__(max_length=80, label="Pace")
+
+    def clean(self, value: Any) -> easing.Pace:
+        try:
+            return easing.parse(super().clean(value))
+        except FormatError as error:
+            raise forms.ValidationError(str(error)) from error
 
 
 class EditForm(forms.Form):

@@ -10,7 +10,7 @@ from django import forms
 from coaster.commands import Command
 from coaster.commands.layers import FillLayer, PlaceLayer, SetKeys, TimeLayer
 from coaster.commands.rides import SetPegs
-from coaster.errors import EditRefused, FormatError
+from coaster.errors import EditRefused
 from coaster.ids import fresh_id
 from coaster.motion import easing, keys, sections
 from coaster.motion.colours import to_hex
@@ -19,7 +19,7 @@ from coaster.motion.pegs import without_peg
 from coaster.motion.ride import Peg
 from coaster.motion.sections import Reach
 from coaster.scene.document import OF_CONTENT, Content, Layer, Scene, Transform
-from studio.editor.forms.base import EditForm, LayerForm, Number, Switch, called
+from studio.editor.forms.base import EditForm, LayerForm, Number, PaceField, Switch, called
 
 MOST_ITEMS = 20_000
 PEG = "peg"
@@ -310,13 +310,7 @@ class KeyPaceForm(PickedForm):
 
     name = "keys-pace"
     verb = "Pace of"
-    pace = forms.CharField(max_length=80, label="Pace")
-
-    def clean_pace(self) -> easing.Pace:
-        try:
-            return easing.parse(self.cleaned_data["pace"])
-        except FormatError as error:
-            raise forms.ValidationError(str(error)) from error
+    pace = PaceField()
 
     def commands(self, scene: Scene) -> list[Command]:
         def change(layer: Layer, stops: Any, ids: set[str]) -> Any:

@@ -10,7 +10,7 @@ from coaster.commands import Command
 from coaster.commands.layers import SetKeys
 from coaster.commands.paths import reshaped
 from coaster.commands.rides import AttachRide, SetCourse, SetFacing, SetPace, SetPegs, SetTime
-from coaster.errors import EditRefused, FormatError
+from coaster.errors import EditRefused
 from coaster.geometry.path import Path
 from coaster.motion import easing, pace, pins
 from coaster.motion.first import first_ride
@@ -20,7 +20,7 @@ from coaster.motion.sections import paced, retimed
 from coaster.motion.travel import Way, period_of
 from coaster.render.outlines import drawable
 from coaster.scene.document import Scene
-from studio.editor.forms.base import LayerForm, Number, Switch
+from studio.editor.forms.base import LayerForm, Number, PaceField, Switch
 from studio.editor.forms.keys import keyed
 
 
@@ -109,13 +109,7 @@ class TimeForm(LayerForm):
 
 class PaceForm(LayerForm):
     name = "pace"
-    pace = forms.CharField(max_length=80, label="Pace")
-
-    def clean_pace(self) -> easing.Pace:
-        try:
-            return easing.parse(self.cleaned_data["pace"])
-        except FormatError as error:
-            raise forms.ValidationError(str(error)) from error
+    pace = PaceField()
 
     def commands(self, scene: Scene) -> list[Command]:
         layer = self.cleaned_data["layer"]

@@ -5,10 +5,9 @@ from django import forms
 from coaster.commands import Command
 from coaster.commands.settings import SetFrame, SetScenePace, clock_for
 from coaster.errors import EditRefused, FormatError
-from coaster.motion import easing
 from coaster.motion.rate import Rate, parse_rate
 from coaster.scene.document import Scene
-from studio.editor.forms.base import COLOUR, EditForm, Number, Switch
+from studio.editor.forms.base import COLOUR, EditForm, Number, PaceField, Switch
 
 RATES = ["12", "15", "23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60"]
 """The frames a second that are offered; others may be typed where there is a field."""
@@ -50,13 +49,10 @@ class ScenePaceForm(EditForm):
     """The pace that new pegs and keys begin with."""
 
     name = "scene-pace"
-    pace = forms.CharField(max_length=80, label="Pace")
+    pace = PaceField()
 
     def commands(self, scene: Scene) -> list[Command]:
-        try:
-            found = easing.parse(self.cleaned_data["pace"])
-        except FormatError as error:
-            raise EditRefused(str(error)) from error
+        found = self.cleaned_data["pace"]
         if isinstance(found, str):
             raise EditRefused("New pegs begin with a curve; a jump can be given to each of them.")
         return [SetScenePace(tuple(found))]

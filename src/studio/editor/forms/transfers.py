@@ -107,7 +107,8 @@ class GiveForm(LayerForm):
 
     def commands(self, scene: Scene) -> list[Command]:
         ride, other = scene.ride_of(self.cleaned_data["layer"]), scene.layer(self.cleaned_data["to"])
-        self.title = f"Give the ride of {scene.layer(self.cleaned_data['layer']).name} to {other.name}"
+        what = self.cleaned_data["only"] or "ride"
+        self.title = f"Give the {what} of {scene.layer(self.cleaned_data['layer']).name} to {other.name}"
         if ride.facing.target == other.id:
             ride = replace(ride, facing=replace(ride.facing, target=None, spot=place_of(scene, other.id, 0)))
         if not self.cleaned_data["only"]:
