@@ -116,8 +116,9 @@ export function createLanes(root, {store, edits}) {
     const width = root.clientWidth
     let plain = "", lit = "", last = -Infinity
     for (const key of keys) {
-      const x = Math.round(shareOf(state, key.time) * width * 2) / 2
-      if (x < -DOT || x > width + DOT) continue
+      const at = Math.round(shareOf(state, key.time) * width * 2) / 2
+      if (at < -DOT || at > width + DOT) continue
+      const x = Math.min(Math.max(at, DOT + 1), width - DOT - 1)
       const chosen = picked.has(key.item)
       if (!chosen && Math.abs(x - last) < 1) continue
       if (!chosen) last = x
