@@ -5,6 +5,7 @@ from contextlib import contextmanager
 from itertools import pairwise
 from tempfile import TemporaryDirectory
 
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver import Chrome, ChromeOptions
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
@@ -47,8 +48,14 @@ def chromium(width: int = 1280, height: int = 800) -> Iterator[Chrome]:
 
 
 def wait(driver: Chrome, condition, message: str = ""):
-    """Wait until a condition of the driver holds; return what it gives."""
-    return WebDriverWait(driver, PATIENCE_S, poll_frequency=0.03).until(condition, message)
+    """Wait until a condition of the driver holds; return what it gives.
+
+    An element that is drawn anew while it is looked at is looked for again.
+    """
+    patient = WebDriverWait(
+        driver, PATIENCE_S, poll_frequency=0.03, ignored_exceptions=[StaleElementReferenceException]
+    )
+    return patient.until(condition, message)
 
 
 def find(driver: Chrome, selector: str) -> WebElement:

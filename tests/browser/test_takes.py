@@ -86,7 +86,7 @@ def test_the_dial_is_seen_before_it_is_kept_and_the_raw_line_stays(browser, scen
     until_undo(browser, "Record a take")
     find(browser, ".raw-line")
     find(browser, ".raw-words")
-    before = find(browser, ".node").get_attribute("d").count("Z")
+    before = wait(browser, lambda d: find(d, ".node").get_attribute("d").count("Z"))
     slider = "document.querySelector('input[type=range][name=tolerance]')"
     browser.execute_script(f"{slider}.value = 0.6; {slider}.dispatchEvent(new Event('input', {{bubbles: true}}))")
     wait(browser, lambda d: find(d, ".node").get_attribute("d").count("Z") > before, "the dial is not seen")
