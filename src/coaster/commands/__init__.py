@@ -1,6 +1,19 @@
 """Edits of a scene, each with its exact inverse; importing this registers every kind."""
 
-from coaster.commands import layers, paths, rides, settings
-from coaster.commands.base import KINDS, Command, apply_all, conflict, from_data, to_data
+from coaster.commands import clock, fields, layers, paths, rides
+from coaster.commands.base import KINDS, Command, applied, apply_all, conflict, from_data, to_data
 
-__all__ = ["KINDS", "Command", "apply_all", "conflict", "from_data", "layers", "paths", "rides", "settings", "to_data"]
+__all__ = [
+    "KINDS",
+    "Command",
+    "applied",
+    "apply_all",
+    "clock",
+    "conflict",
+    "fields",
+    "from_data",
+    "layers",
+    "paths",
+    "rides",
+    "to_data",
+]

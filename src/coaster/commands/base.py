@@ -1,11 +1,11 @@
 """What every command is, the register of their kinds, and commands as JSON."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, ClassVar, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
+from coaster.commands.earlier import brought_up_to_date
 from coaster.errors import EditRefused, SceneError
 from coaster.scene.codec import words_of
 from coaster.scene.document import Scene
@@ -47,10 +47,6 @@ class Command:
 class Setting(Command):
     """A command that sets one part; a later one of the same part makes it void."""
 
-    def _with(self, **values: object) -> Command:
-        # Every command is a dataclass; this base is not.
-        return replace(self, **values)  # type: ignore[type-var]
-
     def merge(self, later: Command) -> Command | None:
         return later if later.kind == self.kind and later.touches() == self.touches() else None
 
@@ -77,31 +73,49 @@ def from_data(data: Any) -> Command:
 
     Errors: EditRefused: no known kind, or fields that are missing, unknown or out of range.
     """
-    if not isinstance(data, Mapping) or data.get("kind") not in KINDS:
-        kind = data.get("kind") if isinstance(data, Mapping) else data
+    data = brought_up_to_date(dict(data)) if isinstance(data, Mapping) else data
+    kind = data.get("kind") if isinstance(data, dict) else data
+    if not isinstance(data, dict) or not isinstance(kind, str) or kind not in KINDS:
         raise EditRefused(f"There is no edit called {kind!r:.60}.")
     fields = {k: v for k, v in data.items() if k != "kind"}
     try:
-        command: Command = KINDS[data["kind"]].validate_python(fields)
+        command: Command = KINDS[kind].validate_python(fields)
     except ValidationError as error:
         raise EditRefused(words_of(error)) from error
     return command
 
 
-def apply_all(scene: Scene, commands: Sequence[Command]) -> tuple[Scene, tuple[Command, ...]]:
-    """Apply commands in order; return the scene after, and the inverses in the order to apply.
+def steps_of(scene: Scene, commands: Sequence[Command]) -> Iterator[tuple[Command, Scene, Scene]]:
+    """Yield each command with the scene before and after it.
 
-    Errors: EditRefused: one of them does not fit; nothing is changed.
+    Errors: EditRefused: it does not fit; nothing is changed.
     """
-    inverses: list[Command] = []
     for command in commands:
         try:
             after = command.apply(scene)
-            inverses.append(command.inverse(scene))
         except ValidationError as error:
             raise EditRefused(words_of(error)) from error
         except SceneError as error:
             raise EditRefused(str(error)) from error
+        yield command, scene, after
+        scene = after
+
+
+def applied(scene: Scene, commands: Sequence[Command]) -> Scene:
+    """Return the scene after commands in order; errors as ``steps_of``."""
+    for _, _, after in steps_of(scene, commands):
+        scene = after
+    return scene
+
+
+def apply_all(scene: Scene, commands: Sequence[Command]) -> tuple[Scene, tuple[Command, ...]]:
+    """Return the scene after commands, and their inverses in the order to apply.
+
+    Errors: as ``steps_of``.
+    """
+    inverses: list[Command] = []
+    for command, before, after in steps_of(scene, commands):
+        inverses.append(command.inverse(before))
         scene = after
     return scene, tuple(reversed(inverses))
 

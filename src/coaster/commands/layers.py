@@ -1,4 +1,4 @@
-"""Edits of layers."""
+"""Edits of layers: putting in, taking out, their order and groups, and keys."""
 
 from dataclasses import replace
 from typing import Annotated, ClassVar
@@ -8,26 +8,50 @@ from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Id, Name
-from coaster.motion.keys import MOST_KEYS, PROPERTIES, Keys, Property, Track
-from coaster.motion.sections import Frames
-from coaster.scene.document import Content, Layer, Scene, Transform
+from coaster.geometry.path import STRICT, Id
+from coaster.motion.keys import MOST_KEYS, Keys
+from coaster.scene import tree
+from coaster.scene.document import Layer, Scene
+from coaster.scene.properties import PROPERTIES, PropertyName, Track, in_order
 
-Index = Annotated[int, Field(ge=0, le=100_000)]
+Place = Annotated[int, Field(ge=0, le=100_000)]
+"""A place among the layers of one group, or the outermost ones, from the back."""
+FRONT = 100_000
+
+
+Layers = tuple[Layer, ...]
+
+
+def _inserted(layers: Layers, span: Layers, place: int) -> Layers:
+    """Return layers with one more, and all that is inside it, at a place among its siblings."""
+    parent = span[-1].parent
+    siblings = tree.members(layers, parent)
+    if place < len(siblings):
+        at = tree.span_of(layers, siblings[place].id).start
+    elif parent is None:
+        at = len(layers)
+    else:  # members lie right behind their group
+        at = tree.span_of(layers, parent).stop - 1
+    return (*layers[:at], *span, *layers[at:])
+
+
+def place_of(scene: Scene, layer_id: str) -> int:
+    """Return a layer's place among its siblings, from the back."""
+    siblings = tree.members(scene.layers, scene.layer(layer_id).parent)
+    return [layer.id for layer in siblings].index(layer_id)
 
 
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
 class AddLayer(Command):
-    """Put a new layer at ``index`` from the back; past the front it goes to the front."""
+    """Put a new layer at ``index`` among those of its group; past the front it goes to the front."""
 
     kind: ClassVar[str] = "layer.add"
     layer: Layer
-    index: Index = 100_000
+    index: Place = FRONT
 
     def apply(self, scene: Scene) -> Scene:
-        layers = (*scene.layers[: self.index], self.layer, *scene.layers[self.index :])
-        return replace(scene, layers=layers)
+        return replace(scene, layers=_inserted(scene.layers, (self.layer,), self.index))
 
     def inverse(self, before: Scene) -> Command:
         return RemoveLayer(self.layer.id)
@@ -42,18 +66,20 @@ class AddLayer(Command):
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
 class RemoveLayer(Command):
-    """Take a layer out."""
+    """Take a layer out; a group has to be empty first."""
 
     kind: ClassVar[str] = "layer.remove"
     layer_id: Id
 
     def apply(self, scene: Scene) -> Scene:
         gone = scene.layer(self.layer_id)
+        inside = [thing.name for thing in (*scene.layers, *scene.paths) if thing.parent == gone.id]
+        if inside:
+            raise EditRefused(f"{gone.name} holds {', '.join(inside)}; take them out first.")
         return replace(scene, layers=tuple(x for x in scene.layers if x is not gone))
 
     def inverse(self, before: Scene) -> Command:
-        layer = before.layer(self.layer_id)
-        return AddLayer(layer, before.layers.index(layer))
+        return AddLayer(before.layer(self.layer_id), place_of(before, self.layer_id))
 
     def touches(self) -> tuple[Key, ...]:
         return (("layer", self.layer_id),)
@@ -64,139 +90,58 @@ class RemoveLayer(Command):
 
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
-class OrderLayer(Setting):
-    """Move a layer to ``index`` from the back."""
+class MoveLayer(Setting):
+    """Move a layer, with all that is inside it, to a place among those of a group (None: the outermost)."""
 
-    kind: ClassVar[str] = "layer.order"
+    kind: ClassVar[str] = "layer.move"
     layer_id: Id
-    index: Index
+    parent: Id | None
+    place: Place
 
     def apply(self, scene: Scene) -> Scene:
         layer = scene.layer(self.layer_id)
-        if self.index >= len(scene.layers):
-            raise EditRefused(f"There is no place {self.index} among {len(scene.layers)} layers.")
-        rest = [x for x in scene.layers if x is not layer]
-        rest.insert(self.index, layer)
-        return replace(scene, layers=tuple(rest))
+        if self.parent is not None and tree.is_inside(scene, self.parent, layer.id):
+            raise EditRefused(f"{layer.name} cannot be put into itself.")
+        span = tree.span_of(scene.layers, layer.id)
+        lifted = (*scene.layers[span][:-1], replace(layer, parent=self.parent))
+        rest = (*scene.layers[: span.start], *scene.layers[span.stop :])
+        if self.parent is not None:
+            scene.layer(self.parent)
+        if self.place > len(tree.members(rest, self.parent)):
+            raise EditRefused(f"There is no place {self.place} among the layers there.")
+        return replace(scene, layers=_inserted(rest, lifted, self.place))
 
     def inverse(self, before: Scene) -> Command:
-        return OrderLayer(self.layer_id, before.layers.index(before.layer(self.layer_id)))
+        return MoveLayer(self.layer_id, before.layer(self.layer_id).parent, place_of(before, self.layer_id))
 
     def touches(self) -> tuple[Key, ...]:
-        return (("order", self.layer_id),)
+        return (("layer", self.layer_id, "parent"),)
 
     def describe(self, scene: Scene) -> str:
-        return f"Move {scene.layer(self.layer_id).name} in the order"
-
-
-class LayerPart(Setting):
-    """Sets the field ``part`` of a layer, from the command's own field of that name."""
-
-    part: ClassVar[str]
-    words: ClassVar[str]
-    layer_id: Id
-
-    def apply(self, scene: Scene) -> Scene:
-        return scene.with_layer(replace(scene.layer(self.layer_id), **{self.part: getattr(self, self.part)}))
-
-    def inverse(self, before: Scene) -> Command:
-        return self._with(**{self.part: getattr(before.layer(self.layer_id), self.part)})
-
-    def touches(self) -> tuple[Key, ...]:
-        return (("layer", self.layer_id, self.part),)
-
-    def describe(self, scene: Scene) -> str:
-        return self.words.format(name=scene.layer(self.layer_id).name)
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class RenameLayer(LayerPart):
-    kind: ClassVar[str] = "layer.rename"
-    part: ClassVar[str] = "name"
-    words: ClassVar[str] = "Rename {name}"
-    layer_id: Id
-    name: Name
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class ShowLayer(LayerPart):
-    """Show a layer in the picture and in renders, or hide it."""
-
-    kind: ClassVar[str] = "layer.show"
-    part: ClassVar[str] = "visible"
-    words: ClassVar[str] = "Show or hide {name}"
-    layer_id: Id
-    visible: bool
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class LockLayer(LayerPart):
-    """Keep a layer from being picked and dragged on the stage, or let it."""
-
-    kind: ClassVar[str] = "layer.lock"
-    part: ClassVar[str] = "locked"
-    words: ClassVar[str] = "Lock or unlock {name}"
-    layer_id: Id
-    locked: bool
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class PlaceLayer(LayerPart):
-    """Set where a layer stands, its size, turn, anchor and opacity."""
-
-    kind: ClassVar[str] = "layer.place"
-    part: ClassVar[str] = "transform"
-    words: ClassVar[str] = "Place {name}"
-    layer_id: Id
-    transform: Transform
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class FillLayer(LayerPart):
-    """Set what a layer shows: a text and its look, a figure and its colours, a line's stroke."""
-
-    kind: ClassVar[str] = "layer.fill"
-    part: ClassVar[str] = "content"
-    words: ClassVar[str] = "Look of {name}"
-    layer_id: Id
-    content: Content
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class TimeLayer(LayerPart):
-    """Set from which frame up to which a layer is shown; None is always."""
-
-    kind: ClassVar[str] = "layer.time"
-    part: ClassVar[str] = "shown"
-    words: ClassVar[str] = "Time of {name}"
-    layer_id: Id
-    shown: tuple[Frames, Frames] | None
+        layer = scene.layer(self.layer_id)
+        if layer.parent == self.parent:
+            return f"Move {layer.name} in the order"
+        if self.parent is None:
+            return f"Take {layer.name} out of {scene.layer(str(layer.parent)).name}"
+        return f"Put {layer.name} into {scene.layer(self.parent).name}"
 
 
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
 class SetKeys(Setting):
-    """Set all keys of one property of a layer; without any, what the layer's transform says holds."""
+    """Set all keys of one property of a layer; without any, what the layer itself says holds."""
 
     kind: ClassVar[str] = "layer.keys"
     layer_id: Id
-    property: Property
+    property: PropertyName
     keys: Annotated[Keys, Field(max_length=MOST_KEYS)]
 
     def apply(self, scene: Scene) -> Scene:
         layer = scene.layer(self.layer_id)
-        made = [*layer.keys, Track(self.property, self.keys)] if self.keys else layer.keys
-        kept = {track.property: track for track in made}
-        if not self.keys:
-            kept.pop(self.property, None)
-        in_order = tuple(kept[name] for name in PROPERTIES if name in kept)
-        return scene.with_layer(replace(layer, keys=in_order))
+        kept = [track for track in layer.keys if track.property != self.property]
+        if self.keys:
+            kept.append(Track(self.property, self.keys))
+        return scene.with_layer(replace(layer, keys=in_order(kept)))
 
     def inverse(self, before: Scene) -> Command:
         track = before.layer(self.layer_id).track(self.property)
@@ -206,4 +151,5 @@ class SetKeys(Setting):
         return (("layer", self.layer_id, "keys", self.property),)
 
     def describe(self, scene: Scene) -> str:
-        return f"Keys of {self.property}, {scene.layer(self.layer_id).name}"
+        words = PROPERTIES[self.property].words
+        return f"Keys of {words.lower()}, {scene.layer(self.layer_id).name}"

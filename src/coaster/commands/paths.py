@@ -7,9 +7,9 @@ from pydantic import Field
 from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
-from coaster.commands.rides import SetFacing, SetPegs
+from coaster.commands.fields import set_path, set_ride
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Colour, Drawn, Id, Name, Node, Path, Share, Subpath
+from coaster.geometry.path import STRICT, Id, Node, Path, Subpath
 from coaster.motion.pegs import kept_on, off_nodes
 from coaster.motion.travel import Way
 from coaster.scene.document import Scene
@@ -62,96 +62,6 @@ class RemovePath(Command):
         return f"Delete {scene.path(self.path_id).name}"
 
 
-class PathPart(Setting):
-    """Sets the field ``part`` of a path, from the command's own field of that name."""
-
-    part: ClassVar[str]
-    words: ClassVar[str]
-    path_id: Id
-
-    def apply(self, scene: Scene) -> Scene:
-        return scene.with_path(replace(scene.path(self.path_id), **{self.part: getattr(self, self.part)}))
-
-    def inverse(self, before: Scene) -> Command:
-        return self._with(**{self.part: getattr(before.path(self.path_id), self.part)})
-
-    def touches(self) -> tuple[Key, ...]:
-        return (("path", self.path_id, self.part),)
-
-    def describe(self, scene: Scene) -> str:
-        return self.words.format(name=scene.path(self.path_id).name)
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class RenamePath(PathPart):
-    kind: ClassVar[str] = "path.rename"
-    part: ClassVar[str] = "name"
-    words: ClassVar[str] = "Rename {name}"
-    path_id: Id
-    name: Name
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class ShowPath(PathPart):
-    """Show a path's rail while working, or hide it; its riders ride on in either case."""
-
-    kind: ClassVar[str] = "path.show"
-    part: ClassVar[str] = "visible"
-    words: ClassVar[str] = "Show or hide {name}"
-    path_id: Id
-    visible: bool
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class LockPath(PathPart):
-    """Keep a path from being shaped by hand, or let it."""
-
-    kind: ClassVar[str] = "path.lock"
-    part: ClassVar[str] = "locked"
-    words: ClassVar[str] = "Lock or unlock {name}"
-    path_id: Id
-    locked: bool
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class ColourPath(PathPart):
-    """Give a path's rail a colour, or let it find its own; it is in no render."""
-
-    kind: ClassVar[str] = "path.colour"
-    part: ClassVar[str] = "colour"
-    words: ClassVar[str] = "Colour of {name}'s rail"
-    path_id: Id
-    colour: Colour | None
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class StrengthenPath(PathPart):
-    """Scale the handles of a path's ``auto`` nodes; what they are then is set with its shape."""
-
-    kind: ClassVar[str] = "path.strength"
-    part: ClassVar[str] = "strength"
-    words: ClassVar[str] = "Strength of {name}'s handles"
-    path_id: Id
-    strength: Share
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class ShapePath(PathPart):
-    """Set all of a path's nodes, and how they hang together."""
-
-    kind: ClassVar[str] = "path.shape"
-    part: ClassVar[str] = "subpaths"
-    words: ClassVar[str] = "Shape {name}"
-    path_id: Id
-    subpaths: Annotated[tuple[Subpath, ...], Field(min_length=1)]
-
-
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
 class SetNodes(Setting):
@@ -184,19 +94,7 @@ class SetNodes(Setting):
         return f"Move {'a node' if len(self.nodes) == 1 else f'{len(self.nodes)} nodes'} of {path.name}"
 
 
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class DrawnPath(PathPart):
-    """Say which raw take a path comes from, and how it was smoothed."""
-
-    kind: ClassVar[str] = "path.drawn"
-    part: ClassVar[str] = "drawn"
-    words: ClassVar[str] = "Smooth {name}"
-    path_id: Id
-    drawn: Drawn | None
-
-
-def reshaped(scene: Scene, after: Path) -> list[Command]:
+def reshaped_commands(scene: Scene, after: Path) -> list[Command]:
     """Return the commands that give a path its new shape, with the least that says so.
 
     Pegs that stand on nodes which are gone or disabled then are put at the place nearest to it;
@@ -210,15 +108,15 @@ def reshaped(scene: Scene, after: Path) -> list[Command]:
         assert layer.ride is not None  # noqa: S101 - it is a rider
         pegs = kept_on(layer.ride, before, after)
         if pegs != layer.ride.pegs:
-            steps.append(SetPegs(layer.id, pegs))
+            steps.append(set_ride(layer.id, pegs=pegs))
         there = {node.id for node in after.nodes()}
         angles = tuple(angle for angle in layer.ride.facing.angles if angle.node in there)
         if angles != layer.ride.facing.angles:
-            steps.append(SetFacing(layer.id, replace(layer.ride.facing, angles=angles)))
+            steps.append(set_ride(layer.id, facing=replace(layer.ride.facing, angles=angles)))
     return [*steps, _shape(before, after)]
 
 
-def turned_round(scene: Scene, after: Path) -> list[Command]:
+def turned_round_commands(scene: Scene, after: Path) -> list[Command]:
     """Return the commands for a path that starts elsewhere or runs the other way.
 
     Pegs on nodes would keep their riders where they were; they are put at the shares of the
@@ -230,13 +128,13 @@ def turned_round(scene: Scene, after: Path) -> list[Command]:
         assert layer.ride is not None  # noqa: S101 - it is a rider
         pegs = off_nodes(Way(before, layer.ride))
         if pegs != layer.ride.pegs:
-            steps.append(SetPegs(layer.id, pegs))
+            steps.append(set_ride(layer.id, pegs=pegs))
     return [*steps, _shape(before, after)]
 
 
 def _shape(before: Path, after: Path) -> Command:
     if [_frame(s) for s in before.subpaths] != [_frame(s) for s in after.subpaths]:
-        return ShapePath(after.id, after.subpaths)
+        return set_path(after.id, subpaths=after.subpaths)
     old = {node.id: node for node in before.nodes()}
     return SetNodes(after.id, tuple(node for node in after.nodes() if node != old[node.id]))
 

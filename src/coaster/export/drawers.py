@@ -8,7 +8,6 @@ import statistics
 import time
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import partial
 from multiprocessing import connection
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
@@ -20,8 +19,9 @@ from coaster.errors import RenderError
 from coaster.export.shared import SharedFrames
 from coaster.media import pictures
 from coaster.media.pictures import Pixels
+from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
-from coaster.render.raster import Painter, PictureSource, Surface
+from coaster.render.raster import Painter, Surface
 from coaster.scene.document import Scene
 
 AHEAD = 2
@@ -42,13 +42,19 @@ def cores() -> int:
     return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
-def folder_source(folder: File) -> PictureSource:
-    """Return where a painter finds its pictures: the files of a folder."""
-    return partial(_load, folder)
+@dataclass(frozen=True)
+class FolderSource:
+    """Pictures that are files of a folder."""
+
+    folder: File
+
+    def pixels(self, asset: str, index: int) -> Pixels:
+        return pictures.load(self.folder / asset)
 
 
-def _load(folder: File, name: str) -> Pixels:
-    return pictures.load(folder / name)
+def painter_of(scene: Scene, folder: File, scale: float = 1.0) -> Painter:
+    """Return a painter of a scene whose pictures are files of a folder."""
+    return Painter(program_of(Evaluation(scene)), FolderSource(folder), scale)
 
 
 @dataclass
@@ -76,7 +82,7 @@ class Drawers:
     def __init__(self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None) -> None:
         self._most = cores() if workers is None else workers
         self._job = scene, folder, scale
-        self._painter = Painter(Evaluation(scene), folder_source(folder), scale)
+        self._painter = painter_of(scene, folder, scale)
         self.size = self._painter.width, self._painter.height
         self._memory = SharedFrames(1 + SLOTS * self._most, self.size)
         self._own = Surface(self._memory.frame(0))
@@ -202,7 +208,7 @@ class Drawers:
 def _work(pipe: Connection, scene: Scene, folder: File, scale: float, memory: SharedFrames) -> None:
     """Draw what is asked for until the pipe closes, which it also does when the caller dies."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the caller decides what an interrupt means
-    painter = Painter(Evaluation(scene), folder_source(folder), scale)
+    painter = painter_of(scene, folder, scale)
     surfaces: dict[int, Surface] = {}
     try:
         painter.prepare()

@@ -71,3 +71,24 @@ def largest_scale(matrix: ArrayLike) -> NDArray[np.float64]:
     half = (a * a + b * b + c * c + d * d) / 2
     norm: NDArray[np.float64] = np.sqrt(half + np.sqrt(np.maximum(half * half - (a * d - b * c) ** 2, 0.0)))
     return norm
+
+
+def inverse(matrix: ArrayLike) -> NDArray[np.float64]:
+    """Return the maps that take back maps (..., 6).
+
+    Degenerate: where a map flattens everything there is no way back; the identity stands in.
+    """
+    a, b, c, d, e, f = np.moveaxis(np.asarray(matrix, float), -1, 0)
+    size = a * d - b * c
+    flat = np.abs(size) < 1e-12
+    area = np.where(flat, 1.0, size)
+    columns = [d / area, -b / area, -c / area, a / area, (c * f - d * e) / area, (b * e - a * f) / area]
+    found = np.stack(columns, axis=-1)
+    return np.where(flat[..., None], np.asarray(IDENTITY), found)
+
+
+def apply_rows(matrices: ArrayLike, points: ArrayLike) -> NDArray[np.float64]:
+    """Map each of the points (n, 2) by the map of its row, (n, 6) or (1, 6)."""
+    a, b, c, d, e, f = np.moveaxis(np.asarray(matrices, float), -1, 0)
+    x, y = np.asarray(points, float).T
+    return np.stack([a * x + c * y + e, b * x + d * y + f], axis=-1)

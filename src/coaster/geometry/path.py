@@ -94,9 +94,10 @@ class Drawn:
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Path:
-    """One live object that carries riders and can be stroked; ``colour`` is only its guide's.
+    """One live object that carries riders and can be stroked; ``colour`` is only its rail's.
 
     ``strength`` scales the handles of all its ``auto`` nodes. A locked path is not shaped by hand.
+    ``parent`` is the group it belongs to and moves with, or none.
     """
 
     id: Id
@@ -107,6 +108,7 @@ class Path:
     locked: bool = False
     strength: Share = 1.0
     drawn: Drawn | None = None
+    parent: Id | None = None
 
     def nodes(self) -> tuple[Node, ...]:
         return tuple(node for subpath in self.subpaths for node in subpath.nodes)

@@ -46,7 +46,8 @@ def straight_rgba(pixels: Pixels) -> NDArray[np.uint8]:
     return np.asarray(out, np.uint8)
 
 
-def encoded_png(pixels: Pixels) -> bytes:
+def encoded_png(pixels: Pixels, *, alpha: bool = True) -> bytes:
     out = io.BytesIO()
-    Image.fromarray(straight_rgba(pixels)).save(out, "PNG")
+    straight = straight_rgba(pixels)
+    Image.fromarray(straight if alpha else np.ascontiguousarray(straight[..., :3])).save(out, "PNG")
     return out.getvalue()

@@ -1,13 +1,13 @@
-"""Frames into video files: H.264 in MP4, VP9 in WebM, exact counts, BT.709 converted and tagged."""
+"""Frames into files that a video library writes: exact counts, BT.709 converted and tagged."""
 
 import contextlib
 import os
 import queue
 import threading
-from fractions import Fraction
-from pathlib import Path as File
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from types import TracebackType
-from typing import Literal, Self
+from typing import Self
 
 import av
 import av.error
@@ -17,15 +17,29 @@ from av.video.stream import VideoStream
 
 from coaster.errors import MediaError
 from coaster.media.pictures import Pixels, straight_rgba
+from coaster.media.writing import Job
 
-Format = Literal["mp4", "webm"]
 BT709 = 1
 LIMITED = 1
-OPTIONS: dict[str, dict[str, str]] = {
-    "mp4": {"crf": "18", "preset": "medium"},
-    "webm": {"crf": "24", "b": "0", "deadline": "good", "cpu-used": "4", "row-mt": "1", "auto-alt-ref": "0"},
-}
-CONTAINER = {"mp4": {"movflags": "+faststart", "movie_timescale": "60000"}, "webm": {}}
+
+
+@dataclass(frozen=True)
+class Encoding:
+    """How a video library writes a kind of file.
+
+    ``pixels`` and ``alpha_pixels`` are its formats of frames without and with transparency; one in
+    ``yuv`` is converted to BT.709 and tagged.
+    """
+
+    container: str
+    codec: str
+    pixels: str
+    alpha_pixels: str | None = None
+    yuv: bool = True
+    options: Mapping[str, str] = field(default_factory=dict)
+    container_options: Mapping[str, str] = field(default_factory=dict)
+
+
 CONVERTED_AHEAD = 3
 """Converted frames that may wait for the encoder."""
 
@@ -37,43 +51,45 @@ class VideoWriter:
     so they run side by side.
 
     Shapes:   frames are premultiplied BGRA (height, width, 4), even sizes.
-    Accuracy: flat colours within 1 level of 255 plus the encoder's loss; with ``alpha`` (WebM)
-              colours are stored straight. Frame i lies at i / rate exactly in MP4, rounded to
-              whole milliseconds in WebM.
+    Accuracy: flat colours within 1 level of 255 plus the encoder's loss; transparent ones are
+              stored straight. Frame i lies at i / rate, as finely as the container tells time.
     Errors:   MediaError: the encoder or the disk refused.
     """
 
-    def __init__(self, file: File, form: Format, size: tuple[int, int], rate: Fraction, *, alpha: bool = False) -> None:
-        self.file, self._part = file, file.with_name(f".{file.name}.{os.getpid()}.part")
-        self._alpha = alpha and form == "webm"
-        self._pixels = "yuva420p" if self._alpha else "yuv420p"
+    def __init__(self, encoding: Encoding, job: Job) -> None:
+        self.file, self._part = job.file, job.file.with_name(f".{job.file.name}.{os.getpid()}.part")
+        self._encoding = encoding
+        self._alpha = job.alpha and encoding.alpha_pixels is not None
+        self._pixels = encoding.alpha_pixels or encoding.pixels if self._alpha else encoding.pixels
         self._count = 0
         self._convert = VideoReformatter()
         try:
             self._part.touch()
-            self._container = av.open(str(self._part), "w", format=form, options=CONTAINER[form])
-            self._stream = self._begun(form, size, rate)
+            container, options = encoding.container, dict(encoding.container_options)
+            self._container = av.open(str(self._part), "w", format=container, options=options)
+            self._stream = self._begun(job)
         except (av.error.FFmpegError, OSError) as error:
             self._part.unlink(missing_ok=True)
-            raise MediaError(f"{file.name} could not be begun: {error.strerror or error}.") from error
+            raise MediaError(f"{self.file.name} could not be begun: {error.strerror or error}.") from error
         self._waiting: queue.Queue[VideoFrame | None] = queue.Queue(CONVERTED_AHEAD)
         self._failure: Exception | None = None
         self._resting = False
         self._encoder = threading.Thread(target=self._encode, name="coaster encoder", daemon=True)
         self._encoder.start()
 
-    def _begun(self, form: Format, size: tuple[int, int], rate: Fraction) -> VideoStream:
-        stream = self._container.add_stream("libx264" if form == "mp4" else "libvpx-vp9", rate=rate)
+    def _begun(self, job: Job) -> VideoStream:
+        stream = self._container.add_stream(self._encoding.codec, rate=job.rate)
         assert isinstance(stream, VideoStream)  # noqa: S101 - a video codec makes nothing else
-        stream.options = dict(OPTIONS[form])
-        stream.width, stream.height = size
+        stream.options = dict(self._encoding.options)
+        stream.width, stream.height = job.size
         stream.pix_fmt = self._pixels
-        stream.time_base = 1 / rate
+        stream.time_base = 1 / job.rate
         context = stream.codec_context
-        context.time_base = 1 / rate
+        context.time_base = 1 / job.rate
         context.thread_count = os.cpu_count() or 1
-        context.color_primaries = context.color_trc = context.colorspace = BT709
-        context.color_range = LIMITED
+        if self._encoding.yuv:
+            context.color_primaries = context.color_trc = context.colorspace = BT709
+            context.color_range = LIMITED
         return stream
 
     def __enter__(self) -> Self:
@@ -112,7 +128,12 @@ class VideoWriter:
             source = VideoFrame.from_ndarray(straight_rgba(pixels), format="rgba")
         else:
             source = VideoFrame.from_numpy_buffer(pixels, format="bgra")
-        frame = self._convert.reformat(
+        frame = self._in_yuv(source) if self._encoding.yuv else source.reformat(format=self._pixels)
+        frame.pts, frame.time_base = self._count, self._stream.codec_context.time_base
+        return frame
+
+    def _in_yuv(self, source: VideoFrame) -> VideoFrame:
+        return self._convert.reformat(
             source,
             format=self._pixels,
             src_colorspace=Colorspace.ITU709,
@@ -122,8 +143,6 @@ class VideoWriter:
             interpolation=Interpolation.AREA,
             threads=2,
         )
-        frame.pts, frame.time_base = self._count, self._stream.codec_context.time_base
-        return frame
 
     def _next(self) -> VideoFrame | None:
         self._resting = True

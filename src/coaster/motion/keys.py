@@ -2,8 +2,7 @@
 
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
-from itertools import pairwise
-from typing import Annotated, Literal, get_args
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -18,25 +17,6 @@ from coaster.motion import colours as palette
 from coaster.motion import easing
 from coaster.motion.sections import Frames, Reach, changed, paced, shares
 
-Property = Literal[
-    "x", "y", "scale", "turn", "opacity", "shift", "size", "size_x", "size_y", "width", "colour", "stroke"
-]  # fmt: skip
-"""px, px, a factor, degrees clockwise, 0..1, % of the path's length; px of a text, of a shape across and down, of the
-stroke; and two colours."""
-COLOURS: tuple[Property, ...] = ("colour", "stroke")
-PROPERTIES: tuple[Property, ...] = get_args(Property)
-LIMITS: dict[Property, tuple[float, float]] = {
-    "x": (-1e6, 1e6),
-    "y": (-1e6, 1e6),
-    "scale": (-1000, 1000),
-    "turn": (-1e6, 1e6),
-    "opacity": (0, 1),
-    "shift": (-1e6, 1e6),
-    "size": (1, 2000),
-    "size_x": (0.01, 100_000),
-    "size_y": (0.01, 100_000),
-    "width": (0, 1000),
-}
 MOST_KEYS = 5000
 
 
@@ -62,30 +42,6 @@ def number(key: Key) -> float:
     """Return the value of a key that is no colour."""
     assert not isinstance(key.value, str)  # noqa: S101 - a track's keys are all of a kind
     return key.value
-
-
-@dataclass(frozen=True, slots=True, config=STRICT)
-class Track:
-    """All keys of one property, in the order of time."""
-
-    property: Property
-    keys: Annotated[Keys, Field(min_length=1, max_length=MOST_KEYS)]
-
-    def __post_init__(self) -> None:
-        if any(b.time <= a.time for a, b in pairwise(self.keys)):
-            raise ValueError(f"the keys of {self.property} stand at different times, in order")
-        if len({key.id for key in self.keys}) != len(self.keys):
-            raise ValueError(f"the keys of {self.property} have different ids")
-        if any(isinstance(key.value, str) != (self.property in COLOURS) for key in self.keys):
-            raise ValueError(f"{self.property} is {'a colour' if self.property in COLOURS else 'a number'}")
-        if self.property in COLOURS:
-            return
-        low, high = LIMITS[self.property]
-        wrong = next((key for key in self.keys if not low <= number(key) <= high), None)
-        if wrong is not None:
-            unit, factor = (" %", 100) if self.property in ("opacity", "scale") else ("", 1)
-            said = f"{low * factor:g} to {high * factor:g}{unit}, not {number(wrong) * factor:g}{unit}"
-            raise ValueError(f"{self.property} is {said}")
 
 
 def values(keys: Sequence[Key], times: ArrayLike) -> tuple[Floats, Floats]:
@@ -120,14 +76,6 @@ def colours(keys: Sequence[Key], times: ArrayLike) -> Floats:
     mixed = np.concatenate([palette.lab(known[:, :3]), known[:, 3:]], axis=1)
     between = mixed[k] + share * (mixed[k + 1] - mixed[k])
     return np.concatenate([palette.rgb(between[:, :3]), between[:, 3:]], axis=1)
-
-
-def find(keys: Keys, key_id: str) -> int:
-    """Errors: EditRefused: there is no such key."""
-    for index, key in enumerate(keys):
-        if key.id == key_id:
-            return index
-    raise EditRefused("The key is not there any more.")
 
 
 def with_key(keys: Keys, time: float, value: float | str, pace: easing.Pace = easing.EVEN) -> Keys:

@@ -88,6 +88,10 @@ class Facing:
         if len({angle.node for angle in self.angles}) != len(self.angles):
             raise ValueError("a node has one angle")
 
+    def looks_at(self) -> str | None:
+        """Return the layer it looks at, if it looks at one."""
+        return self.target if self.mode == "target" else None
+
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Ride:
@@ -118,10 +122,6 @@ class Ride:
     @property
     def end(self) -> float:
         return self.pegs[-1].time
-
-    def uses_node(self, node_id: str) -> bool:
-        pegged = any(isinstance(p.place, AtNode) and p.place.node == node_id for p in self.pegs)
-        return pegged or any(angle.node == node_id for angle in self.facing.angles)
 
 
 def with_laps(pegs: tuple[Peg, ...], laps: float) -> tuple[Peg, ...]:

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from coaster.errors import UnknownId
+from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import AT_NODE, measured
 from coaster.geometry.path import Path
@@ -24,11 +25,15 @@ class Travel:
     Units: px, px per frame, radians. ``travelled`` counts on over laps; ``heading`` is the
            direction of travel and ``facing`` where the rider's front points before its turn,
            both unwrapped over time; ``upside`` is -1 where keep-upright mirrors the rider.
+           ``rail`` and ``rail_heading`` are place and direction on the path in the path's own px,
+           ``position`` and ``heading`` the same in the rider's group, where that is another one.
     """
 
     travelled: Floats
     rate: Floats
     along: Floats
+    rail: Floats
+    rail_heading: Floats
     position: Floats
     heading: Floats
     facing: Floats
@@ -166,14 +171,16 @@ def is_limited(ride: Ride) -> bool:
     return not np.array_equal(section_curves(ride.pegs, True), section_curves(ride.pegs, False))
 
 
-def evaluate(way: Way, times: ArrayLike, *, fps: float, period: float | None = None) -> Travel:
-    """Evaluate a ride at ascending ``times`` (n,) in frames.
+def evaluate(
+    way: Way, times: ArrayLike, *, fps: float, period: float | None = None, through: Floats | None = None
+) -> Travel:
+    """Evaluate a ride at ascending ``times`` (n,) in frames, seen ``through`` maps (n, 6) of its path's px.
 
     Accuracy:   positions within 1e-9 x length of the true place; headings are the tangent's.
     Degenerate: while the rider rests, its heading is that of the side it came from, or before
                 it ever moved of the side it leaves to.
     """
-    return evaluate_all([way], times, fps=fps, periods=[period])[0]
+    return evaluate_all([way], times, fps=fps, periods=[period], through=[through])[0]
 
 
 def evaluate_all(
@@ -183,14 +190,16 @@ def evaluate_all(
     fps: float,
     periods: Sequence[float | None],
     at: slice = slice(None),
+    through: Sequence[Floats | None] | None = None,
 ) -> list[Travel]:
     """Evaluate several rides on one path with one rule for gaps, as ``evaluate``, in one go.
 
     With ``at`` only those of the times are told about; what they are depends on all of them.
     """
     times = np.asarray(times, float)
+    through = through or [None] * len(ways)
     if at != slice(None) and any(way.ride.settle_s or way.ride.facing.settle_s for way in ways):
-        whole = evaluate_all(ways, times, fps=fps, periods=periods)
+        whole = evaluate_all(ways, times, fps=fps, periods=periods, through=through)
         return [each.at(at) for each in whole]
     measure = ways[0].measure
     known: _Known = {}
@@ -202,12 +211,40 @@ def evaluate_all(
     found = []
     for row, (way, each, period) in enumerate(zip(ways, begun, periods, strict=True)):
         own = slice(row * len(times), (row + 1) * len(times))
-        position, direction = places.position[own], directions[own] + np.where(each.forward, 0.0, np.pi)
-        heading = np.unwrap((direction + np.pi) % (2 * np.pi) - np.pi)
-        position = settled(position, way.ride.settle_s * fps, loop=period is not None)
-        facing = _facing(way, times, position, heading, each, fps, period)
-        found.append(_turned(Travel(each.total, each.rate, each.along, position, heading, facing), way, fps, period))
+        rail, direction = places.position[own], directions[own] + np.where(each.forward, 0.0, np.pi)
+        rail = settled(rail, way.ride.settle_s * fps, loop=period is not None)
+        seen = _Seen.through(through[row], at)
+        rail_heading = _unwrapped(direction)
+        heading = rail_heading if seen.maps is None else _unwrapped(seen.direction(direction))
+        gone = Travel(each.total, each.rate, each.along, rail, rail_heading, seen.place(rail), heading, heading)
+        gone = replace(gone, facing=_facing(way, times, gone, fps, period, seen))
+        found.append(_turned(gone, way, fps, period))
     return found
+
+
+def _unwrapped(angles: Floats) -> Floats:
+    return np.unwrap((angles + np.pi) % (2 * np.pi) - np.pi)
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """The px of the path as the rider's own group sees them: through maps (n, 6) or (1, 6), or as they are."""
+
+    maps: Floats | None
+
+    @staticmethod
+    def through(maps: Floats | None, at: slice) -> "_Seen":
+        return _Seen(maps if maps is None or len(maps) == 1 else maps[at])
+
+    def place(self, points: Floats) -> Floats:
+        return points if self.maps is None else affine.apply_rows(self.maps, points)
+
+    def direction(self, angles: Floats) -> Floats:
+        if self.maps is None:
+            return angles
+        linear = np.concatenate([self.maps[:, :4], np.zeros((len(self.maps), 2))], axis=1)
+        x, y = affine.apply_rows(linear, np.stack([np.cos(angles), np.sin(angles)], axis=1)).T
+        return np.asarray(np.arctan2(y, x))
 
 
 def looking_at(travel: Travel, way: Way, target: Floats, *, fps: float, period: float | None = None) -> Travel:
@@ -289,28 +326,26 @@ def within(total: Floats, way: Way, after: ArrayLike = False) -> Floats:
     return np.where(at_end, way.length, along)
 
 
-def _facing(
-    way: Way, times: Floats, position: Floats, heading: Floats, gone: _Distances, fps: float, period: float | None
-) -> Floats:
+def _facing(way: Way, times: Floats, gone: Travel, fps: float, period: float | None, seen: _Seen) -> Floats:
     """Return where the front points, radians, unwrapped; ``target`` is told later (see ``looking_at``)."""
-    facing = way.ride.facing
+    facing, heading = way.ride.facing, gone.heading
     if facing.mode == "fixed":
         return np.zeros_like(heading)
     if facing.mode == "reversed":
         return heading + np.pi
     if facing.mode == "ahead":
         later, _ = travelled(way, times + facing.ahead_s * fps, period)
-        target = way.measure.locate(within(later, way)).position
-        dx, dy = (target - position).T
+        target = seen.place(way.measure.locate(within(later, way)).position)
+        dx, dy = (target - gone.position).T
         near = np.hypot(dx, dy) <= AT_NODE * max(way.length, 1.0)
         return np.unwrap(np.where(near, heading, np.arctan2(dy, dx)))
     if facing.mode == "nodes":
-        return _by_node(way, gone.total)
+        return _by_node(way, gone.travelled)
     if facing.mode == "roll":
         start, _ = travelled(way, [0.0], period)
         origin = way.measure.locate(within(start, way)).position[0]
         axis = 0 if facing.axis == "x" else 1
-        return np.asarray(np.radians((position[:, axis] - origin[axis]) * facing.per_px))
+        return np.asarray(np.radians((gone.rail[:, axis] - origin[axis]) * facing.per_px))
     return heading
 
 

@@ -3,6 +3,7 @@
 import numpy as np
 
 from coaster.render.evaluate import Evaluation
+from coaster.scene import tree
 
 SAME_PLACE = 1.0
 """Riders this close at their ends, px, lie on each other."""
@@ -16,11 +17,12 @@ def meetings(evaluation: Evaluation) -> list[tuple[str, str]]:
     ends = []
     for motion in evaluation.motions:
         ride, travel, way = motion.layer.ride, motion.travel, motion.way
-        if ride is None or travel is None or way is None or not motion.layer.visible:
+        if ride is None or travel is None or way is None or not tree.is_visible(evaluation.scene, motion.layer):
             continue
         last = evaluation.frames
         if not (way.loops and ride.end >= last):
-            ends.append((motion.layer.id, travel.position[min(max(round(ride.end), 0), last)]))
+            spots = evaluation.spots_of(motion)
+            ends.append((motion.layer.id, spots[min(max(round(ride.end), 0), last)]))
     return [
         (a, b)
         for k, (a, here) in enumerate(ends)

@@ -1,7 +1,7 @@
-"""Display lists as pixels. What stands still is drawn once; only where something moves is drawn anew."""
+"""The program as pixels. What stands still is drawn once; only where something moves is drawn anew."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Protocol
 
@@ -11,27 +11,52 @@ import skia
 from numpy.typing import NDArray
 
 from coaster.errors import RenderError
-from coaster.formats import pathdata
-from coaster.geometry import affine
+from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
 from coaster.media.pictures import Pixels
-from coaster.render.evaluate import Evaluation, LayerMotion
-from coaster.render.outlines import Outline
+from coaster.render.display import Item, Program, Push, Step, corners_of
+from coaster.render.faces import Outline
+from coaster.render.figures import Figure
 from coaster.render.sprites import Boxes, Placed, Sprite, boxes_of, placed
 
-PictureSource = Callable[[str], Pixels]
 Box = tuple[int, int, int, int]
 """Left, top, right, bottom in whole px; right and bottom are one past the last."""
+NOWHERE: Box = (0, 0, 0, 0)
+BLENDS = {
+    "normal": skia.BlendMode.kSrcOver,
+    "multiply": skia.BlendMode.kMultiply,
+    "screen": skia.BlendMode.kScreen,
+    "overlay": skia.BlendMode.kOverlay,
+    "darken": skia.BlendMode.kDarken,
+    "lighten": skia.BlendMode.kLighten,
+    "color-dodge": skia.BlendMode.kColorDodge,
+    "color-burn": skia.BlendMode.kColorBurn,
+    "hard-light": skia.BlendMode.kHardLight,
+    "soft-light": skia.BlendMode.kSoftLight,
+    "difference": skia.BlendMode.kDifference,
+    "exclusion": skia.BlendMode.kExclusion,
+    "hue": skia.BlendMode.kHue,
+    "saturation": skia.BlendMode.kSaturation,
+    "color": skia.BlendMode.kColor,
+    "luminosity": skia.BlendMode.kLuminosity,
+}
+
+
+class FrameSource(Protocol):
+    """Where pictures come from: by the file's name and the index of the frame in it, 0 for a still."""
+
+    def pixels(self, asset: str, index: int) -> Pixels: ...
 
 
 @lru_cache(maxsize=1024)
-def skia_path(data: str) -> skia.Path:
+def skia_path(figure: Figure) -> skia.Path:
     path = skia.Path()
-    for pieces, closed in pathdata.runs(data):
-        path.moveTo(*map(float, pieces[0, 0]))
-        for piece in pieces:
-            path.cubicTo(*map(float, piece[1:].ravel()))
-        if closed:
+    for run in figure.runs:
+        path.moveTo(*map(float, run.cubics[0, 0]))
+        for cubic in run.cubics:
+            path.cubicTo(*map(float, cubic[1:].ravel()))
+        if run.closed:
             path.close()
     return path
 
@@ -61,8 +86,7 @@ def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
 
 
 def skia_matrix(m: Floats) -> skia.Matrix:
-    a, b, c, d, e, f = (float(v) for v in m)
-    return skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1)
+    return skia.Matrix.MakeAll(*map(float, maps.full(m).ravel()))
 
 
 def as_image(pixels: Pixels) -> skia.Image:
@@ -83,17 +107,19 @@ def output_size(width: int, height: int, scale: float) -> tuple[int, int]:
 class _Part(Protocol):
     """Something to draw, from back to front: where it is in a frame, and how it is drawn there."""
 
+    @property
+    def moves(self) -> bool: ...
     def box(self, frame: int) -> Box: ...
-
     def draw(self, canvas: skia.Canvas, frame: int) -> None: ...
 
 
 @dataclass
 class _Still:
-    """A region of layers that stand still, drawn into one image."""
+    """A region of what stands still, drawn into one image."""
 
     image: skia.Image
     region: Box
+    moves: bool = False
 
     def box(self, frame: int) -> Box:
         return self.region
@@ -103,10 +129,15 @@ class _Still:
 
 
 @dataclass
-class _Mover:
-    """A layer in n frames (one if it stands still); each kind has its px boxes ready."""
+class _Drawn:
+    """An item in n frames (one if it stands still), with the boxes (n, 4) in px that it touches."""
 
+    item: Item
     boxes: Boxes
+
+    @property
+    def moves(self) -> bool:
+        return not self.item.still
 
     def at(self, frame: int) -> int:
         return frame if len(self.boxes) > 1 else 0
@@ -117,32 +148,58 @@ class _Mover:
 
 
 @dataclass
-class _MovingPicture(_Mover):
+class _DrawnPicture(_Drawn):
     placed: Placed
-    motion: LayerMotion
 
     def draw(self, canvas: skia.Canvas, frame: int) -> None:
         left, top, _, _ = self.box(frame)
-        opacity = self.motion.opacity(frame)
+        opacity = self.item.strength(frame)
         paint = skia.Paint(Alphaf=opacity) if opacity < 1 else None
-        canvas.drawImage(as_image(self.placed.patch(self.at(frame))), float(left), float(top), paint=paint)
+        patch = as_image(self.placed.patch(self.at(frame)))
+        canvas.drawImage(patch, float(left), float(top), paint=paint)
 
 
 @dataclass
-class _MovingOutlines(_Mover):
-    matrices: Floats
-    motion: LayerMotion
-    drawn: list[tuple[skia.Path, Outline]]
+class _DrawnOutlines(_Drawn):
+    maps: Maps
 
     def draw(self, canvas: skia.Canvas, frame: int) -> None:
         canvas.save()
-        canvas.concat(skia_matrix(self.matrices[self.at(frame)]))
-        opacity = self.motion.opacity(frame)
-        for path, outline in self.drawn:
-            shown = self.motion.painted(outline, frame)
-            figure = path if shown.data == outline.data else skia_path(shown.data)
-            for paint in paints(shown, opacity):
-                canvas.drawPath(figure, paint)
+        canvas.concat(skia_matrix(self.maps[self.at(frame)]))
+        opacity = self.item.strength(frame)
+        for outline in self.item.outlines(frame):
+            for paint in paints(outline, opacity):
+                canvas.drawPath(skia_path(outline.figure), paint)
+        canvas.restore()
+
+
+@dataclass
+class _Apart:
+    """Parts drawn apart and laid on as one; only where they are, and only where the mask is."""
+
+    push: Push
+    parts: list[_Part]
+    mask: list[_Part]
+
+    @property
+    def moves(self) -> bool:
+        inside = (part.moves for part in (*self.parts, *self.mask))
+        return any(inside) or not self.push.still
+
+    def box(self, frame: int) -> Box:
+        return _union([part.box(frame) for part in self.parts])
+
+    def draw(self, canvas: skia.Canvas, frame: int) -> None:
+        bounds = skia.Rect.MakeLTRB(*self.box(frame))
+        laid_on = skia.Paint(Alphaf=self.push.strength(frame), BlendMode=BLENDS[self.push.blend])
+        canvas.saveLayer(bounds, laid_on)
+        for part in self.parts:
+            part.draw(canvas, frame)
+        if self.mask:
+            canvas.saveLayer(bounds, skia.Paint(BlendMode=skia.BlendMode.kDstIn))
+            for part in self.mask:
+                part.draw(canvas, frame)
+            canvas.restore()
         canvas.restore()
 
 
@@ -155,18 +212,17 @@ class Surface:
 
 
 class Painter:
-    """Draws the frames of one scene, premultiplied BGRA, at ``scale``.
+    """Runs a program frame by frame, premultiplied BGRA, at ``scale``.
 
     Shapes: ``paint`` fills (height, width, 4) uint8.
     Errors: RenderError with the frame, if a picture is missing or broken.
     """
 
-    def __init__(self, evaluation: Evaluation, source: PictureSource, scale: float = 1.0) -> None:
-        self.evaluation, self._source = evaluation, source
-        scene = evaluation.scene
-        self.width, self.height = output_size(scene.width, scene.height, scale)
-        self._view = affine.scaling(self.width / scene.width, self.height / scene.height)
-        self._sprites: dict[tuple[str, float, float], Sprite] = {}
+    def __init__(self, program: Program, source: FrameSource, scale: float = 1.0) -> None:
+        self.program, self._source = program, source
+        self.width, self.height = output_size(program.width, program.height, scale)
+        self._view = affine.scaling(self.width / program.width, self.height / program.height)
+        self._sprites: dict[tuple[str, int, float, float], Sprite] = {}
         self._ready: tuple[Pixels, Pixels, list[_Part]] | None = None
 
     def paint(self, frame: int, into: Pixels) -> None:
@@ -188,7 +244,7 @@ class Painter:
             for left, top, right, bottom in surface.moved or ():
                 surface.pixels[top:bottom, left:right] = still[top:bottom, left:right]
             boxes = [part.box(frame) for part in parts]
-            moving = [box for box, part in zip(boxes, parts, strict=True) if isinstance(part, _Mover)]
+            moving = [box for box, part in zip(boxes, parts, strict=True) if part.moves]
             surface.moved = regions = disjoint(moving)
             canvas = canvas_on(surface.pixels)
             for region in regions:
@@ -215,40 +271,47 @@ class Painter:
         """Return the ground behind all that moves, the picture of all that is still, and the parts in front."""
         if self._ready is None:
             ground = np.zeros((self.height, self.width, 4), np.uint8)
-            background = self.evaluation.scene.background
-            if background:
-                canvas_on(ground).clear(colour_of(background))
-            shown = [m for m in self.evaluation.motions if m.layer.visible]
-            first = next((i for i, m in enumerate(shown) if not m.still), len(shown))
-            self._draw_all(shown[:first], ground)
-            still, parts = ground.copy(), list[_Part]()
-            waiting: list[LayerMotion] = []
-            for motion in shown[first:]:
-                if motion.still:
-                    waiting.append(motion)
-                    continue
-                parts += self._stills(waiting)
-                parts.append(self._mover(motion))
-                waiting = []
-            parts += self._stills(waiting)
-            canvas = canvas_on(still)
-            for part in parts:
-                if isinstance(part, _Still):
-                    part.draw(canvas, 0)
+            if self.program.background:
+                canvas_on(ground).clear(colour_of(self.program.background))
+            parts = list(self._parts(iter(self.program.steps)))
+            first = next((i for i, part in enumerate(parts) if part.moves), len(parts))
+            _draw(parts[:first], ground)
+            parts = list(self._with_stills_joined(parts[first:]))
+            still = ground.copy()
+            _draw([part for part in parts if not part.moves], still)
             self._ready = ground, still, parts
         return self._ready
 
-    def _draw_all(self, motions: list[LayerMotion], pixels: Pixels) -> None:
-        canvas = canvas_on(pixels)
-        for motion in motions:
-            self._mover(motion).draw(canvas, 0)
+    def _parts(self, steps: Iterator[Step]) -> Iterator[_Part]:
+        """Yield the parts up to the end or to the ``Pop`` of what is drawn apart."""
+        for step in steps:
+            if isinstance(step, Item):
+                yield self._drawn(step)
+            elif isinstance(step, Push):
+                inside = list(self._with_stills_joined(list(self._parts(steps))))
+                yield _Apart(step, inside, [self._drawn(item) for item in step.mask])
+            else:
+                return
 
-    def _stills(self, motions: list[LayerMotion]) -> list[_Still]:
-        """Draw layers that stand still into images, one for each band of rows that holds something."""
-        if not motions:
+    def _with_stills_joined(self, parts: Sequence[_Part]) -> Iterator[_Part]:
+        """Yield the parts, with those that stand still and follow each other drawn into images."""
+        waiting: list[_Part] = []
+        for part in parts:
+            # What blends needs what is behind it, so it is no part of an image.
+            if not part.moves and not (isinstance(part, _Apart) and part.push.blend != "normal"):
+                waiting.append(part)
+                continue
+            yield from self._stills(waiting)
+            waiting = []
+            yield part
+        yield from self._stills(waiting)
+
+    def _stills(self, parts: Sequence[_Part]) -> list[_Still]:
+        """Draw parts that stand still into images, one for each band of rows that holds something."""
+        if not parts:
             return []
         pixels = np.zeros((self.height, self.width, 4), np.uint8)
-        self._draw_all(motions, pixels)
+        _draw(parts, pixels)
         found = []
         for top, bottom in _runs(np.asarray(pixels[..., 3].any(axis=1))):
             columns = np.flatnonzero(pixels[top:bottom, :, 3].any(axis=0))
@@ -257,38 +320,35 @@ class Painter:
             found.append(_Still(image, (left, top, right, bottom)))
         return found
 
-    def _mover(self, motion: LayerMotion) -> _MovingPicture | _MovingOutlines:
-        item = motion.drawable
-        matrices, size = affine.compose(self._view, motion.matrices), (self.width, self.height)
-        if item.asset:
-            where = placed(self._sprite(item.asset, item.width, item.height), matrices, size)
-            return _MovingPicture(where.boxes, where, motion)
-        drawn = [(skia_path(o.data), o) for o in item.outlines]
-        widest = motion.tints.widest if motion.tints else None
-        thick = [(path, o if widest is None else replace(o, stroke_width=widest)) for path, o in drawn]
-        if motion.tints and motion.tints.shapes:
-            # The largest it gets, across and down, holds all of its frames.
-            largest = [
-                max(motion.tints.shapes, key=lambda s: s.width),
-                max(motion.tints.shapes, key=lambda s: s.height),
-            ]
-            thick = [(skia_path(s.outlines[0].data), thick[0][1]) for s in largest]
-        painted = [_corners(path, paint) for path, outline in thick for paint in paints(outline, 1.0)]
-        corners = np.array(painted or np.zeros((1, 4, 2))).reshape(-1, 2)
-        return _MovingOutlines(boxes_of(affine.apply_each(matrices, corners), size), matrices, motion, drawn)
+    def _drawn(self, item: Item) -> _DrawnPicture | _DrawnOutlines:
+        seen, size = maps.compose(self._view, item.maps), (self.width, self.height)
+        picture = item.faces.first.picture
+        if picture is not None:
+            where = placed(self._sprite(*picture, *item.faces.first.size), seen, size)
+            return _DrawnPicture(item, where.boxes, where)
+        return _DrawnOutlines(item, boxes_of(maps.apply_each(seen, corners_of(item)), size), seen)
 
-    def _sprite(self, asset: str, width: float, height: float) -> Sprite:
-        key = (asset, width, height)
+    def _sprite(self, asset: str, index: int, width: float, height: float) -> Sprite:
+        key = (asset, index, width, height)
         if key not in self._sprites:
-            self._sprites[key] = Sprite(self._source(asset), width, height)
+            self._sprites[key] = Sprite(self._source.pixels(asset, index), width, height)
         return self._sprites[key]
 
 
-def _corners(path: skia.Path, paint: skia.Paint) -> list[list[float]]:
-    """Return the corners of what a path covers with its stroke, in its own px."""
-    box, room = path.getBounds(), paint.getStrokeWidth() / 2
-    left, top, right, bottom = box.left() - room, box.top() - room, box.right() + room, box.bottom() + room
-    return [[left, top], [right, top], [right, bottom], [left, bottom]]
+def _draw(parts: Sequence[_Part], pixels: Pixels) -> None:
+    """Draw parts that stand still."""
+    canvas = canvas_on(pixels)
+    for part in parts:
+        part.draw(canvas, 0)
+
+
+def _union(boxes: Sequence[Box]) -> Box:
+    """Return the box round boxes; those without area are left out."""
+    there = [box for box in boxes if box[2] > box[0] and box[3] > box[1]]
+    if not there:
+        return NOWHERE
+    lefts, tops, rights, bottoms = zip(*there, strict=True)
+    return min(lefts), min(tops), max(rights), max(bottoms)
 
 
 def _runs(holds: NDArray[np.bool_]) -> list[tuple[int, int]]:
@@ -310,7 +370,6 @@ def disjoint(boxes: list[Box]) -> list[Box]:
         joined = box
         while touching := [other for other in done if meet(other, joined)]:
             done = [other for other in done if other not in touching]
-            lefts, tops, rights, bottoms = zip(joined, *touching, strict=True)
-            joined = (min(lefts), min(tops), max(rights), max(bottoms))
+            joined = _union([joined, *touching])
         done.append(joined)
     return done

@@ -8,8 +8,9 @@ from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.motion import keys, travel
 from coaster.render.evaluate import Evaluation, LayerMotion
-from coaster.render.outlines import Drawable
+from coaster.scene import tree
 from coaster.scene.document import Scene
+from coaster.scene.properties import PLACES
 
 SEAM_PX, SEAM_DEG, SEAM_SPEED = 0.5, 1.0, 0.05
 """What the eye lets pass: px, degrees, and the share of the larger of the two speeds."""
@@ -73,7 +74,9 @@ def report(evaluation: Evaluation) -> list[LayerSeam]:
 
     Layers that stand still have nothing to jump and are left out.
     """
-    return [layer_seam(m, evaluation) for m in evaluation.motions if m.layer.visible and not m.still]
+    scene = evaluation.scene
+    shown = (m for m in evaluation.motions if tree.is_visible(scene, m.layer))
+    return [layer_seam(motion, evaluation) for motion in shown if not motion.still]
 
 
 def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
@@ -95,21 +98,15 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
     )
 
 
-def _figure(motion: LayerMotion, frame: int) -> Drawable:
-    """Return what the layer shows in a frame: a shape's size may have keys."""
-    keyed = motion.tints.shape(frame) if motion.tints else None
-    return motion.drawable if keyed is None else keyed
-
-
 def _size(motion: LayerMotion, frame: int) -> float:
-    figure = _figure(motion, frame)
-    return float(affine.largest_scale(motion.matrix(frame))) * float(np.hypot(figure.width, figure.height))
+    return float(affine.largest_scale(motion.map(frame))) * float(np.hypot(*motion.faces.at(frame).size))
 
 
 def _place(motion: LayerMotion, frame: int) -> Floats:
-    """Return where the layer's anchor is, px."""
-    box, (across, down) = _figure(motion, frame), motion.layer.transform.anchor
-    return affine.apply(motion.matrix(frame), [across * box.width, down * box.height])
+    """Return where the layer's anchor is, px of the scene."""
+    left, top, width, height = motion.faces.at(frame).box
+    across, down = motion.layer.transform.anchor
+    return affine.apply(motion.map(frame), [left + across * width, top + down * height])
 
 
 def _speed(motion: LayerMotion, time: float, scene: Scene) -> float:
@@ -117,22 +114,24 @@ def _speed(motion: LayerMotion, time: float, scene: Scene) -> float:
     if motion.way is not None:
         _, rate = travel.travelled(motion.way, [time], travel.period_of(motion.way, scene.length))
         return abs(float(rate[0])) * scene.fps
-    tracks = [motion.layer.track("x"), motion.layer.track("y")]
+    tracks = [motion.layer.track(name) for name in PLACES]
     across, down = (float(keys.values(t.keys, [time])[1][0]) if t else 0.0 for t in tracks)
     return float(np.hypot(across, down)) * scene.fps
 
 
 def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:
-    """Whether the layer's box, strokes included, misses the frame."""
-    drawn = _figure(motion, frame)
-    room = max((o.stroke_width for o in drawn.outlines), default=0.0) / 2
-    left, top = drawn.origin[0] - room, drawn.origin[1] - room
-    right, bottom = drawn.origin[0] + drawn.width + room, drawn.origin[1] + drawn.height + room
+    """Whether the layer's box, strokes included, misses the frame; a group is where its members are."""
+    face = motion.faces.at(frame)
+    if motion.layer.content.can.hold:
+        return False
+    room = max((outline.stroke_width for outline in face.outlines), default=0.0) / 2
+    left, top, width, height = face.box
+    left, top, right, bottom = left - room, top - room, left + width + room, top + height + room
     corners = [[left, top], [right, top], [right, bottom], [left, bottom]]
-    x, y = affine.apply(motion.matrix(frame), corners).T
+    x, y = affine.apply(motion.map(frame), corners).T
     return bool(x.max() <= 0 or x.min() >= scene.width or y.max() <= 0 or y.min() >= scene.height)
 
 
 def _turn(motion: LayerMotion, frame: int) -> float:
-    a, b, *_ = motion.matrix(frame)
+    a, b, *_ = motion.map(frame)
     return float(np.arctan2(b, a))

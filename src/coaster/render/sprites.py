@@ -6,8 +6,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from coaster.geometry import affine
+from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
 from coaster.media.pictures import Pixels
 
 STEPS_PER_OCTAVE = 4
@@ -57,7 +58,7 @@ class Placed:
     """A sprite under n maps at once: which copy, where, and which px it touches."""
 
     sprite: Sprite
-    maps: Floats
+    maps: Maps
     levels: NDArray[np.intp]
     boxes: Boxes
 
@@ -67,28 +68,36 @@ class Placed:
         rows, columns = level.shape[:2]
         full_rows, full_columns = self.sprite.pixels.shape[:2]
         left, top, right, bottom = self.boxes[index]
-        a, b, c, d, e, f = self.maps[index]
-        sx, sy = full_columns / columns, full_rows / rows
-        # Pixel centres are at halves here and at wholes in warpAffine.
-        matrix = np.array(
-            [
-                [a * sx, c * sy, e + (a * sx + c * sy) / 2 - left - 0.5],
-                [b * sx, d * sy, f + (b * sx + d * sy) / 2 - top - 0.5],
-            ]
-        )
         size = (int(right - left), int(bottom - top))
-        patch = cv2.warpAffine(level, matrix, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
-        return np.asarray(patch)
+        sx, sy = full_columns / columns, full_rows / rows
+        # Pixel centres are at halves here and at wholes in OpenCV.
+        if maps.is_flat(self.maps):
+            a, b, c, d, e, f = self.maps[index]
+            matrix = np.array(
+                [
+                    [a * sx, c * sy, e + (a * sx + c * sy) / 2 - left - 0.5],
+                    [b * sx, d * sy, f + (b * sx + d * sy) / 2 - top - 0.5],
+                ]
+            )
+            return np.asarray(
+                cv2.warpAffine(level, matrix, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+            )
+        to_patch = affine.translation(-float(left) - 0.5, -float(top) - 0.5)
+        from_level = affine.compose(affine.scaling(sx, sy), affine.translation(0.5, 0.5))
+        chain = maps.compose(maps.compose(to_patch, self.maps[index]), from_level)
+        return np.asarray(
+            cv2.warpPerspective(level, maps.full(chain), size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+        )
 
 
-def placed(sprite: Sprite, matrices: Floats, size: tuple[int, int]) -> Placed:
-    """Place a sprite by ``matrices`` (n, 6), from the layer's px to those of a canvas of ``size``."""
-    maps = affine.compose(matrices, sprite.to_scene)
-    scale = np.clip(affine.largest_scale(maps), 1e-4, 1.0)
-    levels = np.floor(-np.log2(scale) * STEPS_PER_OCTAVE + 1e-9).astype(np.intp)
+def placed(sprite: Sprite, matrices: Maps, size: tuple[int, int]) -> Placed:
+    """Place a sprite by maps (n, 6) or (n, 9), from the layer's px to those of a canvas of ``size``."""
+    seen = maps.compose(matrices, sprite.to_scene)
     height, width = sprite.pixels.shape[:2]
     corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
-    boxes = boxes_of(affine.apply_each(maps, corners), size)
-    flat = np.abs(maps[:, 0] * maps[:, 3] - maps[:, 1] * maps[:, 2]) < SMALLEST
+    scale = np.clip(maps.largest_scale(seen, corners), 1e-4, 1.0)
+    levels = np.floor(-np.log2(scale) * STEPS_PER_OCTAVE + 1e-9).astype(np.intp)
+    boxes = boxes_of(maps.apply_each(seen, corners), size)
+    flat = np.abs(maps.area_factor(seen)) < SMALLEST
     boxes[flat, 2:] = boxes[flat, :2]
-    return Placed(sprite, maps, levels, boxes)
+    return Placed(sprite, seen, levels, boxes)

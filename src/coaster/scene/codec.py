@@ -6,7 +6,9 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from coaster import __version__
 from coaster.errors import SceneError
+from coaster.scene.contents import KINDS
 from coaster.scene.document import SCHEMA, Scene
 
 _ADAPTER = TypeAdapter(Scene)
@@ -14,6 +16,7 @@ _ADAPTER = TypeAdapter(Scene)
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: data,  # 2 adds a node's weight, lock and rest, a path's lock and strength, all with defaults
     2: lambda data: data,  # 3 adds keys, ways of facing, settling, a pace for new ones, raw takes, all with defaults
+    3: lambda data: data,  # 4 adds groups, and the group that a layer or a path is in, none by default
 }
 """From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""
 
@@ -34,12 +37,14 @@ def from_data(data: Any) -> Scene:
             the first place that is wrong.
     """
     if not isinstance(data, Mapping) or "schema" not in data:
-        raise SceneError("This is no Coaster scene: it has no schema number.")
+        raise SceneError("This is not a Coaster scene: it has no schema number.")
     schema, rest = data["schema"], {k: v for k, v in data.items() if k != "schema"}
     if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
-        raise SceneError(f"The schema {schema!r} is no whole number from 1.")
+        raise SceneError(f"The schema {schema!r} is not a whole number from 1.")
     if schema > SCHEMA:
-        raise SceneError(f"This scene has schema {schema}, made by a later Coaster; this one reads up to {SCHEMA}.")
+        raise SceneError(
+            f"This scene has schema {schema}, made by a later Coaster; this one, {__version__}, reads up to {SCHEMA}."
+        )
     for step in range(schema, SCHEMA):
         rest = UPGRADES[step](rest)
     try:
@@ -53,14 +58,14 @@ def from_json(text: str | bytes) -> Scene:
         data = json.loads(text)
     except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
         where = f" at line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
-        raise SceneError(f"This is no JSON text{where}.") from error
+        raise SceneError(f"This is not JSON text{where}.") from error
     return from_data(data)
 
 
 def words_of(error: ValidationError) -> str:
     """Say the first thing that is wrong in one sentence, with its place and the value."""
     first = error.errors(include_url=False)[0]
-    place = " > ".join(str(part) for part in first["loc"] if part not in ("picture", "text", "shape", "line"))
+    place = " > ".join(str(part) for part in first["loc"] if part not in KINDS)
     reason = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
     value = first.get("input")
     shown = f" (it is {value!r})" if isinstance(value, str | int | float | bool) and len(repr(value)) < 60 else ""

@@ -1,4 +1,4 @@
-"""A scene as a video file."""
+"""A scene as a file of frames."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -6,11 +6,11 @@ from pathlib import Path as File
 
 from coaster.errors import FormatError, RenderCancelled
 from coaster.export.drawers import Drawers
-from coaster.media.video import Format, VideoWriter
+from coaster.media.writers import kind_for
+from coaster.media.writing import Job
 from coaster.render.raster import output_size
 from coaster.scene.document import Scene
 
-FORMATS: dict[str, Format] = {".mp4": "mp4", ".webm": "webm"}
 LARGEST_SIDE = 8192
 MOST_FRAMES = 200_000
 
@@ -47,16 +47,6 @@ def order_for(scene: Scene, first: int = 0, last: int | None = None, loops: int 
     return Order(first, last, loops, scale)
 
 
-def format_of(out: File) -> Format:
-    """Return the format a file's ending asks for.
-
-    Errors: FormatError: another ending.
-    """
-    if out.suffix.lower() not in FORMATS:
-        raise FormatError(f"{out.name}: a render is an {' or a '.join(FORMATS)} file.")
-    return FORMATS[out.suffix.lower()]
-
-
 def render(
     scene: Scene,
     folder: File,
@@ -71,13 +61,13 @@ def render(
 
     ``progress`` hears how many frames are in; ``cancelled`` is asked before each.
 
-    Errors: RenderError with the frame; MediaError: the encoder or the disk refused;
-            RenderCancelled: it was asked to stop.
+    Errors: RenderError with the frame; MediaError: the encoder or the disk refused; FormatError:
+            its ending is of no kind that is known; RenderCancelled: it was asked to stop.
     """
-    form = format_of(out)
+    kind = kind_for(out.name)
     with (
         Drawers(scene, folder, scale=order.scale, workers=workers) as drawers,
-        VideoWriter(out, form, drawers.size, scene.rate.fraction, alpha=scene.background is None) as writer,
+        kind.open(Job(out, drawers.size, scene.rate.fraction, alpha=scene.background is None)) as writer,
     ):
         for done, pixels in enumerate(drawers.frames(order.frames())):
             if cancelled():

@@ -1,41 +1,18 @@
-"""Edits of the scene itself: its size, background, rate and length."""
+"""Edits of the scene's clock: its rate and length, and what keeps its seconds then."""
 
 from dataclasses import replace
-from typing import Annotated, ClassVar
+from typing import ClassVar
 
-from pydantic import Field
 from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
-from coaster.geometry.path import STRICT, Colour, Id
-from coaster.motion.keys import Track, scaled
+from coaster.geometry.path import STRICT, Id
+from coaster.motion.keys import scaled
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Peg
-from coaster.motion.sections import Frames, retimed
-from coaster.scene.document import Curve, Scene, Size
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class SetFrame(Setting):
-    """Set the size in px and the background; None is transparent. Nothing in it moves."""
-
-    kind: ClassVar[str] = "scene.frame"
-    width: Size
-    height: Size
-    background: Colour | None
-
-    def apply(self, scene: Scene) -> Scene:
-        return replace(scene, width=self.width, height=self.height, background=self.background)
-
-    def inverse(self, before: Scene) -> Command:
-        return SetFrame(before.width, before.height, before.background)
-
-    def touches(self) -> tuple[Key, ...]:
-        return (("scene", "frame"),)
-
-    def describe(self, scene: Scene) -> str:
-        return "Size and background"
+from coaster.motion.sections import retimed
+from coaster.scene.document import Length, Scene, Span
+from coaster.scene.properties import Track
 
 
 @register
@@ -45,10 +22,10 @@ class SetClock(Setting):
 
     kind: ClassVar[str] = "scene.clock"
     rate: Rate
-    length: Annotated[int, Field(ge=1, le=36_000)]
+    length: Length
     pegs: tuple[tuple[Id, tuple[Peg, ...]], ...] = ()
     keys: tuple[tuple[Id, tuple[Track, ...]], ...] = ()
-    shown: tuple[tuple[Id, tuple[Frames, Frames]], ...] = ()
+    shown: tuple[tuple[Id, Span], ...] = ()
 
     def apply(self, scene: Scene) -> Scene:
         for layer_id, pegs in self.pegs:
@@ -104,24 +81,3 @@ def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
     if factor == 1:
         tracks, spans = [], []
     return SetClock(rate, length, tuple(changed), tuple(tracks), tuple(spans))
-
-
-@register
-@dataclass(frozen=True, slots=True, config=STRICT)
-class SetScenePace(Setting):
-    """Set the pace that new pegs and keys begin with."""
-
-    kind: ClassVar[str] = "scene.pace"
-    pace: Curve
-
-    def apply(self, scene: Scene) -> Scene:
-        return replace(scene, pace=self.pace)
-
-    def inverse(self, before: Scene) -> Command:
-        return SetScenePace(before.pace)
-
-    def touches(self) -> tuple[Key, ...]:
-        return (("scene", "pace"),)
-
-    def describe(self, scene: Scene) -> str:
-        return "Pace of what is new"

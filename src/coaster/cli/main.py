@@ -1,0 +1,69 @@
+"""The commands, and how their refusals are said."""
+
+import argparse
+import os
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path as File
+from typing import NoReturn
+
+from coaster import __version__
+from coaster.cli import check, render, sample, schema, smooth
+from coaster.errors import CoreError
+
+WRONG, STOPPED = 2, 130
+"""The exit status of every refusal, said in one line on standard error; and of what was stopped."""
+ROOT = File(__file__).resolve().parents[3]
+COMMANDS = {"sample": sample, "smooth": smooth, "render": render, "check": check, "schema": schema}
+HANDED_OVER = {
+    "demo": ("studio", "start the studio with the Tidepool Hall demo (--fresh starts it over)"),
+    "test": ("pytest", "run every test, browser included"),
+    "bench": ("bench", "run the benchmarks (--json for figures only)"),
+}
+"""Commands that are programs of their own, beside the core."""
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        print(f"{self.prog}: {message[:1].upper()}{message[1:].rstrip('.')}.", file=sys.stderr)
+        raise SystemExit(WRONG)
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command and return the exit status: 0, 1 (not clean), 2 (refused), 130 (stopped)."""
+    words = list(sys.argv[1:] if argv is None else argv)
+    if words and words[0] in HANDED_OVER:
+        return _hand_over(words)
+    options = _parser().parse_args(words)
+    run: Callable[[argparse.Namespace], int] = COMMANDS[options.command].run
+    try:
+        return run(options)
+    except (CoreError, OSError) as error:
+        print(f"coaster {options.command}: {_one_line(error)}", file=sys.stderr)
+        return WRONG
+    except KeyboardInterrupt:
+        return STOPPED
+
+
+def _hand_over(words: list[str]) -> int:
+    module, _ = HANDED_OVER[words[0]]
+    rest = words if module == "studio" else words[1:]
+    os.chdir(ROOT)
+    os.execv(sys.executable, [sys.executable, "-m", module, *rest])  # noqa: S606 - our own interpreter
+
+
+def _one_line(error: Exception) -> str:
+    if isinstance(error, OSError) and error.strerror:
+        return f"{error.filename}: {error.strerror}." if error.filename else f"{error.strerror}."
+    return " ".join(str(error).split())
+
+
+def _parser() -> _Parser:
+    parser = _Parser(prog="coaster", description="Put things on paths, and render looping video.")
+    parser.add_argument("--version", action="version", version=f"coaster {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=_Parser)
+    for name, (_, words) in HANDED_OVER.items():
+        commands.add_parser(name, help=words)
+    for name, command in COMMANDS.items():
+        command.add(commands.add_parser(name, help=command.WORDS, description=command.WORDS.capitalize() + "."))
+    return parser

@@ -1,0 +1,55 @@
+"""``sample``: where a rider is in every frame, as CSV."""
+
+import argparse
+import sys
+from pathlib import Path as File
+
+from coaster.cli.options import checked, laps, number, positive, write_whole
+from coaster.errors import FormatError
+from coaster.formats import samples, svg
+from coaster.geometry.path import Path
+from coaster.motion import easing
+from coaster.motion.rate import parse_rate
+from coaster.motion.ride import AtPercent, Facing, Peg, Ride
+from coaster.motion.sampling import sample
+
+WORDS = "write where a rider is in every frame, as CSV"
+
+
+def add(parser: argparse.ArgumentParser) -> None:
+    one = parser.add_argument
+    one("file", type=File, metavar="FILE.svg")
+    one("--path", metavar="ID_OR_INDEX", help="the element's id, or its index from 0")
+    one("--seconds", type=checked(positive), default=4.0, metavar="S", help="how long it takes (4)")
+    one("--fps", type=checked(parse_rate), default=parse_rate("30"), metavar="F", help="frames a second (30)")
+    one("--pace", type=checked(easing.parse), default=easing.EVEN, metavar="P", help="even, or a CSS easing")
+    one("--laps", type=checked(laps), default=1.0, metavar="L", help="how often along the path (1)")
+    one("--facing", type=checked(facing), default=Facing(), metavar="fixed|along|reversed|ahead:S")
+    one("--turn", type=checked(number), default=0.0, metavar="DEG", help="added to the facing (0)")
+    one("--gap", choices=("glide", "jump"), default="glide", help="what is done between pieces")
+    one("-o", dest="out", type=File, metavar="OUT.csv", help="instead of standard output")
+
+
+def facing(text: str) -> Facing:
+    word, colon, seconds = text.partition(":")
+    if word == "ahead" and colon:
+        ahead = positive(seconds)
+        if ahead <= 60:
+            return Facing("ahead", ahead_s=ahead)
+    if text in ("fixed", "along", "reversed"):
+        return Facing(text)  # type: ignore[arg-type]  # one of the modes, as was just asked
+    raise FormatError(f"{text!r} is not a facing; use fixed, along, reversed or ahead:S with up to 60 s")
+
+
+def run(options: argparse.Namespace) -> int:
+    drawn = svg.read(options.file).pick(options.path)
+    path = Path("path", (drawn.id or "path")[:80], drawn.subpaths())
+    facing = Facing(options.facing.mode, options.turn, ahead_s=options.facing.ahead_s)
+    ride = Ride(path.id, (Peg("p1", 0.0, AtPercent(0.0)),), facing, gap=options.gap)
+    found = sample(path, ride, seconds=options.seconds, rate=options.fps, pace=options.pace, laps=options.laps)
+    text = samples.to_csv(found)
+    if options.out is None:
+        sys.stdout.write(text)
+    else:
+        write_whole(options.out, text)
+    return 0

@@ -1,0 +1,155 @@
+"""One command sets fields of a layer, a ride, a path or the scene; what each field is, its owner says."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass as plain
+from dataclasses import replace
+from functools import cache
+from typing import Any, ClassVar, Literal, get_type_hints
+
+from pydantic import TypeAdapter
+from pydantic.dataclasses import dataclass
+
+from coaster.commands.base import Command, Key, Setting, register
+from coaster.geometry.path import STRICT, Id, Path
+from coaster.motion.ride import Ride
+from coaster.scene.document import Layer, Scene
+
+Owner = Literal["layer", "ride", "path", "scene"]
+
+
+@plain(frozen=True)
+class Settable:
+    """What may be set of one kind of owner: the words of the undo menu for each field."""
+
+    type: type
+    words: Mapping[str, str]
+
+
+SETTABLE: dict[Owner, Settable] = {
+    "layer": Settable(
+        Layer,
+        {
+            "name": "Rename {name}",
+            "visible": "Show or hide {name}",
+            "locked": "Lock or unlock {name}",
+            "transform": "Place {name}",
+            "content": "Look of {name}",
+            "shown": "Time of {name}",
+        },
+    ),
+    "ride": Settable(
+        Ride,
+        {
+            "pegs": "Pegs of {name}",
+            "facing": "Facing of {name}",
+            "offset": "Shift of {name}",
+            "gap": "Gaps of {name}",
+            "settle_s": "Settling of {name}",
+            "never_backwards": "Way back of {name}",
+        },
+    ),
+    "path": Settable(
+        Path,
+        {
+            "name": "Rename {name}",
+            "visible": "Show or hide {name}",
+            "locked": "Lock or unlock {name}",
+            "colour": "Colour of {name}'s rail",
+            "strength": "Strength of {name}'s handles",
+            "subpaths": "Shape {name}",
+            "drawn": "Smooth {name}",
+            "parent": "Group of {name}",
+        },
+    ),
+    "scene": Settable(
+        Scene,
+        {
+            "width": "Size",
+            "height": "Size",
+            "background": "Background",
+            "pace": "Pace of what is new",
+        },
+    ),
+}
+"""A ride is named by its layer."""
+
+
+@cache
+def _adapter(owner: Owner, field: str) -> TypeAdapter[Any]:
+    return TypeAdapter(get_type_hints(SETTABLE[owner].type, include_extras=True)[field])
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class SetField(Setting):
+    """Set fields of one owner; ``id`` names the layer or the path, and is empty for the scene."""
+
+    kind: ClassVar[str] = "set"
+    owner: Owner
+    id: Id | Literal[""]
+    values: dict[str, Any]
+
+    def __post_init__(self) -> None:
+        words = SETTABLE[self.owner].words
+        wrong = [name for name in self.values if name not in words]
+        if wrong or not self.values:
+            raise ValueError(f"a {self.owner} has no field {wrong[0] if wrong else ''!r} to be set")
+        for name, value in self.values.items():
+            self.values[name] = _adapter(self.owner, name).validate_python(value)
+
+    def apply(self, scene: Scene) -> Scene:
+        changed = replace(self._owner(scene), **self.values)
+        if isinstance(changed, Scene):
+            return changed
+        if isinstance(changed, Path):
+            return scene.with_path(changed)
+        if isinstance(changed, Ride):
+            return scene.with_layer(replace(scene.layer(self.id), ride=changed))
+        return scene.with_layer(changed)
+
+    def _owner(self, scene: Scene) -> Layer | Ride | Path | Scene:
+        """Errors: UnknownId; SceneError: the layer rides nothing."""
+        if self.owner == "scene":
+            return scene
+        if self.owner == "path":
+            return scene.path(self.id)
+        return scene.ride_of(self.id) if self.owner == "ride" else scene.layer(self.id)
+
+    def inverse(self, before: Scene) -> Command:
+        owner = self._owner(before)
+        return replace(self, values={name: getattr(owner, name) for name in self.values})
+
+    def merge(self, later: Command) -> Command | None:
+        if not isinstance(later, SetField) or (later.owner, later.id) != (self.owner, self.id):
+            return None
+        return later if later.values.keys() == self.values.keys() else None
+
+    def touches(self) -> tuple[Key, ...]:
+        if self.owner == "scene":
+            return tuple(("scene", name) for name in self.values)
+        if self.owner == "ride":
+            return tuple(("layer", self.id, "ride", name) for name in self.values)
+        return tuple((self.owner, self.id, name) for name in self.values)
+
+    def describe(self, scene: Scene) -> str:
+        words = SETTABLE[self.owner].words[next(iter(self.values))]
+        if self.owner == "scene":
+            return words
+        named = scene.path(self.id) if self.owner == "path" else scene.layer(self.id)
+        return words.format(name=named.name)
+
+
+def set_layer(layer_id: str, **values: Any) -> SetField:
+    return SetField("layer", layer_id, values)
+
+
+def set_ride(layer_id: str, **values: Any) -> SetField:
+    return SetField("ride", layer_id, values)
+
+
+def set_path(path_id: str, **values: Any) -> SetField:
+    return SetField("path", path_id, values)
+
+
+def set_scene(**values: Any) -> SetField:
+    return SetField("scene", "", values)

@@ -1,0 +1,194 @@
+"""The language of drawing: a flat program over all frames, which every sink runs and which knows nothing of layers.
+
+``Item`` draws faces under maps; what lies between ``Push`` and ``Pop`` is drawn apart and then laid
+on as one. Groups that look the same drawn member by member are flattened away.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from coaster.geometry import maps as mapping
+from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
+from coaster.render.evaluate import Evaluation, LayerMotion
+from coaster.render.faces import Faces, Outline
+from coaster.render.paints import Paints
+from coaster.scene import tree
+from coaster.scene.document import Layer
+
+Blend = Literal[
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
+    "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
+]  # fmt: skip
+"""By their CSS names."""
+
+
+@dataclass(frozen=True, eq=False)
+class Item:
+    """Draw a face under a map, so strongly, in each of n frames; one row stands for all of them.
+
+    ``maps`` (n, 6) are flat, (n, 9) in perspective (see ``geometry.maps``). ``name`` is for those
+    who ask what was drawn; no sink needs it.
+    """
+
+    name: str
+    faces: Faces
+    maps: Maps
+    opacity: Floats
+    paints: Paints | None = None
+
+    @property
+    def still(self) -> bool:
+        return len(self.maps) == 1 and len(self.opacity) == 1 and self.faces.still and self.paints is None
+
+    def map(self, frame: int) -> Floats:
+        row: Floats = self.maps[frame if len(self.maps) > 1 else 0]
+        return row
+
+    def strength(self, frame: int) -> float:
+        return float(self.opacity[frame if len(self.opacity) > 1 else 0])
+
+    def outlines(self, frame: int) -> tuple[Outline, ...]:
+        """Return the outlines as they are filled and stroked in a frame."""
+        outlines = self.faces.at(frame).outlines
+        return outlines if self.paints is None else tuple(self.paints.on(outline, frame) for outline in outlines)
+
+
+@dataclass(frozen=True, eq=False)
+class Push:
+    """Draw what follows apart, up to its ``Pop``; then lay it on, so strongly, blended, where the mask is."""
+
+    name: str
+    opacity: Floats
+    blend: Blend = "normal"
+    mask: tuple[Item, ...] = ()
+
+    def strength(self, frame: int) -> float:
+        return float(self.opacity[frame if len(self.opacity) > 1 else 0])
+
+    @property
+    def still(self) -> bool:
+        return len(self.opacity) == 1 and all(item.still for item in self.mask)
+
+
+@dataclass(frozen=True, eq=False)
+class Pop:
+    """The end of what is drawn apart."""
+
+
+Step = Item | Push | Pop
+
+
+@dataclass(frozen=True, eq=False)
+class Program:
+    """What to draw in a scene of this size, from the back to the front, in frames 0..length."""
+
+    width: int
+    height: int
+    length: int
+    background: str | None
+    steps: tuple[Step, ...]
+
+
+def program_of(evaluation: Evaluation) -> Program:
+    """Return the program of a scene."""
+    scene = evaluation.scene
+    outline = Layout(evaluation)
+    motions = dict(zip((layer.id for layer in outline.drawn), evaluation.motions_of(outline.drawn), strict=True))
+    steps: list[Step] = []
+    for kind, layer in outline.steps():
+        motion = motions[layer.id]
+        if kind == "pop":
+            steps.append(Pop())
+            continue
+        opacity = outline.strength(motion)
+        if kind == "push":
+            steps.append(Push(layer.id, opacity))
+        else:
+            steps.append(Item(layer.id, motion.faces, motion.maps, opacity, motion.paints))
+    return Program(scene.width, scene.height, scene.length, scene.background, tuple(steps))
+
+
+class Layout:
+    """What is drawn in which order, and which groups are drawn apart; all that a program says but for numbers."""
+
+    def __init__(self, evaluation: Evaluation) -> None:
+        self._evaluation = evaluation
+        scene = evaluation.scene
+        self._by_id = {layer.id: layer for layer in scene.layers}
+        self.drawn = [layer for layer in scene.layers if tree.is_visible(scene, layer)]
+        groups = [layer for layer in self.drawn if layer.content.can.hold]
+        self.apart = {m.layer.id for m in evaluation.motions_of(groups) if self._needs_apart(m)}
+
+    def _needs_apart(self, group: LayerMotion) -> bool:
+        """Whether a group's members would show through each other, were they drawn one by one."""
+        faint = bool(np.any((group.opacities > 0) & (group.opacities < 1)))
+        inside = tree.members(self.drawn, group.layer.id) if faint else ()
+        alone = len(inside) == 1 and any(True for _ in inside[0].content.assets())
+        return bool(inside) and not alone
+
+    def steps(self) -> Iterator[tuple[Literal["item", "push", "pop"], Layer]]:
+        """Yield what to do, from the back to the front."""
+        return self._steps(None)
+
+    def _steps(self, parent: str | None) -> Iterator[tuple[Literal["item", "push", "pop"], Layer]]:
+        for layer in tree.members(self.drawn, parent):
+            if not layer.content.can.hold:
+                yield "item", layer
+            elif layer.id in self.apart:
+                yield "push", layer
+                yield from self._steps(layer.id)
+                yield "pop", layer
+            else:
+                yield from self._steps(layer.id)
+
+    def flattened(self, layer: Layer) -> list[Layer]:
+        """Return the groups whose opacity a layer takes on, as they are not drawn apart themselves."""
+        found: list[Layer] = []
+        for group in tree.ancestors(self._evaluation.scene, layer.parent):
+            if group.id in self.apart:
+                break
+            found.append(group)
+        return found
+
+    def strength(self, motion: LayerMotion, frame: int | None = None) -> Floats:
+        """Return how strongly a layer is drawn, groups that are flattened away included; of all frames or of one."""
+        groups = self.flattened(motion.layer)
+        if not groups:
+            return motion.opacities
+        evaluation = self._evaluation
+        found = evaluation.motions_of(groups) if frame is None else evaluation.poses_of(groups, frame)
+        strength = motion.opacities
+        for group in found:
+            if len(group.opacities) > 1 or group.opacities[0] != 1.0:
+                strength = strength * group.opacities
+        return strength
+
+
+def corners_of(item: Item) -> Floats:
+    """Return corners (k, 2), in the item's px, of a box that holds all of its faces with their strokes."""
+    boxes = [_covered(item, index) for index in range(len(item.faces.faces))]
+    (left, top), (right, bottom) = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
+    return np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
+
+
+def _covered(item: Item, index: int) -> Floats:
+    """Return left, top, right and bottom of a face with its strokes."""
+    face = item.faces.faces[index]
+    found = [np.array([*face.box[:2], face.box[0] + face.box[2], face.box[1] + face.box[3]])] if face.picture else []
+    for outline in face.outlines:
+        widest = item.paints.widest if item.paints else None
+        room = max(outline.stroke_width, widest or 0.0) / 2
+        found.append(np.array(outline.figure.bounds()) + room * np.array([-1, -1, 1, 1]))
+    if not found:
+        return np.array([*face.box[:2], *face.box[:2]])
+    return np.concatenate([np.min(found, axis=0)[:2], np.max(found, axis=0)[2:]])
+
+
+def bounds(item: Item) -> Floats:
+    """Return left, top, right and bottom of what an item can touch, in px of the scene, (n, 4) or (1, 4)."""
+    corners = mapping.apply_each(item.maps, corners_of(item))
+    return np.concatenate([corners.min(axis=1), corners.max(axis=1)], axis=1)

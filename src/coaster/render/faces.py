@@ -1,0 +1,185 @@
+"""What a layer looks like in its own px: pictures by name and index, outlines as numbers, and which of them when."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from functools import lru_cache, singledispatch
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coaster.errors import UnknownId
+from coaster.geometry import arcs
+from coaster.geometry import path as paths
+from coaster.geometry.bezier import Floats
+from coaster.geometry.path import Path, Subpath
+from coaster.motion import keys
+from coaster.render import texts
+from coaster.render.figures import Figure, Run
+from coaster.scene.contents import Group, Line, Picture, Shape, Text
+from coaster.scene.document import Layer
+
+ALWAYS_FIRST = np.zeros(1, np.intp)
+
+
+@dataclass(frozen=True, eq=False)
+class Outline:
+    """A figure in the content's own px, with how it is filled and stroked."""
+
+    figure: Figure
+    fill: str | None = None
+    stroke: str | None = None
+    stroke_width: float = 0.0
+    dash: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Face:
+    """One look: ``picture`` (file and index of the frame in it) or outlines, in a box (left, top, width, height)."""
+
+    box: tuple[float, float, float, float]
+    picture: tuple[str, int] | None = None
+    outlines: tuple[Outline, ...] = ()
+
+    @property
+    def size(self) -> tuple[float, float]:
+        return self.box[2], self.box[3]
+
+
+@dataclass(frozen=True, eq=False)
+class Faces:
+    """The looks of a layer, ``which`` (n,) of them in each frame, or (1,) where it is always the same.
+
+    ``grown`` (n,) or (1,) is by how much a face is larger than it is here.
+    """
+
+    faces: tuple[Face, ...]
+    which: NDArray[np.intp] = field(default_factory=lambda: ALWAYS_FIRST)
+    grown: Floats | None = None
+
+    @property
+    def first(self) -> Face:
+        return self.faces[int(self.which[0])]
+
+    @property
+    def still(self) -> bool:
+        return len(self.which) == 1
+
+    def at(self, frame: int) -> Face:
+        return self.faces[int(self.which[frame if len(self.which) > 1 else 0])]
+
+    def boxes(self) -> Floats:
+        """Return the box in each frame, (n, 4) or (1, 4)."""
+        return np.array([face.box for face in self.faces])[self.which]
+
+
+def faces_of(layer: Layer, path: Path | None, times: Floats) -> Faces:
+    """Return the looks of a layer at ``times``; a line strokes ``path``, in its px, all others their box."""
+    return _faces(layer.content, layer, path, times)
+
+
+def standing_face(layer: Layer, path: Path | None) -> Face:
+    """Return what a layer looks like while no keys change it."""
+    return _faces(layer.content, replace(layer, keys=()), path, np.zeros(1)).first
+
+
+@singledispatch
+def _faces(content: Any, layer: Layer, path: Path | None, times: Floats) -> Faces:
+    raise NotImplementedError(f"nobody says what a {content.type} looks like")
+
+
+@_faces.register
+def _picture(content: Picture, layer: Layer, path: Path | None, times: Floats) -> Faces:
+    return Faces((Face((0.0, 0.0, content.width, content.height), (content.asset, 0)),))
+
+
+@_faces.register
+def _group(content: Group, layer: Layer, path: Path | None, times: Floats) -> Faces:
+    """A group has no look of its own; its box is its pivot, so that its anchor lies there."""
+    return Faces((Face((*content.pivot, 0.0, 0.0)),))
+
+
+@_faces.register
+def _text(content: Text, layer: Layer, path: Path | None, times: Floats) -> Faces:
+    faces = (_text_face(content),)
+    track = layer.track("size")
+    # A text of another size is the same outlines, larger.
+    grown = None if track is None else keys.values(track.keys, times)[0] / content.size
+    return Faces(faces, grown=grown)
+
+
+@lru_cache(maxsize=256)
+def _text_face(text: Text) -> Face:
+    figure, width, height = texts.outlined(text)
+    outlines = (Outline(figure, text.colour),) if figure.runs else ()
+    return Face((0.0, 0.0, width, height), None, outlines)
+
+
+@_faces.register
+def _line(content: Line, layer: Layer, path: Path | None, times: Floats) -> Faces:
+    if path is None:
+        raise UnknownId(f"{layer.name} strokes a path {content.path!r} that is not there.")
+    left, top, right, bottom = paths.bounds(path.subpaths)
+    outline = Outline(Figure.of(path.subpaths), None, content.colour, content.width, content.dash)
+    return Faces((Face((left, top, max(right - left, 1.0), max(bottom - top, 1.0)), None, (outline,)),))
+
+
+@_faces.register
+def _shape(content: Shape, layer: Layer, path: Path | None, times: Floats) -> Faces:
+    wide, high = layer.track("size_x"), layer.track("size_y")
+    if wide is None and high is None:
+        return Faces((_shape_face(content),))
+    width = keys.values(wide.keys, times)[0] if wide else np.full(len(times), content.width)
+    height = keys.values(high.keys, times)[0] if high else np.full(len(times), content.height)
+    sizes = np.maximum(np.stack([width, height], axis=1), 0.01)
+    known, which = np.unique(sizes, axis=0, return_inverse=True)
+    faces = tuple(_shape_face(replace(content, width=float(w), height=float(h))) for w, h in known)
+    return Faces(faces, which.reshape(-1).astype(np.intp))
+
+
+@lru_cache(maxsize=4096)
+def _shape_face(shape: Shape) -> Face:
+    w, h = shape.width, shape.height
+    if shape.figure == "rectangle":
+        figure = _rectangle(w, h, min(shape.radius, w / 2, h / 2))
+    elif shape.figure == "ellipse":
+        curves = arcs.arc((w / 2, h / 2), (w / 2, h / 2), 0.0, 2 * math.pi, tolerance=0.01)
+        figure = Figure.of((paths.subpath_from_segments(curves, closed=True),))
+    else:
+        figure = _spokes(shape)
+    return Face((0.0, 0.0, w, h), None, (Outline(figure, shape.fill, shape.stroke, shape.stroke_width),))
+
+
+def _rectangle(w: float, h: float, r: float) -> Figure:
+    if r <= 0:
+        return Figure((Run.straight_through([(0, 0), (w, 0), (w, h), (0, h)], closed=True),))
+    return Figure.of((_rounded(w, h, r),))
+
+
+def _rounded(w: float, h: float, r: float) -> Subpath:
+    pieces = []
+    centres = [(w - r, r), (w - r, h - r), (r, h - r), (r, r)]
+    for quarter, centre in enumerate(centres):
+        curve = arcs.arc(centre, (r, r), (quarter - 1) * math.pi / 2, math.pi / 2, tolerance=0.01)
+        pieces.append(curve)
+        end, after = curve[-1, 3], centres[(quarter + 1) % 4]
+        turn = quarter * math.pi / 2
+        start = np.array([after[0] + r * math.cos(turn), after[1] + r * math.sin(turn)])
+        pieces.append(np.stack([end, end + (start - end) / 3, start - (start - end) / 3, start])[None])
+    return paths.subpath_from_segments(np.concatenate(pieces), closed=True)
+
+
+def _spokes(shape: Shape) -> Figure:
+    star = shape.figure == "star"
+    count = shape.points * (2 if star else 1)
+    radius = np.where(np.arange(count) % 2, shape.inner, 1.0) if star else np.ones(count)
+    angle = 2 * np.pi * np.arange(count) / count - np.pi / 2
+    x = shape.width / 2 * (1 + radius * np.cos(angle))
+    y = shape.height / 2 * (1 + radius * np.sin(angle))
+    return Figure((Run.straight_through(list(zip(x.tolist(), y.tolist(), strict=True)), closed=True),))
+
+
+def outlines_of(faces: Faces) -> Iterator[Outline]:
+    for face in faces.faces:
+        yield from face.outlines

@@ -1,0 +1,148 @@
+"""Figures: outlines as numbers, which every sink draws by its own means."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from fontTools.pens.basePen import BasePen
+from numpy.typing import NDArray
+
+from coaster.formats.pathdata import number
+from coaster.geometry import bezier
+from coaster.geometry.bezier import Floats
+from coaster.geometry.path import Node, Subpath
+
+DIGITS = 3
+"""Decimals of a px that are kept: finer than any sink draws, and the same in all of them."""
+
+
+def rounded(points: Any) -> Floats:
+    """Return points to ``DIGITS`` decimals, each rounded as it would be written."""
+    exact = np.asarray(points, float)
+    return np.array([round(value, DIGITS) for value in exact.ravel().tolist()]).reshape(exact.shape)
+
+
+@dataclass(frozen=True, eq=False)
+class Run:
+    """Joined cubics (n, 4, 2), which of them are straight (n,), and whether they close."""
+
+    cubics: Floats
+    straight: NDArray[np.bool_]
+    closed: bool
+
+    @staticmethod
+    def straight_through(points: Sequence[tuple[float, float]], *, closed: bool) -> "Run":
+        p = rounded([*points, points[0]] if closed else points)
+        return Run(_lines(p[:-1], p[1:]), np.ones(len(p) - 1, bool), closed)
+
+
+def _lines(start: Floats, end: Floats) -> Floats:
+    third = (end - start) / 3
+    return np.stack([start, start + third, end - third, end], axis=1)
+
+
+@dataclass(frozen=True, eq=False)
+class Figure:
+    """Runs of cubics in px; a figure is known by itself, so that what a sink made of it can be kept."""
+
+    runs: tuple[Run, ...]
+
+    @staticmethod
+    def of(subpaths: Iterable[Subpath]) -> "Figure":
+        """Return the figure of a path's subpaths; those of a lone point draw nothing."""
+        return Figure(tuple(run for subpath in subpaths if (run := _run(subpath)) is not None))
+
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Return (left, top, right, bottom) of the control points, which hold the curves."""
+        points = np.concatenate([run.cubics.reshape(-1, 2) for run in self.runs])
+        (left, top), (right, bottom) = points.min(axis=0), points.max(axis=0)
+        return float(left), float(top), float(right), float(bottom)
+
+    def tight_bounds(self) -> tuple[float, float, float, float]:
+        """Return (left, top, right, bottom) of the curves themselves."""
+        return bezier.bounds(np.concatenate([run.cubics for run in self.runs]))
+
+    def path_data(self) -> str:
+        """Write the figure as SVG path data."""
+        parts: list[str] = []
+        for run in self.runs:
+            parts.append(f"M{_points(run.cubics[0, :1])}")
+            for cubic, straight in zip(run.cubics, run.straight, strict=True):
+                parts.append(f"L{_points(cubic[3:])}" if straight else f"C{_points(cubic[1:])}")
+            parts.append("Z" if run.closed else "")
+        return "".join(parts)
+
+
+def _points(points: Floats) -> str:
+    return " ".join(number(float(v), DIGITS) for v in points.ravel())
+
+
+def _run(subpath: Subpath) -> Run | None:
+    pairs = subpath.pairs()
+    if not pairs:
+        return None
+    straight = np.array([_is_line(a, b) for a, b in pairs])
+    cubics = rounded(subpath.segments())
+    cubics[straight] = _lines(cubics[straight, 0], cubics[straight, 3])
+    return Run(cubics, straight, subpath.closed)
+
+
+def _is_line(a: Node, b: Node) -> bool:
+    return a.handle_out == (0.0, 0.0) and b.handle_in == (0.0, 0.0)
+
+
+class FigurePen(BasePen):  # type: ignore[misc]  # fontTools says nothing of its types
+    """Draws glyphs into a figure."""
+
+    def __init__(self) -> None:
+        super().__init__(None)
+        self._runs: list[Run] = []
+        self._cubics: list[Floats] = []
+        self._straight: list[bool] = []
+        self._start = self._at = np.zeros(2)
+
+    def figure(self) -> Figure:
+        self._finish(closed=False)
+        return Figure(tuple(self._runs))
+
+    def _finish(self, *, closed: bool) -> None:
+        if closed and (self._at != self._start).any():
+            self._line(self._start)
+        if self._cubics:
+            self._runs.append(Run(np.stack(self._cubics), np.array(self._straight), closed))
+        self._cubics, self._straight = [], []
+
+    def _line(self, to: Floats) -> None:
+        self._cubics.append(_lines(self._at[None], to[None])[0])
+        self._straight.append(True)
+        self._at = to
+
+    def _moveTo(self, point: Any) -> None:  # noqa: N802 - fontTools' name
+        self._finish(closed=False)
+        self._start = self._at = rounded(point)
+
+    def _lineTo(self, point: Any) -> None:  # noqa: N802
+        to = rounded(point)
+        if (to != self._at).any():
+            self._line(to)
+
+    def _curveToOne(self, out: Any, into: Any, point: Any) -> None:  # noqa: N802
+        points = rounded([out, into, point])
+        self._cubics.append(np.concatenate([self._at[None], points]))
+        self._straight.append(False)
+        self._at = points[2]
+
+    def _qCurveToOne(self, control: Any, point: Any) -> None:  # noqa: N802
+        bend, to = rounded([control, point])
+        out, into = self._at + (bend - self._at) * (2 / 3), to + (bend - to) * (2 / 3)
+        self._cubics.append(np.stack([self._at, out, into, to]))
+        self._straight.append(False)
+        self._at = to
+
+    def _closePath(self) -> None:  # noqa: N802
+        self._finish(closed=True)
+        self._at = self._start
+
+    def _endPath(self) -> None:  # noqa: N802
+        self._finish(closed=False)

@@ -1,0 +1,336 @@
+"""Where every layer is: told here once, for riders, keys, targets, landing, snapping, the seam and nudges.
+
+A layer is placed in the px of its group (its *parent*), the outermost in the scene's. A group at
+rest leaves px as they are. A rider sits on the rail where the rail is seen: its place on the path
+goes through the path's groups at that frame, and back through its own.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from coaster.geometry import affine, maps
+from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
+from coaster.geometry.path import Path
+from coaster.motion import keys, travel
+from coaster.motion.travel import Travel, Way
+from coaster.render.faces import Faces, faces_of
+from coaster.render.recent import Recent
+from coaster.scene import tree
+from coaster.scene.document import Layer, Scene
+from coaster.scene.properties import PLACES
+
+ALL = slice(None)
+GROUND_SHARE = 0.9
+"""A still picture that covers this share of the frame, across and down, is ground."""
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """All that a layer's place depends on: itself, its path, the clock, its group, the path's group, its target.
+
+    Two that are alike are equal; the hash is worked out once, as what it is made of is large.
+    """
+
+    layer: Layer
+    path: Path | None
+    length: int
+    fps: float
+    group: "Placed | None" = None
+    rail_group: "Placed | None" = None
+    target: "Placed | None" = None
+    _hash: int = field(init=False, default=0)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "_hash", hash(self._parts()))
+
+    def _parts(self) -> tuple[Any, ...]:
+        return self.layer, self.path, self.length, self.fps, self.group, self.rail_group, self.target
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        if self is other:
+            return True
+        return isinstance(other, Placed) and self._hash == other._hash and self._parts() == other._parts()
+
+    def times(self, at: slice = ALL) -> Floats:
+        return np.arange(self.length + 1.0)[at]
+
+    @property
+    def way(self) -> Way | None:
+        """The path as the layer rides it."""
+        if self.layer.ride is None or self.path is None:
+            return None
+        shift = self.layer.track("shift")
+        return Way(self.path, self.layer.ride, shift.keys if shift else ())
+
+
+class Known:
+    """What the layers of one scene depend on, each worked out once."""
+
+    def __init__(self, scene: Scene) -> None:
+        self.scene = scene
+        self._layers = {layer.id: layer for layer in scene.layers}
+        self._paths = {path.id: path for path in scene.paths}
+        self._placed: dict[tuple[str, bool], Placed] = {}
+
+    def placed(self, layer: Layer, *, looking: bool = True) -> Placed:
+        """Return what a layer depends on; without ``looking`` only where it is, not which way it faces."""
+        if (layer.id, looking) not in self._placed:
+            path_id = layer.path_id()
+            path = None if path_id is None else self._paths[path_id]
+            target = self._target(layer) if looking else None
+            rail = None if path is None else self._group(path.parent)
+            group = self._group(layer.parent)
+            made = Placed(layer, path, self.scene.length, self.scene.fps, group, rail, target)
+            self._placed[layer.id, looking] = made
+        return self._placed[layer.id, looking]
+
+    def layer(self, layer_id: str) -> Layer | None:
+        return self._layers.get(layer_id)
+
+    def _group(self, group_id: str | None) -> Placed | None:
+        return None if group_id is None else self.placed(self._layers[group_id])
+
+    def _target(self, layer: Layer) -> Placed | None:
+        target = layer.ride.facing.looks_at() if layer.ride else None
+        # Where a layer is has nothing to do with where it looks, so two may look at each other.
+        return None if target is None else self.placed(self._layers[target], looking=False)
+
+
+@dataclass(frozen=True, eq=False)
+class Stand:
+    """Where a layer is over n frames, or in one where it stands still.
+
+    ``own`` (n, 6) map its px to its group's, ``maps`` to the scene's; ``spots`` (n, 2) are its
+    anchor's places in its group's px. Riders have a ``way`` and a ``travel``.
+    """
+
+    own: Floats
+    maps: Maps
+    spots: Floats
+    faces: Faces
+    way: Way | None = None
+    travel: Travel | None = None
+
+
+_STANDS: Recent[Placed, Stand] = Recent(1024)
+
+
+def stands(placed: Sequence[Placed], at: slice = ALL) -> list[Stand]:
+    """Return where layers are in frames 0..length, or ``at`` some of them."""
+    if at == ALL:
+        return _STANDS.all(placed, lambda missing: _stands(missing, at))
+    return _stands(placed, at)
+
+
+def forget() -> None:
+    """Forget what was worked out, as if nothing had been asked yet."""
+    _STANDS.clear()
+
+
+def _stands(placed: Sequence[Placed], at: slice) -> list[Stand]:
+    """Work out where layers are, riders of one path together."""
+    travels = _travels(placed, at)
+    return [_stand(one, travels.get(i), at) for i, one in enumerate(placed)]
+
+
+def _travels(placed: Sequence[Placed], at: slice) -> dict[int, tuple[Way, Travel]]:
+    together: dict[tuple[Path, str, int, float], list[tuple[int, Way]]] = {}
+    for i, one in enumerate(placed):
+        way = one.way
+        if way is not None:
+            together.setdefault((way.path, way.ride.gap, one.length, one.fps), []).append((i, way))
+    found = {}
+    for (_, _, length, fps), riders in together.items():
+        ways = [way for _, way in riders]
+        periods = [travel.period_of(way, length) for way in ways]
+        through = [_from_rail(placed[i]) for i, _ in riders]
+        ridden = travel.evaluate_all(ways, np.arange(length + 1), fps=fps, periods=periods, at=at, through=through)
+        for (i, way), each, period in zip(riders, ridden, periods, strict=True):
+            found[i] = way, _looking(placed[i], way, period, each, at)
+    return found
+
+
+def _from_rail(one: Placed) -> Floats | None:
+    """Return the maps (n, 6) from the px of the rail's group to those of the rider's own; None for the same.
+
+    All frames: a settled ride depends on those before.
+    """
+    if one.rail_group == one.group:
+        return None
+    return affine.compose(affine.inverse(_group_maps(one.group, ALL)), _group_maps(one.rail_group, ALL))
+
+
+def _group_maps(group: Placed | None, at: slice) -> Maps:
+    """Return the maps of a group to the scene, (n, 6) or (1, 6)."""
+    return np.array([affine.IDENTITY]) if group is None else stands([group], at)[0].maps
+
+
+def _looking(one: Placed, way: Way, period: float | None, ridden: Travel, at: slice) -> Travel:
+    """Return the travel of a rider that looks at something, facing it; any other as it is."""
+    facing = way.ride.facing
+    if facing.mode != "target":
+        return ridden
+    if facing.settle_s and at != ALL:  # settling needs all that was before
+        times = np.arange(one.length + 1)
+        whole = travel.evaluate(way, times, fps=one.fps, period=period, through=_from_rail(one))
+        return _looking(one, way, period, whole, ALL).at(at)
+    target = np.array(facing.spot) if one.target is None else _target_spots(one, at)
+    return travel.looking_at(ridden, way, target, fps=one.fps, period=period)
+
+
+def _target_spots(one: Placed, at: slice) -> Floats:
+    """Return the places of a rider's target in the px of the rider's own group, (n, 2) or (1, 2)."""
+    assert one.target is not None  # noqa: S101 - asked only of those that look at a layer
+    spots = stands([one.target], at)[0].spots
+    if one.target.group == one.group:
+        return spots
+    way = affine.compose(affine.inverse(_group_maps(one.group, at)), _group_maps(one.target.group, at))
+    rows = max(len(way), len(spots))
+    return affine.apply_rows(way, np.broadcast_to(spots, (rows, 2)))
+
+
+def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: slice) -> Stand:
+    times = one.times(at)
+    faces = faces_of(one.layer, one.path, times)
+    if ridden is not None:
+        way, gone = ridden
+        own = _own_maps(one.layer, faces, gone.position, gone, times)
+        return Stand(own, _outwards(one.group, own, at), gone.position, faces, way, gone)
+    if one.path is not None:  # it strokes its path, and is where that is
+        start = np.array([one.path.subpaths[0].live[0].position])
+        own = np.array([affine.IDENTITY])
+        return Stand(own, _outwards(one.rail_group, own, at), start, faces)
+    spots = _resting_spots(one.layer, times)
+    own = _own_maps(one.layer, faces, spots, None, times)
+    return Stand(own, _outwards(one.group, own, at), spots, faces)
+
+
+def _outwards(group: Placed | None, own: Floats, at: slice) -> Maps:
+    return own if group is None else maps.compose(_group_maps(group, at), own)
+
+
+def keyed(layer: Layer, name: str, times: Floats) -> Floats:
+    """Return a property that is a number at ``times`` or, without keys, the one value it has, (1,)."""
+    track = layer.track(name)
+    if track is not None:
+        return keys.values(track.keys, times)[0]
+    standing = layer.standing(name)
+    return np.array([0.0 if standing is None else float(standing)])
+
+
+def _resting_spots(layer: Layer, times: Floats) -> Floats:
+    """Return the places of a layer that rides nothing, (1, 2) where no keys move it."""
+    across, down = (keyed(layer, name, times) for name in PLACES)
+    return np.stack(np.broadcast_arrays(across, down), axis=1)
+
+
+def _own_maps(layer: Layer, faces: Faces, spots: Floats, ridden: Travel | None, times: Floats) -> Floats:
+    """Return place x facing x keep-upright x turn x scale x anchor, for every frame or, if it stands still, once."""
+    facing, upside = np.zeros(1), np.ones(1)
+    turn = np.radians(keyed(layer, "turn", times))
+    across, down = _scales(layer, faces, times)
+    if ridden is not None and layer.ride is not None:
+        way_of_facing = layer.ride.facing
+        facing, upside = ridden.facing, ridden.upside
+        turn = turn + np.radians(way_of_facing.turn)
+        across = -across if way_of_facing.flip_x else across
+        down = -down if way_of_facing.flip_y else down
+    boxes = faces.boxes()
+    left = boxes[:, 0] + layer.transform.anchor[0] * boxes[:, 2]
+    top = boxes[:, 1] + layer.transform.anchor[1] * boxes[:, 3]
+    # rotation(turn) x scaling x translation(-anchor), then rotation(facing) x scaling(1, upside), then the place.
+    cos, sin = np.cos(turn), np.sin(turn)
+    a, b, c, d = cos * across, sin * across, -sin * down, cos * down
+    e, f = -(a * left + c * top), -(b * left + d * top)
+    cos, sin = np.cos(facing), np.sin(facing)
+    over, under = -sin * upside, cos * upside
+    columns = [cos * a + over * b, sin * a + under * b, cos * c + over * d, sin * c + under * d]
+    shifts = [cos * e + over * f + spots[:, 0], sin * e + under * f + spots[:, 1]]
+    return np.stack(np.broadcast_arrays(*columns, *shifts), axis=1)
+
+
+def _scales(layer: Layer, faces: Faces, times: Floats) -> tuple[Floats, Floats]:
+    """Return the factors across and down; keys of scale keep the two in proportion."""
+    across, down = layer.transform.scale
+    grown = np.ones(1) if faces.grown is None else faces.grown
+    if layer.track("scale") is None:
+        return across * grown, down * grown
+    scale = keyed(layer, "scale", times) * grown
+    return scale, scale * (down / across if across else 1.0)
+
+
+def unturned(layer: Layer, faces: Faces) -> Floats:
+    """Return the map (6,) of a rider with its anchor at the origin, as if it had no facing at all."""
+    bare = Layer(layer.id, layer.name, layer.content, layer.transform)
+    row: Floats = _own_maps(bare, Faces(faces.faces), np.zeros((1, 2)), None, np.zeros(1))[0]
+    return row
+
+
+def spots_in_scene(one: Placed, stand: Stand) -> Floats:
+    """Return where a layer's anchor is in the scene's px, (n, 2) or (1, 2)."""
+    group = one.group if one.layer.content.can.stand else one.rail_group
+    if group is None:
+        return stand.spots
+    way = _group_maps(group, ALL)
+    rows = max(len(way), len(stand.spots))
+    return affine.apply_rows(way, np.broadcast_to(stand.spots, (rows, 2)))
+
+
+def spots_of(scene: Scene, layer_id: str) -> Floats:
+    """Return where a layer's anchor is in the scene's px in frames 0..length, (n, 2)."""
+    one = Known(scene).placed(scene.layer(layer_id))
+    found = spots_in_scene(one, stands([one])[0])
+    return np.asarray(np.broadcast_to(found, (scene.length + 1, 2)))
+
+
+def _clamped(scene: Scene, frame: float) -> int:
+    return min(max(round(frame), 0), scene.length)
+
+
+def spot_of(scene: Scene, layer_id: str, frame: float) -> tuple[float, float]:
+    """Return where a layer's anchor is at a frame, px of the scene, to thousandths."""
+    x, y = spots_of(scene, layer_id)[_clamped(scene, frame)]
+    return round(float(x), 3), round(float(y), 3)
+
+
+def spots_in_group(scene: Scene, layer_id: str) -> Floats:
+    """Return where a layer's anchor is in frames 0..length in the px of its own group, (n, 2)."""
+    one = Known(scene).placed(scene.layer(layer_id))
+    return np.asarray(np.broadcast_to(stands([one])[0].spots, (scene.length + 1, 2)))
+
+
+def group_map(scene: Scene, parent: str | None, frame: float) -> Floats:
+    """Return the map (6,) from the px of a group (None: the scene) to the scene's, at a frame."""
+    if parent is None:
+        return np.array(affine.IDENTITY)
+    rows = stands([Known(scene).placed(scene.layer(parent))])[0].maps
+    row: Floats = rows[_clamped(scene, frame) if len(rows) > 1 else 0]
+    return row
+
+
+def into_group(scene: Scene, parent: str | None, point: tuple[float, float], frame: float) -> tuple[float, float]:
+    """Return a place of the scene in the px of a group at a frame."""
+    x, y = affine.apply(affine.inverse(group_map(scene, parent, frame)), point)
+    return float(x), float(y)
+
+
+def is_ground(scene: Scene, layer: Layer, stand: Stand) -> bool:
+    """Whether a layer is the ground behind everything: a still picture that covers the frame."""
+    face = stand.faces.first
+    if face.picture is None or len(stand.maps) > 1 or not stand.faces.still:
+        return False
+    a, b, c, d = stand.maps[0, :4]
+    wide = face.box[2] * np.hypot(a, b) >= GROUND_SHARE * scene.width
+    return bool(wide and face.box[3] * np.hypot(c, d) >= GROUND_SHARE * scene.height)
+
+
+def hidden_by(scene: Scene, layer: Layer) -> Iterator[Layer]:
+    """Yield the groups that hide a layer."""
+    return (group for group in tree.ancestors(scene, layer.parent) if not group.visible)

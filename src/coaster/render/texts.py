@@ -1,0 +1,84 @@
+"""Text as outlines: shaped with kerning, each letter from the first font that has it."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path as File
+
+import uharfbuzz as harfbuzz
+from fontTools.pens.transformPen import TransformPen
+
+from coaster.render.figures import Figure, FigurePen
+from coaster.scene.contents import Text
+
+FONT_FILES = {"Bricolage Grotesque": "bricolage-grotesque", "Figtree": "figtree"}
+FONT_FOLDER = File(__file__).parent / "fonts"
+SHARES = {"left": 0.0, "centre": 0.5, "right": 1.0}
+"""How much of the room beside a line lies to its left."""
+
+
+@lru_cache(maxsize=32)
+def _font(file: str, weight: int) -> harfbuzz.Font:
+    font = harfbuzz.Font(harfbuzz.Face(harfbuzz.Blob.from_file_path(str(FONT_FOLDER / file))))
+    font.set_variations({"wght": weight})
+    return font
+
+
+def _fonts(text: Text) -> list[harfbuzz.Font]:
+    stem = FONT_FILES[text.font]
+    return [_font(f"{stem}-{part}.ttf", text.weight) for part in ("latin", "latin-ext")]
+
+
+def missing_letters(text: Text) -> str:
+    """Return the characters that the chosen font does not have, each once."""
+    fonts = _fonts(text)
+    letters = dict.fromkeys(c for c in text.text if not c.isspace())
+    return "".join(c for c in letters if not any(f.get_nominal_glyph(ord(c)) for f in fonts))
+
+
+@dataclass(frozen=True)
+class _Run:
+    font: harfbuzz.Font
+    glyphs: list[tuple[int, float, float, float]]
+    """Glyph, x, y and advance in font units."""
+
+
+def _shaped(line: str, fonts: list[harfbuzz.Font]) -> tuple[list[_Run], float]:
+    """Shape a line with kerning, each letter from the first font that has it."""
+    parts: list[tuple[harfbuzz.Font, str]] = []
+    for letter in line:
+        font = next((f for f in fonts if f.get_nominal_glyph(ord(letter))), fonts[0])
+        if parts and parts[-1][0] is font:
+            parts[-1] = (font, parts[-1][1] + letter)
+        else:
+            parts.append((font, letter))
+    runs, x = [], 0.0
+    for font, words in parts:
+        buffer = harfbuzz.Buffer()
+        buffer.add_str(words)
+        buffer.guess_segment_properties()
+        harfbuzz.shape(font, buffer)
+        glyphs = []
+        for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+            glyphs.append((info.codepoint, x + place.x_offset, float(place.y_offset), float(place.x_advance)))
+            x += place.x_advance
+        runs.append(_Run(font, glyphs))
+    return runs, x
+
+
+def outlined(text: Text) -> tuple[Figure, float, float]:
+    """Outline a text; the box is as wide as the longest line and as high as all leadings, px."""
+    fonts = _fonts(text)
+    lines = [_shaped(line, fonts) for line in text.text.split("\n")]
+    scale = text.size / fonts[0].face.upem
+    width = max(max(advance for _, advance in lines) * scale, 1.0)
+    extents = fonts[0].get_font_extents("ltr")
+    leading = text.size * text.leading
+    drop = (leading + (extents.ascender + extents.descender) * scale) / 2
+    pen = FigurePen()
+    for row, (runs, advance) in enumerate(lines):
+        left = (width - advance * scale) * SHARES[text.align]
+        for run in runs:
+            for glyph, x, y, _ in run.glyphs:
+                place = (scale, 0, 0, -scale, left + x * scale, row * leading + drop - y * scale)
+                run.font.draw_glyph_with_pen(glyph, TransformPen(pen, place))
+    return pen.figure(), width, leading * len(lines)

@@ -1,0 +1,208 @@
+"""What a layer can show: one declaration a kind, which says all that others need to know of it.
+
+Nobody outside asks which kind a content is; they ask what it ``can``, and what it tells.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass as plain
+from dataclasses import replace
+from typing import Annotated, Any, ClassVar, Literal, Protocol, Self, TypeVar, get_args
+
+from pydantic import Field
+from pydantic.dataclasses import dataclass
+
+from coaster.errors import EditRefused
+from coaster.geometry.path import STRICT, Colour, Id, Vec2
+from coaster.scene.properties import PROPERTIES, TABLE, Property
+
+Extent = Annotated[float, Field(gt=0, le=100_000)]
+Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
+Font = Literal["Bricolage Grotesque", "Figtree"]
+Align = Literal["left", "centre", "right"]
+FigureName = Literal["rectangle", "ellipse", "polygon", "star"]
+PositiveWidth = Annotated[float, Field(gt=0, le=1000)]
+DashLength = Annotated[float, Field(gt=0, le=10_000)]
+FONTS, ALIGNS, FIGURES = get_args(Font), get_args(Align), get_args(FigureName)
+INK, LEAF = "#16222e", "#3cb38b"
+
+
+@plain(frozen=True, slots=True)
+class Can:
+    """What a kind of content can do.
+
+    ``stand`` have a place of its own, and ride; what cannot follows the path it strokes.
+    ``fill``, ``stroke`` be painted; ``trace`` lend its outline to a path; ``hold`` have members;
+    ``last`` go on in time by itself.
+    """
+
+    stand: bool = True
+    fill: bool = False
+    stroke: bool = False
+    trace: bool = False
+    hold: bool = False
+    last: bool = False
+
+
+class Kind(Protocol):
+    """What every kind declares. ``keyed`` names the field that each of its own properties is."""
+
+    can: ClassVar[Can]
+    keyed: ClassVar[Mapping[str, str]]
+    picked_by: ClassVar[Literal["box", "ink"]]
+
+    @property
+    def type(self) -> str: ...
+    def assets(self) -> Iterator[str]: ...
+    def with_assets(self, renamed: Mapping[str, str]) -> Self: ...
+    def path_id(self) -> str | None: ...
+
+
+class _Plain:
+    """A kind without pictures or path; those that have them say so."""
+
+    __slots__ = ()
+    can: ClassVar[Can] = Can()
+    keyed: ClassVar[Mapping[str, str]] = {}
+    picked_by: ClassVar[Literal["box", "ink"]] = "box"
+
+    def assets(self) -> Iterator[str]:
+        """Yield the file names of its pictures."""
+        return iter(())
+
+    def with_assets(self, renamed: Mapping[str, str]) -> Self:
+        """Return the content with its pictures' file names changed; those not named stay."""
+        return self
+
+    def path_id(self) -> str | None:
+        """Return the path it strokes."""
+        return None
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Picture(_Plain):
+    """A still from a file; ``width`` and ``height`` are its size in scene px at scale 1."""
+
+    asset: Asset
+    width: Extent
+    height: Extent
+    type: Literal["picture"] = "picture"
+
+    def assets(self) -> Iterator[str]:
+        yield self.asset
+
+    def with_assets(self, renamed: Mapping[str, str]) -> Self:
+        return replace(self, asset=renamed.get(self.asset, self.asset))
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Text(_Plain):
+    """Lines of text in a shipped font; ``size`` and ``leading`` in px and in sizes."""
+
+    can: ClassVar[Can] = Can(fill=True)
+    keyed: ClassVar[Mapping[str, str]] = {"size": "size", "colour": "colour"}
+
+    text: Annotated[str, Field(min_length=1, max_length=2000)]
+    font: Font = "Bricolage Grotesque"
+    weight: Annotated[int, Field(ge=300, le=800)] = 600
+    size: Annotated[float, Field(ge=1, le=2000)] = 96.0
+    colour: Colour = INK
+    align: Align = "centre"
+    leading: Annotated[float, Field(ge=0.5, le=4)] = 1.2
+    type: Literal["text"] = "text"
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Shape(_Plain):
+    """A plain figure in a box; ``points`` and ``inner`` (share of the radius) make stars."""
+
+    can: ClassVar[Can] = Can(fill=True, stroke=True, trace=True)
+    keyed: ClassVar[Mapping[str, str]] = {
+        "size_x": "width",
+        "size_y": "height",
+        "width": "stroke_width",
+        "colour": "fill",
+        "stroke": "stroke",
+    }
+    picked_by: ClassVar[Literal["box", "ink"]] = "ink"
+
+    figure: FigureName = "rectangle"
+    width: Extent = 200.0
+    height: Extent = 200.0
+    fill: Colour | None = LEAF
+    stroke: Colour | None = None
+    stroke_width: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    radius: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    points: Annotated[int, Field(ge=3, le=100)] = 5
+    inner: Annotated[float, Field(gt=0, le=1)] = 0.5
+    type: Literal["shape"] = "shape"
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Line(_Plain):
+    """A visible stroke of a path, which it follows; ``dash`` is lengths on and off in px."""
+
+    can: ClassVar[Can] = Can(stand=False, stroke=True)
+    keyed: ClassVar[Mapping[str, str]] = {"width": "width", "colour": "colour"}
+    picked_by: ClassVar[Literal["box", "ink"]] = "ink"
+
+    path: Id
+    colour: Colour = INK
+    width: PositiveWidth = 6.0
+    dash: tuple[DashLength, DashLength] | None = None
+    type: Literal["line"] = "line"
+
+    def path_id(self) -> str | None:
+        return self.path
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Group(_Plain):
+    """Layers drawn as one, in the scene's px while it rests; it turns and scales about ``pivot``.
+
+    The layer's ``position`` is where the pivot lies; a group at rest has it on the pivot itself.
+    """
+
+    can: ClassVar[Can] = Can(hold=True)
+    picked_by: ClassVar[Literal["box", "ink"]] = "ink"
+
+    pivot: Vec2 = (0.0, 0.0)
+    type: Literal["group"] = "group"
+
+
+Content = Annotated[Picture | Text | Shape | Line | Group, Field(discriminator="type")]
+KINDS: dict[str, type] = {
+    kind.__dataclass_fields__["type"].default: kind for kind in (Picture, Text, Shape, Line, Group)
+}
+"""Every kind by its name."""
+
+
+def has_property(content: Kind, row: Property) -> bool:
+    """Whether layers of this content have a property that may be keyed."""
+    if row.home == "content":
+        return row.name in content.keyed
+    return row.free or content.can.stand
+
+
+def properties_of(content: Kind) -> tuple[Property, ...]:
+    """Return the properties that layers of this content have, in the order of the table."""
+    return tuple(row for row in TABLE if has_property(content, row))
+
+
+def keyed_value(content: Kind, name: str) -> Any:
+    """Return what one of a content's own properties is; None where there is none, or no such paint."""
+    field = content.keyed.get(PROPERTIES[name].name)
+    return getattr(content, field) if field else None
+
+
+K = TypeVar("K")
+
+
+def as_kind(content: object, kind: type[K], name: str) -> K:
+    """Return the content as one of this kind.
+
+    Errors: EditRefused: it is another; ``name`` is the layer's.
+    """
+    if not isinstance(content, kind):
+        noun = kind.__dataclass_fields__["type"].default  # type: ignore[attr-defined]  # every kind has its name
+        raise EditRefused(f"{name} is not a {noun}.")
+    return content
