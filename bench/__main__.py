@@ -28,16 +28,27 @@ def page(reports: list[Report]) -> str:
     for report in reports:
         rows = "".join(f"| {name} | {number(value)} |\n" for name, value in report.figures.items())
         notes = "".join(f"\n{note}\n" for note in report.notes)
-        parts.append(f"## {report.title}\n\nTo reach: {report.reach}.\n\n| figure | value |\n|---|---|\n{rows}{notes}")
+        parts.append(
+            f"## {report.title}\n\nTo reach: {report.reach}.\n\n| figure | value |\n|---|---|\n{rows}{notes}"
+        )
     return "\n".join(parts)
 
 
 def main() -> int:
     words = sys.argv[1:]
     if set(words) - {"--json"}:
-        print(f"coaster bench: {(set(words) - {'--json'}).pop()!r} is no option; there is --json.", file=sys.stderr)
+        print(
+            f"coaster bench: {(set(words) - {'--json'}).pop()!r} is no option; there is --json.",
+            file=sys.stderr,
+        )
         return 2
-    reports = [core.arc_length(), core.evaluation(), *core.render(), takes.report(), editor.editor()]
+    reports = [
+        core.arc_length(),
+        core.evaluation(),
+        *core.render(),
+        takes.report(),
+        editor.editor(),
+    ]
     if words:
         print(json.dumps({r.title: r.figures for r in reports}, indent=2))
         return 0

@@ -10,8 +10,7 @@ import skia
 import svgpathtools
 
 from bench.measure import Report, best_of, timed
-from coaster.export import video
-from coaster.export.drawers import cores, folder_source
+from coaster.export.drawers import cores, painter_of
 from coaster.formats import pathdata
 from coaster.geometry import affine
 from coaster.geometry.measure import MeasuredPath
@@ -24,8 +23,16 @@ from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.render import evaluate
 from coaster.render.evaluate import Evaluation
-from coaster.render.raster import Painter, as_image, canvas_on, colour_of, paints, skia_matrix, skia_path
-from coaster.scene.document import Layer, Picture, Scene, Shape
+from coaster.render.raster import (
+    as_image,
+    canvas_on,
+    colour_of,
+    paints,
+    skia_matrix,
+    skia_path,
+)
+from coaster.scene.contents import Picture, Shape
+from coaster.scene.document import Layer, Scene
 from studio.demo import scenes as demo
 
 QUERIES, ACCURACY = 600, 1e-9
@@ -50,12 +57,17 @@ def arc_length() -> Report:
     def from_nothing() -> np.ndarray:
         return MeasuredPath(pieces).locate(wanted).position
 
-    path = svgpathtools.Path(*[svgpathtools.CubicBezier(*(complex(*p) for p in piece)) for piece in pieces])
+    path = svgpathtools.Path(
+        *[svgpathtools.CubicBezier(*(complex(*p) for p in piece)) for piece in pieces]
+    )
     total = path.length(error=1e-12)
     few = np.linspace(0.02, 0.98, 12)
 
     def theirs() -> list[complex]:
-        return [path.point(path.ilength(share * total, s_tol=ACCURACY * total, error=1e-12)) for share in few]
+        return [
+            path.point(path.ilength(share * total, s_tol=ACCURACY * total, error=1e-12))
+            for share in few
+        ]
 
     ours_s, first_s = best_of(places, 15), best_of(from_nothing, 15)
     theirs_s = best_of(theirs, 5) / len(few) * QUERIES
@@ -82,7 +94,9 @@ def evaluation() -> Report:
     for i in range(20):
         moved = Path(f"p{i}", f"P{i}", tuple(replace(s, nodes=s.nodes) for s in course))
         courses.append(moved)
-        ride = Ride(moved.id, simple_pegs(0, 600, 1, easing.PRESETS["ease-both"]), Facing(), offset=i * 5)
+        ride = Ride(
+            moved.id, simple_pegs(0, 600, 1, easing.PRESETS["ease-both"]), Facing(), offset=i * 5
+        )
         riders.append(Layer(f"r{i}", f"R{i}", Shape(), ride=ride))
     large = Scene(length=600, rate=Rate(60), layers=tuple(riders), paths=tuple(courses))
     small = demo.manta_loop(lambda name, drawing, px: Picture(f"{name}.png", 100, 100))
@@ -125,7 +139,9 @@ def plain_painter(scene: Scene, folder: File):
             canvas.concat(skia_matrix(item.matrix))
             if item.drawable.asset:
                 image = images[item.drawable.asset]
-                shrink = affine.scaling(item.drawable.width / image.width(), item.drawable.height / image.height())
+                shrink = affine.scaling(
+                    item.drawable.width / image.width(), item.drawable.height / image.height()
+                )
                 canvas.concat(skia_matrix(shrink))
                 canvas.drawImage(image, 0, 0, sampling, skia.Paint(Alphaf=item.opacity))
             for outline in item.drawable.outlines:
@@ -141,7 +157,7 @@ def render(rounds: int = 7) -> tuple[Report, Report]:
     with tempfile.TemporaryDirectory(prefix="coaster-bench-") as name:
         folder = File(name)
         scene = manta(folder)
-        painter = Painter(Evaluation(scene), folder_source(folder))
+        painter = painter_of(scene, folder)
         painter.prepare()
         frames = [painter.picture(i) for i in range(scene.length)]
         buffer = np.empty_like(frames[0])
@@ -164,7 +180,7 @@ def render(rounds: int = 7) -> tuple[Report, Report]:
                 plain(i, buffer)
 
         def whole() -> None:
-            video.render(scene, folder, out, video.order_for(scene))
+            rendering.render(scene, folder, out, rendering.order_for(scene))
 
         runs = {work: [] for work in (encode, whole, draw, draw_plainly)}
         for _ in range(rounds):

@@ -101,7 +101,9 @@ def watched(
     kept(driver)
     events, draws = driver.execute_script("return [benchDrag.events, benchDrag.draws]")
     shown = [[at for at, included in draws if included >= event] for event in events]
-    return [at - included for at, included in draws], [min(s) - e for s, e in zip(shown, events, strict=True) if s]
+    return [at - included for at, included in draws], [
+        min(s) - e for s, e in zip(shown, events, strict=True) if s
+    ]
 
 
 def heavy(studio: Studio) -> str:
@@ -144,10 +146,19 @@ def many_lanes(studio: Studio) -> str:
     for first in range(0, LANES, 50):
         commands = []
         for i in range(first, first + 50):
-            layer = {"id": f"dot-{i}", "name": f"Dot {i}", "content": {"type": "shape", "width": 8, "height": 8}}
+            layer = {
+                "id": f"dot-{i}",
+                "name": f"Dot {i}",
+                "content": {"type": "shape", "width": 8, "height": 8},
+            }
             commands += [
                 {"kind": "layer.add", "layer": layer},
-                {"kind": "layer.keys", "layer_id": f"dot-{i}", "property": "opacity", "keys": found},
+                {
+                    "kind": "layer.keys",
+                    "layer_id": f"dot-{i}",
+                    "property": "opacity",
+                    "keys": found,
+                },
             ]
         revision = json.loads(studio.get(f"/scenes/{scene}/revision"))["revision"]
         studio.post(f"/scenes/{scene}/edit", base=str(revision), commands=json.dumps(commands))
@@ -169,12 +180,19 @@ def editor() -> Report:
                 driver.set_script_timeout(120)
                 code = f"(async function() {{ {DRAG} }}).apply(null, arguments)"
                 find(driver, "input[type=range][name=turn]")
-                times = driver.execute_async_script(code, "input[type=range][name=turn]", -170, 170, 120)
+                times = driver.execute_async_script(
+                    code, "input[type=range][name=turn]", -170, 170, 120
+                )
                 wait(driver, lambda d: d.find_elements("id", "kept"))
                 pegs = drag_a_peg(driver, studio.editor(studio.copy_of(1)))
                 open_editor(driver, many_lanes(studio))
-                strip = driver.execute_async_script(f"(async function() {{ {STRIP} }}).apply(null, arguments)")
-                drags = [drag_a_node(driver, studio.editor(studio.copy_of(1))), drag_a_node(driver, heavy(studio))]
+                strip = driver.execute_async_script(
+                    f"(async function() {{ {STRIP} }}).apply(null, arguments)"
+                )
+                drags = [
+                    drag_a_node(driver, studio.editor(studio.copy_of(1))),
+                    drag_a_node(driver, heavy(studio)),
+                ]
         finally:
             studio.stop()
     figures = {
@@ -185,14 +203,17 @@ def editor() -> Report:
         figures |= {
             f"{name}: dragged node to new rail, ties and rider, median ms": statistics.median(ages),
             f"{name}: the same, p95 ms": p95(ages),
-            f"{name}: any movement until it or a later one shows, median ms": statistics.median(waits),
+            f"{name}: any movement until it or a later one shows, median ms": statistics.median(
+                waits
+            ),
         }
     figures |= {
         "dragged peg to new graph, ties and rider, median ms": statistics.median(pegs[0]),
         "the same, p95 ms": p95(pegs[0]),
     }
     figures |= {
-        f"{LANES} lanes, {LANES * KEYS} keys: a {kind} to its picture, p95 ms": p95(v) for kind, v in strip.items()
+        f"{LANES} lanes, {LANES * KEYS} keys: a {kind} to its picture, p95 ms": p95(v)
+        for kind, v in strip.items()
     }
     figures |= {
         "first picture in a new browser, ms after the page was asked for": cold[0],
@@ -200,7 +221,5 @@ def editor() -> Report:
         "first picture when opened again, median ms": statistics.median(f[0] for f in firsts[1:]),
         "all of its pictures, median ms": statistics.median(warm),
     }
-    reach = (
-        "control p95 100 ms; dragged node and peg p95 50 ms on the demo, 100 ms on the large scene; first picture 1 s"
-    )
+    reach = "control p95 100 ms; dragged node and peg p95 50 ms on the demo, 100 ms on the large scene; first picture 1 s"
     return Report("The editor", figures, reach)

@@ -48,6 +48,8 @@ def p95(values: list[float]) -> float:
 
 def machine() -> str:
     lines = Path("/proc/cpuinfo").read_text().splitlines()
-    model = next((line.split(":")[1].strip() for line in lines if line.startswith("model name")), "?")
+    model = next(
+        (line.split(":")[1].strip() for line in lines if line.startswith("model name")), "?"
+    )
     system = f"{platform.system()} {platform.release()}, Python {platform.python_version()}"
     return f"{os.cpu_count()} cores ({model}), {system}"

@@ -74,7 +74,8 @@ def report() -> Report:
             far = max(far, float(nearest(course.run.segments(), take.places).distance.max()))
         figures |= {
             f"tolerance {tolerance:g}: nodes a 1,000 px": float(np.mean(ours)) / 3,
-            f"tolerance {tolerance:g}: the same, textbook least squares": float(np.mean(theirs)) / 3,
+            f"tolerance {tolerance:g}: the same, textbook least squares": float(np.mean(theirs))
+            / 3,
             f"tolerance {tolerance:g}: the same, polyline simplification": float(np.mean(line)) / 3,
             f"tolerance {tolerance:g}: largest deviation, px": far,
             f"tolerance {tolerance:g}: distance from the true movement / that of the samples": float(
@@ -85,11 +86,14 @@ def report() -> Report:
     take = takes.taken(long.times, long.places)
     corners = courses.corners_of(take.places, 50, take.tremor)
     for tolerance in TOLERANCES:
-        fit_s = best_of(lambda: courses.fit(take.places, tolerance, corners=corners, shake=take.tremor), 5)  # noqa: B023
+        fit_s = best_of(
+            lambda: courses.fit(take.places, tolerance, corners=corners, shake=take.tremor), 5
+        )
         textbook_s = best_of(lambda: textbook(take.places, tolerance), 2)  # noqa: B023
         figures |= {
             f"10,000 samples, tolerance {tolerance:g}: fit, ms": fit_s * 1e3,
-            f"10,000 samples, tolerance {tolerance:g}: textbook / fit, times as long": textbook_s / fit_s,
+            f"10,000 samples, tolerance {tolerance:g}: textbook / fit, times as long": textbook_s
+            / fit_s,
         }
     whole_s = best_of(lambda: takes.smooth(take, Smoothing(4.0), fps=30), 3)
     figures["10,000 samples: all of it, with corners, pegs and figures, ms"] = whole_s * 1e3

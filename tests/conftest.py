@@ -3,6 +3,10 @@
 from hypothesis import HealthCheck, settings
 
 settings.register_profile(
-    "repeatable", derandomize=True, deadline=None, suppress_health_check=[HealthCheck.too_slow], max_examples=60
+    "repeatable",
+    derandomize=True,
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow],
+    max_examples=60,
 )
 settings.load_profile("repeatable")

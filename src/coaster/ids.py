@@ -2,7 +2,7 @@
 
 import re
 import unicodedata
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 
 LONGEST = 32
 
@@ -22,3 +22,22 @@ def fresh_name(name: str, taken: Collection[str]) -> str:
         return name
     stem = re.sub(r" \d+$", "", name)
     return next(f"{stem} {n}" for n in range(2, len(taken) + 3) if f"{stem} {n}" not in taken)
+
+
+class Ids:
+    """Ids of things, and fresh ones for more of them; each takes the same time, however many there are."""
+
+    def __init__(self, taken: Iterable[str] = ()) -> None:
+        self._taken = set(taken)
+        self._next: dict[str, int] = {}
+
+    def fresh(self, stem: str) -> str:
+        """Return an id like ``key`` or, if that is taken, ``key-2``, which is taken then."""
+        number = self._next.get(stem, 1)
+        found = stem
+        while found in self._taken:
+            number += 1
+            found = f"{stem}-{number}"
+        self._next[stem] = number
+        self._taken.add(found)
+        return found

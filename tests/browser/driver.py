@@ -70,7 +70,9 @@ def open_editor(driver: Chrome, address: str) -> None:
     find(driver, "#card [data-card]")
 
 
-def drag(driver: Chrome, start: tuple[float, float], end: tuple[float, float], steps: int = 8) -> None:
+def drag(
+    driver: Chrome, start: tuple[float, float], end: tuple[float, float], steps: int = 8
+) -> None:
     """Drag with the left button between two points of the window."""
     actions = ActionChains(driver, duration=10)
     actions.w3c_actions.pointer_action.move_to_location(*map(round, start)).pointer_down()
@@ -129,7 +131,11 @@ class Stage:
         return round(box["x"] + x * scale), round(box["y"] + y * scale)
 
     def drag(
-        self, *places: tuple[float, float], held: tuple[str, ...] = (), drop: bool = True, button: int = 0
+        self,
+        *places: tuple[float, float],
+        held: tuple[str, ...] = (),
+        drop: bool = True,
+        button: int = 0,
     ) -> None:
         """Press at the first place, move over the others, let go at the last; one place is a click."""
         # Keys are pressed by themselves: within one chain they would run beside the pointer.
@@ -142,7 +148,9 @@ class Stage:
         pointer.pointer_down(button=button)
         for (ax, ay), (bx, by) in pairwise(spots):
             for i in range(1, 6):
-                pointer.move_to_location(round(ax + (bx - ax) * i / 5), round(ay + (by - ay) * i / 5))
+                pointer.move_to_location(
+                    round(ax + (bx - ax) * i / 5), round(ay + (by - ay) * i / 5)
+                )
         if drop:
             pointer.pointer_up(button=button)
         actions.perform()

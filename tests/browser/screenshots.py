@@ -25,7 +25,9 @@ def main() -> None:
 
 def take(driver, studio: Studio, folder: Path) -> None:
     def shot(name: str) -> None:
-        driver.execute_async_script("requestAnimationFrame(() => requestAnimationFrame(arguments[0]))")
+        driver.execute_async_script(
+            "requestAnimationFrame(() => requestAnimationFrame(arguments[0]))"
+        )
         driver.save_screenshot(str(FOLDER / f"{name}.png"))
 
     driver.get(studio.address)
@@ -93,8 +95,15 @@ def take(driver, studio: Studio, folder: Path) -> None:
     keys(driver, Keys.ESCAPE, Keys.ESCAPE)
     find(driver, "[data-opens=renders]").click()
     find(driver, "#renders form .button.strong").click()
-    WebDriverWait(driver, 180).until(lambda d: d.find_elements(By.CSS_SELECTOR, "#renders [data-state=done]"))
-    wait(driver, lambda d: d.execute_script("return document.querySelector('#renders video').currentTime") > 1)
+    WebDriverWait(driver, 180).until(
+        lambda d: d.find_elements(By.CSS_SELECTOR, "#renders [data-state=done]")
+    )
+    wait(
+        driver,
+        lambda d: (
+            d.execute_script("return document.querySelector('#renders video').currentTime") > 1
+        ),
+    )
     shot("renders")
 
 

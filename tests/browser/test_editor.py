@@ -10,7 +10,20 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Studio
-from tests.browser.driver import centre, chord, chromium, drag, find, frame, kept, keys, open_editor, tab, typed, wait
+from tests.browser.driver import (
+    centre,
+    chord,
+    chromium,
+    drag,
+    find,
+    frame,
+    kept,
+    keys,
+    open_editor,
+    tab,
+    typed,
+    wait,
+)
 
 
 @pytest.fixture
@@ -38,7 +51,11 @@ def test_a_bars_ends_stretch_it_and_its_pegs_go_along(browser, scene, studio):
     right = (box["x"] + box["width"] - 3, box["y"] + 12)
     drag(browser, right, (right[0] - box["width"] / 2, right[1]))
     kept(browser)
-    wait(browser, lambda d: pegs(studio, scene)[-1] == pytest.approx(120, abs=2), "the end did not move")
+    wait(
+        browser,
+        lambda d: pegs(studio, scene)[-1] == pytest.approx(120, abs=2),
+        "the end did not move",
+    )
     times = pegs(studio, scene)
     assert times[1:4] == pytest.approx([t * times[-1] / 240 for t in (64, 120, 180)])
     box = find(browser, ".bar.chosen").rect
@@ -58,7 +75,9 @@ def test_a_label_is_dragged_to_change_its_number_and_escape_puts_it_back(browser
     assert field.get_attribute("value") == "0"
     assert studio.layer(scene, "manta")["ride"]["facing"]["turn"] == 0
     drag(browser, label, (label[0] + 40, label[1]))
-    wait(browser, lambda d: studio.layer(scene, "manta")["ride"]["facing"]["turn"] == 20, "not kept")
+    wait(
+        browser, lambda d: studio.layer(scene, "manta")["ride"]["facing"]["turn"] == 20, "not kept"
+    )
 
 
 def test_escape_in_the_middle_of_a_drag_puts_everything_back(browser, scene, studio):
@@ -68,10 +87,20 @@ def test_escape_in_the_middle_of_a_drag_puts_everything_back(browser, scene, stu
     x, y = stage["x"] + 0.12 * stage["width"], stage["y"] + 0.125 * stage["height"]
     before = browser.execute_script("return document.querySelector('#stage canvas').toDataURL()")
     press(browser, (x, y), (x + 20, y + 20), (x + 90, y + 80))
-    wait(browser, lambda d: d.execute_script("return document.querySelector('#stage canvas').toDataURL()") != before)
+    wait(
+        browser,
+        lambda d: (
+            d.execute_script("return document.querySelector('#stage canvas').toDataURL()") != before
+        ),
+    )
     keys(browser, Keys.ESCAPE)
     ActionChains(browser).release().perform()
-    wait(browser, lambda d: d.execute_script("return document.querySelector('#stage canvas').toDataURL()") == before)
+    wait(
+        browser,
+        lambda d: (
+            d.execute_script("return document.querySelector('#stage canvas').toDataURL()") == before
+        ),
+    )
     assert studio.layer(scene, "title")["transform"]["position"] == [96, 96]
 
 
@@ -101,7 +130,10 @@ def test_at_most_one_look_ahead_is_under_way_and_the_newest_wins(browser, scene)
         slider.value = String(turn)
         slider.dispatchEvent(new Event("input", {bubbles: true}))
       }""")
-    wait(browser, lambda d: d.execute_script("return window.asked.at(-1) === '40' && window.under === 0"))
+    wait(
+        browser,
+        lambda d: d.execute_script("return window.asked.at(-1) === '40' && window.under === 0"),
+    )
     asked, most = browser.execute_script("return [window.asked, window.most]")
     assert most == 1
     assert len(asked) <= 3
@@ -112,7 +144,10 @@ def test_what_is_being_typed_is_not_overwritten_by_an_answer(browser, scene):
     name.send_keys(Keys.CONTROL + "a" + Keys.NULL, "Half a na")
     browser.execute_script("document.querySelector('input[name=flip_y]').click()")
     kept(browser)
-    wait(browser, lambda d: d.find_element(By.ID, "undo").get_attribute("title") == "Undo: Facing of Manta")
+    wait(
+        browser,
+        lambda d: d.find_element(By.ID, "undo").get_attribute("title") == "Undo: Facing of Manta",
+    )
     name = find(browser, "#card input[name=title]")
     wait(browser, lambda d: name.get_attribute("value") == "Half a na")
     name.send_keys("me", Keys.ENTER)
@@ -157,7 +192,11 @@ def test_deleting_a_path_keeps_its_riders_where_they_are(browser, scene, studio)
     find(browser, "[data-choose='path:reef-run']").click()
     find(browser, "#card [data-card=path]")
     keys(browser, Keys.DELETE)
-    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-path]"), "the path is still there")
+    wait(
+        browser,
+        lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-path]"),
+        "the path is still there",
+    )
     manta = studio.layer(scene, "manta")
     assert manta["ride"] is None
     assert manta["transform"]["position"] == pytest.approx([250, 640], abs=0.01)
@@ -176,7 +215,11 @@ def test_scenes_are_renamed_copied_deleted_and_brought_back_on_the_page(browser,
     wait(browser, lambda d: "Small buoy" in d.find_element(By.XPATH, card).text)
     picture = browser.find_element(By.XPATH, f"{card}//img")
     ActionChains(browser).move_to_element(picture).perform()
-    wait(browser, lambda d: "/moving/" in picture.get_attribute("src"), "it does not move under the pointer")
+    wait(
+        browser,
+        lambda d: "/moving/" in picture.get_attribute("src"),
+        "it does not move under the pointer",
+    )
     menu()
     browser.find_element(By.XPATH, f"{card}//form[contains(@action, 'delete')]/button").click()
     assert "Small buoy was deleted." in find(browser, ".toast").text
@@ -195,11 +238,19 @@ def test_a_server_that_is_gone_loses_no_kept_edit_and_undo_outlives_a_restart(tm
         wait(browser, lambda d: d.find_element(By.ID, "undo").is_enabled())
         first.process.send_signal(signal.SIGKILL)
         first.process.wait(10)
-        wait(browser, lambda d: refused(d, first.address), "the server outlives the program that started it")
+        wait(
+            browser,
+            lambda d: refused(d, first.address),
+            "the server outlives the program that started it",
+        )
         find(browser, "input[name=flip_y]").click()
         assert "does not answer" in find(browser, ".toast.bad span").text
         assert find(browser, "#kept").text == "Last change not kept"
-        wait(browser, lambda d: not find(d, "input[name=flip_y]").is_selected(), "the card shows what was not kept")
+        wait(
+            browser,
+            lambda d: not find(d, "input[name=flip_y]").is_selected(),
+            "the card shows what was not kept",
+        )
     second = Studio(tmp_path)
     try:
         facing = second.layer(1, "manta")["ride"]["facing"]
@@ -262,7 +313,12 @@ def act(driver, chance: random.Random) -> None:
             box["x"] + chance.uniform(0.1, 0.9) * box["width"],
             box["y"] + chance.uniform(0.1, 0.8) * box["height"],
         )
-        drag(driver, start, (start[0] + chance.uniform(-60, 60), start[1] + chance.uniform(-40, 40)), steps=3)
+        drag(
+            driver,
+            start,
+            (start[0] + chance.uniform(-60, 60), start[1] + chance.uniform(-40, 40)),
+            steps=3,
+        )
         return
     if gesture == "drag" and driver.find_elements(By.CSS_SELECTOR, ".bar"):
         box = box_of(driver, ".bar")

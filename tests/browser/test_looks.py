@@ -34,11 +34,15 @@ def sized(browser):
     resize(browser, 1280, 800)
 
 
-@pytest.mark.parametrize(("width", "height"), [(1100, 700), (1280, 800), (1920, 1080), (3840, 2160)])
+@pytest.mark.parametrize(
+    ("width", "height"), [(1100, 700), (1280, 800), (1920, 1080), (3840, 2160)]
+)
 def test_the_editor_holds_from_small_to_very_large(browser, studio, sized, width, height):
     sized(width, height)
     open_editor(browser, studio.editor(1))
-    header_and_transport = "header button, header .seam, #play, [data-go], #loop, .toolbox button, #now dd"
+    header_and_transport = (
+        "header button, header .seam, #play, [data-go], #loop, .toolbox button, #now dd"
+    )
     assert browser.execute_script(CUT_OFF, header_and_transport) == []
     assert browser.execute_script(CUT_OFF, FIELDS) == []
     assert browser.execute_script(OVERLAPPING, FIELDS) == []
@@ -48,7 +52,9 @@ def test_the_editor_holds_from_small_to_very_large(browser, studio, sized, width
     assert canvas["y"] + canvas["height"] <= bench["y"] + bench["height"]
 
 
-@pytest.mark.parametrize("chosen", ["layer:manta", "layer:title", "layer:sea", "path:reef-run", "scene:"])
+@pytest.mark.parametrize(
+    "chosen", ["layer:manta", "layer:title", "layer:sea", "path:reef-run", "scene:"]
+)
 def test_everything_that_can_be_used_has_a_name(browser, studio, chosen):
     open_editor(browser, studio.editor(1))
     browser.execute_script(f"document.querySelector(\"[data-choose='{chosen}']\").click()")
@@ -72,7 +78,9 @@ def test_pages_and_dialogs_have_names_for_everything(browser, studio):
 
 def test_nothing_is_fetched_from_anywhere_else(browser, studio):
     open_editor(browser, studio.editor(2))
-    names = browser.execute_script("return performance.getEntriesByType('resource').map(e => e.name)")
+    names = browser.execute_script(
+        "return performance.getEntriesByType('resource').map(e => e.name)"
+    )
     assert len(names) > 20
     assert [n for n in names if not n.startswith((studio.address, "blob:", "data:"))] == []
 
@@ -90,7 +98,8 @@ def test_a_window_with_an_older_program_says_so(browser, studio):
 
 def test_the_stage_is_right_on_a_fine_screen(browser, studio):
     browser.execute_cdp_cmd(
-        "Emulation.setDeviceMetricsOverride", {"width": 1280, "height": 800, "deviceScaleFactor": 2, "mobile": False}
+        "Emulation.setDeviceMetricsOverride",
+        {"width": 1280, "height": 800, "deviceScaleFactor": 2, "mobile": False},
     )
     try:
         open_editor(browser, studio.editor(1))

@@ -62,8 +62,16 @@ def place(path: dict, node: str) -> tuple[float, float]:
 
 def chosen_nodes(browser) -> int:
     """Return how many nodes the card is about."""
-    words = browser.execute_script("return document.querySelector('[data-panel=nodes] h3')?.textContent ?? ''")
-    return 1 if words.startswith("Node ") else int(re.match(r"(\d+) nodes", words).group(1)) if words else 0
+    words = browser.execute_script(
+        "return document.querySelector('[data-panel=nodes] h3')?.textContent ?? ''"
+    )
+    return (
+        1
+        if words.startswith("Node ")
+        else int(re.match(r"(\d+) nodes", words).group(1))
+        if words
+        else 0
+    )
 
 
 def test_a_path_is_drawn_taken_back_and_closed(browser, studio, scene, stage, path):
@@ -117,26 +125,43 @@ def test_an_open_drawing_ends_on_purpose_and_is_gone_on_with(browser, stage, pat
     assert find(browser, "[data-tool=pick]").get_attribute("aria-pressed") == "true"
 
 
-def test_riders_follow_a_node_that_is_dragged_and_escape_puts_it_back(browser, studio, scene, stage, path):
+def test_riders_follow_a_node_that_is_dragged_and_escape_puts_it_back(
+    browser, studio, scene, stage, path
+):
     before = studio.document(scene)
     x, y = place(path(), "n3")
     ties = browser.execute_script("return document.querySelector('.tie-under').getAttribute('d')")
     keys(browser, Keys.SPACE)
     keys(browser, "s")
     stage.drag((x, y), (x + 60, y + 90), drop=False)
-    wait(browser, lambda d: d.execute_script("return document.querySelector('.tie-under').getAttribute('d')") != ties)
+    wait(
+        browser,
+        lambda d: (
+            d.execute_script("return document.querySelector('.tie-under').getAttribute('d')")
+            != ties
+        ),
+    )
     at = frame(browser)
     wait(browser, lambda d: frame(d) != at, "it does not play on")
     keys(browser, Keys.ESCAPE)
     ActionChains(browser).release().perform()
-    wait(browser, lambda d: d.execute_script("return document.querySelector('.tie-under').getAttribute('d')") == ties)
+    wait(
+        browser,
+        lambda d: (
+            d.execute_script("return document.querySelector('.tie-under').getAttribute('d')")
+            == ties
+        ),
+    )
     assert studio.document(scene) == before
     keys(browser, Keys.SPACE)
     stage.drag((x, y), (x + 60, y + 90))
     until_undo(browser, "Move a node of Reef run")
     assert place(path(), "n3") == pytest.approx((x + 60, y + 90), abs=1.5 / stage.scale)
     assert chosen_nodes(browser) == 1
-    shown = [float(find(browser, f"[name={axis}][data-form=node-move]").get_attribute("value")) for axis in "xy"]
+    shown = [
+        float(find(browser, f"[name={axis}][data-form=node-move]").get_attribute("value"))
+        for axis in "xy"
+    ]
     assert shown == pytest.approx(place(path(), "n3"), abs=0.01)
     chord(browser, Keys.CONTROL, "z")
     until(browser, lambda: studio.document(scene) == before)
@@ -218,12 +243,16 @@ def test_a_band_takes_nodes_and_the_frame_scales_them(browser, stage, path):
     keys(browser, Keys.ESCAPE)
     wait(browser, lambda d: chosen_nodes(d) == 0)
     xs, ys = zip(*[n["position"] for n in nodes(path())], strict=True)
-    knobs = browser.execute_script("return document.querySelector('.span.under').getBoundingClientRect().toJSON()")
+    knobs = browser.execute_script(
+        "return document.querySelector('.span.under').getBoundingClientRect().toJSON()"
+    )
     corner = (knobs["right"], knobs["bottom"])
     actions = ActionChains(browser, duration=10)
     actions.w3c_actions.pointer_action.move_to_location(*map(round, corner)).pointer_down()
     for i in range(1, 6):
-        actions.w3c_actions.pointer_action.move_to_location(round(corner[0] - 12 * i), round(corner[1] - 8 * i))
+        actions.w3c_actions.pointer_action.move_to_location(
+            round(corner[0] - 12 * i), round(corner[1] - 8 * i)
+        )
     actions.w3c_actions.pointer_action.pointer_up()
     actions.perform()
     until_undo(browser, "Transform Reef run")
@@ -337,7 +366,9 @@ def test_a_finger_moves_a_node_and_two_move_the_view(browser, stage, path):
         touch("touchMove", (sx + 8 * i, sy + 9 * i))
     touch("touchEnd")
     until_undo(browser, "Move a node of Reef run")
-    assert place(path(), "n3") == pytest.approx((x + 40 / stage.scale, y + 45 / stage.scale), abs=8 / stage.scale)
+    assert place(path(), "n3") == pytest.approx(
+        (x + 40 / stage.scale, y + 45 / stage.scale), abs=8 / stage.scale
+    )
     scale = stage.scale
     cx, cy = centre(find(browser, "#stage"))
     touch("touchStart", (cx - 50, cy), (cx + 50, cy))

@@ -16,7 +16,19 @@ from coaster.media.pictures import straight_rgba
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter
 from coaster.scene import codec
-from tests.browser.driver import centre, chord, drag, find, frame, kept, keys, open_editor, tab, typed, wait
+from tests.browser.driver import (
+    centre,
+    chord,
+    drag,
+    find,
+    frame,
+    kept,
+    keys,
+    open_editor,
+    tab,
+    typed,
+    wait,
+)
 
 DRAWN = "return performance.getEntriesByName('stage-drawn').length"
 
@@ -41,7 +53,10 @@ def test_the_manta_glides_with_its_ties_coloured_by_speed(browser, scene):
     wait(browser, lambda d: frame(d) >= 12, "it does not play")
     keys(browser, Keys.SPACE)
     stopped = frame(browser)
-    assert browser.execute_script("return document.querySelector('#stage canvas').toDataURL()") != before
+    assert (
+        browser.execute_script("return document.querySelector('#stage canvas').toDataURL()")
+        != before
+    )
     keys(browser, Keys.HOME)
     assert frame(browser) == 0
     keys(browser, Keys.ARROW_RIGHT)
@@ -74,9 +89,15 @@ def test_the_turn_is_seen_while_it_is_dragged_and_kept_when_let_go(browser, scen
     assert turn > 20
     assert float(find(browser, "input:not([type=range])[name=turn]").get_attribute("value")) == turn
     chord(browser, Keys.CONTROL, "z")
-    wait(browser, lambda d: studio.layer(scene, "manta")["ride"]["facing"]["turn"] == 0, "not undone")
+    wait(
+        browser, lambda d: studio.layer(scene, "manta")["ride"]["facing"]["turn"] == 0, "not undone"
+    )
     chord(browser, Keys.CONTROL, Keys.SHIFT, "z")
-    wait(browser, lambda d: studio.layer(scene, "manta")["ride"]["facing"]["turn"] == turn, "not done again")
+    wait(
+        browser,
+        lambda d: studio.layer(scene, "manta")["ride"]["facing"]["turn"] == turn,
+        "not done again",
+    )
 
 
 @pytest.mark.parametrize(
@@ -97,7 +118,10 @@ def test_facing_is_one_click(browser, scene, studio, selector, where, value):
 def test_pace_duration_and_start_are_direct(browser, scene, studio):
     tab(browser, "pace")
     find(browser, "input[name=pace][value=ease-in]").find_element(By.XPATH, "..").click()
-    wait(browser, lambda d: d.find_element(By.ID, "undo").get_attribute("title") == "Undo: Pace of Manta")
+    wait(
+        browser,
+        lambda d: d.find_element(By.ID, "undo").get_attribute("title") == "Undo: Pace of Manta",
+    )
     leave = studio.layer(scene, "manta")["ride"]["pegs"][0]["leave"]
     assert (leave["time"], leave["distance"]) == (0.42, 0.0)
     tab(browser, "ride")
@@ -120,7 +144,7 @@ def test_a_number_that_is_none_gets_one_sentence_and_changes_nothing(browser, sc
     field = find(browser, "input[name=start_s]")
     typed(field, "soon")
     words = find(browser, ".toast.bad span").text
-    assert words == "Starts: “soon” is no number."
+    assert words == "Starts: “soon” is not a number."
     assert studio.document(scene) == before
     wait(browser, lambda d: find(d, "input[name=start_s]").get_attribute("value") == "0")
 
@@ -135,11 +159,26 @@ def test_a_peg_is_put_in_only_when_asked_and_then_moved(browser, scene, studio):
     find(browser, "[data-peg-add]").click()
     wait(browser, lambda d: find(d, "[data-peg-number]").is_enabled(), "no peg")
     kept(browser)
-    assert [p["time"] for p in studio.layer(scene, "manta")["ride"]["pegs"]] == [0, 30, 64, 120, 180, 240]
-    assert [t.get_attribute("d") for t in browser.find_elements(By.CSS_SELECTOR, ".tie-under")] == ties
+    assert [p["time"] for p in studio.layer(scene, "manta")["ride"]["pegs"]] == [
+        0,
+        30,
+        64,
+        120,
+        180,
+        240,
+    ]
+    assert [
+        t.get_attribute("d") for t in browser.find_elements(By.CSS_SELECTOR, ".tie-under")
+    ] == ties
     typed(find(browser, "[data-peg-number]"), "20")
     kept(browser)
-    wait(browser, lambda d: studio.layer(scene, "manta")["ride"]["pegs"][1]["place"] == {"percent": 20, "on": "length"})
+    wait(
+        browser,
+        lambda d: (
+            studio.layer(scene, "manta")["ride"]["pegs"][1]["place"]
+            == {"percent": 20, "on": "length"}
+        ),
+    )
 
 
 def test_hiding_a_path_does_not_stop_its_riders(browser, scene, studio):
@@ -148,11 +187,18 @@ def test_hiding_a_path_does_not_stop_its_riders(browser, scene, studio):
     find(browser, "#card [data-commands*='path.show']").click()
     wait(browser, lambda d: "Show the rail" in find(d, "#card").text)
     keys(browser, Keys.ESCAPE)
-    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-rail]"), "the rail is still there")
+    wait(
+        browser,
+        lambda d: not d.find_elements(By.CSS_SELECTOR, "[data-rail]"),
+        "the rail is still there",
+    )
     assert studio.document(scene)["paths"][0]["visible"] is False
     before = browser.execute_script("return document.querySelector('#stage canvas').toDataURL()")
     keys(browser, Keys.HOME, Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
-    assert browser.execute_script("return document.querySelector('#stage canvas').toDataURL()") != before
+    assert (
+        browser.execute_script("return document.querySelector('#stage canvas').toDataURL()")
+        != before
+    )
 
 
 @pytest.mark.parametrize("number", [1, 2, 3, 4, 5])
@@ -161,10 +207,14 @@ def test_the_stage_shows_what_the_renderer_draws(browser, studio, number):
     document = codec.from_data(studio.document(number))
     at = document.length // 3
     browser.execute_script("document.querySelector('[data-go=start]').click()")
-    browser.execute_script("for (let i = 0; i < arguments[0]; i++) document.querySelector('[data-go=on]').click()", at)
+    browser.execute_script(
+        "for (let i = 0; i < arguments[0]; i++) document.querySelector('[data-go=on]').click()", at
+    )
     assert frame(browser) == at
     code = "return document.querySelector('#stage canvas').toDataURL('image/png').split(',')[1]"
-    drawn = np.asarray(Image.open(io.BytesIO(b64decode(browser.execute_script(code)))).convert("RGBA"))
+    drawn = np.asarray(
+        Image.open(io.BytesIO(b64decode(browser.execute_script(code)))).convert("RGBA")
+    )
     pictures = folder_source(studio.folder / "projects" / "1" / "assets")
     left, top, width, height = browser.execute_script("""
       const [frame, bench] = [".frame", "#stage"].map(s => document.querySelector(s).getBoundingClientRect())
@@ -195,14 +245,21 @@ def test_two_windows_never_lose_an_edit_silently(browser, scene, studio):
     wait(browser, lambda d: studio.layer(scene, "manta")["ride"]["facing"]["flip_x"])
     assert studio.layer(scene, "manta")["ride"]["pegs"][0]["leave"]["time"] == 0
     kept(browser)
-    wait(browser, lambda d: find(d, "input[name=pace][value=ease-out]").is_selected(), "the other edit is not shown")
+    wait(
+        browser,
+        lambda d: find(d, "input[name=pace][value=ease-out]").is_selected(),
+        "the other edit is not shown",
+    )
     elsewhere("facing", turn="33")
     find(browser, "input[name=keep_upright]").click()
     words = find(browser, ".toast.bad span").text
     assert "changed in another window" in words
     facing = studio.layer(scene, "manta")["ride"]["facing"]
     assert (facing["turn"], facing["keep_upright"]) == (33, False)
-    wait(browser, lambda d: find(d, "input:not([type=range])[name=turn]").get_attribute("value") == "33")
+    wait(
+        browser,
+        lambda d: find(d, "input:not([type=range])[name=turn]").get_attribute("value") == "33",
+    )
 
 
 def test_a_peg_is_moved_in_time_and_told_how_fast_it_is_passed(browser, scene, studio):
@@ -220,7 +277,10 @@ def test_a_peg_is_moved_in_time_and_told_how_fast_it_is_passed(browser, scene, s
     moved = pegs()
     assert moved[2]["time"] > middle["time"]
     assert [p["time"] for i, p in enumerate(moved) if i != 2] == [0, 64, 180, 240]
-    wait(browser, lambda d: find(d, "[name=time_f]").get_attribute("value") == f"{moved[2]['time']:g}")
+    wait(
+        browser,
+        lambda d: find(d, "[name=time_f]").get_attribute("value") == f"{moved[2]['time']:g}",
+    )
     typed(find(browser, "[name=leave]"), "320")
     wait(browser, lambda d: find(d, "#undo").get_attribute("title") == "Undo: Pace of Manta")
     kept(browser)

@@ -64,7 +64,9 @@ def draw(browser, stage: Stage, *places: tuple[float, float]) -> None:
     keys(browser, Keys.ENTER, "1")
 
 
-def test_a_path_is_drawn_closed_filled_in_parted_smoothed_and_taken_back(browser, studio, scene, stage, path):
+def test_a_path_is_drawn_closed_filled_in_parted_smoothed_and_taken_back(
+    browser, studio, scene, stage, path
+):
     start = studio.document(scene)
     draw(browser, stage, (300, 900), (700, 960), (900, 700), (500, 640))
     tab(browser, "whole")
@@ -127,7 +129,10 @@ def test_a_figure_of_eight_is_ridden_from_its_first_moment(browser, studio, scen
     keys(browser, Keys.SPACE)
     lengths = [measured(drawn, "jump")[0].length for drawn in (before, exported(studio, scene))]
     assert lengths[1] > lengths[0] + 100
-    turns = [len(t.get_attribute("d").split("M")) - 1 for t in browser.find_elements(By.CSS_SELECTOR, ".tie")]
+    turns = [
+        len(t.get_attribute("d").split("M")) - 1
+        for t in browser.find_elements(By.CSS_SELECTOR, ".tie")
+    ]
     assert sum(turns) >= studio.document(scene)["length"] - 1
 
 
@@ -143,7 +148,9 @@ def test_a_still_layer_gets_a_first_path_and_a_shape_becomes_one(browser, studio
     assert nodes(made)[0]["position"] == title["transform"]["position"]
     keys(browser, "5")
     stage.click(200, 1000)
-    wait(browser, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-card=layer][data-id=rectangle]"))
+    wait(
+        browser, lambda d: d.find_elements(By.CSS_SELECTOR, "[data-card=layer][data-id=rectangle]")
+    )
     stage.click(200, 1000, button=2)
     find(browser, "#stage-menu [data-do=outline]").click()
     until_undo(browser, "Make a path of Rectangle")
@@ -190,7 +197,9 @@ def test_two_riders_share_a_path_until_one_gets_its_own(browser, studio, scene):
     assert json.dumps(paths[own]["subpaths"]) == json.dumps(paths["route"]["subpaths"])
 
 
-def test_what_making_a_path_lighter_costs_is_seen_before_it_is_done(browser, studio, scene, stage, path):
+def test_what_making_a_path_lighter_costs_is_seen_before_it_is_done(
+    browser, studio, scene, stage, path
+):
     draw(browser, stage, *[(300 + 60 * i, 900 + 20 * math.sin(i)) for i in range(8)])
     tab(browser, "whole")
     field = find(browser, "#lighter")
@@ -215,7 +224,8 @@ def test_how_one_likes_to_work_is_kept(browser, studio, scene, stage):
     size = find(browser, "input[name=nodeSize]")
     small = find(browser, ".node").get_attribute("d")
     browser.execute_script(
-        "arguments[0].value = 9; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))", size
+        "arguments[0].value = 9; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
+        size,
     )
     wait(browser, lambda d: find(d, ".node").get_attribute("d") != small)
     open_editor(browser, studio.editor(scene))

@@ -47,7 +47,8 @@ def marks(browser, selector: str) -> list[tuple[float, float]]:
     """The centres of marks in the graph, in px of the window, from left to right."""
     wait(browser, lambda d: d.find_elements(By.CSS_SELECTOR, selector), f"no {selector}")
     boxes = browser.execute_script(
-        "return [...document.querySelectorAll(arguments[0])].map(e => e.getBoundingClientRect().toJSON())", selector
+        "return [...document.querySelectorAll(arguments[0])].map(e => e.getBoundingClientRect().toJSON())",
+        selector,
     )
     return sorted((b["x"] + b["width"] / 2, b["y"] + b["height"] / 2) for b in boxes)
 
@@ -103,7 +104,10 @@ def test_a_reach_is_pulled_and_a_speed_is_drawn(browser, scene, studio):
     count = len(pegs(studio, scene))
     find(browser, "#draws").click()
     box = find(browser, "#time .graph").rect
-    points = [(box["x"] + box["width"] * t, box["y"] + 50 - 30 * np.sin(t * 9)) for t in np.linspace(0.05, 0.95, 24)]
+    points = [
+        (box["x"] + box["width"] * t, box["y"] + 50 - 30 * np.sin(t * 9))
+        for t in np.linspace(0.05, 0.95, 24)
+    ]
     actions = ActionChains(browser, duration=10)
     pointer = actions.w3c_actions.pointer_action
     pointer.move_to_location(*map(round, points[0])).pointer_down()
@@ -142,10 +146,14 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     ride = value.ride_of("title")
     assert [peg.time for peg in ride.pegs] == [0, 60]
     path = value.path(ride.path)
-    np.testing.assert_allclose([n.position for n in path.nodes()], [(x + 100, y + 100), (x + 440, y + 300)], atol=10)
+    np.testing.assert_allclose(
+        [n.position for n in path.nodes()], [(x + 100, y + 100), (x + 440, y + 300)], atol=10
+    )
     # Where it goes wrong it is dragged, at that time, and the path takes a node.
     keys(browser, "n")
-    where = Evaluation(value).motions[[m.id for m in value.layers].index("title")].travel.position[30]
+    where = (
+        Evaluation(value).motions[[m.id for m in value.layers].index("title")].travel.position[30]
+    )
     stage.drag((where[0] + 60, where[1] + 20), (where[0] + 60, where[1] - 130))
     until_undo(browser, "Pin Feeding at two at 1.00 s")
     kept(browser)
@@ -255,7 +263,9 @@ def test_time_is_zoomed_and_moved_along_and_fits_again(browser, scene):
 
 
 def test_what_is_chosen_over_several_lanes_moves_and_is_staggered(browser, scene, studio):
-    first, second = (find(browser, f".pill[data-of={name}][data-peg]") for name in ("manta", "bubble-1"))
+    first, second = (
+        find(browser, f".pill[data-of={name}][data-peg]") for name in ("manta", "bubble-1")
+    )
     first.click()
     ActionChains(browser).key_down(Keys.SHIFT).click(second).key_up(Keys.SHIFT).perform()
     wait(browser, lambda d: len(d.find_elements(By.CSS_SELECTOR, ".pill.picked")) == 2)
@@ -272,7 +282,12 @@ def test_the_manta_looks_at_a_point_that_is_dragged(browser, scene, studio):
     until_undo(browser, "Facing of Manta")
     find(browser, ".spot")
     stage.drag((960, 540), (1500, 900))
-    wait(browser, lambda d: np.allclose(studio.layer(scene, "manta")["ride"]["facing"]["spot"], (1500, 900), atol=15))
+    wait(
+        browser,
+        lambda d: np.allclose(
+            studio.layer(scene, "manta")["ride"]["facing"]["spot"], (1500, 900), atol=15
+        ),
+    )
     value = value_of(studio, scene)
     rides = Evaluation(value).motions[[x.id for x in value.layers].index("manta")].travel
     spot = np.array(value.ride_of("manta").facing.spot)
@@ -314,14 +329,20 @@ def test_a_pace_alone_is_given_to_another_rider(browser, scene, studio):
 
 def test_a_ride_becomes_keys_of_x_and_y_and_a_path_again(browser, scene, studio):
     before = value_of(studio, scene)
-    places = Evaluation(before).motions[[x.id for x in before.layers].index("manta")].travel.position
+    places = (
+        Evaluation(before).motions[[x.id for x in before.layers].index("manta")].travel.position
+    )
     tab(browser, "pace")
     find(browser, "[data-panel=pace] [data-form=bake]").click()
     until_undo(browser, "Turn the ride of Manta into keys of x and y")
     kept(browser)
     manta = studio.layer(scene, "manta")
     assert manta["ride"] is None
-    assert {t["property"]: len(t["keys"]) for t in manta["keys"]} == {"x": 241, "y": 241, "turn": 241}
+    assert {t["property"]: len(t["keys"]) for t in manta["keys"]} == {
+        "x": 241,
+        "y": 241,
+        "turn": 241,
+    }
     tab(browser, "look")
     find(browser, "[data-form=bake][data-fields='back=on']").click()
     until_undo(browser, "Fit a path to the keys of Manta")

@@ -75,7 +75,10 @@ def test_what_is_drawn_is_kept_as_it_was_sent_and_becomes_a_ride(browser, scene,
     assert told >= 0.9 * len(take.times)
     assert len(take.times) >= 80
     assert value.ride_of("title").path == "take"
-    assert nearest(value.path("take").segments(), take.places).distance.max() <= value.path("take").drawn.tolerance
+    assert (
+        nearest(value.path("take").segments(), take.places).distance.max()
+        <= value.path("take").drawn.tolerance
+    )
     assert value.ride_of("title").end == pytest.approx(take.duration * 30, abs=0.1)
 
 
@@ -88,8 +91,14 @@ def test_the_dial_is_seen_before_it_is_kept_and_the_raw_line_stays(browser, scen
     find(browser, ".raw-words")
     before = wait(browser, lambda d: find(d, ".node").get_attribute("d").count("Z"))
     slider = "document.querySelector('input[type=range][name=tolerance]')"
-    browser.execute_script(f"{slider}.value = 0.6; {slider}.dispatchEvent(new Event('input', {{bubbles: true}}))")
-    wait(browser, lambda d: find(d, ".node").get_attribute("d").count("Z") > before, "the dial is not seen")
+    browser.execute_script(
+        f"{slider}.value = 0.6; {slider}.dispatchEvent(new Event('input', {{bubbles: true}}))"
+    )
+    wait(
+        browser,
+        lambda d: find(d, ".node").get_attribute("d").count("Z") > before,
+        "the dial is not seen",
+    )
     wait(browser, lambda d: "px off" in find(d, "[data-said=take]").text)
     nodes = len(codec.from_data(studio.document(scene)).path("take").nodes())
     browser.execute_script(f"{slider}.dispatchEvent(new Event('change', {{bubbles: true}}))")

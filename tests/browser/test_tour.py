@@ -28,16 +28,25 @@ def files(tmp_path: Path) -> dict[str, Path]:
 
     def fish(size: int) -> Image.Image:
         picture = Image.new("RGBA", (size, size // 2), (0, 0, 0, 0))
-        points = [(size * 0.05, size * 0.05), (size * 0.95, size * 0.25), (size * 0.05, size * 0.45)]
+        points = [
+            (size * 0.05, size * 0.05),
+            (size * 0.95, size * 0.25),
+            (size * 0.05, size * 0.45),
+        ]
         ImageDraw.Draw(picture).polygon(points, fill=(228, 87, 46, 255))
         return picture
 
-    found = {name: tmp_path / name for name in ("fish.png", "whale.png", "swell.svg", "broken.png", "evil.svg")}
+    found = {
+        name: tmp_path / name
+        for name in ("fish.png", "whale.png", "swell.svg", "broken.png", "evil.svg")
+    }
     fish(80).save(found["fish.png"])
     fish(3000).save(found["whale.png"])
     found["swell.svg"].write_text(SWELL)
     found["broken.png"].write_bytes(found["fish.png"].read_bytes()[:200])
-    found["evil.svg"].write_text('<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>')
+    found["evil.svg"].write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>'
+    )
     return found
 
 
@@ -99,7 +108,12 @@ def test_from_a_picture_and_a_path_to_a_looping_video(browser, studio, files):
     find(browser, "#renders[open] form .button.strong").click()
     done = find(browser, "#renders [data-state=done]")
     assert "48 frames" in done.text
-    wait(browser, lambda d: d.execute_script("return document.querySelector('#renders video').readyState") >= 2)
+    wait(
+        browser,
+        lambda d: (
+            d.execute_script("return document.querySelector('#renders video').readyState") >= 2
+        ),
+    )
     assert browser.execute_script("return document.querySelector('#renders video').loop") is True
     address = find(browser, "#renders [data-state=done] a[download]").get_attribute("href")
     video = studio.get(address.removeprefix(studio.address))
@@ -108,7 +122,10 @@ def test_from_a_picture_and_a_path_to_a_looping_video(browser, studio, files):
         pictures = [f.to_ndarray(format="rgb24") for f in container.decode(video=0)]
         assert (len(pictures), stream.average_rate, pictures[0].shape) == (48, 24, (360, 640, 3))
     # The way from the last frame to the first is no larger a step than any other.
-    steps = [np.abs(a.astype(int) - b).mean() for a, b in zip(pictures, [*pictures[1:], pictures[0]], strict=True)]
+    steps = [
+        np.abs(a.astype(int) - b).mean()
+        for a, b in zip(pictures, [*pictures[1:], pictures[0]], strict=True)
+    ]
     assert 0 < steps[-1] < 1.3 * max(steps[:-1])
 
 
@@ -120,8 +137,12 @@ def test_a_picture_larger_than_the_frame_is_fitted_and_says_so(browser, studio, 
     assert studio.layer(scene, "whale")["transform"]["scale"][0] == pytest.approx(640 / 3000)
 
 
-@pytest.mark.parametrize(("name", "words"), [("broken.png", "broken or cut short"), ("evil.svg", "run something")])
-def test_a_file_that_cannot_be_used_gets_one_sentence_and_leaves_nothing(browser, studio, files, name, words):
+@pytest.mark.parametrize(
+    ("name", "words"), [("broken.png", "broken or cut short"), ("evil.svg", "run something")]
+)
+def test_a_file_that_cannot_be_used_gets_one_sentence_and_leaves_nothing(
+    browser, studio, files, name, words
+):
     scene = new_scene(browser, studio)
     assets = list((studio.folder / "projects").rglob("*.*"))
     upload(browser, files[name])
@@ -147,19 +168,27 @@ def test_files_can_be_dropped_anywhere_on_the_editor(browser, studio):
 
 
 @pytest.mark.parametrize("dragged", ["layer", "path"])
-def test_dropping_one_on_the_other_attaches_the_layer_whichever_is_dragged(browser, studio, files, dragged):
+def test_dropping_one_on_the_other_attaches_the_layer_whichever_is_dragged(
+    browser, studio, files, dragged
+):
     scene = new_scene(browser, studio)
     upload(browser, files["fish.png"])
     find(browser, "[data-layer=fish]")
     upload(browser, files["swell.svg"])
     choose_path(browser, "rise")
     kept(browser)
-    layer, path = centre(find(browser, "[data-layer=fish]")), centre(find(browser, "[data-path=rise]"))
+    layer, path = (
+        centre(find(browser, "[data-layer=fish]")),
+        centre(find(browser, "[data-path=rise]")),
+    )
     drag(browser, *((layer, path) if dragged == "layer" else (path, layer)))
     find(browser, "[data-layer=fish].chosen")
     wait(browser, lambda d: "rides rise" in find(d, "[data-layer=fish]").text, "it does not ride")
     pegs = studio.layer(scene, "fish")["ride"]["pegs"]
-    assert [p["time"] for p in pegs] == [0, 47]  # 3 s would be longer than the scene: it ends on its last frame
+    assert [p["time"] for p in pegs] == [
+        0,
+        47,
+    ]  # 3 s would be longer than the scene: it ends on its last frame
     assert find(browser, "#seam").text == "Seam shows"
 
 
@@ -209,11 +238,19 @@ def test_a_layer_that_stands_still_is_dragged_and_escape_puts_it_back(browser, s
     kept(browser)
     x, y = centre(find(browser, ".frame"))
     drag(browser, (x, y), (x + 50, y + 30))
-    wait(browser, lambda d: studio.layer(scene, "fish")["transform"]["position"][0] > 330, "it was not moved")
+    wait(
+        browser,
+        lambda d: studio.layer(scene, "fish")["transform"]["position"][0] > 330,
+        "it was not moved",
+    )
     moved = studio.layer(scene, "fish")["transform"]["position"]
     keys(browser, Keys.CONTROL)
     find(browser, "#undo").click()
-    wait(browser, lambda d: studio.layer(scene, "fish")["transform"]["position"] == [320, 180], "not undone")
+    wait(
+        browser,
+        lambda d: studio.layer(scene, "fish")["transform"]["position"] == [320, 180],
+        "not undone",
+    )
     assert moved[1] > 185
 
 
@@ -225,7 +262,9 @@ def test_a_text_is_placed_with_its_tool_and_typed_over(browser, studio):
     drag(browser, (x - 40, y - 20), (x - 40, y - 20), steps=1)
     find(browser, "[data-layer=new-text].chosen")
     find(browser, "#card input[value=look]").find_element(By.XPATH, "..").click()
-    find(browser, "#card textarea[name=text]").send_keys(Keys.CONTROL + "a" + Keys.NULL, "High tide", Keys.TAB)
+    find(browser, "#card textarea[name=text]").send_keys(
+        Keys.CONTROL + "a" + Keys.NULL, "High tide", Keys.TAB
+    )
     wait(browser, lambda d: studio.layer(scene, "new-text")["content"]["text"] == "High tide")
 
 
@@ -236,7 +275,11 @@ def test_a_killed_worker_leaves_the_scene_whole_and_the_render_can_start_again(b
     Select(find(browser, "#renders select[name=format]")).select_by_value("webm")
     find(browser, "#renders[open] form .button.strong").click()
     find(browser, "#renders [data-state=running]")
-    wait(browser, lambda d: "Frame 0 " not in find(d, "#renders [data-state=running]").text, "no progress")
+    wait(
+        browser,
+        lambda d: "Frame 0 " not in find(d, "#renders [data-state=running]").text,
+        "no progress",
+    )
     for pid in worker_pids(studio):
         os.kill(pid, signal.SIGKILL)
     words = find(browser, "#renders [data-state=interrupted]").text
@@ -261,7 +304,11 @@ def worker_pids(studio) -> list[int]:
             except OSError:
                 continue
             parents[int(entry.name)] = (int(stat.rpartition(")")[2].split()[1]), command)
-    workers = [p for p, (parent, c) in parents.items() if parent == studio.process.pid and b"db_worker" in c]
+    workers = [
+        p
+        for p, (parent, c) in parents.items()
+        if parent == studio.process.pid and b"db_worker" in c
+    ]
     return workers + [p for p, (parent, _) in parents.items() if parent in workers]
 
 

@@ -21,7 +21,9 @@ from tests.core.test_timing import PEGS, WAVE
 reach = st.builds(Reach, st.floats(0.01, 1), st.floats(-1.5, 3))
 
 
-sections = st.lists(st.tuples(st.integers(1, 60), st.floats(0, 100), reach, reach), min_size=2, max_size=6)
+sections = st.lists(
+    st.tuples(st.integers(1, 60), st.floats(0, 100), reach, reach), min_size=2, max_size=6
+)
 
 
 @given(ours.paths(), sections, st.booleans())

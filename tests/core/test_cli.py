@@ -9,7 +9,8 @@ import sys
 import pytest
 
 from coaster.scene import codec
-from coaster.scene.document import Scene, Shape
+from coaster.scene.contents import Shape
+from coaster.scene.document import Scene
 from tests.core.test_commands import SCENE
 
 SVG = """<svg xmlns="http://www.w3.org/2000/svg" width="300" height="200">
@@ -19,7 +20,9 @@ SVG = """<svg xmlns="http://www.w3.org/2000/svg" width="300" height="200">
 @pytest.fixture
 def folder(tmp_path):
     (tmp_path / "way.svg").write_text(SVG)
-    (tmp_path / "bad.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0Q"/></svg>')
+    (tmp_path / "bad.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0Q"/></svg>'
+    )
     ride = SCENE.layers[0].__class__("b", "Box", Shape(width=20, height=20))
     (tmp_path / "scene.json").write_text(codec.to_json(Scene(64, 32, length=5, layers=(ride,))))
     (tmp_path / "jumps.json").write_text(codec.to_json(jumping()))
@@ -46,7 +49,9 @@ def coaster(folder, *words: str) -> subprocess.CompletedProcess:
 
 
 def test_sample_writes_one_row_a_frame(folder):
-    done = coaster(folder, "sample", "way.svg", "--seconds", "1", "--fps", "5", "--turn", "30", "-o", "out.csv")
+    done = coaster(
+        folder, "sample", "way.svg", "--seconds", "1", "--fps", "5", "--turn", "30", "-o", "out.csv"
+    )
     assert (done.returncode, done.stdout) == (0, "")
     rows = list(csv.DictReader((folder / "out.csv").open()))
     assert list(rows[0]) == ["frame", "time", "x", "y", "angle", "travelled", "speed"]
@@ -60,7 +65,9 @@ def test_sample_writes_one_row_a_frame(folder):
 def test_sample_takes_an_index_and_writes_to_the_screen(folder):
     done = coaster(folder, "sample", "way.svg", "--path", "1", "--seconds", "1", "--fps", "4")
     first = next(csv.DictReader(done.stdout.splitlines()))
-    assert (float(first["x"]), float(first["y"]), float(first["angle"])) == pytest.approx((100, 80, 90), abs=1e-3)
+    assert (float(first["x"]), float(first["y"]), float(first["angle"])) == pytest.approx(
+        (100, 80, 90), abs=1e-3
+    )
 
 
 REFUSED = [
@@ -93,7 +100,9 @@ def test_what_makes_no_sense_is_one_line_and_exit_2_and_no_file(folder, words):
 def test_render_writes_the_frames_asked_for(folder):
     import av
 
-    done = coaster(folder, "render", "scene.json", "out.mp4", "--frames", "1:4", "--loops", "2", "--scale", "2")
+    done = coaster(
+        folder, "render", "scene.json", "out.mp4", "--frames", "1:4", "--loops", "2", "--scale", "2"
+    )
     assert done.returncode == 0, done.stderr
     with av.open(str(folder / "out.mp4")) as container:
         assert container.streams.video[0].codec_context.width == 128

@@ -9,20 +9,23 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from coaster import commands
-from coaster.commands import base, layers, paths, rides
-from coaster.commands import settings as scene_settings
+from coaster.commands import base, fields, layers, paths, rides
+from coaster.commands.clock import clock_for
 from coaster.commands.history import Heads
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.geometry.path import Drawn, Node, Path, Subpath, subpath_from_segments
-from coaster.motion.keys import Track
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
-from coaster.scene.document import Layer, Line, Scene, Shape, Text, Transform
+from coaster.scene.contents import Group, Line, Shape, Text
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.properties import Track
 from tests.core import strategies as ours
 
 COURSES = [
     subpath_from_segments([[[0, 0], [9, 0], [9, 9], [0, 9]]], closed=False),
-    subpath_from_segments([[[0, 0], [90, 0], [90, 90], [5, 7]], [[5, 7], [0, 0], [1, 1], [0, 0]]], closed=True),
+    subpath_from_segments(
+        [[[0, 0], [90, 0], [90, 90], [5, 7]], [[5, 7], [0, 0], [1, 1], [0, 0]]], closed=True
+    ),
 ]
 word = st.sampled_from(["a", "b", "c", "d"])
 name = st.sampled_from(["Manta", "Buoy", "×"])
@@ -34,7 +37,9 @@ def pegs(draw, path=None):
     times = sorted(draw(st.lists(st.integers(0, 400), min_size=1, max_size=4, unique=True)))
     places = st.builds(AtPercent, st.floats(-50, 250))
     if path is not None:
-        places |= st.builds(AtNode, st.sampled_from([n.id for n in path.nodes()]), st.integers(0, 2))
+        places |= st.builds(
+            AtNode, st.sampled_from([n.id for n in path.nodes()]), st.integers(0, 2)
+        )
     return tuple(Peg(f"p{i}", t * 1.5, draw(places)) for i, t in enumerate(times))
 
 
@@ -46,13 +51,27 @@ def a_path(draw, path_id):
 @st.composite
 def a_node(draw):
     at = st.tuples(number, number)
-    return Node(draw(st.sampled_from(["n1", "n2"])), draw(at), draw(at), draw(at), "corner", 1.0, draw(st.booleans()))
+    return Node(
+        draw(st.sampled_from(["n1", "n2"])),
+        draw(at),
+        draw(at),
+        draw(at),
+        "corner",
+        1.0,
+        draw(st.booleans()),
+    )
 
 
 facings = st.builds(
-    Facing, st.sampled_from(["fixed", "along", "target", "roll"]), number, st.booleans(), settle_s=st.floats(0, 2)
+    Facing,
+    st.sampled_from(["fixed", "along", "target", "roll"]),
+    number,
+    st.booleans(),
+    settle_s=st.floats(0, 2),
 )
-transforms = st.builds(Transform, position=st.tuples(number, number), turn=number, opacity=ours.fraction)
+transforms = st.builds(
+    Transform, position=st.tuples(number, number), turn=number, opacity=ours.fraction
+)
 tracks = st.builds(Track, st.sampled_from(["x", "scale", "shift"]), ours.some_keys())
 contents = st.builds(Shape, width=st.floats(1, 90)) | st.builds(Text, text=name)
 
@@ -65,15 +84,35 @@ def a_ride(draw, scene_paths):
 
 @st.composite
 def scenes(draw):
-    ids = draw(st.lists(word, min_size=draw(st.sampled_from([0, 1, 1, 2])), max_size=2, unique=True))
+    ids = draw(
+        st.lists(word, min_size=draw(st.sampled_from([0, 1, 1, 2])), max_size=2, unique=True)
+    )
     found = tuple(draw(a_path(i)) for i in ids)
     made = []
-    for layer_id in draw(st.lists(word, max_size=3, unique=True, min_size=draw(st.sampled_from([0, 2])))):
+    for layer_id in draw(
+        st.lists(word, max_size=3, unique=True, min_size=draw(st.sampled_from([0, 2])))
+    ):
         ride = draw(a_ride(found)) if found and draw(st.booleans()) else None
         content = draw(contents if ride or not found else contents | st.just(Line(found[0].id)))
-        keys = () if isinstance(content, Line) else draw(st.just(()) | tracks.map(lambda track: (track,)))
-        made.append(Layer(layer_id, draw(name), content, draw(transforms), ride, draw(st.booleans()), keys=keys))
+        keys = (
+            () if not content.can.stand else draw(st.just(()) | tracks.map(lambda track: (track,)))
+        )
+        seen = draw(st.booleans())
+        made.append(Layer(layer_id, draw(name), content, draw(transforms), ride, seen, keys=keys))
+    if made and draw(st.booleans()):
+        made = in_a_group(made, draw(st.integers(0, len(made) - 1)), draw(transforms))
     return Scene(length=draw(st.integers(1, 300)), layers=tuple(made), paths=found)
+
+
+def in_a_group(made, first, transform):
+    """Return layers with those from ``first`` on in a group in front of them."""
+    members = [replace(layer, parent="pod") for layer in made[first:]]
+    return [*made[:first], *members, Layer("pod", "Pod", Group((3.0, 4.0)), transform)]
+
+
+def parent(scene):
+    groups = [layer.id for layer in scene.layers if layer.content.can.hold]
+    return st.none() | st.sampled_from(groups) if groups else st.none()
 
 
 def layer_id(scene):
@@ -93,42 +132,85 @@ def ride_for(scene):
     return a_ride(scene.paths) if scene.paths else st.builds(Ride, st.just("none"), pegs())
 
 
+FIELDS = {
+    "layer": {
+        "name": name,
+        "visible": st.booleans(),
+        "locked": st.booleans(),
+        "transform": transforms,
+        "content": contents,
+        "shown": st.none() | st.just((5.0, 20.0)),
+    },
+    "path": {
+        "name": name,
+        "visible": st.booleans(),
+        "locked": st.booleans(),
+        "colour": st.none() | st.just("#e4572e"),
+        "strength": st.floats(0, 10),
+        "subpaths": st.sampled_from(COURSES).map(lambda course: (course,)),
+        "drawn": st.none() | st.just(Drawn("a.csv")),
+        "parent": st.none() | word,
+    },
+    "ride": {
+        "facing": facings,
+        "offset": number,
+        "gap": st.sampled_from(["glide", "jump"]),
+        "settle_s": st.floats(0, 2),
+        "never_backwards": st.booleans(),
+        "pegs": pegs(),
+    },
+    "scene": {
+        "width": st.just(640),
+        "height": st.just(360),
+        "background": st.none() | st.just("#123456"),
+        "pace": st.just((0.3, 0.0, 0.6, 1.0)),
+    },
+}
+
+
+def test_every_field_that_may_be_set_has_values_here():
+    settable = {owner: set(each.words) for owner, each in fields.SETTABLE.items()}
+    assert {owner: set(values) for owner, values in FIELDS.items()} == settable
+
+
+@st.composite
+def some_fields(draw, scene):
+    owner = draw(st.sampled_from(sorted(FIELDS)))
+    chosen = draw(
+        st.lists(st.sampled_from(sorted(FIELDS[owner])), min_size=1, max_size=2, unique=True)
+    )
+    ids = {"layer": layer_id, "path": path_id, "ride": rider_id, "scene": lambda s: st.just("")}
+    values = {name: draw(FIELDS[owner][name]) for name in chosen}
+    return fields.SetField(owner, draw(ids[owner](scene)), values)
+
+
+def a_key_list(scene):
+    names = st.sampled_from(["x", "opacity", "turn", "colour"])
+    return st.builds(layers.SetKeys, layer_id(scene), names, st.just(()) | ours.some_keys(0, 1))
+
+
+def some_nodes(scene):
+    nodes = st.lists(a_node(), min_size=1, max_size=2, unique_by=lambda node: node.id)
+    return st.builds(paths.SetNodes, path_id(scene), nodes.map(tuple))
+
+
 EXAMPLES = {
-    "layer.add": lambda s: st.builds(layers.AddLayer, st.builds(Layer, word, name, contents), st.integers(0, 5)),
+    "layer.add": lambda s: st.builds(
+        layers.AddLayer, st.builds(Layer, word, name, contents, parent=parent(s)), st.integers(0, 5)
+    ),
     "layer.remove": lambda s: st.builds(layers.RemoveLayer, layer_id(s)),
-    "layer.order": lambda s: st.builds(layers.OrderLayer, layer_id(s), st.integers(0, 3)),
-    "layer.rename": lambda s: st.builds(layers.RenameLayer, layer_id(s), name),
-    "layer.show": lambda s: st.builds(layers.ShowLayer, layer_id(s), st.booleans()),
-    "layer.lock": lambda s: st.builds(layers.LockLayer, layer_id(s), st.booleans()),
-    "layer.place": lambda s: st.builds(layers.PlaceLayer, layer_id(s), transforms),
-    "layer.fill": lambda s: st.builds(layers.FillLayer, layer_id(s), contents | st.builds(Line, path_id(s))),
-    "layer.time": lambda s: st.builds(layers.TimeLayer, layer_id(s), st.none() | st.just((5.0, 20.0))),
-    "layer.keys": lambda s: st.builds(layers.SetKeys, layer_id(s), st.sampled_from(["x", "opacity", "turn", "colour"]),
-                                      st.just(()) | ours.some_keys(0, 1)),
+    "layer.move": lambda s: st.builds(layers.MoveLayer, layer_id(s), parent(s), st.integers(0, 2)),
+    "layer.keys": a_key_list,
     "path.add": lambda s: st.builds(paths.AddPath, word.flatmap(a_path), st.integers(0, 3)),
     "path.remove": lambda s: st.builds(paths.RemovePath, path_id(s)),
-    "path.rename": lambda s: st.builds(paths.RenamePath, path_id(s), name),
-    "path.lock": lambda s: st.builds(paths.LockPath, path_id(s), st.booleans()),
-    "path.colour": lambda s: st.builds(paths.ColourPath, path_id(s), st.none() | st.just("#e4572e")),
-    "path.strength": lambda s: st.builds(paths.StrengthenPath, path_id(s), st.floats(0, 10)),
-    "path.shape": lambda s: st.builds(paths.ShapePath, path_id(s), st.sampled_from(COURSES).map(lambda c: (c,))),
-    "path.nodes": lambda s: st.builds(paths.SetNodes, path_id(s), st.lists(a_node(), min_size=1, max_size=2,
-                                      unique_by=lambda n: n.id).map(tuple)),
-    "path.drawn": lambda s: st.builds(paths.DrawnPath, path_id(s), st.none() | st.just(Drawn("a.csv"))),
-    "path.show": lambda s: st.builds(paths.ShowPath, path_id(s), st.booleans()),
+    "path.nodes": some_nodes,
     "ride.attach": lambda s: st.builds(rides.AttachRide, layer_id(s), ride_for(s)),
     "ride.detach": lambda s: st.builds(rides.DetachRide, rider_id(s)),
-    "ride.facing": lambda s: st.builds(rides.SetFacing, rider_id(s), facings),
-    "ride.course": lambda s: st.builds(rides.SetCourse, rider_id(s), number, st.sampled_from(["glide", "jump"])),
-    "ride.pegs": lambda s: st.builds(rides.SetPegs, rider_id(s), pegs()),
-    "ride.pace": lambda s: st.builds(rides.SetPace, rider_id(s), pegs()),
-    "ride.time": lambda s: st.builds(rides.SetTime, rider_id(s), pegs()),
-    "scene.frame": lambda s: st.builds(scene_settings.SetFrame, st.just(640), st.just(360),
-                                       st.none() | st.just("#123456")),
-    "scene.clock": lambda s: st.builds(scene_settings.clock_for, st.just(s), st.builds(Rate, st.integers(12, 60)),
-                                       st.integers(1, 400)),
-    "scene.pace": lambda s: st.builds(scene_settings.SetScenePace, st.just((0.3, 0.0, 0.6, 1.0))),
-}  # fmt: skip
+    "scene.clock": lambda s: st.builds(
+        clock_for, st.just(s), st.builds(Rate, st.integers(12, 60)), st.integers(1, 400)
+    ),
+    "set": some_fields,
+}
 
 
 def test_every_kind_has_an_example_here():
@@ -179,7 +261,9 @@ def test_a_run_of_edits_is_undone_by_its_inverses(data):
 def test_edits_that_are_not_in_conflict_can_be_made_in_either_order(data):
     """So an edit made on an older state may be carried out on the newer one: neither is lost."""
     scene = data.draw(scenes())
-    first, second = (data.draw(EXAMPLES[data.draw(st.sampled_from(sorted(EXAMPLES)))](scene)) for _ in range(2))
+    first, second = (
+        data.draw(EXAMPLES[data.draw(st.sampled_from(sorted(EXAMPLES)))](scene)) for _ in range(2)
+    )
     if base.conflict([first], [second]):
         assert base.conflict([second], [first])
         return
@@ -191,10 +275,10 @@ def test_edits_that_are_not_in_conflict_can_be_made_in_either_order(data):
     assert without_order(one) == without_order(other)
 
 
-def without_order(scene: Scene) -> Scene:
+def without_order(scene: Scene) -> tuple:
     """The scene with its lists sorted: where an edit puts a thing in the order depends on the others."""
-    by_id = [tuple(sorted(things, key=lambda thing: thing.id)) for things in (scene.layers, scene.paths)]
-    return replace(scene, layers=by_id[0], paths=by_id[1])
+    lists = [sorted(things, key=lambda thing: thing.id) for things in (scene.layers, scene.paths)]
+    return (*lists, replace(scene, layers=(), paths=()))
 
 
 SCENE = Scene(
@@ -202,7 +286,11 @@ SCENE = Scene(
         Layer("m", "Manta", Shape(), ride=Ride("r", (Peg("p", 0, AtPercent(0)),))),
         Layer("l", "Wake", Line("r")),
     ),
-    paths=(Path("r", "Reef", (subpath_from_segments([[[0, 0], [1, 0], [2, 0], [9, 9]]], closed=False),)),),
+    paths=(
+        Path(
+            "r", "Reef", (subpath_from_segments([[[0, 0], [1, 0], [2, 0], [9, 9]]], closed=False),)
+        ),
+    ),
 )
 
 
@@ -220,8 +308,8 @@ SCENE = Scene(
         ({"kind": "ride.attach", "layer_id": "l", "ride": {"path": "r", "pegs": [
             {"id": "p", "time": 0, "place": {"on": "length", "percent": 0}}]}}, EditRefused, "cannot ride"),
         ({"kind": "ride.facing", "layer_id": "m", "facing": {"turn": float("nan")}}, EditRefused, "turn"),
-        ({"kind": "ride.pegs", "layer_id": "m", "pegs": []}, EditRefused, "pegs"),
-        ({"kind": "scene.frame", "width": 641, "height": 360, "background": None}, EditRefused, "width"),
+        ({"kind": "ride.pegs", "layer_id": "m", "pegs": []}, EditRefused, "Pegs: "),
+        ({"kind": "scene.frame", "width": 641, "height": 360, "background": None}, EditRefused, "Width: "),
     ],
 )  # fmt: skip
 def test_what_does_not_fit_is_refused_in_words(data, error, words):
@@ -230,9 +318,12 @@ def test_what_does_not_fit_is_refused_in_words(data, error, words):
 
 
 def test_edits_of_one_part_are_in_conflict_and_of_others_not():
-    turn, pace = rides.SetFacing("m", Facing(turn=5)), rides.SetPace("m", SCENE.ride_of("m").pegs)
+    turn, pace = (
+        fields.set_ride("m", facing=Facing(turn=5)),
+        fields.set_ride("m", pegs=SCENE.ride_of("m").pegs),
+    )
     assert base.conflict([turn], [pace]) is None
-    assert base.conflict([turn], [rides.SetFacing("m", Facing())])
+    assert base.conflict([turn], [fields.set_ride("m", facing=Facing())])
     assert base.conflict([turn], [layers.RemoveLayer("m")])
     assert base.conflict([rides.DetachRide("m")], [pace])
     assert base.conflict([layers.RemoveLayer("l")], [turn]) is None
@@ -266,12 +357,17 @@ def test_undo_and_redo_follow_a_plain_stack(actions):
 
 
 def test_a_new_rate_keeps_seconds_and_loops_keep_filling_the_scene():
-    closed = Path("c", "Ring", (subpath_from_segments([[[0, 0], [9, 0], [9, 9], [0, 0]]], closed=True),))
+    closed = Path(
+        "c", "Ring", (subpath_from_segments([[[0, 0], [9, 0], [9, 9], [0, 0]]], closed=True),)
+    )
     pegs = (Peg("p", 0, AtPercent(0)), Peg("q", 150, AtPercent(100)))
-    loop, part = Layer("a", "A", Shape(), ride=Ride("c", pegs)), Layer("b", "B", Shape(), ride=Ride("r", pegs[:1]))
+    loop, part = (
+        Layer("a", "A", Shape(), ride=Ride("c", pegs)),
+        Layer("b", "B", Shape(), ride=Ride("r", pegs[:1])),
+    )
     part = replace(part, ride=Ride("r", (pegs[0], replace(pegs[1], time=60.0))))
     scene = Scene(layers=(loop, part), paths=(closed, *SCENE.paths))
-    after, _ = base.apply_all(scene, [scene_settings.clock_for(scene, Rate(60), 240)])
+    after, _ = base.apply_all(scene, [clock_for(scene, Rate(60), 240)])
     assert after.ride_of("a").end == 240
     assert after.ride_of("b").end == 120
 
@@ -282,13 +378,17 @@ def test_a_reshaped_path_leaves_every_rider_a_place_to_be(scene, data):
     path = data.draw(st.sampled_from(scene.paths))
     shapes = [(data.draw(st.sampled_from(COURSES)),), path.subpaths]
     nodes = path.subpaths[0].nodes
-    shapes.append((replace(path.subpaths[0], nodes=(replace(nodes[0], disabled=True), *nodes[1:])),))
+    shapes.append(
+        (replace(path.subpaths[0], nodes=(replace(nodes[0], disabled=True), *nodes[1:])),)
+    )
     shapes.append((Subpath((Node("other", (0.0, 0.0)), nodes[-1])),))
     after = replace(path, subpaths=data.draw(st.sampled_from(shapes)))
-    done, inverses = base.apply_all(scene, paths.reshaped(scene, after))
+    done, inverses = base.apply_all(scene, paths.reshaped_commands(scene, after))
     assert done.path(path.id) == after
     assert base.apply_all(done, inverses)[0] == scene
     stand = {node.id for node in after.nodes() if not node.disabled}
     for rider in done.riders_of(path.id):
         assert all(isinstance(p.place, AtPercent) or p.place.node in stand for p in rider.ride.pegs)
-        assert [p.time for p in rider.ride.pegs] == [p.time for p in scene.layer(rider.id).ride.pegs]
+        assert [p.time for p in rider.ride.pegs] == [
+            p.time for p in scene.layer(rider.id).ride.pegs
+        ]

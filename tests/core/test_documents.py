@@ -11,7 +11,8 @@ from coaster.errors import SceneError
 from coaster.formats import bundle
 from coaster.ids import fresh_id, fresh_name
 from coaster.scene import codec
-from coaster.scene.document import SCHEMA, Picture
+from coaster.scene.contents import Picture
+from coaster.scene.document import SCHEMA
 from studio.demo import scenes as demo
 from tests.core.test_commands import SCENE, scenes
 
@@ -50,11 +51,11 @@ def broken(**change) -> str:
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("", "no JSON text at line 1"),
+        ("", "not JSON at line 1"),
         ("[]", "no schema number"),
-        ("{" * 100_000, "no JSON text"),
+        ("{" * 100_000, "not JSON"),
         (broken(schema=SCHEMA + 1), "made by a later Coaster"),
-        (broken(schema="1"), "no whole number"),
+        (broken(schema="1"), "not a whole number"),
         (broken(width=15), "width: .*multiple of 2"),
         (broken(length=0), "length"),
         (broken(extra=1), "extra"),

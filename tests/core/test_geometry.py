@@ -24,7 +24,9 @@ matrices = st.tuples(*[st.floats(-3, 3)] * 4, coordinate, coordinate)
 def test_bounds_contain_the_curve_and_touch_it(pieces, shares):
     left, top, right, bottom = bezier.bounds(pieces)
     fine = np.linspace(0, 1, 400)
-    points = np.concatenate([bezier.points_at(np.repeat(p[None], 400, axis=0), fine) for p in pieces])
+    points = np.concatenate(
+        [bezier.points_at(np.repeat(p[None], 400, axis=0), fine) for p in pieces]
+    )
     slack = 1e-9 * max(np.abs(pieces).max(), 1)
     assert (points >= np.array([left, top]) - slack).all()
     assert (points <= np.array([right, bottom]) + slack).all()
@@ -63,7 +65,9 @@ def test_the_speed_is_stationary_where_it_is_said_to_be(pieces):
 def test_arcs_stay_within_their_tolerance(rx, ry, start, sweep, tilt, tolerance):
     pieces = arcs.arc((5, -7), (rx, ry), start, sweep, tilt=tilt, tolerance=tolerance)
     fine = np.linspace(0, 1, 50)
-    points = np.concatenate([bezier.points_at(np.repeat(p[None], 50, axis=0), fine) for p in pieces])
+    points = np.concatenate(
+        [bezier.points_at(np.repeat(p[None], 50, axis=0), fine) for p in pieces]
+    )
     back = affine.chain([affine.rotation(-tilt), affine.translation(5, -7) * [1, 1, 1, 1, -1, -1]])
     u, v = affine.apply(back, points).T
     off = np.abs(np.hypot(u / rx, v / ry) - 1) * max(rx, ry)
@@ -78,13 +82,17 @@ def test_composed_maps_act_one_after_the_other(outer, inner, x, y):
     apart = affine.apply(outer, affine.apply(inner, [x, y]))
     assert both == pytest.approx(apart, rel=1e-9, abs=1e-6)
     each = affine.apply_each(np.array([outer, inner]), np.array([[x, y]]))
-    assert each[:, 0] == pytest.approx(np.array([affine.apply(m, [x, y]) for m in (outer, inner)]), rel=1e-9, abs=1e-6)
+    assert each[:, 0] == pytest.approx(
+        np.array([affine.apply(m, [x, y]) for m in (outer, inner)]), rel=1e-9, abs=1e-6
+    )
 
 
 @given(matrices, angle)
 def test_no_direction_is_stretched_more_than_the_largest_scale(matrix, way):
     a, b, c, d, _, _ = matrix
-    stretched = math.hypot(a * math.cos(way) + c * math.sin(way), b * math.cos(way) + d * math.sin(way))
+    stretched = math.hypot(
+        a * math.cos(way) + c * math.sin(way), b * math.cos(way) + d * math.sin(way)
+    )
     assert stretched <= float(affine.largest_scale(matrix)) * (1 + 1e-9) + 1e-9
 
 
@@ -99,7 +107,9 @@ def test_nodes_give_the_curves_they_were_made_from(pieces, closed):
 
 @given(any_path(), st.floats(0.01, 50), angle, coordinate)
 def test_a_moved_path_is_as_long_as_its_scale_says(path, factor, turn, shift):
-    place = affine.chain([affine.translation(shift, 3), affine.rotation(turn), affine.scaling(factor, factor)])
+    place = affine.chain(
+        [affine.translation(shift, 3), affine.rotation(turn), affine.scaling(factor, factor)]
+    )
     moved = paths.transformed(path.subpaths, place)
     before, after = (measured(s, "glide")[0].length for s in (path.subpaths, moved))
     assert after == pytest.approx(factor * before, rel=1e-6, abs=1e-5)
@@ -116,7 +126,13 @@ def test_what_two_handles_make_of_a_node(handles, kind):
 
 
 @pytest.mark.parametrize(
-    "bad", [np.zeros((0, 4, 2)), np.zeros((3, 2)), np.full((1, 4, 2), np.inf), np.full((1, 4, 2), 2 * FURTHEST)]
+    "bad",
+    [
+        np.zeros((0, 4, 2)),
+        np.zeros((3, 2)),
+        np.full((1, 4, 2), np.inf),
+        np.full((1, 4, 2), 2 * FURTHEST),
+    ],
 )
 def test_coordinates_that_make_no_path_are_refused(bad):
     with pytest.raises(GeometryError):
@@ -124,7 +140,9 @@ def test_coordinates_that_make_no_path_are_refused(bad):
 
 
 def test_a_node_is_changed_by_its_id_and_only_it():
-    path = Path("p", "P", (Subpath((Node("a", (0, 0)), Node("b", (9, 0)))), Subpath((Node("c", (1, 1)),))))
+    path = Path(
+        "p", "P", (Subpath((Node("a", (0, 0)), Node("b", (9, 0)))), Subpath((Node("c", (1, 1)),)))
+    )
     changed = path.with_node(Node("c", (5, 5)))
     assert [n.position for n in changed.nodes()] == [(0, 0), (9, 0), (5, 5)]
     with pytest.raises(UnknownId, match="no node 'd'"):

@@ -37,13 +37,17 @@ def test_root_has_it_installed(launcher, monkeypatch):
     monkeypatch.setattr(launcher, "LIBRARIES", {"libnowhere.so.9": "libnowhere9"})
     monkeypatch.setattr(launcher, "BROWSER", {"no-such-browser": "browser"})
     monkeypatch.setattr(os, "geteuid", lambda: 0)
-    monkeypatch.setattr(launcher.shutil, "which", lambda name: "/usr/bin/apt-get" if name == "apt-get" else None)
+    monkeypatch.setattr(
+        launcher.shutil, "which", lambda name: "/usr/bin/apt-get" if name == "apt-get" else None
+    )
     monkeypatch.setattr(launcher, "run", lambda *words: done.append(words))
     launcher.prepare_system(with_browser=True)
     assert done[-1][-2:] == ("libnowhere9", "browser")
 
 
-def test_the_environment_is_made_again_only_when_the_pinned_versions_changed(launcher, monkeypatch, tmp_path):
+def test_the_environment_is_made_again_only_when_the_pinned_versions_changed(
+    launcher, monkeypatch, tmp_path
+):
     done = []
     (tmp_path / "bin").mkdir()
     (tmp_path / "bin" / "python").symlink_to(sys.executable)

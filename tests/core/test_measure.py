@@ -25,12 +25,16 @@ def polygon(pieces) -> float:
 @given(segments(), fraction)
 def test_a_split_adds_up(pieces, t):
     cut = [half for piece in pieces for half in bezier.split(piece, t)]
-    assert length(np.array(cut)) == pytest.approx(length(pieces), rel=1e-9, abs=1e-9 * polygon(pieces))
+    assert length(np.array(cut)) == pytest.approx(
+        length(pieces), rel=1e-9, abs=1e-9 * polygon(pieces)
+    )
 
 
 @given(segments(), st.floats(-3, 3), st.floats(0.01, 100), st.floats(-1e4, 1e4))
 def test_similarity_scales_it(pieces, angle, factor, shift):
-    place = affine.chain([affine.translation(shift, -shift), affine.rotation(angle), affine.scaling(factor, -factor)])
+    place = affine.chain(
+        [affine.translation(shift, -shift), affine.rotation(angle), affine.scaling(factor, -factor)]
+    )
     moved = affine.apply(place, pieces)
     assert length(moved) == pytest.approx(factor * length(pieces), rel=1e-8, abs=1e-7)
 
@@ -90,7 +94,9 @@ def test_degenerate_curves(name):
         basis = bezier.velocity_basis(piece)[0]
         speed = lambda t: float(np.hypot(*bezier.velocity(basis, np.array(t))))  # noqa: E731
         stops = sorted({0.0, 0.5, *bezier.slowest_parameters(piece)[0], 1.0})
-        exact = sum(quad(speed, a, b, epsabs=0, epsrel=1e-13, limit=500)[0] for a, b in pairwise(stops))
+        exact = sum(
+            quad(speed, a, b, epsabs=0, epsrel=1e-13, limit=500)[0] for a, b in pairwise(stops)
+        )
     assert found.length == pytest.approx(exact, rel=1e-10, abs=1e-20)
     places = found.locate(np.linspace(0, found.length, 101))
     assert np.isfinite(places.position).all()
@@ -116,7 +122,9 @@ def test_the_heading_at_a_cusp_is_the_side_one_comes_from():
 )
 def test_a_zero_handle_leaves_towards_the_next_point(points, angle):
     measure = MeasuredPath([points])
-    assert np.degrees(measure.directions(measure.locate([0.0]), after=True)) == pytest.approx(angle, abs=1e-4)
+    assert np.degrees(measure.directions(measure.locate([0.0]), after=True)) == pytest.approx(
+        angle, abs=1e-4
+    )
 
 
 @pytest.mark.parametrize("bad", [np.empty((0, 4, 2)), np.zeros((4, 2)), np.full((1, 4, 2), np.nan)])
@@ -130,7 +138,10 @@ def test_a_place_knows_its_distance(pieces, shares):
     path = MeasuredPath(pieces)
     wanted = np.array(shares) * path.length
     places = path.locate(wanted)
-    found = [path.distance_at(int(k), float(t)) for k, t in zip(places.segment, places.parameter, strict=True)]
+    found = [
+        path.distance_at(int(k), float(t))
+        for k, t in zip(places.segment, places.parameter, strict=True)
+    ]
     assert found == pytest.approx(wanted, abs=1e-9 * max(path.length, 1e-9))
 
 

@@ -48,14 +48,20 @@ def test_a_speed_that_is_set_is_the_speed_there_and_arrivals_hold(way, which, sh
     assert [p.time for p in done.ride.pegs] == [p.time for p in way.ride.pegs]
     assert [p.place for p in done.ride.pegs] == [p.place for p in way.ride.pegs]
     total, _ = travel.travelled(done, [p.time for p in done.ride.pegs])
-    assert total == pytest.approx([done.distance(p.place) for p in done.ride.pegs], abs=1e-9 * done.length)
+    assert total == pytest.approx(
+        [done.distance(p.place) for p in done.ride.pegs], abs=1e-9 * done.length
+    )
     found = pace.pace_at_pegs(done)[index]
     if index:
         assert found.arrive == pytest.approx(wanted, rel=1e-6)
-        assert speed(done, peg.time - 3 * NEAR) == pytest.approx(wanted, rel=0.05, abs=0.05 * way.length)
+        assert speed(done, peg.time - 3 * NEAR) == pytest.approx(
+            wanted, rel=0.05, abs=0.05 * way.length
+        )
     if index + 1 < len(way.ride.pegs):
         assert found.leave == pytest.approx(wanted, rel=1e-6)
-        assert speed(done, peg.time + 3 * NEAR) == pytest.approx(wanted, rel=0.05, abs=0.05 * way.length)
+        assert speed(done, peg.time + 3 * NEAR) == pytest.approx(
+            wanted, rel=0.05, abs=0.05 * way.length
+        )
 
 
 @given(ways(), st.integers(0, 4))
@@ -81,8 +87,12 @@ def test_a_longer_reach_keeps_the_speed(way, which, reach, side):
     before = pace.pace_at_pegs(way)[index]
     end = way.ride.pegs[index].arrive if side == "in" else way.ride.pegs[index].leave
     assume(end.time > 0.01)
-    after = pace.pace_at_pegs(Way(SHAPE, replace(way.ride, pegs=pace.with_reach(way, f"p{index}", reach, side))))[index]
-    assert (after.arrive, after.leave) == pytest.approx((before.arrive, before.leave), rel=1e-5, abs=1e-6)
+    after = pace.pace_at_pegs(
+        Way(SHAPE, replace(way.ride, pegs=pace.with_reach(way, f"p{index}", reach, side)))
+    )[index]
+    assert (after.arrive, after.leave) == pytest.approx(
+        (before.arrive, before.leave), rel=1e-5, abs=1e-6
+    )
 
 
 @given(ways())
@@ -111,7 +121,10 @@ def test_a_smooth_ride_has_no_jump_in_speed_and_never_turns_back(way):
 
 def test_a_smooth_loop_has_no_jump_at_its_seam():
     ring = path("M0 0C0 -80 100 -80 100 0C100 80 0 80 0 0Z")
-    pegs = tuple(Peg(f"p{i}", t, AtPercent(s)) for i, (t, s) in enumerate([(0, 0), (10, 55), (30, 70), (40, 100)]))
+    pegs = tuple(
+        Peg(f"p{i}", t, AtPercent(s))
+        for i, (t, s) in enumerate([(0, 0), (10, 55), (30, 70), (40, 100)])
+    )
     done = Way(ring, Ride("path", pace.smooth(Way(ring, Ride("path", pegs)), round_the_seam=True)))
     first, *_, last = pace.pace_at_pegs(done)
     assert first.leave == pytest.approx(last.arrive)
@@ -156,8 +169,12 @@ def test_a_section_takes_a_pace_of_its_own_and_a_peg_another_time():
         lambda: with_paces(pegs, ["p2"], easing.EVEN),
         lambda: pace.held(way, "p1", 0),
         lambda: pace.find(way, "gone"),
-        lambda: pace.even(Way(SHAPE, Ride("path", (pegs[0], replace(pegs[1], place=pegs[0].place))))),
-        lambda: pace.with_speed(Way(SHAPE, Ride("path", (pegs[0], replace(pegs[1], place=pegs[0].place)))), "p0", 5.0),
+        lambda: pace.even(
+            Way(SHAPE, Ride("path", (pegs[0], replace(pegs[1], place=pegs[0].place))))
+        ),
+        lambda: pace.with_speed(
+            Way(SHAPE, Ride("path", (pegs[0], replace(pegs[1], place=pegs[0].place)))), "p0", 5.0
+        ),
     ):
         with pytest.raises(EditRefused) as refusal:
             work()

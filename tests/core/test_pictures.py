@@ -9,10 +9,12 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from coaster.errors import MediaError
-from coaster.formats import pathdata, pictures
+from coaster.formats import pictures
 from coaster.media.pictures import encoded_png, load, premultiplied, straight_rgba
-from coaster.render import outlines
-from coaster.scene.document import Layer, Shape, Text
+from coaster.render import texts
+from coaster.render.faces import standing_face
+from coaster.scene.contents import Shape, Text
+from coaster.scene.document import Layer
 
 RED = (228, 87, 46)
 
@@ -32,7 +34,12 @@ KINDS = {
     "grey": saved(Image.new("L", (4, 2), 90), "PNG"),
     "sixteen bits": saved(Image.fromarray(np.full((2, 4), 30_000, np.uint16)), "PNG"),
     "cmyk": saved(Image.new("CMYK", (4, 2), (0, 160, 200, 20)), "JPEG"),
-    "moving": saved(Image.new("RGB", (4, 2), RED), "WEBP", save_all=True, append_images=[Image.new("RGB", (4, 2))]),
+    "moving": saved(
+        Image.new("RGB", (4, 2), RED),
+        "WEBP",
+        save_all=True,
+        append_images=[Image.new("RGB", (4, 2))],
+    ),
 }
 
 
@@ -49,7 +56,9 @@ def test_unusual_pictures_are_brought_into_a_form_that_can_be_drawn(kind, tmp_pa
 def test_a_photograph_taken_sideways_stands_upright():
     exif = Image.Exif()
     exif[0x0112] = 6
-    found = pictures.import_picture(saved(Image.new("RGB", (8, 4), RED), "JPEG", exif=exif), "a.jpeg")
+    found = pictures.import_picture(
+        saved(Image.new("RGB", (8, 4), RED), "JPEG", exif=exif), "a.jpeg"
+    )
     assert (found.width, found.height) == (4, 8)
 
 
@@ -82,8 +91,12 @@ def test_premultiplying_and_back_changes_no_more_than_rounding_must(seed):
     again = straight_rgba(premultiplied(rgba))
     assert np.array_equal(again[..., 3], rgba[..., 3])
     room = 255 / np.maximum(rgba[..., 3:].astype(float), 1)
-    assert (np.abs(again[..., :3].astype(float) - rgba[..., :3]) <= room + 1)[rgba[..., 3] > 0].all()
-    assert np.array_equal(np.asarray(Image.open(io.BytesIO(encoded_png(premultiplied(rgba))))), again)
+    assert (np.abs(again[..., :3].astype(float) - rgba[..., :3]) <= room + 1)[
+        rgba[..., 3] > 0
+    ].all()
+    assert np.array_equal(
+        np.asarray(Image.open(io.BytesIO(encoded_png(premultiplied(rgba))))), again
+    )
 
 
 def test_a_missing_or_broken_file_is_named(tmp_path):
@@ -94,11 +107,13 @@ def test_a_missing_or_broken_file_is_named(tmp_path):
 
 
 def drawn(content):
-    return outlines.drawable(Layer("a", "A", content), None)
+    return standing_face(Layer("a", "A", content), None)
 
 
 def spread(content) -> np.ndarray:
-    return np.concatenate([pieces.reshape(-1, 2) for pieces, _ in pathdata.runs(drawn(content).outlines[0].data)])
+    return np.concatenate(
+        [run.cubics.reshape(-1, 2) for run in drawn(content).outlines[0].figure.runs]
+    )
 
 
 @pytest.mark.parametrize("figure", ["rectangle", "ellipse", "star", "polygon"])
@@ -113,24 +128,29 @@ def test_figures_fill_their_box_and_no_more(figure, radius):
 
 @given(st.floats(10, 300), st.integers(300, 800))
 def test_text_scales_with_its_size_and_widens_with_its_weight(size, weight):
-    one, two = drawn(Text("Tide", size=size, weight=weight)), drawn(Text("Tide", size=2 * size, weight=weight))
-    assert two.width == pytest.approx(2 * one.width, rel=1e-3)
-    assert drawn(Text("Tide", size=size, weight=300)).width <= one.width * 1.001
-    assert one.height == pytest.approx(size * 1.2)
+    one, two = (
+        drawn(Text("Tide", size=size, weight=weight)),
+        drawn(Text("Tide", size=2 * size, weight=weight)),
+    )
+    assert two.size[0] == pytest.approx(2 * one.size[0], rel=1e-3)
+    assert drawn(Text("Tide", size=size, weight=300)).size[0] <= one.size[0] * 1.001
+    assert one.size[1] == pytest.approx(size * 1.2)
 
 
 def test_lines_are_aligned_in_the_box_of_the_longest():
     lines = "Ebb\nFlood tide"
     starts = {a: spread(Text(lines, align=a))[:, 0].min() for a in ("left", "centre", "right")}
-    short = drawn(Text("Ebb")).width
-    long = drawn(Text(lines)).width
-    first_line = {a: pathdata.runs(drawn(Text(lines, align=a)).outlines[0].data)[0][0][0, 0, 0] for a in starts}
+    short = drawn(Text("Ebb")).size[0]
+    long = drawn(Text(lines)).size[0]
+    first_line = {
+        a: drawn(Text(lines, align=a)).outlines[0].figure.runs[0].cubics[0, 0, 0] for a in starts
+    }
     assert first_line["centre"] - first_line["left"] == pytest.approx((long - short) / 2, abs=0.5)
     assert first_line["right"] - first_line["left"] == pytest.approx(long - short, abs=0.5)
 
 
 def test_letters_are_kerned_and_found_in_the_second_font_file():
-    apart = drawn(Text("A", font="Figtree")).width + drawn(Text("V", font="Figtree")).width
-    assert drawn(Text("AV", font="Figtree")).width < apart - 1
-    assert outlines.missing_letters(Text("Říčka 海é")) == "海"
+    apart = drawn(Text("A", font="Figtree")).size[0] + drawn(Text("V", font="Figtree")).size[0]
+    assert drawn(Text("AV", font="Figtree")).size[0] < apart - 1
+    assert texts.missing_letters(Text("Říčka 海é")) == "海"
     assert drawn(Text("Ř")).outlines

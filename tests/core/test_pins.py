@@ -15,7 +15,9 @@ from coaster.motion.ride import AtNode, AtPercent, Peg, Ride
 from coaster.motion.travel import Way, evaluate
 from tests.core import strategies as ours
 
-BOW = Path("bow", "Bow", (subpath_from_segments([[[0, 0], [0, 80], [100, 80], [100, 0]]], closed=False),))
+BOW = Path(
+    "bow", "Bow", (subpath_from_segments([[[0, 0], [0, 80], [100, 80], [100, 0]]], closed=False),)
+)
 RIDE = Ride("bow", (Peg("a", 10, AtPercent(0)), Peg("b", 50, AtPercent(100))))
 places = st.tuples(st.floats(-300, 300), st.floats(-300, 300))
 
@@ -24,7 +26,11 @@ def at(path, ride, times):
     return evaluate(Way(path, ride), times, fps=30).position
 
 
-@given(st.lists(st.tuples(st.integers(0, 200), places), min_size=3, max_size=9, unique_by=lambda pin: pin[0]))
+@given(
+    st.lists(
+        st.tuples(st.integers(0, 200), places), min_size=3, max_size=9, unique_by=lambda pin: pin[0]
+    )
+)
 def test_the_rider_is_where_it_was_pinned_at_every_time(some):
     (t0, p0), (t1, p1), *rest = some
     if p0 == p1:
@@ -32,20 +38,42 @@ def test_the_rider_is_where_it_was_pinned_at_every_time(some):
     path, ride = pins.begun("p", "P", (t0, p0), (t1, p1), easing.EVEN)
     said = {t0: p0, t1: p1}
     for time, point in rest:
+        if rests_at(ride, time):
+            with pytest.raises(EditRefused, match="rests there"):
+                pins.pinned(path, ride, time, point, easing.EVEN)
+            continue
         path, pegs = pins.pinned(path, ride, time, point, easing.EVEN)
         ride = replace(ride, pegs=pegs)
-        near = [t for t in said if np.hypot(said[t][0] - point[0], said[t][1] - point[1]) <= pins.SAME_PLACE]
+        near = [
+            t
+            for t in said
+            if np.hypot(said[t][0] - point[0], said[t][1] - point[1]) <= pins.SAME_PLACE
+        ]
         said[time] = said[near[0]] if near else point
         times = sorted(said)
-        np.testing.assert_allclose(at(path, ride, times), [said[t] for t in times], atol=pins.SAME_PLACE)
+        np.testing.assert_allclose(
+            at(path, ride, times), [said[t] for t in times], atol=pins.SAME_PLACE
+        )
     assert [peg.time for peg in ride.pegs] == sorted(said)
     assert all(isinstance(peg.place, AtNode) for peg in ride.pegs)
+
+
+def rests_at(ride, time) -> bool:
+    """Whether a time lies between two pegs in one place, where there is no way to put a node into."""
+    times = [peg.time for peg in ride.pegs]
+    if time in times or not times[0] < time < times[-1]:
+        return False
+    after = next(i for i, t in enumerate(times) if t > time)
+    return ride.pegs[after - 1].place == ride.pegs[after].place
 
 
 @given(ours.paths(closed=False), st.floats(5, 95), st.floats(5, 95))
 def test_pegs_put_on_nodes_leave_the_travel_as_it_is(path, first, second):
     low, high = sorted([first, second + 1e-3])
-    ride = Ride("path", tuple(Peg(f"p{i}", 20.0 * i, AtPercent(v)) for i, v in enumerate((0, low, high, 100))))
+    ride = Ride(
+        "path",
+        tuple(Peg(f"p{i}", 20.0 * i, AtPercent(v)) for i, v in enumerate((0, low, high, 100))),
+    )
     if Way(path, ride).length < 1 or high - low < 0.01:
         return
     after, pegs = pins.on_nodes(path, ride)
@@ -86,7 +114,11 @@ def test_new_sections_begin_with_the_scenes_pace():
 
 RING = replace(BOW, subpaths=(replace(BOW.subpaths[0], closed=True),))
 TWO = replace(
-    BOW, subpaths=(*BOW.subpaths, subpath_from_segments([[[5, 5], [6, 6], [7, 7], [8, 8]]], closed=False, first=5))
+    BOW,
+    subpaths=(
+        *BOW.subpaths,
+        subpath_from_segments([[[5, 5], [6, 6], [7, 7], [8, 8]]], closed=False, first=5),
+    ),
 )
 
 
@@ -98,7 +130,12 @@ TWO = replace(
         (BOW, replace(RIDE, offset=20), 20, "set the shift to 0"),
         (RING, RIDE, 90, "comes round already"),
         (BOW.with_node(replace(BOW.nodes()[0], locked=True)), RIDE, 10, "node there is locked"),
-        (BOW, replace(RIDE, pegs=(RIDE.pegs[0], Peg("b", 50, AtPercent(140)))), 30, "lies off the path"),
+        (
+            BOW,
+            replace(RIDE, pegs=(RIDE.pegs[0], Peg("b", 50, AtPercent(140)))),
+            30,
+            "lies off the path",
+        ),
     ],
 )
 def test_a_pin_that_cannot_be_is_refused_in_words(path, ride, time, words):

@@ -26,5 +26,8 @@ def test_answers_are_right_and_only_so_many_are_kept(asked, most):
 def test_threads_may_ask_at_once():
     recent = Recent(3)
     with ThreadPoolExecutor(8) as threads:
-        found = threads.map(lambda k: recent.all([k % 5, (k + 1) % 5], lambda keys: [-key for key in keys]), range(400))
+        found = threads.map(
+            lambda k: recent.all([k % 5, (k + 1) % 5], lambda keys: [-key for key in keys]),
+            range(400),
+        )
     assert all(pair == [-(k % 5), -((k + 1) % 5)] for k, pair in enumerate(found))

@@ -15,12 +15,13 @@ from PIL import Image
 
 from coaster.errors import MediaError, RenderCancelled, RenderError
 from coaster.export import drawers as drawing
-from coaster.export import video
-from coaster.export.drawers import Drawers, folder_source
+from coaster.export import render as rendering
+from coaster.export.drawers import Drawers, painter_of
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
+from coaster.media.mp4 import MP4
 from coaster.media.pictures import straight_rgba
-from coaster.media.video import VideoWriter
+from coaster.media.writing import Job
 from coaster.motion import easing
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Facing, Ride
@@ -28,11 +29,14 @@ from coaster.motion.sampling import simple_pegs
 from coaster.render import seam, stage
 from coaster.render.evaluate import Evaluation
 from coaster.render.meetings import meetings
-from coaster.render.raster import Painter, Surface, disjoint
+from coaster.render.raster import Surface, disjoint
 from coaster.render.sprites import Sprite, placed
-from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
+from coaster.scene.contents import Line, Picture, Shape, Text
+from coaster.scene.document import Layer, Scene, Transform
 
-RING = Path("ring", "Ring", pathdata.subpaths(pathdata.runs("M40 90A60 60 0 0 1 160 90A60 60 0 0 1 40 90Z")))
+RING = Path(
+    "ring", "Ring", pathdata.subpaths(pathdata.runs("M40 90A60 60 0 0 1 160 90A60 60 0 0 1 40 90Z"))
+)
 SLOPE = Path("slope", "Slope", pathdata.subpaths(pathdata.runs("M20 150L180 30")))
 
 
@@ -66,7 +70,7 @@ def scene() -> Scene:
 
 
 def painted(scene: Scene, folder: File, frame: int = 0, scale: float = 1.0) -> np.ndarray:
-    return straight_rgba(Painter(Evaluation(scene), folder_source(folder), scale).picture(frame))
+    return straight_rgba(painter_of(scene, folder, scale).picture(frame))
 
 
 def test_flat_colours_come_out_exactly_and_hidden_layers_not_at_all(scene, folder):
@@ -81,10 +85,19 @@ def test_flat_colours_come_out_exactly_and_hidden_layers_not_at_all(scene, folde
 
 def test_a_path_is_in_the_picture_only_if_a_line_strokes_it(scene, folder):
     bare = replace(scene, layers=tuple(x for x in scene.layers if x.id == "fish"))
-    without = replace(bare, layers=(replace(bare.layers[0], ride=None, transform=Transform((40, 90))),), paths=())
-    assert np.array_equal(painted(bare, folder), painted(without, folder)) is False  # it faces along
+    without = replace(
+        bare, layers=(replace(bare.layers[0], ride=None, transform=Transform((40, 90))),), paths=()
+    )
+    assert (
+        np.array_equal(painted(bare, folder), painted(without, folder)) is False
+    )  # it faces along
     turned = replace(without.layers[0], transform=Transform((40, 90), turn=-90))
-    assert np.abs(painted(bare, folder).astype(int) - painted(without.with_layer(turned), folder)).max() <= 2
+    assert (
+        np.abs(
+            painted(bare, folder).astype(int) - painted(without.with_layer(turned), folder)
+        ).max()
+        <= 2
+    )
     hidden = replace(bare, paths=(replace(RING, visible=False), SLOPE))
     assert np.array_equal(painted(bare, folder, 7), painted(hidden, folder, 7))
 
@@ -98,7 +111,7 @@ def eager(monkeypatch):
 
 def test_frames_do_not_depend_on_the_order_or_the_process_that_draws_them(scene, folder, eager):
     order = [5, 0, 11, 5, 3, 8, 1] * 900
-    painter = Painter(Evaluation(scene), folder_source(folder))
+    painter = painter_of(scene, folder)
     alone = {frame: painter.picture(frame) for frame in set(order)}
     for workers in (0, 2):
         by_others = 0
@@ -123,8 +136,10 @@ def test_quick_drawing_starts_no_process_and_slow_drawing_does(scene, folder, mo
 
 
 def test_drawing_only_what_moved_gives_the_same_frames(scene, folder):
-    over = replace(scene, layers=(*scene.layers, replace(scene.layer("star"), id="s2", ride=loop(frames=7))))
-    painter = Painter(Evaluation(over), folder_source(folder))
+    over = replace(
+        scene, layers=(*scene.layers, replace(scene.layer("star"), id="s2", ride=loop(frames=7)))
+    )
+    painter = painter_of(over, folder)
     surface = Surface(np.empty((180, 200, 4), np.uint8))
     for frame in (3, 9, 0, 11, 11, 4):
         painter.repaint(frame, surface)
@@ -139,10 +154,10 @@ def every_layer_in_full(scene: Scene, folder: File, frame: int) -> np.ndarray:
 
     from coaster.render.raster import as_image, canvas_on
 
-    whole = Painter(Evaluation(replace(scene, layers=())), folder_source(folder)).picture(0)
+    whole = painter_of(replace(scene, layers=()), folder).picture(0)
     for layer in scene.layers:
         alone = replace(scene, layers=(layer,), background=None)
-        drawn = Painter(Evaluation(alone), folder_source(folder)).picture(frame)
+        drawn = painter_of(alone, folder).picture(frame)
         canvas_on(whole).drawImage(as_image(drawn), 0, 0, paint=skia.Paint())
     return whole
 
@@ -209,7 +224,7 @@ def test_a_turned_picture_lies_where_its_map_says_and_keeps_its_mean(angle, scal
 def test_video_has_every_frame_the_size_and_the_colours(scene, folder, tmp_path):
     flat = replace(scene, layers=scene.layers[:1], length=59, rate=Rate(60))
     out = tmp_path / "out.mp4"
-    video.render(flat, folder, out, video.order_for(flat, loops=2), workers=0)
+    rendering.render(flat, folder, out, rendering.order_for(flat, loops=2), workers=0)
     with av.open(str(out)) as container:
         stream = container.streams.video[0]
         context = stream.codec_context
@@ -217,7 +232,9 @@ def test_video_has_every_frame_the_size_and_the_colours(scene, folder, tmp_path)
         assert (context.pix_fmt, tags) == ("yuv420p", (1, 1, 1, 1))
         assert (stream.frames, stream.average_rate) == (118, 60)
         assert stream.duration * stream.time_base == Fraction(118, 60)
-        pictures = [f.to_ndarray(format="rgb24", src_colorspace="ITU709") for f in container.decode(video=0)]
+        pictures = [
+            f.to_ndarray(format="rgb24", src_colorspace="ITU709") for f in container.decode(video=0)
+        ]
     assert len(pictures) == 118
     for at, colour in (((20, 100), (255, 128, 0)), ((120, 100), (0x20, 0x40, 0x60))):
         assert np.abs(pictures[60][at].astype(int) - colour).max() <= 2
@@ -228,10 +245,14 @@ def test_video_has_every_frame_the_size_and_the_colours(scene, folder, tmp_path)
 def test_webm_of_a_transparent_scene_keeps_its_alpha(scene, folder, tmp_path):
     out = tmp_path / "out.webm"
     clear = replace(scene, background=None)
-    video.render(clear, folder, out, video.order_for(clear), workers=0)
+    rendering.render(clear, folder, out, rendering.order_for(clear), workers=0)
     decoder = av.CodecContext.create("libvpx-vp9", "r")
     with av.open(str(out)) as container:
-        frames = [f for packet in container.demux(video=0) for f in decoder.decode(packet if packet.size else None)]
+        frames = [
+            f
+            for packet in container.demux(video=0)
+            for f in decoder.decode(packet if packet.size else None)
+        ]
     assert len(frames) == 12
     shot = frames[0].to_ndarray(format="rgba")
     wanted = painted(clear, folder)
@@ -246,14 +267,14 @@ def test_a_stopped_or_failing_render_leaves_no_file(scene, folder, tmp_path):
     out = tmp_path / "out.mp4"
     seen = []
     with pytest.raises(RenderCancelled):
-        video.render(scene, folder, out, video.order_for(scene), workers=0, progress=seen.append,
+        rendering.render(scene, folder, out, rendering.order_for(scene), workers=0, progress=seen.append,
                      cancelled=lambda: len(seen) == 4)  # fmt: skip
     (folder / "fish.png").write_bytes(b"")
     with pytest.raises(RenderError):
-        video.render(scene, folder, out, video.order_for(scene), workers=0)
+        rendering.render(scene, folder, out, rendering.order_for(scene), workers=0)
     assert [p.name for p in tmp_path.iterdir()] == ["fish.png"]
     with pytest.raises(MediaError, match="could not be begun"):
-        VideoWriter(tmp_path / "no" / "out.mp4", "mp4", (64, 64), Fraction(25))
+        MP4.open(Job(tmp_path / "no" / "out.mp4", (64, 64), Fraction(25)))
 
 
 @pytest.mark.parametrize(
@@ -261,7 +282,7 @@ def test_a_stopped_or_failing_render_leaves_no_file(scene, folder, tmp_path):
 )
 def test_orders_that_cannot_be_carried_out_are_refused(scene, bad):
     with pytest.raises(ValueError, match=r"rames|loops|scale"):
-        video.order_for(scene, **bad)
+        rendering.order_for(scene, **bad)
 
 
 def test_the_seam_is_clean_for_a_loop_and_says_what_is_not(scene):
@@ -274,7 +295,10 @@ def test_the_seam_is_clean_for_a_loop_and_says_what_is_not(scene):
     assert "px/s at once" in seam.report(Evaluation(jerk))[0].reasons()[0]
     away = replace(SLOPE, subpaths=pathdata.subpaths(pathdata.runs("M-90 60H290")))
     unseen = replace(scene, paths=(RING, away))
-    assert {s.layer_id: s.clean for s in seam.report(Evaluation(unseen))} == {"fish": True, "star": True}
+    assert {s.layer_id: s.clean for s in seam.report(Evaluation(unseen))} == {
+        "fish": True,
+        "star": True,
+    }
 
 
 def unpacked(data: bytes):
@@ -287,18 +311,32 @@ def unpacked(data: bytes):
 def test_the_stage_gets_the_numbers_the_renderer_uses_and_only_what_changed(scene):
     head, numbers = unpacked(stage.pack(scene))
     for entry, motion in zip(head["layers"], Evaluation(scene).motions, strict=True):
-        offset, count = entry["matrices"]
-        assert numbers[offset : offset + count] == pytest.approx(motion.matrices.ravel(), abs=1e-3)
+        offset, count = entry["maps"]
+        assert numbers[offset : offset + count] == pytest.approx(motion.maps.ravel(), abs=1e-3)
     offset, count = head["layers"][2]["ride"]["rows"]
     rows = numbers[offset : offset + count].reshape(13, len(stage.COLUMNS))
     assert rows[3, 5] == pytest.approx(25)
     turned = scene.with_layer(replace(scene.layer("fish"), ride=loop(turn=20)))
     head, _ = unpacked(stage.pack(turned, scene))
-    assert [entry.get("same", False) for entry in head["layers"]] == [True, True, False, True, True, True]
+    assert [entry.get("same", False) for entry in head["layers"]] == [
+        True,
+        True,
+        False,
+        True,
+        True,
+        True,
+    ]
     assert all(entry["same"] for entry in head["paths"])
     moved = scene.with_path(replace(SLOPE, subpaths=pathdata.subpaths(pathdata.runs("M0 0L9 9"))))
     head, _ = unpacked(stage.pack(moved, scene))
-    assert [entry.get("same", False) for entry in head["layers"]] == [True, True, True, False, True, True]
+    assert [entry.get("same", False) for entry in head["layers"]] == [
+        True,
+        True,
+        True,
+        False,
+        True,
+        True,
+    ]
 
 
 @pytest.mark.parametrize("frame", [0, 3, 7, 12])
@@ -307,13 +345,15 @@ def test_a_glance_shows_every_rider_as_it_is_in_that_frame(scene, frame, mode):
     turned = replace(loop(turn=20), facing=Facing(mode, 20.0, keep_upright=True))
     scene = scene.with_layer(replace(scene.layer("fish"), ride=turned))
     run = scene.path("ring").subpaths[0]
-    node = replace(run.nodes[1], position=(run.nodes[1].position[0] + 9, run.nodes[1].position[1] - 20))
+    node = replace(
+        run.nodes[1], position=(run.nodes[1].position[0] + 9, run.nodes[1].position[1] - 20)
+    )
     moved = scene.with_path(replace(scene.path("ring"), subpaths=(run.with_node(node),)))
     head, numbers = unpacked(stage.pack(moved, scene, glance=stage.Glance(frame, "star")))
-    posed = {entry["id"]: entry["matrices"] for entry in head["layers"] if entry.get("pose")}
+    posed = {entry["id"]: entry["maps"] for entry in head["layers"] if entry.get("pose")}
     assert list(posed) == ["fish"]
     offset, count = posed["fish"]
-    wanted = next(m for m in Evaluation(moved).motions if m.layer.id == "fish").matrix(frame)
+    wanted = next(m for m in Evaluation(moved).motions if m.layer.id == "fish").map(frame)
     assert numbers[offset : offset + count] == pytest.approx(wanted, abs=1e-3)
 
 
@@ -328,9 +368,14 @@ def test_a_path_says_where_its_nodes_are_and_when_they_are_passed(scene):
     fish = next(m for m in Evaluation(scene).motions if m.layer.id == "fish")
     entry = next(x for x in head["layers"] if x["id"] == "fish")
     offset, count = entry["ride"]["passes"]
-    for frame, node in zip(numbers[offset : offset + count], scene.path("ring").nodes(), strict=True):
+    for frame, node in zip(
+        numbers[offset : offset + count], scene.path("ring").nodes(), strict=True
+    ):
         near = np.hypot(*(fish.travel.position - node.position).T)
-        assert near[int(frame)] <= near.min() + np.hypot(*np.diff(fish.travel.position, axis=0).T).max() / 2 + 1e-6
+        assert (
+            near[int(frame)]
+            <= near.min() + np.hypot(*np.diff(fish.travel.position, axis=0).T).max() / 2 + 1e-6
+        )
 
 
 def test_quick_path_data_is_the_same_path(scene):
@@ -351,7 +396,9 @@ def test_riders_that_end_on_each_other_are_found(scene):
     assert meetings(Evaluation(apart)) == []
 
 
-def test_a_drawing_process_that_is_killed_is_a_failed_render_not_a_hanging_one(scene, folder, eager):
+def test_a_drawing_process_that_is_killed_is_a_failed_render_not_a_hanging_one(
+    scene, folder, eager
+):
     import os
     import signal
 
@@ -360,5 +407,8 @@ def test_a_drawing_process_that_is_killed_is_a_failed_render_not_a_hanging_one(s
             if drawers._drawers and drawers._drawers[0].ready:
                 os.kill(drawers._drawers[0].process.pid, signal.SIGKILL)
 
-    with Drawers(scene, folder, workers=1) as drawers, pytest.raises(RenderError, match="process ended"):
+    with (
+        Drawers(scene, folder, workers=1) as drawers,
+        pytest.raises(RenderError, match="process ended"),
+    ):
         until_it_is_killed(drawers)

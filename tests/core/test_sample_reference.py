@@ -73,10 +73,26 @@ def test_positions_headings_and_distances(tmp_path, capsys, name, pace):
     gap = "jump" if name == "closed and gap" else "glide"
     points, closed, nodes = way(DRAWINGS[name], gap)
     laps, rows = (1.5, 41) if closed else (1, 41)
-    (tmp_path / "a.svg").write_text(f'{SVG}<g transform="matrix{MATRIX}"><path d="{DRAWINGS[name]}"/></g></svg>')
-    words = ["--seconds", str(rows / 20), "--fps", "20", "--pace", pace, "--laps", str(laps), "--gap", gap]
+    (tmp_path / "a.svg").write_text(
+        f'{SVG}<g transform="matrix{MATRIX}"><path d="{DRAWINGS[name]}"/></g></svg>'
+    )
+    words = [
+        "--seconds",
+        str(rows / 20),
+        "--fps",
+        "20",
+        "--pace",
+        pace,
+        "--laps",
+        str(laps),
+        "--gap",
+        gap,
+    ]
     assert main(["sample", str(tmp_path / "a.svg"), *words]) == 0
-    found = [{k: float(v) for k, v in r.items()} for r in csv.DictReader(io.StringIO(capsys.readouterr().out))]
+    found = [
+        {k: float(v) for k, v in r.items()}
+        for r in csv.DictReader(io.StringIO(capsys.readouterr().out))
+    ]
     assert len(found) == rows
 
     steps = np.hypot(*np.diff(points, axis=0).T)
@@ -98,7 +114,9 @@ def test_positions_headings_and_distances(tmp_path, capsys, name, pace):
             assert (row["x"], row["y"]) == pytest.approx(tuple(place), abs=1e-3)
         if not near_node and min(abs(k - node) for node in nodes) > 2:
             # A chord has the heading of its middle; between middles the turning is even.
-            before, here, after = (math.atan2(*(points[j] - points[j - 1])[::-1]) for j in (k - 1, k, k + 1))
+            before, here, after = (
+                math.atan2(*(points[j] - points[j - 1])[::-1]) for j in (k - 1, k, k + 1)
+            )
             turning = (after - before + math.pi) % (2 * math.pi) - math.pi
             heading = math.degrees(here + (share - 0.5) * turning / 2)
             assert abs((row["angle"] - heading + 180) % 360 - 180) < 0.01

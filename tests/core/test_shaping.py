@@ -22,7 +22,9 @@ vector = st.tuples(st.floats(-300, 300), st.floats(-300, 300))
 
 def points_of(path: Path | Subpath) -> np.ndarray:
     pieces = path.segments()
-    return np.concatenate([bezier.points_at(np.repeat(p[None], len(FINE), axis=0), FINE) for p in pieces])
+    return np.concatenate(
+        [bezier.points_at(np.repeat(p[None], len(FINE), axis=0), FINE) for p in pieces]
+    )
 
 
 def size_of(path) -> float:
@@ -30,7 +32,9 @@ def size_of(path) -> float:
 
 
 def polygon(*corners: tuple[float, float], closed: bool = False, kind="corner") -> Path:
-    made = tuple(Node(f"n{i + 1}", (float(x), float(y)), kind=kind) for i, (x, y) in enumerate(corners))
+    made = tuple(
+        Node(f"n{i + 1}", (float(x), float(y)), kind=kind) for i, (x, y) in enumerate(corners)
+    )
     return Path("p", "P", (Subpath(made, closed),))
 
 
@@ -50,7 +54,11 @@ def test_nothing_of_the_path_is_nearer_than_the_nearest_place(pieces, points):
 @given(any_path(), st.integers(0, 9), st.floats(1e-6, 1 - 1e-6), kinds)
 def test_a_node_put_in_changes_nothing_of_the_curve(path, piece, t, kind):
     run = path.subpaths[0]
-    path = nodes.settled(replace(path, subpaths=(replace(run, nodes=tuple(replace(n, kind=kind) for n in run.nodes)),)))
+    path = nodes.with_auto_handles(
+        replace(
+            path, subpaths=(replace(run, nodes=tuple(replace(n, kind=kind) for n in run.nodes)),)
+        )
+    )
     piece %= len(path.segments())
     made, name = nodes.with_node_at(path, piece, t)
     before, after = path.segments(), made.segments()
@@ -61,15 +69,22 @@ def test_a_node_put_in_changes_nothing_of_the_curve(path, piece, t, kind):
         old = bezier.points_at(np.repeat(before[k][None], 33, axis=0), u)
         if k != piece:
             same = after[k if k < piece else k + 1]
-            assert np.abs(bezier.points_at(np.repeat(same[None], 33, axis=0), u) - old).max() <= slack
+            assert (
+                np.abs(bezier.points_at(np.repeat(same[None], 33, axis=0), u) - old).max() <= slack
+            )
         else:
             first, last = after[k], after[k + 1]
             halves = [
                 bezier.points_at(np.repeat(h[None], 33, axis=0), v)
-                for h, v in ((first, np.clip(u / t, 0, 1)), (last, np.clip((u - t) / (1 - t), 0, 1)))
+                for h, v in (
+                    (first, np.clip(u / t, 0, 1)),
+                    (last, np.clip((u - t) / (1 - t), 0, 1)),
+                )
             ]
             assert np.abs(np.where((u <= t)[:, None], *halves) - old).max() <= slack
-    assert nodes.settled(made).segments() == pytest.approx(after, abs=slack)  # no auto node is left to spoil it
+    assert nodes.with_auto_handles(made).segments() == pytest.approx(
+        after, abs=slack
+    )  # no auto node is left to spoil it
     assert made.node(name).id == name
 
 
@@ -84,31 +99,45 @@ def test_turned_round_twice_is_as_it_was(path, closed):
 
 @given(any_path(), st.floats(0.05, 20), st.floats(-7, 7), vector)
 def test_measuring_after_a_similarity_is_measuring_and_scaling(path, scale, angle, pivot):
-    turned = arrange.about(path, affine.compose(affine.rotation(angle), affine.scaling(scale, scale)), pivot)
+    turned = arrange.about(
+        path, affine.compose(affine.rotation(angle), affine.scaling(scale, scale)), pivot
+    )
     a, b = (measured(p.subpaths, "glide")[0].length for p in (path, turned))
     assert b == pytest.approx(a * scale, rel=1e-7, abs=1e-6)
 
 
-@given(st.lists(vector, min_size=3, max_size=8, unique=True), st.booleans(), st.floats(-7, 7), st.floats(0.1, 9))
+@given(
+    st.lists(vector, min_size=3, max_size=8, unique=True),
+    st.booleans(),
+    st.floats(-7, 7),
+    st.floats(0.1, 9),
+)
 def test_auto_handles_turn_and_scale_with_their_nodes(points, closed, angle, scale):
     p = np.array(points)
     turn = scale * np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
     away = np.hypot(*np.diff(np.concatenate([p, p[:1]]), axis=0).T)
     assume(away.min() > 1)
-    here, there = handles.auto_handles(p, closed=closed), handles.auto_handles(p @ turn, closed=closed)
+    here, there = (
+        handles.auto_handles(p, closed=closed),
+        handles.auto_handles(p @ turn, closed=closed),
+    )
     u = np.diff(np.concatenate([p[-1:], p, p[:1]]), axis=0)
     u = u / np.hypot(*u.T)[:, None]
-    assume(np.hypot(*(u[1:] + u[:-1]).T).min() > 1e-3)  # a way straight back has no direction to keep
+    assume(
+        np.hypot(*(u[1:] + u[:-1]).T).min() > 1e-3
+    )  # a way straight back has no direction to keep
     for a, b in zip(here, there, strict=True):
         assert a @ turn == pytest.approx(b, abs=1e-5 * scale * 300)
 
 
 def test_auto_nodes_on_a_circle_make_it():
     ring = [(100 * np.cos(a), 100 * np.sin(a)) for a in np.linspace(0, 2 * np.pi, 7)[:-1]]
-    circle = nodes.settled(polygon(*ring, closed=True, kind="auto"))
+    circle = nodes.with_auto_handles(polygon(*ring, closed=True, kind="auto"))
     assert np.hypot(*points_of(circle).T) == pytest.approx(100, abs=0.01)
-    stronger = nodes.settled(replace(circle, strength=1.5))
-    assert np.hypot(*stronger.node("n1").handle_out) == pytest.approx(1.5 * np.hypot(*circle.node("n1").handle_out))
+    stronger = nodes.with_auto_handles(replace(circle, strength=1.5))
+    assert np.hypot(*stronger.node("n1").handle_out) == pytest.approx(
+        1.5 * np.hypot(*circle.node("n1").handle_out)
+    )
     weighted = nodes.with_nodes(circle, {"n2": replace(circle.node("n2"), weight=0.0)})
     assert weighted.node("n2").handle_out == pytest.approx((0, 0))
 
@@ -125,7 +154,9 @@ def test_deleting_what_was_put_in_gives_the_curve_back(path, where, t):
         assert deviation < 1e-6
     old = bezier.points_at(np.repeat(pieces[piece][None], 99, axis=0), FINE[::4][:99])
     off = nearest(healed.segments()[piece][None], old).distance
-    assert off.max() <= deviation * 1.05 + 1e-2  # what is said to be the deviation is none too little
+    assert (
+        off.max() <= deviation * 1.05 + 1e-2
+    )  # what is said to be the deviation is none too little
 
 
 def test_a_gentle_curve_heals_to_itself_and_a_polygon_stays_straight():
@@ -135,7 +166,9 @@ def test_a_gentle_curve_heals_to_itself_and_a_polygon_stays_straight():
     assert deviation < 0.05
     assert np.abs(points_of(healed) - points_of(arc)).max() < 0.5
     flat, _ = nodes.without(polygon((0, 0), (50, 80), (100, 0)), ["n2"])
-    assert flat.segments()[0] == pytest.approx(np.array([[0, 0], [100 / 3, 0], [200 / 3, 0], [100, 0]]))
+    assert flat.segments()[0] == pytest.approx(
+        np.array([[0, 0], [100 / 3, 0], [200 / 3, 0], [100, 0]])
+    )
 
 
 @pytest.mark.parametrize("closed", [False, True])
@@ -143,7 +176,7 @@ def test_a_gentle_curve_heals_to_itself_and_a_polygon_stays_straight():
 def test_a_lighter_path_is_within_the_tolerance_it_says(closed, tolerance):
     t = np.linspace(0, 2 * np.pi, 120)[: -1 if closed else None]
     points = np.stack([300 * np.cos(t) + 60 * np.cos(5 * t), 200 * np.sin(t)], axis=1)
-    rough = nodes.settled(polygon(*points, closed=closed, kind="auto"))
+    rough = nodes.with_auto_handles(polygon(*points, closed=closed, kind="auto"))
     light, deviation = nodes.lighter(rough, tolerance, {"n40"})
     assert deviation <= tolerance * 1.2
     assert len(light.nodes()) < 50
@@ -153,7 +186,9 @@ def test_a_lighter_path_is_within_the_tolerance_it_says(closed, tolerance):
     assert nodes.lighter(light, 1e-9, set())[0] == light
 
 
-@given(st.sampled_from(figures.FIGURES), coordinate, coordinate, st.floats(1, 900), st.floats(1, 900))
+@given(
+    st.sampled_from(figures.FIGURES), coordinate, coordinate, st.floats(1, 900), st.floats(1, 900)
+)
 def test_figures_fill_their_box(kind, left, top, width, height):
     made = figures.figure(kind, left, top, width, height, radius=width / 5, points=4, turns=3)
     x0, y0, x1, y1 = bounds([made])
@@ -173,10 +208,14 @@ def test_curved_figures_are_what_they_are_called():
     spiral = points_of(figures.figure("spiral", -100, -100, 200, 200, turns=2, inner=0.25))
     assert np.hypot(*spiral.T)[-1] == pytest.approx(100)
     turned = np.unwrap(np.arctan2(spiral[:, 1], spiral[:, 0]))
-    assert np.hypot(*spiral.T) == pytest.approx(25 + 75 * (turned - turned[0]) / (4 * np.pi), abs=0.2)
+    assert np.hypot(*spiral.T) == pytest.approx(
+        25 + 75 * (turned - turned[0]) / (4 * np.pi), abs=0.2
+    )
 
 
-@pytest.mark.parametrize("box", [(0, 0, 0, 10), (0, 0, 10, 0), (0, 0, float("nan"), 5), (0, 0, 1e9, 5), (0, 0, -4, 5)])
+@pytest.mark.parametrize(
+    "box", [(0, 0, 0, 10), (0, 0, 10, 0), (0, 0, float("nan"), 5), (0, 0, 1e9, 5), (0, 0, -4, 5)]
+)
 def test_a_figure_without_size_is_refused(box):
     with pytest.raises(GeometryError):
         figures.figure("ellipse", *box)
@@ -187,13 +226,21 @@ def test_handles_keep_to_the_kind_of_their_node(path, which, offset, side):
     assume(np.hypot(*offset) > 1e-3)
     node = path.nodes()[which % len(path.nodes())]
     for kind in ("corner", "smooth", "even", "auto"):
-        moved = handles.with_handle(replace(node, kind=kind, handle_in=(3.0, 4.0), handle_out=(9.0, 1.0)), side, offset)
-        own, other = (moved.handle_in, moved.handle_out) if side == "in" else (moved.handle_out, moved.handle_in)
+        moved = handles.with_handle(
+            replace(node, kind=kind, handle_in=(3.0, 4.0), handle_out=(9.0, 1.0)), side, offset
+        )
+        own, other = (
+            (moved.handle_in, moved.handle_out)
+            if side == "in"
+            else (moved.handle_out, moved.handle_in)
+        )
         assert own == offset
         if kind == "corner":
             assert other in ((3.0, 4.0), (9.0, 1.0))
             continue
-        assert own[0] * other[1] - own[1] * other[0] == pytest.approx(0, abs=1e-6 * np.hypot(*own) * 10)
+        assert own[0] * other[1] - own[1] * other[0] == pytest.approx(
+            0, abs=1e-6 * np.hypot(*own) * 10
+        )
         assert own[0] * other[0] + own[1] * other[1] < 0
         length = np.hypot(*own) if kind == "even" else 5 if side == "out" else np.hypot(9, 1)
         assert np.hypot(*other) == pytest.approx(length)
@@ -206,7 +253,9 @@ def test_a_kind_is_true_of_the_handles_it_is_given(path, first, then):
     run = path.subpaths[0]
     natural = handles.natural_handles(run)
     for node in run.nodes:
-        made = handles.with_kind(handles.with_kind(node, first, natural[node.id]), then, natural[node.id])
+        made = handles.with_kind(
+            handles.with_kind(node, first, natural[node.id]), then, natural[node.id]
+        )
         into, out = np.array(made.handle_in), np.array(made.handle_out)
         assert made.kind == then
         if then in ("smooth", "even") and into.any() and out.any():
@@ -220,12 +269,16 @@ def test_cutting_and_joining_are_each_others_way_back():
     ring = Path("p", "P", (figures.figure("ellipse", 0, 0, 400, 300),))
     cut = arrange.split(ring, "n3")
     assert not cut.subpaths[0].closed
-    assert measured(cut.subpaths, "jump")[0].length == pytest.approx(measured(ring.subpaths, "jump")[0].length)
+    assert measured(cut.subpaths, "jump")[0].length == pytest.approx(
+        measured(ring.subpaths, "jump")[0].length
+    )
     ends = cut.subpaths[0].nodes
     again = arrange.joined(cut, ends[0].id, ends[-1].id)
     assert again.subpaths[0].closed
     assert len(again.nodes()) == 4
-    assert sorted(map(tuple, points_of(again).round(6))) == sorted(map(tuple, points_of(ring).round(6)))
+    assert sorted(map(tuple, points_of(again).round(6))) == sorted(
+        map(tuple, points_of(ring).round(6))
+    )
     line = polygon((0, 0), (50, 80), (100, 0))
     two = arrange.split(line, "n2")
     assert [len(s.nodes) for s in two.subpaths] == [2, 2]
@@ -233,7 +286,9 @@ def test_cutting_and_joining_are_each_others_way_back():
     assert np.array_equal(one.segments(), line.segments())
     far = arrange.united(line, replace(polygon((300, 0), (400, 0)), id="q"))
     assert len(far.subpaths[0].nodes) == 5
-    assert measured(far.subpaths, "jump")[0].length == pytest.approx(measured(line.subpaths, "jump")[0].length + 300)
+    assert measured(far.subpaths, "jump")[0].length == pytest.approx(
+        measured(line.subpaths, "jump")[0].length + 300
+    )
 
 
 def test_open_and_closed_are_a_switch():
@@ -257,7 +312,9 @@ def test_open_and_closed_are_a_switch():
         lambda p: arrange.united(p, arrange.closed(p, 0)),
         lambda p: nodes.without(p, ["n1", "n2"]),
         lambda p: nodes.without(p, ["n1", "n2", "n3"]),
-        lambda p: nodes.without(nodes.with_nodes(p, {"n2": replace(p.node("n2"), locked=True)}), ["n2"]),
+        lambda p: nodes.without(
+            nodes.with_nodes(p, {"n2": replace(p.node("n2"), locked=True)}), ["n2"]
+        ),
         lambda p: nodes.with_nodes(p, {i: replace(p.node(i), disabled=True) for i in ("n1", "n2")}),
         lambda p: nodes.with_node_at(p, 0, 0.0),
     ],
@@ -280,7 +337,9 @@ def test_a_disabled_node_is_passed_by_and_comes_back():
 
 def test_fitting_a_cubic_gives_it_back():
     cubic = np.array([[0, 0], [60, -40], [140, 90], [200, 20]], float)
-    samples = bezier.points_at(np.repeat(cubic[None], 60, axis=0), np.linspace(0, 1, 60) ** 1.3)[None]
+    samples = bezier.points_at(np.repeat(cubic[None], 60, axis=0), np.linspace(0, 1, 60) ** 1.3)[
+        None
+    ]
     ends = [d / np.hypot(*d) for d in (cubic[1] - cubic[0], cubic[3] - cubic[2])]
     fitted = fitting.fit_cubics(samples, ends[0][None], ends[1][None], rounds=200)
     assert fitted.deviation[0] < 1e-3
@@ -305,7 +364,9 @@ def test_another_start_is_the_same_curve_begun_elsewhere(path, which):
     begun = arrange.started_at(path, node.id)
     assert begun.nodes()[0] == node
     assert sorted(begun.segments().ravel()) == sorted(path.segments().ravel())
-    assert measured(begun.subpaths, "jump")[0].length == pytest.approx(measured(path.subpaths, "jump")[0].length)
+    assert measured(begun.subpaths, "jump")[0].length == pytest.approx(
+        measured(path.subpaths, "jump")[0].length
+    )
 
 
 @pytest.mark.parametrize("mine", [False, True])
@@ -340,6 +401,13 @@ def test_what_is_locked_or_a_corner_stays_when_a_path_is_made_lighter():
 
 def test_marks_tell_nodes_apart():
     bent = Node("a", (0, 0), (-9, 0), (0, 9))
-    made = [Node("b", (1, 0)), bent, replace(bent, id="c", kind="smooth", handle_out=(9, 0), locked=True)]
-    made += [replace(bent, id="d", handle_out=(9.0, 0.1)), Node("e", (9, 9), kind="auto", disabled=True)]
+    made = [
+        Node("b", (1, 0)),
+        bent,
+        replace(bent, id="c", kind="smooth", handle_out=(9, 0), locked=True),
+    ]
+    made += [
+        replace(bent, id="d", handle_out=(9.0, 0.1)),
+        Node("e", (9, 9), kind="auto", disabled=True),
+    ]
     assert handles.marks(Path("p", "P", (Subpath(tuple(made)),))) == ["c", "bk", "sl", "b", "ad"]

@@ -64,11 +64,16 @@ def test_every_shape_lies_where_an_independent_reader_puts_it(name):
     away = np.hypot(*(ours[:, None] - theirs[None]).transpose(2, 0, 1)).min(axis=1)
     assert away.max() < 0.25  # between the reference's own points
     ends = [runs[0][0, 0] for runs in svg.read(text.encode()).pick("s").runs]
-    assert np.hypot(*(np.array(ends)[:, None] - theirs[None]).transpose(2, 0, 1)).min(axis=1).max() < 1e-3
+    assert (
+        np.hypot(*(np.array(ends)[:, None] - theirs[None]).transpose(2, 0, 1)).min(axis=1).max()
+        < 1e-3
+    )
 
 
 def test_css_px_in_a_style_transform_is_read():
-    (pieces, _), *_ = svg.read(DRAWING.format(shape=SHAPES["style transform"]).encode()).pick("s").runs
+    (pieces, _), *_ = (
+        svg.read(DRAWING.format(shape=SHAPES["style transform"]).encode()).pick("s").runs
+    )
     plain = DRAWING.format(shape='<path id="s" d="M3 4L13 14"/>')
     assert pieces == pytest.approx(svg.read(plain.encode()).pick("s").runs[0][0])
 
@@ -79,7 +84,9 @@ def test_use_and_symbol_and_nested_svg_place_what_they_show():
       <use id="a" xlink:href="#y" x="10" y="20" width="50" height="50"/>
       <svg id="b" x="5" y="5" width="20" height="10" viewBox="0 0 2 2"><line x2="2" y2="2"/></svg></svg>"""
     drawing = svg.read(text.encode())
-    assert drawing.pick("a").runs[0][0][0, [0, 3]] == pytest.approx(np.array([[20, 40], [120, 140]]))
+    assert drawing.pick("a").runs[0][0][0, [0, 3]] == pytest.approx(
+        np.array([[20, 40], [120, 140]])
+    )
     assert drawing.pick("b").runs[0][0][0, [0, 3]] == pytest.approx(np.array([[20, 10], [40, 30]]))
     assert [s.id for s in drawing.shapes] == ["in", ""]
 
@@ -97,7 +104,9 @@ def test_a_path_is_picked_by_id_by_index_or_first():
 @given(paths())
 def test_written_path_data_reads_back(path):
     again = pathdata.subpaths(pathdata.runs(pathdata.to_path_data(path.subpaths, digits=6)))
-    ours, theirs = (spread(np.concatenate([s.segments() for s in p])) for p in (path.subpaths, again))
+    ours, theirs = (
+        spread(np.concatenate([s.segments() for s in p])) for p in (path.subpaths, again)
+    )
     assert theirs == pytest.approx(ours, abs=1e-2)
     assert [s.closed for s in again] == [s.closed for s in path.subpaths]
 

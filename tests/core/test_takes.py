@@ -21,8 +21,16 @@ from coaster.motion.ride import Ride
 from coaster.motion.takes import Smoothing, Take
 from coaster.motion.travel import Way, evaluate, travelled
 
-HANDS = [{}, {"corners": 3}, {"pauses": 2}, {"whole_pixels": True}, {"uneven": True, "corners": 1, "pauses": 1}]
-rough = hnp.arrays(float, st.tuples(st.integers(2, 60), st.just(2)), elements=st.floats(-300, 300, width=32))
+HANDS = [
+    {},
+    {"corners": 3},
+    {"pauses": 2},
+    {"whole_pixels": True},
+    {"uneven": True, "corners": 1, "pauses": 1},
+]
+rough = hnp.arrays(
+    float, st.tuples(st.integers(2, 60), st.just(2)), elements=st.floats(-300, 300, width=32)
+)
 
 
 def take_of(seed, **how) -> tuple[hand.Drawn, Take]:
@@ -79,7 +87,9 @@ def test_few_nodes_are_enough_and_nearer_to_the_movement_than_the_samples():
     counts, ours, raw = [], [], []
     for seed in range(10):
         drawn, take = take_of(seed, length=3000)
-        course = courses.fit(take.places, 4.0, corners=courses.corners_of(take.places, 50, take.tremor))
+        course = courses.fit(
+            take.places, 4.0, corners=courses.corners_of(take.places, 50, take.tremor)
+        )
         places = bezier.points_at(course.run.segments()[course.segment], course.parameter)
         counts.append((len(course.run.nodes) - 1) / 3)
         ours.append(np.mean(np.sum((places - drawn.truth) ** 2, axis=1)))
@@ -97,7 +107,9 @@ def test_corners_that_were_drawn_are_found_where_they_are():
         for corner in movement.corners.astype(int):
             drawn += 1
             near = (
-                np.hypot(*(at - movement.truth[min(corner, len(movement.truth) - 1)]).T) if len(at) else np.array([99])
+                np.hypot(*(at - movement.truth[min(corner, len(movement.truth) - 1)]).T)
+                if len(at)
+                else np.array([99])
             )
             found += bool(near.min() < 15)
     assert found >= 0.85 * drawn
@@ -107,7 +119,9 @@ def test_corners_that_were_drawn_are_found_where_they_are():
 def test_the_tremor_is_told_from_the_movement(size):
     told = [take_of(seed, length=3000, tremor=size)[1].tremor for seed in range(8)]
     assert np.mean(told) == pytest.approx(size, rel=0.35)
-    assert takes.taken(np.arange(60) / 60, np.stack([np.arange(60.0), np.zeros(60)], 1)).tremor < 1e-9
+    assert (
+        takes.taken(np.arange(60) / 60, np.stack([np.arange(60.0), np.zeros(60)], 1)).tremor < 1e-9
+    )
 
 
 def test_a_straight_line_and_a_circle_take_what_they_need():
@@ -145,7 +159,8 @@ def test_timing_is_softened_to_even():
     for soften in (0.0, 0.5, 1.0):
         found = takes.smooth(take, Smoothing(4.0, soften=soften), fps=30)
         _, rate = travelled(
-            Way(Path("p", "P", (found.run,)), Ride("p", found.pegs)), np.linspace(1, take.duration * 30 - 1, 300)
+            Way(Path("p", "P", (found.run,)), Ride("p", found.pegs)),
+            np.linspace(1, take.duration * 30 - 1, 300),
         )
         spreads.append(float(rate.std() / rate.mean()))
     assert spreads[0] > spreads[1] > spreads[2]
@@ -171,7 +186,11 @@ def test_steadied_samples_come_nearer_to_the_movement_and_ends_stay():
     np.testing.assert_array_equal(calm[[0, -1]], take.places[[0, -1]])
     found = takes.smooth(take, Smoothing(1.5, steady=60.0), fps=30)
     assert len(found.run.nodes) < len(takes.smooth(take, Smoothing(1.5), fps=30).run.nodes)
-    assert farthest(found.run, take.places) <= found.deviation + 1e-6 <= farthest(found.run, take.places) + 1.0
+    assert (
+        farthest(found.run, take.places)
+        <= found.deviation + 1e-6
+        <= farthest(found.run, take.places) + 1.0
+    )
 
 
 def test_a_take_is_closed_without_a_kink_or_a_jump_in_speed():
@@ -205,7 +224,9 @@ def test_what_is_no_take_is_refused_in_words(times, places, words):
 
 
 def test_times_that_run_back_and_gaps_are_told_of():
-    take = takes.taken([1, 1.1, 1.05, 1.1, 1.2, 4.0], [[0, 0], [1, 0], [2, 0], [3, 0], [4, 0], [90, 0]])
+    take = takes.taken(
+        [1, 1.1, 1.05, 1.1, 1.2, 4.0], [[0, 0], [1, 0], [2, 0], [3, 0], [4, 0], [90, 0]]
+    )
     assert take.times.tolist() == pytest.approx([0, 0.1, 0.2, 3.0])
     assert "2 of 6 samples were not later" in take.notes[0]
     assert "1 gaps of more than 1 s" in take.notes[1]
@@ -255,8 +276,8 @@ def test_files_of_many_kinds_are_read(text, unit, first):
         ("t,x\n1,2\n", "no column y"),
         ("t,x,y\n0,1,2\n0.1,,3\n", "Row 3, x: a number is missing"),
         ("# from a tracker\n\nt,x,y\n0,1,2\n0.1,,3\n", "Row 5, x: a number is missing"),
-        ("t,x,y\n0,1,2\n0.1,abc,3\n", "Row 3, x: “abc” is no number"),
-        ("t,x,y\n0,1,2\n0.1,inf,3\n", "Row 3 has a value that is no number"),
+        ("t,x,y\n0,1,2\n0.1,abc,3\n", "Row 3, x: “abc” is not a number"),
+        ("t,x,y\n0,1,2\n0.1,inf,3\n", "Row 3 has a value that is not a number"),
         ("1,2\n3,4\n", "three columns"),
         ("t,x,y\n" + "0,1,2\n" * 100_001, "more than 100,000 rows"),
     ],
@@ -318,11 +339,13 @@ def test_smooth_writes_a_path_within_its_tolerance_and_figures(tmp_path, monkeyp
         ("t,x,y\n0,1,2\n", ["take.csv"], "two samples or more"),
         ("t,x,y\n0,1,2\n1,x,3\n", ["take.csv"], "Row 3, x"),
         ("t,x,y\n0,1,2\n1,5,3\n", ["take.csv", "--tolerance", "0"], "more than 0"),
-        ("t,x,y\n0,1,2\n1,5,3\n", ["take.csv", "--timing", "late"], "no number"),
+        ("t,x,y\n0,1,2\n1,5,3\n", ["take.csv", "--timing", "late"], "not a number"),
         ("t,x,y\n0,1,2\n1,5,3\n", ["gone.csv"], "No such file"),
     ],
 )
-def test_smooth_refuses_in_one_line_and_writes_nothing(tmp_path, monkeypatch, capsys, text, words, said):
+def test_smooth_refuses_in_one_line_and_writes_nothing(
+    tmp_path, monkeypatch, capsys, text, words, said
+):
     monkeypatch.chdir(tmp_path)
     (tmp_path / "take.csv").write_text(text)
     try:

@@ -17,7 +17,10 @@ from tests.core import strategies as ours
 
 HUMPS = [[[0, 0], [100, -200], [200, 200], [300, 0]], [[300, 0], [400, -200], [500, 200], [600, 0]]]
 WAVE = Path("w", "Wave", (subpath_from_segments(HUMPS, closed=False),))
-PEGS = tuple(Peg(f"p{i}", t, AtPercent(v)) for i, (t, v) in enumerate(((0, 0), (40, 50), (60, 60), (120, 100))))
+PEGS = tuple(
+    Peg(f"p{i}", t, AtPercent(v))
+    for i, (t, v) in enumerate(((0, 0), (40, 50), (60, 60), (120, 100)))
+)
 WAY = Way(WAVE, Ride("w", PEGS))
 FRAMES = np.arange(0, 121.0)
 
@@ -48,7 +51,9 @@ def test_a_drawn_speed_keeps_every_peg_where_it_is_when_it_is(stroke):
     pegs, _ = timing.drawn(WAY, times, speeds)
     way = Way(WAVE, replace(WAY.ride, pegs=pegs))
     marks = [peg.time for peg in PEGS]
-    assert travel.travelled(way, marks)[0] == pytest.approx(travel.travelled(WAY, marks)[0], abs=1e-9 * WAY.length)
+    assert travel.travelled(way, marks)[0] == pytest.approx(
+        travel.travelled(WAY, marks)[0], abs=1e-9 * WAY.length
+    )
     assert {peg.id for peg in PEGS} <= {peg.id for peg in pegs}
     assert np.all(travel.travelled(way, np.linspace(0, 120, 400))[1] >= -1e-9)
 
@@ -91,7 +96,9 @@ def test_baked_keys_are_where_the_ride_was_in_every_frame(path, first):
     places = travel.evaluate(way, np.arange(first, 51.0), fps=30).position
     for axis in (0, 1):
         made = bake.a_key_a_frame(places[:, axis], first)
-        np.testing.assert_allclose(keys.values(made, np.arange(first, 51.0))[0], places[:, axis], atol=1e-9)
+        np.testing.assert_allclose(
+            keys.values(made, np.arange(first, 51.0))[0], places[:, axis], atol=1e-9
+        )
 
 
 def test_a_loop_with_a_crossing_and_a_rest_comes_back_in_its_order():

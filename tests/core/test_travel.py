@@ -26,7 +26,15 @@ def path(data: str) -> Path:
     return Path("path", "Path", pathdata.subpaths(pathdata.runs(data)))
 
 
-def ridden(data: str, *, rows: int = 5, facing: Facing | None = None, laps: float = 1, pace=easing.EVEN, gap="glide"):
+def ridden(
+    data: str,
+    *,
+    rows: int = 5,
+    facing: Facing | None = None,
+    laps: float = 1,
+    pace=easing.EVEN,
+    gap="glide",
+):
     ride = Ride("path", (Peg("p", 0, AtPercent(0)),), facing or Facing(), gap=gap)
     return sample(path(data), ride, seconds=rows / 10, rate=Rate(10), pace=pace, laps=laps).travel
 
@@ -40,7 +48,12 @@ def rides(draw, most=5):
     stops = draw(st.lists(st.floats(0, 300), min_size=len(times), max_size=len(times)))
     pegs = tuple(
         Peg(
-            f"p{i}", float(t), AtPercent(s), draw(reaches), draw(reaches), draw(st.sampled_from(["none"] * 4 + ["end"]))
+            f"p{i}",
+            float(t),
+            AtPercent(s),
+            draw(reaches),
+            draw(reaches),
+            draw(st.sampled_from(["none"] * 4 + ["end"])),
         )
         for i, (t, s) in enumerate(zip(times, stops, strict=True))
     )
@@ -95,7 +108,10 @@ def test_the_rate_is_the_derivative_of_the_distance(curve, u):
     step = 1e-6
     bezier = easing.Bezier(*curve)
     way = Way(path("M0 0H100"), Ride("path", simple_pegs(0, 1, 1, bezier)))
-    (a, b), (_, rate) = (travel.travelled(way, [u - step, u + step])[0], travel.travelled(way, [u, u])[1])
+    (a, b), (_, rate) = (
+        travel.travelled(way, [u - step, u + step])[0],
+        travel.travelled(way, [u, u])[1],
+    )
     if abs(rate) < 1e3:
         assert (b - a) / (2 * step) == pytest.approx(rate, rel=1e-2, abs=1e-2)
 
@@ -146,7 +162,9 @@ def test_an_open_path_ends_in_the_last_row_and_a_closed_one_would_in_the_next():
     assert ridden("M0 0H100").position[:, 0].tolist() == [0, 25, 50, 75, 100]
     closed = ridden("M0 0H50V50H0Z", rows=4)
     assert closed.position == pytest.approx(np.array([[0, 0], [50, 0], [50, 50], [0, 50]]))
-    assert np.degrees(closed.heading) == pytest.approx([0, 0, 90, 180])  # at a corner, the side it came from
+    assert np.degrees(closed.heading) == pytest.approx(
+        [0, 0, 90, 180]
+    )  # at a corner, the side it came from
 
 
 def test_laps_count_on_and_wrap_round():
@@ -171,9 +189,13 @@ def test_facing_along_reversed_ahead_and_the_constant_turn():
     along = ridden(quarter, rows=11)
     assert np.degrees(along.facing) == pytest.approx(np.linspace(0, 90, 11), abs=0.01)
     assert along.angle(10)[0] == pytest.approx(10, abs=0.01)
-    assert np.degrees(ridden(quarter, facing=Facing("reversed")).facing[0]) == pytest.approx(180, abs=0.01)
+    assert np.degrees(ridden(quarter, facing=Facing("reversed")).facing[0]) == pytest.approx(
+        180, abs=0.01
+    )
     ahead = ridden(quarter, rows=11, facing=Facing("ahead", ahead_s=0.5))
-    assert np.degrees(ahead.facing[0]) == pytest.approx(22.5, abs=0.1)  # the chord to where it is 45 degrees later
+    assert np.degrees(ahead.facing[0]) == pytest.approx(
+        22.5, abs=0.1
+    )  # the chord to where it is 45 degrees later
     assert np.degrees(ahead.facing[-1]) == pytest.approx(90, abs=0.1)
     assert not ridden(quarter, facing=Facing("fixed")).facing.any()
 
@@ -194,7 +216,11 @@ def test_while_it_rests_a_rider_faces_where_it_came_from_or_before_that_where_it
 def test_pegs_on_nodes_move_with_them():
     shape = path("M0 0H100V100Z")
     nodes = [n.id for n in shape.nodes()]
-    pegs = (Peg("a", 0, AtNode(nodes[0])), Peg("b", 10, AtNode(nodes[1])), Peg("c", 20, AtNode(nodes[0], 1)))
+    pegs = (
+        Peg("a", 0, AtNode(nodes[0])),
+        Peg("b", 10, AtNode(nodes[1])),
+        Peg("c", 20, AtNode(nodes[0], 1)),
+    )
     assert travel.travelled(Way(shape, Ride("path", pegs)), [10, 20])[0].tolist() == pytest.approx(
         [100, 200 + 100 * 2**0.5]
     )
@@ -204,7 +230,8 @@ def test_pegs_on_nodes_move_with_them():
 
 
 @pytest.mark.parametrize(
-    ("data", "frames"), [("M0 0H9", 90), ("M0 0H2400", 150), ("M0 0H99999", 240), ("M0 0H9V9Z", 300)]
+    ("data", "frames"),
+    [("M0 0H9", 90), ("M0 0H2400", 150), ("M0 0H99999", 240), ("M0 0H9V9Z", 300)],
 )
 def test_the_first_ride_can_be_watched_at_once(data, frames):
     ride = first_ride(path(data), width=1920, rate=Rate(30), scene_length=300)
@@ -226,9 +253,17 @@ def test_pace_and_laps_are_read_back_as_they_were_set(ride, name, laps):
 
 
 def test_the_four_numbers_of_a_curve_are_a_pace_with_and_without_their_function():
-    assert easing.parse(" .2, 0,.8,1 ") == easing.parse("cubic-bezier(.2,0,.8,1)") == easing.Bezier(0.2, 0, 0.8, 1)
+    assert (
+        easing.parse(" .2, 0,.8,1 ")
+        == easing.parse("cubic-bezier(.2,0,.8,1)")
+        == easing.Bezier(0.2, 0, 0.8, 1)
+    )
     for curve in easing.PRESETS.values():
-        assert easing.parse(curve.numbers()) == easing.parse(curve.css()) == pytest.approx(curve, abs=0.0005)
+        assert (
+            easing.parse(curve.numbers())
+            == easing.parse(curve.css())
+            == pytest.approx(curve, abs=0.0005)
+        )
 
 
 @pytest.mark.parametrize(
@@ -249,14 +284,20 @@ def test_a_pace_that_is_none_is_refused(word):
         easing.parse(word)
 
 
-@pytest.mark.parametrize(("text", "exact"), [("29.97", (30000, 1001)), ("23.976", (24000, 1001)), ("12.5", (25, 2))])
+@pytest.mark.parametrize(
+    ("text", "exact"), [("29.97", (30000, 1001)), ("23.976", (24000, 1001)), ("12.5", (25, 2))]
+)
 def test_rates_of_broadcasting_are_exact(text, exact):
     from coaster.motion.rate import parse_rate
 
     assert parse_rate(text) == Rate(*exact)
 
 
-@given(paths(), st.lists(rides(), min_size=1, max_size=4), st.lists(st.floats(-90, 90), min_size=4, max_size=4))
+@given(
+    paths(),
+    st.lists(rides(), min_size=1, max_size=4),
+    st.lists(st.floats(-90, 90), min_size=4, max_size=4),
+)
 def test_riders_evaluated_together_are_as_each_alone(shape, several, offsets):
     together = [replace(r, offset=o) for r, o in zip(several, offsets, strict=False)]
     ways = [Way(shape, ride) for ride in (*together, together[0])]
@@ -275,16 +316,25 @@ def test_riders_evaluated_together_are_as_each_alone(shape, several, offsets):
 
 @given(paths(), rides(), st.floats(-200, 200))
 def test_a_node_is_passed_when_the_rider_first_comes_to_it(shape, ride, offset):
-    way = Way(shape, replace(ride, offset=offset, never_backwards=True, pegs=tuple(sorted_by_place(ride.pegs))))
+    way = Way(
+        shape,
+        replace(ride, offset=offset, never_backwards=True, pegs=tuple(sorted_by_place(ride.pegs))),
+    )
     total, _ = travel.travelled(way, np.arange(302.0))
     frames = travel.passing(way, total)
     assert len(frames) == len(shape.nodes())
     slack = 1e-5 * max(way.length, 1)
     for frame, node in zip(frames, way.node_distances(), strict=True):
-        rounds = np.round((total - node) / way.length) * way.length if way.loops and way.length else 0.0
+        rounds = (
+            np.round((total - node) / way.length) * way.length if way.loops and way.length else 0.0
+        )
         beyond = (total - node - rounds) if way.loops else total - node
         if np.isnan(frame):
-            passed = np.diff(np.floor((total - node - slack) / way.length)).max() if way.loops and way.length else 0
+            passed = (
+                np.diff(np.floor((total - node - slack) / way.length)).max()
+                if way.loops and way.length
+                else 0
+            )
             assert passed == 0 or not way.loops
             assert way.loops or total[-1] < node + slack or total[0] > node - slack
             continue
@@ -299,7 +349,9 @@ def sorted_by_place(pegs):
 
 
 def pegged(data: str, *names: str) -> tuple[Path, Ride]:
-    return path(data), Ride("path", tuple(Peg(f"p{i}", 10.0 * i, AtNode(name)) for i, name in enumerate(names)))
+    return path(data), Ride(
+        "path", tuple(Peg(f"p{i}", 10.0 * i, AtNode(name)) for i, name in enumerate(names))
+    )
 
 
 def test_pegs_of_a_node_that_goes_stay_where_it_was():
@@ -320,4 +372,6 @@ def test_pegs_taken_off_their_nodes_leave_the_travel_as_it_was(lap, offset):
     way = Way(shape, replace(ride, pegs=(*ride.pegs, last), offset=offset))
     free = Way(shape, replace(way.ride, pegs=off_nodes(way)))
     times = np.linspace(0, 40, 99)
-    assert travel.travelled(free, times)[0] == pytest.approx(travel.travelled(way, times)[0], abs=1e-9 * way.length * 9)
+    assert travel.travelled(free, times)[0] == pytest.approx(
+        travel.travelled(way, times)[0], abs=1e-9 * way.length * 9
+    )

@@ -12,7 +12,8 @@ from PIL import Image
 from coaster.motion import easing
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
-from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
+from coaster.scene.contents import Line, Picture, Shape, Text
+from coaster.scene.document import Layer, Scene, Transform
 from studio.demo.scenes import path
 from studio.projects import services
 from studio.projects.models import Project

@@ -54,8 +54,15 @@ def address(scene):
         format="mp4", width=160, height=120, frames=24, state=Render.State.DONE,
     )  # fmt: skip
     services.write_whole(render.file, b"video")
-    ids = {"project_id": scene.project_id, "scene_id": scene.pk, "render_id": render.pk, "revision": 0}
-    raw = services.keep_take(scene.project.owner, scene.project, "t,x,y\n0,1,1\n1,50,5\n", "Walk", 2)
+    ids = {
+        "project_id": scene.project_id,
+        "scene_id": scene.pk,
+        "render_id": render.pk,
+        "revision": 0,
+    }
+    raw = services.keep_take(
+        scene.project.owner, scene.project, "t,x,y\n0,1,1\n1,50,5\n", "Walk", 2
+    )
     drawn = DrawnPath("ring", Drawn(raw.file_name))
     edits.edit(scene.project.owner, scene.pk, lambda value: [drawn], base=0)
     kept = library.keep(scene.project.owner, scene, "fish", "Round")
@@ -91,14 +98,18 @@ def test_somebody_else_finds_nothing(client_of, ben, anna, address, name):
 def test_somebody_else_changes_nothing(client_of, ben, address, name, scene):
     before = state()
     assert (
-        client_of(ben).post(address(name), {"name": "Mine", "form": "add", "what": "text", "base": 0}).status_code
+        client_of(ben)
+        .post(address(name), {"name": "Mine", "form": "add", "what": "text", "base": 0})
+        .status_code
         == 404
     )
     assert state() == before
 
 
 def state() -> list:
-    rows = [list(model.objects.order_by("pk").values()) for model in (Project, Scene, Render, Asset)]
+    rows = [
+        list(model.objects.order_by("pk").values()) for model in (Project, Scene, Render, Asset)
+    ]
     return [[{k: v for k, v in row.items() if k != "edited_at"} for row in table] for table in rows]
 
 
@@ -119,11 +130,15 @@ def test_without_the_token_nothing_is_taken(anna, address):
     assert client.post(address("delete-scene")).status_code == 403
 
 
-def test_what_is_in_the_bin_is_gone_for_everybody_until_it_is_restored(client_of, anna, scene, address):
+def test_what_is_in_the_bin_is_gone_for_everybody_until_it_is_restored(
+    client_of, anna, scene, address
+):
     client = client_of(anna)
     client.post(address("delete-scene"))
     assert client.get(address("stage")).status_code == 404
-    assert client.post(address("edit"), {"form": "add", "what": "text", "base": 0}).status_code == 404
+    assert (
+        client.post(address("edit"), {"form": "add", "what": "text", "base": 0}).status_code == 404
+    )
     client.post(address("restore-scene"))
     assert client.get(address("stage")).status_code == 200
     client.post(address("delete-project"))

@@ -82,14 +82,14 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
 
 
 REFUSED = [
-    ({"form": "facing", "layer": "fish", "turn": "inf"}, 422, "Turn by: “inf” is no number."),
+    ({"form": "facing", "layer": "fish", "turn": "inf"}, 422, "Turn by: “inf” is not a number."),
     ({"form": "facing", "layer": "fish", "turn": "4000"}, 422, "Turn by: 4000 ° is outside -3600 to 3600 °."),
     ({"form": "facing", "layer": "fish", "mode": "sideways"}, 422, "Facing: Select a valid choice"),
     ({"form": "facing", "layer": "box", "turn": "1"}, 422, "Box rides no path."),
     ({"form": "facing", "layer": "gone", "turn": "1"}, 422, "no layer 'gone'"),
     ({"form": "time", "layer": "fish", "lasts_f": "0"}, 422, "more than 0 frames"),
     ({"form": "time", "layer": "fish", "laps": "0"}, 422, "0 laps goes nowhere"),
-    ({"form": "pace", "layer": "fish", "pace": "bouncy"}, 422, "'bouncy' is no pace"),
+    ({"form": "pace", "layer": "fish", "pace": "bouncy"}, 422, "'bouncy' is not a pace"),
     ({"form": "pace", "layer": "fish", "pace": "cubic-bezier(2,0,0,1)"}, 422, "must lie in 0..1"),
     ({"form": "peg", "layer": "fish", "add_at": "0"}, 422, "a peg at frame 0 already"),
     ({"form": "peg-pace", "layer": "fish", "peg": "p1", "speed": "1e5"}, 422, "run backwards"),
@@ -100,21 +100,23 @@ REFUSED = [
     ({"form": "text", "layer": "words", "text": "海"}, 422, "no letter for “海”"),
     ({"form": "scene", "width": "641"}, 422, "Width: 641 px is not an even whole number"),
     ({"form": "scene", "rate": "61"}, 422, "outside 12 to 60"),
-    ({"form": "scene", "rate": "fast"}, 422, "no number of frames a second"),
+    ({"form": "scene", "rate": "fast"}, 422, "not a number of frames a second"),
     ({"form": "scene", "seconds": "0.01"}, 422, "too few"),
     ({"form": "attach", "layer": "fish", "path": "ring"}, 422, "rides Ring already"),
     ({"form": "attach", "layer": "line", "path": "ring"}, 422, "cannot ride"),
     ({"form": "melt"}, 422, "no form called 'melt'"),
-    ({"commands": "nonsense"}, 422, "no readable JSON"),
+    ({"commands": "nonsense"}, 422, "not readable JSON"),
     ({"commands": "[]"}, 422, "1 to 500 commands"),
-    ({"commands": "[" * 5000}, 422, "no readable JSON"),
+    ({"commands": "[" * 5000}, 422, "not readable JSON"),
     ({"form": "add", "what": "text", "base": "x"}, 422, "which revision"),
     ({"form": "add", "what": "text", "base": "99"}, 409, "never had"),
 ]  # fmt: skip
 
 
 @pytest.mark.parametrize(("fields", "status", "words"), REFUSED)
-def test_what_makes_no_sense_gets_one_sentence_and_changes_nothing(post, scene, value, fields, status, words):
+def test_what_makes_no_sense_gets_one_sentence_and_changes_nothing(
+    post, scene, value, fields, status, words
+):
     refused_in_words(post, scene, value, fields, status, words)
 
 
@@ -140,7 +142,9 @@ def test_history_is_append_only_and_leads_back_to_every_state(anna, scene, value
     assert [bool(r.snapshot) for r in row.revisions.all()].count(True) == 2
     for number in (0, 1, 49, 50, 51, row.revision):
         wanted = [s for i, s in enumerate(dict.fromkeys(states)) if i <= number]
-        assert services.document_at(row, number) == (value if number == 0 else services.document_at(row, number))
+        assert services.document_at(row, number) == (
+            value if number == 0 else services.document_at(row, number)
+        )
         assert services.document_at(row, number) in wanted
     assert services.document_at(row, row.revision) == now(scene)
 
@@ -156,7 +160,9 @@ def test_undo_and_redo_are_a_stack_of_documents(anna, project, value, actions):
         Revision.objects.update(made_at=timezone.now() - timedelta(seconds=9))
         if action == "edit":
             plan = [RenameLayer("box", f"Box {i}")]
-            done.append(services.edit(anna, scene.pk, lambda s, p=plan: p, base=_revision(scene)).after)
+            done.append(
+                services.edit(anna, scene.pk, lambda s, p=plan: p, base=_revision(scene)).after
+            )
             undone = []
         elif action == "undo" and len(done) > 1:
             undone.append(done.pop())
@@ -177,12 +183,20 @@ def _revision(scene) -> int:
 
 
 def test_nudges_at_once_are_undone_together(anna, scene, value, monkeypatch):
-    monkeypatch.setattr(services, "JOINED_WITHIN", timedelta(minutes=1))  # however slow the machine is
+    monkeypatch.setattr(
+        services, "JOINED_WITHIN", timedelta(minutes=1)
+    )  # however slow the machine is
     for x in range(5):
         services.edit(
-            anna, scene.pk, lambda s, x=x: [PlaceLayer("box", Transform((x, 0)))], base=_revision(scene), nudge=True
+            anna,
+            scene.pk,
+            lambda s, x=x: [PlaceLayer("box", Transform((x, 0)))],
+            base=_revision(scene),
+            nudge=True,
         )
-    services.edit(anna, scene.pk, lambda s: [SetFacing("fish", Facing(turn=3))], base=_revision(scene))
+    services.edit(
+        anna, scene.pk, lambda s: [SetFacing("fish", Facing(turn=3))], base=_revision(scene)
+    )
     services.undo(anna, scene.pk)
     assert now(scene).layer("box").transform.position == (4, 0)
     services.undo(anna, scene.pk)
@@ -202,7 +216,9 @@ def test_edits_at_the_same_moment_are_all_kept_or_refused(anna, scene):
 
     def work(i: int) -> None:
         try:
-            services.edit(anna, scene.pk, lambda s: [RenameLayer(["box", "fish"][i % 2], f"Name {i}")], base=0)
+            services.edit(
+                anna, scene.pk, lambda s: [RenameLayer(["box", "fish"][i % 2], f"Name {i}")], base=0
+            )
             outcomes.append("kept")
         except StaleRevision:
             outcomes.append("refused")

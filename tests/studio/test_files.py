@@ -29,10 +29,17 @@ def huge_png() -> bytes:
     """A PNG of 12,000 x 12,000 px that is a few bytes long."""
 
     def chunk(kind: bytes, data: bytes) -> bytes:
-        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        return (
+            struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        )
 
     head = chunk(b"IHDR", struct.pack(">IIBBBBB", 12_000, 12_000, 8, 2, 0, 0, 0))
-    return b"\x89PNG\r\n\x1a\n" + head + chunk(b"IDAT", zlib.compress(b"\0" * 1000)) + chunk(b"IEND", b"")
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + head
+        + chunk(b"IDAT", zlib.compress(b"\0" * 1000))
+        + chunk(b"IEND", b"")
+    )
 
 
 @pytest.fixture
@@ -43,7 +50,11 @@ def client(client_of, anna):
 @pytest.fixture
 def send(client, scene):
     def upload(name: str, data: bytes, **fields):
-        sent = {"file": SimpleUploadedFile(name, data), "base": Scene.objects.get(pk=scene.pk).revision, **fields}
+        sent = {
+            "file": SimpleUploadedFile(name, data),
+            "base": Scene.objects.get(pk=scene.pk).revision,
+            **fields,
+        }
         return client.post(reverse("import", args=[scene.pk]), sent)
 
     return upload
@@ -56,7 +67,12 @@ def kept(scene) -> tuple:
 
 @pytest.mark.parametrize(
     ("name", "data"),
-    [("a.png", picture("PNG")), ("b.jpg", picture("JPEG")), ("c.webp", picture("WEBP")), ("d.svg", DRAWING)],
+    [
+        ("a.png", picture("PNG")),
+        ("b.jpg", picture("JPEG")),
+        ("c.webp", picture("WEBP")),
+        ("d.svg", DRAWING),
+    ],
 )
 def test_every_kind_of_picture_becomes_a_layer(send, scene, name, data):
     assert send(name, data, use="picture").status_code == 200
@@ -97,7 +113,9 @@ def test_a_bad_file_gets_one_sentence_and_leaves_nothing_behind(send, scene, kin
 
 def test_what_is_too_large_is_turned_away_unread(client, scene, settings):
     settings.LARGEST_UPLOAD = 1000
-    answer = client.post(reverse("import", args=[scene.pk]), {"file": SimpleUploadedFile("a.png", b"x" * 2000)})
+    answer = client.post(
+        reverse("import", args=[scene.pk]), {"file": SimpleUploadedFile("a.png", b"x" * 2000)}
+    )
     assert answer.status_code == 413
     assert "Nothing was kept" in answer.json()["words"]
 
@@ -110,7 +128,9 @@ def test_a_drawing_is_asked_about_and_becomes_the_paths_that_were_chosen(send, s
     assert send("way.svg", DRAWING, use="path", pick=["0", "1"], size="fit").status_code == 200
     value = Scene.objects.get().value()
     assert [p.name for p in value.paths] == ["Ring", "a", "b"]
-    assert value.path("a").nodes()[1].position == pytest.approx((160, 100))  # 4 x, in the middle of 160 x 120
+    assert value.path("a").nodes()[1].position == pytest.approx(
+        (160, 100)
+    )  # 4 x, in the middle of 160 x 120
     assert Scene.objects.get().revision == 1
 
 
@@ -119,17 +139,30 @@ def test_a_drawing_without_a_choice_is_refused(send, scene):
     assert "was chosen" in send("way.svg", DRAWING, use="path", pick=[]).json()["words"]
 
 
-NEW = {"name": "Tank", "size": "1920x1080", "rate": "25", "length": "8", "unit": "s", "background": "#102030"}
+NEW = {
+    "name": "Tank",
+    "size": "1920x1080",
+    "rate": "25",
+    "length": "8",
+    "unit": "s",
+    "background": "#102030",
+}
 
 
 @pytest.mark.parametrize(
     ("change", "holds"),
     [
         ({}, lambda v: (v.width, v.length, v.background) == (1920, 200, "#102030")),
-        ({"rate": "23.976"}, lambda v: (v.rate.numerator, v.rate.denominator, v.length) == (24000, 1001, 192)),
+        (
+            {"rate": "23.976"},
+            lambda v: (v.rate.numerator, v.rate.denominator, v.length) == (24000, 1001, 192),
+        ),
         ({"rate": "29.97", "unit": "f"}, lambda v: (str(v.rate), v.length) == ("29.97", 8)),
         ({"transparent": "on"}, lambda v: v.background is None),
-        ({"size": "free", "width": "64", "height": "32"}, lambda v: (v.width, v.height) == (64, 32)),
+        (
+            {"size": "free", "width": "64", "height": "32"},
+            lambda v: (v.width, v.height) == (64, 32),
+        ),
     ],
 )
 def test_a_new_scene_is_what_was_asked_for(client, project, change, holds):
@@ -144,14 +177,14 @@ def test_a_new_scene_is_what_was_asked_for(client, project, change, holds):
     [
         ({"name": " "}, "Give the scene a name"),
         ({"rate": "11"}, "outside 12 to 60"),
-        ({"rate": "x"}, "is no number of frames a second"),
+        ({"rate": "x"}, "is not a number of frames a second"),
         ({"length": ""}, "how long the scene is"),
         ({"length": "-1"}, "outside"),
-        ({"length": "1.5", "unit": "f"}, "no whole number of frames"),
+        ({"length": "1.5", "unit": "f"}, "not a whole number of frames"),
         ({"length": "36000"}, "too many"),
         ({"size": "free"}, "write both"),
         ({"size": "free", "width": "63", "height": "32"}, "not an even whole number"),
-        ({"size": "free", "width": "nan", "height": "32"}, "is no number"),
+        ({"size": "free", "width": "nan", "height": "32"}, "is not a number"),
         ({"size": "8x8"}, "valid choice"),
         ({"background": "red"}, "valid value"),
     ],
@@ -166,16 +199,22 @@ def test_a_new_scene_that_makes_no_sense_is_refused_in_words(client, project, ch
 def test_a_scene_file_opens_again_as_the_same_scene(client, project, scene, value):
     saved = client.get(reverse("save-scene", args=[scene.pk])).content
     other = Project.objects.create(owner=project.owner, name="Other")
-    answer = client.post(reverse("open-scene", args=[other.pk]), {"file": SimpleUploadedFile("Loop.zip", saved)})
+    answer = client.post(
+        reverse("open-scene", args=[other.pk]), {"file": SimpleUploadedFile("Loop.zip", saved)}
+    )
     opened = Scene.objects.get(project=other)
     assert answer.url == reverse("editor", args=[opened.pk])
     assert opened.value() == value
     assert [(other.folder / a).is_file() for a in opened.value().assets()] == [True]
 
 
-@pytest.mark.parametrize("kind", ["no zip", "no scene", "no picture", "bad picture", "later", "rules", "climbing"])
+@pytest.mark.parametrize(
+    "kind", ["no zip", "no scene", "no picture", "bad picture", "later", "rules", "climbing"]
+)
 def test_a_scene_file_that_is_none_is_refused_and_nothing_is_kept(client, project, scene, kind):
-    with zipfile.ZipFile(io.BytesIO(client.get(reverse("save-scene", args=[scene.pk])).content)) as good:
+    with zipfile.ZipFile(
+        io.BytesIO(client.get(reverse("save-scene", args=[scene.pk])).content)
+    ) as good:
         parts = {name: good.read(name) for name in good.namelist()}
     picture_name = next(name for name in parts if name.startswith("assets/"))
     document = json.loads(parts["scene.json"])
@@ -204,8 +243,12 @@ def test_a_scene_file_that_is_none_is_refused_and_nothing_is_kept(client, projec
 
 
 def test_thumbnails_show_the_scene_and_move(client, scene):
-    still = Image.open(io.BytesIO(b"".join(client.get(reverse("still", args=[scene.pk, 0])).streaming_content)))
-    moving = Image.open(io.BytesIO(b"".join(client.get(reverse("moving", args=[scene.pk, 0])).streaming_content)))
+    still = Image.open(
+        io.BytesIO(b"".join(client.get(reverse("still", args=[scene.pk, 0])).streaming_content))
+    )
+    moving = Image.open(
+        io.BytesIO(b"".join(client.get(reverse("moving", args=[scene.pk, 0])).streaming_content))
+    )
     assert still.size == moving.size == (384, 288)
     assert moving.n_frames == 24
     corner = still.convert("RGB").getpixel((2, 2))
@@ -216,7 +259,10 @@ def test_what_was_deleted_can_be_brought_back_from_the_page(client, scene):
     page = client.post(reverse("delete-scene", args=[scene.pk]), follow=True).content.decode()
     assert "Loop was deleted." in page
     assert reverse("restore-scene", args=[scene.pk]) in page
-    assert "Loop is back." in client.post(reverse("restore-scene", args=[scene.pk]), follow=True).content.decode()
+    assert (
+        "Loop is back."
+        in client.post(reverse("restore-scene", args=[scene.pk]), follow=True).content.decode()
+    )
 
 
 def test_a_copy_has_a_name_and_a_history_of_its_own(client, scene, value):

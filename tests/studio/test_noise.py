@@ -73,8 +73,12 @@ def test_any_values_in_any_form(client, scene, form, data):
     held(kept, before, scene)
 
 
-part = st.sampled_from(["layer_id", "path_id", "ride", "facing", "pegs", "content", "index", "length"])
-command = st.tuples(st.dictionaries(part, junk), st.sampled_from(sorted(KINDS))).map(lambda p: p[0] | {"kind": p[1]})
+part = st.sampled_from(
+    ["layer_id", "path_id", "ride", "facing", "pegs", "content", "index", "length"]
+)
+command = st.tuples(st.dictionaries(part, junk), st.sampled_from(sorted(KINDS))).map(
+    lambda p: p[0] | {"kind": p[1]}
+)
 
 
 @given(st.lists(junk | command, max_size=3))
@@ -85,7 +89,11 @@ def test_any_commands(client, scene, commands):
     held(client.post(reverse("edit", args=[scene.pk]), sent), before, scene)
 
 
-@given(st.integers(0, len(DRAWING) - 1), st.binary(max_size=6), st.sampled_from(["", "picture", "path"]))
+@given(
+    st.integers(0, len(DRAWING) - 1),
+    st.binary(max_size=6),
+    st.sampled_from(["", "picture", "path"]),
+)
 @quietly
 def test_a_drawing_with_any_bytes_in_it(client, scene, at, noise, use):
     before, assets = state(scene), Asset.objects.count()
@@ -110,7 +118,9 @@ def test_a_scene_file_with_any_bytes_in_it(client, project, scene, data):
     noise = data.draw(st.binary(max_size=9))
     broken = saved[:at] + noise + saved[at + len(noise) :]
     count = Scene.objects.count()
-    answer = client.post(reverse("open-scene", args=[project.pk]), {"file": SimpleUploadedFile("a.zip", broken)})
+    answer = client.post(
+        reverse("open-scene", args=[project.pk]), {"file": SimpleUploadedFile("a.zip", broken)}
+    )
     assert answer.status_code == 302
     opened = Scene.objects.count() - count
     assert opened == (answer.url != reverse("projects"))

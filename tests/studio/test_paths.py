@@ -17,7 +17,9 @@ from tests.studio.conftest import done_and_undone, now, refused_in_words
 
 
 def at(*places: tuple[float, float], **options) -> tuple[Node, ...]:
-    return tuple(Node(f"n{i + 1}", (float(x), float(y)), **options) for i, (x, y) in enumerate(places))
+    return tuple(
+        Node(f"n{i + 1}", (float(x), float(y)), **options) for i, (x, y) in enumerate(places)
+    )
 
 
 ZIGZAG = Path("zigzag", "Zigzag", (Subpath(at((0, 0), (30, 40), (60, 0), (90, 40))),))
@@ -29,7 +31,9 @@ def value(value):
     """The ring has a fish whose pegs stand on its nodes; a zigzag and its tail are nobody's."""
     ride = value.ride_of("fish")
     pegs = tuple(Peg(f"p{i}", 8.0 * i, AtNode(n)) for i, n in enumerate(["n1", "n2", "n3"]))
-    fish = replace(value.layer("fish"), ride=replace(ride, pegs=(*pegs, Peg("end", 24.0, AtPercent(100.0)))))
+    fish = replace(
+        value.layer("fish"), ride=replace(ride, pegs=(*pegs, Peg("end", 24.0, AtPercent(100.0))))
+    )
     return replace(value.with_layer(fish), paths=(*value.paths, ZIGZAG, TAIL))
 
 
@@ -158,7 +162,7 @@ REFUSED = [
     ({"form": "figure", "kind": "ellipse", "left": 999999, "top": 1, "width": 900, "height": 9}, "further out"),
     ({"form": "starter", "layer": "fish"}, "rides Ring already"),
     (form("node-move", nodes="n9", dx=1), "not there any more"),
-    (form("node-move", nodes="n1", dx="nan"), "Moved across: “nan” is no number."),
+    (form("node-move", nodes="n1", dx="nan"), "Moved across: “nan” is not a number."),
     (form("node-move", nodes="n1", dx="1e6", x="1e7"), "outside"),
     (form("node-delete", nodes="n1 n2 n3 n4"), "keeps at least two nodes; delete the whole path"),
     (form("node-insert", percent=0), "a node at that place already"),
@@ -177,7 +181,9 @@ REFUSED = [
 
 
 @pytest.mark.parametrize(("fields", "words"), REFUSED)
-def test_what_makes_no_path_gets_one_sentence_and_changes_nothing(post, scene, value, fields, words):
+def test_what_makes_no_path_gets_one_sentence_and_changes_nothing(
+    post, scene, value, fields, words
+):
     refused_in_words(post, scene, value, fields, 422, words)
 
 
@@ -213,7 +219,9 @@ def test_what_it_costs_is_said_before_and_after(post, scene):
     assert looked["notes"] == said(post(**form("path-lighter", tolerance=60)))["notes"]
     assert "4 nodes become 2" in looked["notes"][0]
     assert "All 2 nodes are needed" in said(post(**form("path-lighter", tolerance=1)))["notes"][0]
-    assert said(post(**form("node-delete", "ring", nodes="n2")))["notes"][-1].startswith("Pegs of Fish")
+    assert said(post(**form("node-delete", "ring", nodes="n2")))["notes"][-1].startswith(
+        "Pegs of Fish"
+    )
     assert said(post(**form("draw", x=200, y=0)))["select"] == {"path": "zigzag"}
 
 
@@ -246,7 +254,11 @@ def test_a_path_goes_out_as_svg_and_comes_back_the_same(client_of, anna, post, s
 def test_a_path_of_thousands_of_nodes_is_offered_to_be_made_lighter(client_of, anna, post, scene):
     data = "M0 0" + "".join(f"L{i / 20:.2f} {20 * math.sin(i / 400):.3f}" for i in range(1, 3000))
     assert post(form="path-data", data=data).status_code == 200
-    card = client_of(anna).get(reverse("card", args=[scene.pk]), {"path": "pasted-path"}).content.decode()
+    card = (
+        client_of(anna)
+        .get(reverse("card", args=[scene.pk]), {"path": "pasted-path"})
+        .content.decode()
+    )
     assert "3000 nodes" in card
     assert "lighter" in card
     assert post(**form("path-lighter", "pasted-path", tolerance=0.5)).status_code == 200

@@ -8,13 +8,13 @@ import pytest
 from django.urls import reverse
 from django.utils import timezone
 
+from coaster.edits.layers import delete_layers
 from coaster.errors import EditRefused
-from coaster.export import video
 from studio.editor import services as editing
+from studio.jobs import services as jobs
+from studio.jobs.models import State
 from studio.renders import services
 from studio.renders.models import Render
-
-State = Render.State
 
 
 @pytest.fixture(autouse=True)
@@ -24,7 +24,7 @@ def drawn_here(settings):
 
 @pytest.fixture
 def asked(anna, scene) -> Render:
-    return services.start(anna, scene, form="mp4", loops=2)
+    return services.start(anna, scene, kind="mp4", loops=2)
 
 
 def again(render: Render) -> Render:
@@ -32,14 +32,15 @@ def again(render: Render) -> Render:
 
 
 def test_a_render_is_of_the_scene_as_it_was_when_asked_for(anna, scene, asked):
-    from studio.editor.forms.layers import DeleteForm
-
-    form = DeleteForm({"layer": "fish"})
-    assert form.is_valid()
-    editing.edit(anna, scene.pk, form.commands, base=0)
-    services.carry_out(asked.pk)
+    editing.edit(anna, scene.pk, lambda now: delete_layers(now, ["fish"]), base=0)
+    jobs.carry_out("render", asked.pk)
     done = again(asked)
-    assert (done.state, done.done, done.frames, done.size) == (State.DONE, 48, 48, done.file.stat().st_size)
+    assert (done.state, done.done, done.total, done.size) == (
+        State.DONE,
+        48,
+        48,
+        done.file.stat().st_size,
+    )
     with av.open(str(done.file)) as container:
         pictures = [f.to_ndarray(format="rgb24") for f in container.decode(video=0)]
     assert len(pictures) == 48
@@ -47,27 +48,27 @@ def test_a_render_is_of_the_scene_as_it_was_when_asked_for(anna, scene, asked):
 
 
 def test_a_render_is_carried_out_once(asked):
-    services.carry_out(asked.pk)
+    jobs.carry_out("render", asked.pk)
     ended = again(asked).ended_at
-    services.carry_out(asked.pk)
+    jobs.carry_out("render", asked.pk)
     assert again(asked).ended_at == ended
 
 
 def test_a_waiting_render_is_cancelled_at_once_and_a_running_one_soon(anna, asked, monkeypatch):
     services.cancel(anna, asked)
-    services.carry_out(asked.pk)
+    jobs.carry_out("render", asked.pk)
     assert again(asked).state == State.CANCELLED
     services.again(anna, again(asked))
-    monkeypatch.setattr(services._Desk, "EVERY_S", 0.0)
-    start = services._Desk.progress
+    monkeypatch.setattr(jobs.Desk, "EVERY_S", 0.0)
+    start = jobs.Desk.progress
 
     def cancel_at_five(desk, done: int) -> None:
         if done == 5:
             services.cancel(anna, again(asked))
         start(desk, done)
 
-    monkeypatch.setattr(services._Desk, "progress", cancel_at_five)
-    services.carry_out(asked.pk)
+    monkeypatch.setattr(jobs.Desk, "progress", cancel_at_five)
+    jobs.carry_out("render", asked.pk)
     assert again(asked).state == State.CANCELLED
     assert list(asked.file.parent.iterdir()) == []
 
@@ -75,7 +76,7 @@ def test_a_waiting_render_is_cancelled_at_once_and_a_running_one_soon(anna, aske
 def test_a_failing_render_says_which_frame_and_why_and_keeps_the_scene(asked, scene, value):
     for file in scene.project.folder.iterdir():
         file.write_bytes(b"no longer a picture")
-    services.carry_out(asked.pk)
+    jobs.carry_out("render", asked.pk)
     failed = again(asked)
     assert failed.state == State.FAILED
     assert failed.words.startswith("Frame 0 could not be drawn: The picture ")
@@ -88,8 +89,8 @@ def test_a_disk_that_refuses_is_a_failure_in_words(asked, monkeypatch):
     def full(*args, **options):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(video, "render", full)
-    services.carry_out(asked.pk)
+    monkeypatch.setattr(services, "render", full)
+    jobs.carry_out("render", asked.pk)
     assert "No space left on device" in again(asked).words
 
 
@@ -101,7 +102,7 @@ def test_a_silent_render_shows_as_interrupted_and_can_start_again(anna, scene, a
     assert "Interrupted after 7 of 48 frames" in page
     client.post(reverse("render-act", args=[asked.pk, "again"]))
     assert again(asked).state == State.WAITING
-    services.carry_out(asked.pk)
+    jobs.carry_out("render", asked.pk)
     assert again(asked).state == State.DONE
 
 
@@ -113,7 +114,9 @@ def test_what_is_under_way_is_neither_started_again_nor_deleted(anna, asked):
 
 def test_the_list_shows_progress_and_time_left(anna, scene, asked, client_of):
     now = timezone.now()
-    Render.objects.update(state=State.RUNNING, started_at=now - timedelta(seconds=10), alive_at=now, done=12)
+    Render.objects.update(
+        state=State.RUNNING, started_at=now - timedelta(seconds=10), alive_at=now, done=12
+    )
     page = client_of(anna).get(reverse("renders", args=[scene.pk])).content.decode()
     assert "Frame 12 of 48, 30 s left" in " ".join(page.split())
     assert 'value="12"' in page
@@ -142,7 +145,7 @@ def test_what_cannot_be_rendered_is_refused_in_words(anna, scene, client_of, fie
      ("bytes=2-999999999", 206, slice(2, None)), ("", 200, slice(None)), ("bytes=999999999-", 416, None)],
 )  # fmt: skip
 def test_a_player_gets_the_part_it_asks_for(anna, asked, client_of, asked_for, status, part):
-    services.carry_out(asked.pk)
+    jobs.carry_out("render", asked.pk)
     whole = again(asked).file.read_bytes()
     headers = {"HTTP_RANGE": asked_for} if asked_for else {}
     answer = client_of(anna).get(reverse("render-file", args=[asked.pk]), **headers)
@@ -152,7 +155,7 @@ def test_a_player_gets_the_part_it_asks_for(anna, asked, client_of, asked_for, s
 
 
 def test_the_download_is_named_after_the_scene(anna, asked, client_of):
-    services.carry_out(asked.pk)
+    jobs.carry_out("render", asked.pk)
     answer = client_of(anna).get(reverse("render-file", args=[asked.pk]) + "?download")
     assert 'filename="loop.mp4"' in answer.headers["Content-Disposition"]
     assert io.BytesIO(b"".join(answer.streaming_content)).getbuffer().nbytes == again(asked).size

@@ -20,7 +20,9 @@ DRAWN = hand.draw(3, length=900, corners=1)
 
 
 def samples(drawn=DRAWN) -> str:
-    return json.dumps([[t * 1000, x, y, 0.5] for t, (x, y) in zip(drawn.times, drawn.places, strict=True)])
+    return json.dumps(
+        [[t * 1000, x, y, 0.5] for t, (x, y) in zip(drawn.times, drawn.places, strict=True)]
+    )
 
 
 def csv(drawn=DRAWN) -> str:
@@ -35,7 +37,9 @@ def client(client_of, anna):
 @pytest.fixture
 def record(client, scene):
     def send(**fields):
-        return client.post(f"/scenes/{scene.pk}/takes", {"base": 0, "samples": samples(), "frame": "3"} | fields)
+        return client.post(
+            f"/scenes/{scene.pk}/takes", {"base": 0, "samples": samples(), "frame": "3"} | fields
+        )
 
     return send
 
@@ -70,7 +74,11 @@ def test_a_slow_recording_has_its_true_speed_and_without_a_layer_nobody_rides(re
 def test_the_pressure_of_a_pen_is_kept(record):
     rows = [[i * 10, i * 5, i * 3, 0.2 + i / 100] for i in range(50)]
     assert record(samples=json.dumps(rows)).status_code == 200
-    assert RawTake.objects.get().path.read_text().startswith("t,x,y,pressure\n0.000000,0.0000,0.0000,0.2000\n")
+    assert (
+        RawTake.objects.get()
+        .path.read_text()
+        .startswith("t,x,y,pressure\n0.000000,0.0000,0.0000,0.2000\n")
+    )
 
 
 def test_several_takes_are_kept_beside_each_other(record, scene):
@@ -161,8 +169,14 @@ def test_a_locked_take_and_one_whose_raw_file_is_gone_say_so(record, post, scene
     assert "unlock it to smooth" in post(form="take", path="take", tolerance="9").json()["words"]
     post(form="guide", path="take", locked="false")
     RawTake.objects.get().path.unlink()
-    assert "raw take is not in this project" in post(form="take", path="take", tolerance="9").json()["words"]
-    assert "raw take is not in this project" in client.get(f"/scenes/{scene.pk}/card?path=take").content.decode()
+    assert (
+        "raw take is not in this project"
+        in post(form="take", path="take", tolerance="9").json()["words"]
+    )
+    assert (
+        "raw take is not in this project"
+        in client.get(f"/scenes/{scene.pk}/card?path=take").content.decode()
+    )
     assert client.get(f"/scenes/{scene.pk}/takes/take/raw").status_code == 404
 
 
@@ -179,14 +193,19 @@ def test_raw_and_smooth_go_out_as_csv_and_the_raw_line_to_the_stage(record, scen
     np.testing.assert_allclose(points, DRAWN.places, atol=1e-2)
     line = client.get(f"{there}/raw").json()
     assert line["d"].count("L") == len(raw.times) - 1
-    assert line["worst"][0][2] == pytest.approx(far_from(now(scene).path("take"), DRAWN.places), abs=0.01)
+    assert line["worst"][0][2] == pytest.approx(
+        far_from(now(scene).path("take"), DRAWN.places), abs=0.01
+    )
 
 
 def test_nobody_smooths_or_reads_anybody_elses_take(record, client_of, ben, scene):
     record()
     stranger = client_of(ben)
     assert stranger.get(f"/scenes/{scene.pk}/takes/take.csv").status_code == 404
-    assert stranger.post(f"/scenes/{scene.pk}/takes", {"base": 0, "samples": samples()}).status_code == 404
+    assert (
+        stranger.post(f"/scenes/{scene.pk}/takes", {"base": 0, "samples": samples()}).status_code
+        == 404
+    )
 
 
 @pytest.fixture
@@ -204,9 +223,15 @@ def test_a_file_is_asked_about_and_becomes_a_take(upload, scene):
     assert f"A take of {len(DRAWN.times)} samples" in asked.content.decode()
     in_frames = upload(csv().replace("t,x,y", "frame,x,y")).content.decode()
     assert 'value="frames" checked autofocus' in in_frames
-    assert upload(csv(), use="take", unit="s", scale="0.5", x="10", y="20", layer="box").status_code == 200
+    assert (
+        upload(csv(), use="take", unit="s", scale="0.5", x="10", y="20", layer="box").status_code
+        == 200
+    )
     value = now(scene)
-    assert far_from(value.path("walk"), DRAWN.places * 0.5 + (10, 20)) <= value.path("walk").drawn.tolerance
+    assert (
+        far_from(value.path("walk"), DRAWN.places * 0.5 + (10, 20))
+        <= value.path("walk").drawn.tolerance
+    )
     assert value.ride_of("box").path == "walk"
 
 
@@ -225,11 +250,17 @@ def test_a_file_is_fitted_to_the_frame_and_its_time_is_what_one_says(upload, sce
         ("t,x,y\n0,1,2\n0.1,,3\n", {}, "Row 3, x: a number is missing"),
         ("nothing", {}, "no column t"),
         ("t,x,y\n0,1,2\n", {}, "two samples or more"),
-        ("t,x,y\n0,1,2\n1,5,2\n", {"use": "take", "scale": "big"}, "“big” is no number for scale"),
+        (
+            "t,x,y\n0,1,2\n1,5,2\n",
+            {"use": "take", "scale": "big"},
+            "“big” is not a number for scale",
+        ),
         ("t,x,y\n0,1,2\n1,5,2\n", {"use": "take", "scale": "1e9"}, "too large a number"),
     ],
 )
-def test_a_file_that_is_no_take_gets_one_sentence_and_leaves_nothing(upload, scene, value, text, fields, words):
+def test_a_file_that_is_no_take_gets_one_sentence_and_leaves_nothing(
+    upload, scene, value, text, fields, words
+):
     answer = upload(text, **fields)
     assert answer.status_code == 422
     assert words in answer.json()["words"]

@@ -5,13 +5,14 @@ import json
 import numpy as np
 import pytest
 
-from coaster.motion.keys import Key, Track
+from coaster.motion.keys import Key
 from coaster.motion.pace import is_stepping
 from coaster.motion.ride import AtNode
 from coaster.motion.sections import pace_of
 from coaster.motion.travel import Way
 from coaster.render.evaluate import motion, places_of
 from coaster.scene.document import Scene as Value
+from coaster.scene.properties import Track
 from studio.editor import library, services
 from studio.projects.models import SavedRide
 from studio.projects.services import create_project, create_scene
@@ -26,18 +27,27 @@ def plain(*pairs) -> tuple[Key, ...]:
 def value(value) -> Value:
     """The scene with keys: the words hop on a curve of y, and both they and the fish fade."""
     words = value.layer("words")
-    fade, hop = Track("opacity", plain((0, 0), (12, 1))), Track("y", plain((0, 20), (4, 60), (8, 20)))
+    fade, hop = (
+        Track("opacity", plain((0, 0), (12, 1))),
+        Track("y", plain((0, 20), (4, 60), (8, 20))),
+    )
     value = value.with_layer(replace_keys(words, hop, fade))
     return value.with_layer(replace_keys(value.layer("fish"), fade))
 
 
 def replace_keys(layer, *tracks):
-    return type(layer)(layer.id, layer.name, layer.content, layer.transform, layer.ride, keys=tracks)
+    return type(layer)(
+        layer.id, layer.name, layer.content, layer.transform, layer.ride, keys=tracks
+    )
 
 
 def keys_of(value, layer, name):
     track = value.layer(layer).track(name)
-    said = [(k.time, k.value if isinstance(k.value, str) else round(k.value, 6)) for k in track.keys] if track else []
+    said = (
+        [(k.time, k.value if isinstance(k.value, str) else round(k.value, 6)) for k in track.keys]
+        if track
+        else []
+    )
     return said
 
 
@@ -47,7 +57,9 @@ def place(value, layer, frame):
 
 HOP = "words/y/k0 words/y/k1 words/y/k2"
 SHAPED = {"arrive": [0.3, 0.3], "leave": [0.5, 0], "step": "none"}
-COPIED = json.dumps({"coaster-keys": {"y": [{"time": t, "value": v} | SHAPED for t, v in ((2, 1), (5, 9))]}})
+COPIED = json.dumps(
+    {"coaster-keys": {"y": [{"time": t, "value": v} | SHAPED for t, v in ((2, 1), (5, 9))]}}
+)
 
 WORKS = {
     "a key": ({"form": "key", "layer": "box", "property": "x", "frame": "6"},
@@ -152,52 +164,109 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
 @pytest.mark.parametrize(
     ("fields", "words"),
     [
-        ({"form": "key", "layer": "box", "property": "shift", "frame": "1"}, "nothing to shift it along"),
+        (
+            {"form": "key", "layer": "box", "property": "shift", "frame": "1"},
+            "nothing to shift it along",
+        ),
         ({"form": "key", "layer": "box", "property": "x", "to": "clear"}, "X of Box has no keys"),
-        ({"form": "key", "layer": "box", "property": "opacity", "value": "400"}, "Opacity is 0 to 100 %, not 400 %"),
-        ({"form": "key", "layer": "line", "property": "x", "frame": "1"}, "opacity, colour and width have keys"),
-        ({"form": "key", "layer": "fish", "property": "colour", "frame": "1"}, "Fish has no colour to be keyed"),
-        ({"form": "key", "layer": "box", "property": "stroke", "frame": "1"}, "Box has no stroke colour"),
-        ({"form": "place", "layer": "words", "opacity": "0", "frame": "20"}, "Opacity is 0 to 100 %, not -100 %"),
+        (
+            {"form": "key", "layer": "box", "property": "opacity", "value": "400"},
+            "Opacity is 0 to 100 %, not 400 %",
+        ),
+        (
+            {"form": "key", "layer": "line", "property": "x", "frame": "1"},
+            "opacity, colour and width have keys",
+        ),
+        (
+            {"form": "key", "layer": "fish", "property": "colour", "frame": "1"},
+            "Fish has no colour to be keyed",
+        ),
+        (
+            {"form": "key", "layer": "box", "property": "stroke", "frame": "1"},
+            "Box has no stroke colour",
+        ),
+        (
+            {"form": "place", "layer": "words", "opacity": "0", "frame": "20"},
+            "Opacity is 0 to 100 %, not -100 %",
+        ),
         ({"form": "keys-move", "items": "words/y/k0", "by": "4"}, "Two would stand at one time"),
         ({"form": "keys-move", "items": "words/y/gone", "by": "4"}, "not there any more"),
-        ({"form": "keys-move", "items": "words/hue/k0", "by": "4"}, "“words/hue/k0” is no peg or key"),
+        (
+            {"form": "keys-move", "items": "words/hue/k0", "by": "4"},
+            "“words/hue/k0” is not a peg or key",
+        ),
         ({"form": "keys-delete", "items": "fish/peg/p1 fish/peg/p2"}, "keeps at least one peg"),
         ({"form": "keys-reverse", "items": "words/y/k0 words/y/k2"}, "follow each other"),
-        ({"form": "keys-reverse", "items": "fish/peg/p1"}, "That is for keys; there are pegs of Fish"),
+        (
+            {"form": "keys-reverse", "items": "fish/peg/p1"},
+            "That is for keys; there are pegs of Fish",
+        ),
         ({"form": "keys-repeat", "items": HOP, "times": "1"}, "Times: 1 is outside 2 to 1000"),
         ({"form": "keys-stagger", "items": HOP, "step": "1"}, "two layers or more"),
-        ({"form": "keys-pace", "items": "words/y/k2", "pace": "even"}, "After the last one nothing moves"),
-        ({"form": "keys-pace", "items": "words/y/k0", "pace": "wobbly"}, "'wobbly' is no pace"),
-        ({"form": "keys-paste", "layer": "box", "frame": "1", "data": "[]"}, "are no keys"),
-        ({"form": "keys-paste", "layer": "box", "frame": "1", "data": '{"coaster-keys": {"x": []}}'}, "are no keys"),
-        ({"form": "layer-time", "layer": "box", "from_f": "9", "to_f": "3"}, "would end before it begins"),
+        (
+            {"form": "keys-pace", "items": "words/y/k2", "pace": "even"},
+            "After the last one nothing moves",
+        ),
+        ({"form": "keys-pace", "items": "words/y/k0", "pace": "wobbly"}, "'wobbly' is not a pace"),
+        ({"form": "keys-paste", "layer": "box", "frame": "1", "data": "[]"}, "are not keys"),
+        (
+            {
+                "form": "keys-paste",
+                "layer": "box",
+                "frame": "1",
+                "data": '{"coaster-keys": {"x": []}}',
+            },
+            "are not keys",
+        ),
+        (
+            {"form": "layer-time", "layer": "box", "from_f": "9", "to_f": "3"},
+            "would end before it begins",
+        ),
         ({"form": "pin", "layer": "line", "frame": "0", "x": "1", "y": "1"}, "it cannot be pinned"),
         ({"form": "pin", "layer": "box", "frame": "0", "x": "1"}, "has no place"),
-        ({"form": "pin", "layer": "fish", "frame": "23.99999999", "x": "nan", "y": "1"}, "X: “nan” is no number"),
+        (
+            {"form": "pin", "layer": "fish", "frame": "23.99999999", "x": "nan", "y": "1"},
+            "X: “nan” is not a number",
+        ),
         ({"form": "time", "layer": "fish", "trim_end": "-3"}, "Nothing of the ride would be left"),
-        ({"form": "facing", "layer": "fish", "mode": "target", "target": "fish"}, "itself or not there"),
-        ({"form": "facing", "layer": "fish", "mode": "nodes", "node": "gone", "angle": "1"}, "no node 'gone'"),
+        (
+            {"form": "facing", "layer": "fish", "mode": "target", "target": "fish"},
+            "itself or not there",
+        ),
+        (
+            {"form": "facing", "layer": "fish", "mode": "nodes", "node": "gone", "angle": "1"},
+            "no node 'gone'",
+        ),
         ({"form": "ride-give", "layer": "box", "to": "fish"}, "Box rides no path"),
         ({"form": "ride-give", "layer": "fish", "to": "line"}, "cannot ride"),
         ({"form": "pace-drawn", "layer": "fish", "stroke": "a,b"}, "no list of frame,speed pairs"),
         ({"form": "pace-drawn", "layer": "fish", "stroke": "1,2"}, "stroke over some time"),
-        ({"form": "pace-drawn", "layer": "fish", "stroke": "1,inf 2,3"}, "a place that is no number"),
+        (
+            {"form": "pace-drawn", "layer": "fish", "stroke": "1,inf 2,3"},
+            "a place that is not a number",
+        ),
         ({"form": "bake", "layer": "box"}, "Box rides no path"),
-        ({"form": "bake", "layer": "fish", "first": "9", "last": "3"}, "from a first to a later one"),
+        (
+            {"form": "bake", "layer": "fish", "first": "9", "last": "3"},
+            "from a first to a later one",
+        ),
         ({"form": "bake", "layer": "box", "back": "on"}, "nothing to fit a path to"),
         ({"form": "scene-pace", "pace": "hold"}, "begin with a curve"),
         ({"form": "ride-load", "layer": "box", "saved": "99"}, "not in the library any more"),
     ],
 )
-def test_what_makes_no_sense_gets_one_sentence_and_changes_nothing(post, scene, value, fields, words):
+def test_what_makes_no_sense_gets_one_sentence_and_changes_nothing(
+    post, scene, value, fields, words
+):
     refused_in_words(post, scene, value, fields, 422, words)
 
 
 def test_a_colour_between_its_keys_asks_for_one_of_them_or_the_pin(post, scene):
     post(base=0, form="key", layer="words", property="colour", frame="2")
     between = post(base=1, form="text", layer="words", colour="#00ff00", frame="9")
-    assert between.json()["words"] == "Colour of Words has 1 key: go to one of them, or turn on Pin."
+    assert (
+        between.json()["words"] == "Colour of Words has 1 key: go to one of them, or turn on Pin."
+    )
     assert post(base=1, form="text", layer="words", colour="#00ff00", frame="2").status_code == 200
     assert keys_of(now(scene), "words", "colour") == [(2, "#00ff00")]
     # What stands beside the keys is not what they say: setting that is a change, too; other fields leave them alone.
@@ -205,7 +274,12 @@ def test_a_colour_between_its_keys_asks_for_one_of_them_or_the_pin(post, scene):
     assert post(base=3, form="text", layer="words", leading="1.5", frame="2").status_code == 200
     assert keys_of(now(scene), "words", "colour") == [(2, "#16222e")]
     assert post(base=4, form="text", layer="words", colour="#00ff00", frame="2").status_code == 200
-    assert post(base=5, form="key", layer="words", property="colour", to="clear", frame="9").status_code == 200
+    assert (
+        post(
+            base=5, form="key", layer="words", property="colour", to="clear", frame="9"
+        ).status_code
+        == 200
+    )
     assert now(scene).layer("words").content.colour == "#00ff00"
 
 
@@ -222,20 +296,30 @@ def test_the_pace_or_the_facing_of_a_ride_is_given_alone(post, scene):
     faced = now(scene).ride_of("fish")
     assert (faced.pegs, faced.path, faced.facing.turn) == (paced.pegs, fish.path, 30)
     assert (
-        post(base=5, form="ride-give", layer="box", to="words", only="pace").json()["words"] == "Words rides no path."
+        post(base=5, form="ride-give", layer="box", to="words", only="pace").json()["words"]
+        == "Words rides no path."
     )
 
 
 def test_two_pins_make_a_path_and_a_third_bends_it(post, scene):
     for base, (frame, x, y) in enumerate([(0, 10, 10), (20, 110, 10), (10, 60, 90)]):
-        assert post(base=base, form="pin", layer="box", frame=str(frame), x=str(x), y=str(y)).status_code == 200
+        assert (
+            post(
+                base=base, form="pin", layer="box", frame=str(frame), x=str(x), y=str(y)
+            ).status_code
+            == 200
+        )
     after = now(scene)
-    np.testing.assert_allclose([place(after, "box", f) for f in (0, 10, 20)], [(10, 10), (60, 90), (110, 10)])
+    np.testing.assert_allclose(
+        [place(after, "box", f) for f in (0, 10, 20)], [(10, 10), (60, 90), (110, 10)]
+    )
     assert keys_of(after, "box", "x") == []
     assert len(after.path(after.ride_of("box").path).nodes()) == 3
 
 
-def test_a_ride_with_keys_of_x_says_which_of_them_rests_and_lets_them_go(client_of, anna, post, scene):
+def test_a_ride_with_keys_of_x_says_which_of_them_rests_and_lets_them_go(
+    client_of, anna, post, scene
+):
     post(base=0, form="key", layer="box", property="x", frame="0")
     post(base=1, form="attach", layer="box", path="ring")
     client = client_of(anna)
@@ -262,29 +346,50 @@ def test_keys_of_x_and_y_become_a_path_within_what_was_asked(post, scene):
     assert len(Way(after.path(after.ride_of("fish").path), after.ride_of("fish")).path.nodes()) < 12
 
 
-def test_the_library_keeps_a_ride_and_gives_it_in_another_scene(client_of, anna, ben, project, scene, value, post):
+def test_the_library_keeps_a_ride_and_gives_it_in_another_scene(
+    client_of, anna, ben, project, scene, value, post
+):
     client = client_of(anna)
     sheet = client.post(f"/scenes/{scene.pk}/rides/keep", {"layer": "fish", "title": "Ring round"})
     assert "Ring round" in sheet.content.decode()
-    assert "nothing to keep" in client.post(f"/scenes/{scene.pk}/rides/keep", {"layer": "box"}).content.decode()
-    other = create_scene(anna, project, "Other", Value(320, 240, length=48, layers=value.layers[2:3]))
+    assert (
+        "nothing to keep"
+        in client.post(f"/scenes/{scene.pk}/rides/keep", {"layer": "box"}).content.decode()
+    )
+    other = create_scene(
+        anna, project, "Other", Value(320, 240, length=48, layers=value.layers[2:3])
+    )
     saved = SavedRide.objects.get()
-    done = client.post(f"/scenes/{other.pk}/edit", {"base": 0, "form": "ride-load", "layer": "box", "saved": saved.pk})
+    done = client.post(
+        f"/scenes/{other.pk}/edit",
+        {"base": 0, "form": "ride-load", "layer": "box", "saved": saved.pk},
+    )
     assert done.status_code == 200
     taken = now(other)
     assert taken.ride_of("box").pegs == value.ride_of("fish").pegs
     assert taken.path("ring").subpaths == value.path("ring").subpaths
     # Once more, it is the same live path.
-    client.post(f"/scenes/{other.pk}/edit", {"base": 1, "form": "detach", "layer": "box", "frame": "0"})
-    client.post(f"/scenes/{other.pk}/edit", {"base": 2, "form": "ride-load", "layer": "box", "saved": saved.pk})
+    client.post(
+        f"/scenes/{other.pk}/edit", {"base": 1, "form": "detach", "layer": "box", "frame": "0"}
+    )
+    client.post(
+        f"/scenes/{other.pk}/edit",
+        {"base": 2, "form": "ride-load", "layer": "box", "saved": saved.pk},
+    )
     assert len(now(other).paths) == 1
     # Nobody else's rides can be taken, or forgotten.
-    theirs = create_scene(ben, create_project(ben, "Elsewhere"), "Theirs", Value(layers=value.layers[2:3]))
+    theirs = create_scene(
+        ben, create_project(ben, "Elsewhere"), "Theirs", Value(layers=value.layers[2:3])
+    )
     stranger = client_of(ben)
     answer = stranger.post(
-        f"/scenes/{theirs.pk}/edit", {"base": 0, "form": "ride-load", "layer": "box", "saved": saved.pk}
+        f"/scenes/{theirs.pk}/edit",
+        {"base": 0, "form": "ride-load", "layer": "box", "saved": saved.pk},
     )
-    assert (answer.status_code, answer.json()["words"]) == (422, "The ride is not in the library any more.")
+    assert (answer.status_code, answer.json()["words"]) == (
+        422,
+        "The ride is not in the library any more.",
+    )
     assert stranger.post(f"/scenes/{theirs.pk}/rides/{saved.pk}/forget").status_code == 404
     assert client.post(f"/scenes/{scene.pk}/rides/{saved.pk}/forget").status_code == 200
     assert not SavedRide.objects.exists()
@@ -294,6 +399,8 @@ def test_a_kept_ride_keeps_its_seconds_at_another_rate(anna, project, scene, val
     saved = library.keep(anna, scene, "fish", "")
     assert saved.name == "Fish on Ring"
     fast = type(value.rate)(60)
-    other = create_scene(anna, project, "Fast", Value(320, 240, rate=fast, layers=value.layers[2:3]))
+    other = create_scene(
+        anna, project, "Fast", Value(320, 240, rate=fast, layers=value.layers[2:3])
+    )
     services.edit(anna, other.pk, lambda v: library.loaded(v, "box", saved), base=0)
     assert now(other).ride_of("box").end == 48

@@ -41,9 +41,13 @@ def _row(one: seam.LayerSeam) -> dict[str, object]:
 
 def _print_table(found: list[seam.LayerSeam], clean: bool) -> None:
     width = max([len(one.name) for one in found] + [len("layer")])
-    print(f"{'layer':{width}}  {'px':>9}  {'degrees':>9}  {'px/s end':>9}  {'px/s start':>10}  seam")
+    print(
+        f"{'layer':{width}}  {'px':>9}  {'degrees':>9}  {'px/s end':>9}  {'px/s start':>10}  seam"
+    )
     for one in found:
         verdict = "clean" if one.clean else ", ".join(one.reasons())
-        row = f"{one.position:9.2f}  {one.angle:9.2f}  {one.speed_end:9.1f}  {one.speed_start:10.1f}"
+        row = (
+            f"{one.position:9.2f}  {one.angle:9.2f}  {one.speed_end:9.1f}  {one.speed_start:10.1f}"
+        )
         print(f"{one.name:{width}}  {row}  {verdict}")
     print("The loop is clean." if clean else "The loop is not clean.")

@@ -61,9 +61,15 @@ def _one_line(error: Exception) -> str:
 def _parser() -> _Parser:
     parser = _Parser(prog="coaster", description="Put things on paths, and render looping video.")
     parser.add_argument("--version", action="version", version=f"coaster {__version__}")
-    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=_Parser)
+    commands = parser.add_subparsers(
+        dest="command", required=True, metavar="COMMAND", parser_class=_Parser
+    )
     for name, (_, words) in HANDED_OVER.items():
         commands.add_parser(name, help=words)
     for name, command in COMMANDS.items():
-        command.add(commands.add_parser(name, help=command.WORDS, description=command.WORDS.capitalize() + "."))
+        command.add(
+            commands.add_parser(
+                name, help=command.WORDS, description=command.WORDS.capitalize() + "."
+            )
+        )
     return parser

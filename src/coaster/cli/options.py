@@ -29,7 +29,9 @@ def positive(text: str) -> float:
 def laps(text: str) -> float:
     value = number(text)
     if not 0 < abs(value) <= 1000:
-        raise FormatError(f"{text!r} laps: write a number up to 1000, not 0; less than 0 rides backwards")
+        raise FormatError(
+            f"{text!r} laps: write a number up to 1000, not 0; less than 0 rides backwards"
+        )
     return value
 
 
@@ -66,7 +68,9 @@ def checked(convert: Callable[[str], object]) -> Callable[[str], object]:
 
 def write_whole(out: File, text: str) -> None:
     """Write a file so that it is there entirely or not at all."""
-    with tempfile.NamedTemporaryFile("w", dir=out.parent, prefix=f".{out.name}.", delete=False) as part:
+    with tempfile.NamedTemporaryFile(
+        "w", dir=out.parent, prefix=f".{out.name}.", delete=False
+    ) as part:
         try:
             part.write(text)
             part.close()

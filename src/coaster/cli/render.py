@@ -19,8 +19,16 @@ def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument
     one("scene", type=File, metavar="SCENE.json|BUNDLE.zip")
     one("out", type=File, metavar="OUT" + "|".join(kind.ending for kind in KINDS.values()))
-    one("--frames", type=checked(frames), default=(0, None), metavar="A:B", help="A up to but not B")
-    one("--scale", type=checked(positive), default=1.0, metavar="K", help="its size, 1 for the scene's own")
+    one(
+        "--frames", type=checked(frames), default=(0, None), metavar="A:B", help="A up to but not B"
+    )
+    one(
+        "--scale",
+        type=checked(positive),
+        default=1.0,
+        metavar="K",
+        help="its size, 1 for the scene's own",
+    )
     one("--loops", type=checked(whole), default=1, metavar="N", help="how often it runs (1)")
     one("--workers", type=checked(workers), metavar="N", help="drawing processes at most")
 
@@ -41,6 +49,11 @@ def run(options: argparse.Namespace) -> int:
 
 def _progress(count: int) -> Callable[[int], None]:
     def show(done: int) -> None:
-        print(f"\r{done} of {count} frames", end="\n" if done == count else "", file=sys.stderr, flush=True)
+        print(
+            f"\r{done} of {count} frames",
+            end="\n" if done == count else "",
+            file=sys.stderr,
+            flush=True,
+        )
 
     return show

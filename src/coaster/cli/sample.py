@@ -21,8 +21,20 @@ def add(parser: argparse.ArgumentParser) -> None:
     one("file", type=File, metavar="FILE.svg")
     one("--path", metavar="ID_OR_INDEX", help="the element's id, or its index from 0")
     one("--seconds", type=checked(positive), default=4.0, metavar="S", help="how long it takes (4)")
-    one("--fps", type=checked(parse_rate), default=parse_rate("30"), metavar="F", help="frames a second (30)")
-    one("--pace", type=checked(easing.parse), default=easing.EVEN, metavar="P", help="even, or a CSS easing")
+    one(
+        "--fps",
+        type=checked(parse_rate),
+        default=parse_rate("30"),
+        metavar="F",
+        help="frames a second (30)",
+    )
+    one(
+        "--pace",
+        type=checked(easing.parse),
+        default=easing.EVEN,
+        metavar="P",
+        help="even, or a CSS easing",
+    )
     one("--laps", type=checked(laps), default=1.0, metavar="L", help="how often along the path (1)")
     one("--facing", type=checked(facing), default=Facing(), metavar="fixed|along|reversed|ahead:S")
     one("--turn", type=checked(number), default=0.0, metavar="DEG", help="added to the facing (0)")
@@ -38,7 +50,9 @@ def facing(text: str) -> Facing:
             return Facing("ahead", ahead_s=ahead)
     if text in ("fixed", "along", "reversed"):
         return Facing(text)  # type: ignore[arg-type]  # one of the modes, as was just asked
-    raise FormatError(f"{text!r} is not a facing; use fixed, along, reversed or ahead:S with up to 60 s")
+    raise FormatError(
+        f"{text!r} is not a facing; use fixed, along, reversed or ahead:S with up to 60 s"
+    )
 
 
 def run(options: argparse.Namespace) -> int:
@@ -46,7 +60,9 @@ def run(options: argparse.Namespace) -> int:
     path = Path("path", (drawn.id or "path")[:80], drawn.subpaths())
     facing = Facing(options.facing.mode, options.turn, ahead_s=options.facing.ahead_s)
     ride = Ride(path.id, (Peg("p1", 0.0, AtPercent(0.0)),), facing, gap=options.gap)
-    found = sample(path, ride, seconds=options.seconds, rate=options.fps, pace=options.pace, laps=options.laps)
+    found = sample(
+        path, ride, seconds=options.seconds, rate=options.fps, pace=options.pace, laps=options.laps
+    )
     text = samples.to_csv(found)
     if options.out is None:
         sys.stdout.write(text)

@@ -22,12 +22,41 @@ WORDS = "make a drawn take a path of few nodes"
 def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument
     one("file", type=File, metavar="TAKE.csv")
-    one("--tolerance", type=checked(positive), metavar="PX", help="by default what its tremor suggests")
-    one("--steady", type=checked(number), default=0.0, metavar="PX", help="steady it over so much way first")
-    one("--corner", type=checked(positive), default=50.0, metavar="DEG", help="sharper turns stay corners")
-    one("--timing", type=checked(timing), default=0.0, metavar="keep|even|0..1", help="the hand's timing, or even")
+    one(
+        "--tolerance",
+        type=checked(positive),
+        metavar="PX",
+        help="by default what its tremor suggests",
+    )
+    one(
+        "--steady",
+        type=checked(number),
+        default=0.0,
+        metavar="PX",
+        help="steady it over so much way first",
+    )
+    one(
+        "--corner",
+        type=checked(positive),
+        default=50.0,
+        metavar="DEG",
+        help="sharper turns stay corners",
+    )
+    one(
+        "--timing",
+        type=checked(timing),
+        default=0.0,
+        metavar="keep|even|0..1",
+        help="the hand's timing, or even",
+    )
     one("--close", action="store_true", help="make it a loop")
-    one("--fps", type=checked(parse_rate), default=parse_rate("30"), metavar="F", help="frames a second (30)")
+    one(
+        "--fps",
+        type=checked(parse_rate),
+        default=parse_rate("30"),
+        metavar="F",
+        help="frames a second (30)",
+    )
     one("-o", dest="out", type=File, metavar="OUT.svg", help="instead of standard output")
     one("--report", type=File, metavar="R.json", help="write figures there, too")
 
@@ -45,7 +74,13 @@ def run(options: argparse.Namespace) -> int:
     fps = options.fps.fps
     text = options.file.read_text(encoding="utf-8-sig", errors="replace")
     take = read(text).take(fps=fps)
-    how = Smoothing(options.tolerance or take.suggested, options.steady, options.corner, options.timing, options.close)
+    how = Smoothing(
+        options.tolerance or take.suggested,
+        options.steady,
+        options.corner,
+        options.timing,
+        options.close,
+    )
     found = smooth(take, how, fps=fps)
     path = Path("take", options.file.stem[:80] or "take", (found.run,))
     _, _, right, bottom = bounds(path.subpaths)

@@ -41,19 +41,28 @@ class SetClock(Setting):
         pegs = tuple((layer_id, before.ride_of(layer_id).pegs) for layer_id, _ in self.pegs)
         keys = tuple((layer_id, before.layer(layer_id).keys) for layer_id, _ in self.keys)
         spans = ((layer_id, before.layer(layer_id).shown) for layer_id, _ in self.shown)
-        return SetClock(before.rate, before.length, pegs, keys, tuple((x, span) for x, span in spans if span))
+        return SetClock(
+            before.rate, before.length, pegs, keys, tuple((x, span) for x, span in spans if span)
+        )
 
     def merge(self, later: Command) -> Command | None:
         if not isinstance(later, SetClock):
             return None
         pegs, keys = dict(self.pegs) | dict(later.pegs), dict(self.keys) | dict(later.keys)
         shown = dict(self.shown) | dict(later.shown)
-        return SetClock(later.rate, later.length, tuple(pegs.items()), tuple(keys.items()), tuple(shown.items()))
+        return SetClock(
+            later.rate, later.length, tuple(pegs.items()), tuple(keys.items()), tuple(shown.items())
+        )
 
     def touches(self) -> tuple[Key, ...]:
         pegs = (("layer", layer_id, "ride", "pegs") for layer_id, _ in self.pegs)
         keys = (("layer", layer_id, "keys") for layer_id, _ in self.keys)
-        return (("scene", "clock"), *pegs, *keys, *(("layer", layer_id, "shown") for layer_id, _ in self.shown))
+        return (
+            ("scene", "clock"),
+            *pegs,
+            *keys,
+            *(("layer", layer_id, "shown") for layer_id, _ in self.shown),
+        )
 
     def describe(self, scene: Scene) -> str:
         return "Rate and length"
@@ -71,12 +80,19 @@ def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
         if layer.ride is None:
             continue
         start, end = layer.ride.start * factor, layer.ride.end * factor
-        if scene.path(layer.ride.path).loops and (layer.ride.start, layer.ride.end) == (0.0, float(scene.length)):
+        if scene.path(layer.ride.path).loops and (layer.ride.start, layer.ride.end) == (
+            0.0,
+            float(scene.length),
+        ):
             end = float(length)
         pegs = retimed(layer.ride.pegs, start, end)
         if pegs != layer.ride.pegs:
             changed.append((layer.id, pegs))
-    tracks = [(x.id, tuple(replace(t, keys=scaled(t.keys, factor)) for t in x.keys)) for x in scene.layers if x.keys]
+    tracks = [
+        (x.id, tuple(replace(t, keys=scaled(t.keys, factor)) for t in x.keys))
+        for x in scene.layers
+        if x.keys
+    ]
     spans = [(x.id, (x.shown[0] * factor, x.shown[1] * factor)) for x in scene.layers if x.shown]
     if factor == 1:
         tracks, spans = [], []

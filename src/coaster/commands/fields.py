@@ -6,12 +6,13 @@ from dataclasses import replace
 from functools import cache
 from typing import Any, ClassVar, Literal, get_type_hints
 
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
 from coaster.geometry.path import STRICT, Id, Path
 from coaster.motion.ride import Ride
+from coaster.scene.codec import words_of
 from coaster.scene.document import Layer, Scene
 
 Owner = Literal["layer", "ride", "path", "scene"]
@@ -95,7 +96,10 @@ class SetField(Setting):
         if wrong or not self.values:
             raise ValueError(f"a {self.owner} has no field {wrong[0] if wrong else ''!r} to be set")
         for name, value in self.values.items():
-            self.values[name] = _adapter(self.owner, name).validate_python(value)
+            try:
+                self.values[name] = _adapter(self.owner, name).validate_python(value)
+            except ValidationError as error:
+                raise ValueError(f"{name}: {words_of(error).rstrip('.')}") from error
 
     def apply(self, scene: Scene) -> Scene:
         changed = replace(self._owner(scene), **self.values)

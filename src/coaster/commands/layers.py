@@ -73,7 +73,8 @@ class RemoveLayer(Command):
 
     def apply(self, scene: Scene) -> Scene:
         gone = scene.layer(self.layer_id)
-        inside = [thing.name for thing in (*scene.layers, *scene.paths) if thing.parent == gone.id]
+        parents = tree.parents_of(scene.layers, scene.paths)
+        inside = [name for name, parent in parents if parent == gone.id]
         if inside:
             raise EditRefused(f"{gone.name} holds {', '.join(inside)}; take them out first.")
         return replace(scene, layers=tuple(x for x in scene.layers if x is not gone))
@@ -112,7 +113,9 @@ class MoveLayer(Setting):
         return replace(scene, layers=_inserted(rest, lifted, self.place))
 
     def inverse(self, before: Scene) -> Command:
-        return MoveLayer(self.layer_id, before.layer(self.layer_id).parent, place_of(before, self.layer_id))
+        return MoveLayer(
+            self.layer_id, before.layer(self.layer_id).parent, place_of(before, self.layer_id)
+        )
 
     def touches(self) -> tuple[Key, ...]:
         return (("layer", self.layer_id, "parent"),)

@@ -25,7 +25,9 @@ class AddPath(Command):
     index: Annotated[int, Field(ge=0, le=100_000)] = 100_000
 
     def apply(self, scene: Scene) -> Scene:
-        return replace(scene, paths=(*scene.paths[: self.index], self.path, *scene.paths[self.index :]))
+        return replace(
+            scene, paths=(*scene.paths[: self.index], self.path, *scene.paths[self.index :])
+        )
 
     def inverse(self, before: Scene) -> Command:
         return RemovePath(self.path.id)
@@ -75,7 +77,9 @@ class SetNodes(Setting):
         path, fresh = scene.path(self.path_id), {node.id: node for node in self.nodes}
         for name in fresh:
             path.node(name)
-        runs = tuple(replace(s, nodes=tuple(fresh.get(n.id, n) for n in s.nodes)) for s in path.subpaths)
+        runs = tuple(
+            replace(s, nodes=tuple(fresh.get(n.id, n) for n in s.nodes)) for s in path.subpaths
+        )
         return scene.with_path(replace(path, subpaths=runs))
 
     def inverse(self, before: Scene) -> Command:

@@ -79,7 +79,9 @@ class Drawers:
     Errors: RenderError with the frame: it could not be drawn, or its process ended or hung.
     """
 
-    def __init__(self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None) -> None:
+    def __init__(
+        self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None
+    ) -> None:
         self._most = cores() if workers is None else workers
         self._job = scene, folder, scale
         self._painter = painter_of(scene, folder, scale)
@@ -116,7 +118,10 @@ class Drawers:
         return self
 
     def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
     ) -> None:
         self.close()
 

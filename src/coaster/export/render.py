@@ -32,18 +32,26 @@ class Order:
         return list(range(self.first, self.last)) * self.loops
 
 
-def order_for(scene: Scene, first: int = 0, last: int | None = None, loops: int = 1, scale: float = 1.0) -> Order:
+def order_for(
+    scene: Scene, first: int = 0, last: int | None = None, loops: int = 1, scale: float = 1.0
+) -> Order:
     """Check what is asked of a scene.
 
     Errors: FormatError: no frames, frames outside the scene, or a size that cannot be encoded.
     """
     last = scene.length if last is None else last
     if not 0 <= first < last <= scene.length:
-        raise FormatError(f"Frames {first}:{last} are not in the scene, which has 0:{scene.length}.")
+        raise FormatError(
+            f"Frames {first}:{last} are not in the scene, which has 0:{scene.length}."
+        )
     if loops < 1 or (last - first) * loops > MOST_FRAMES:
-        raise FormatError(f"{loops} loops of {last - first} frames: at least one loop, at most {MOST_FRAMES:,} frames.")
+        raise FormatError(
+            f"{loops} loops of {last - first} frames: at least one loop, at most {MOST_FRAMES:,} frames."
+        )
     if not 0.01 <= scale <= 8 or max(output_size(scene.width, scene.height, scale)) > LARGEST_SIDE:
-        raise FormatError(f"A scale of {scale:g} makes this scene too large or too small for video.")
+        raise FormatError(
+            f"A scale of {scale:g} makes this scene too large or too small for video."
+        )
     return Order(first, last, loops, scale)
 
 
@@ -67,7 +75,9 @@ def render(
     kind = kind_for(out.name)
     with (
         Drawers(scene, folder, scale=order.scale, workers=workers) as drawers,
-        kind.open(Job(out, drawers.size, scene.rate.fraction, alpha=scene.background is None)) as writer,
+        kind.open(
+            Job(out, drawers.size, scene.rate.fraction, alpha=scene.background is None)
+        ) as writer,
     ):
         for done, pixels in enumerate(drawers.frames(order.frames())):
             if cancelled():

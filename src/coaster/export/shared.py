@@ -40,7 +40,9 @@ class SharedFrames:
     def frame(self, index: int) -> Pixels:
         """Return the pixels of one frame; what is written there all processes see."""
         width, height = self.size
-        return np.ndarray((height, width, 4), np.uint8, self._map, offset=index * width * height * 4)
+        return np.ndarray(
+            (height, width, 4), np.uint8, self._map, offset=index * width * height * 4
+        )
 
     def close(self) -> None:
         """Let go of the file; the memory goes with the last array on it."""

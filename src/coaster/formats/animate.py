@@ -25,7 +25,9 @@ class Motion:
 
     def at(self, share: float) -> float:
         """Return the share of the path at a share of the time, as SVG has it: for tests and for those who read it."""
-        k = min(max(int(np.searchsorted(self.times, share, side="right")) - 1, 0), len(self.splines) - 1)
+        k = min(
+            max(int(np.searchsorted(self.times, share, side="right")) - 1, 0), len(self.splines) - 1
+        )
         low, high = self.times[k], self.times[k + 1]
         x1, y1, x2, y2 = self.splines[k]
         u = (share - low) / (high - low) if high > low else 1.0
@@ -44,7 +46,9 @@ def motion_of(way: Way) -> Motion:
     if len(pegs) < 2 or not way.length:
         raise EditRefused("The ride stands still; there is nothing to animate.")
     if any(peg.step != "none" for peg in pegs[:-1]):
-        raise EditRefused("The ride jumps from peg to peg, which SVG's splines cannot say; let it glide first.")
+        raise EditRefused(
+            "The ride jumps from peg to peg, which SVG's splines cannot say; let it glide first."
+        )
     stops = np.array([way.distance(peg.place) for peg in pegs]) / way.length + way.ride.offset / 100
     start, span = pegs[0].time, pegs[-1].time - pegs[0].time
     points, times, splines = [float(stops[0])], [0.0], []
@@ -62,7 +66,9 @@ def motion_of(way: Way) -> Motion:
             splines.append(_spline(piece))
     found = np.array(points)
     if found.min() < -1e-9 or found.max() > 1 + 1e-9:
-        raise EditRefused("The ride goes past the ends of its path or round more than once, which SVG cannot say.")
+        raise EditRefused(
+            "The ride goes past the ends of its path or round more than once, which SVG cannot say."
+        )
     return Motion(np.clip(found, 0.0, 1.0), np.array(times), np.array(splines))
 
 
@@ -100,7 +106,9 @@ def to_svg(way: Way, width: int, height: int, fps: float) -> str:
     }
     words = " ".join(f'{name}="{value}"' for name, value in shown.items())
     data = to_path_data(way.path.subpaths)
-    rotate = {"along": "auto", "ahead": "auto", "reversed": "auto-reverse"}.get(way.ride.facing.mode, "0")
+    rotate = {"along": "auto", "ahead": "auto", "reversed": "auto-reverse"}.get(
+        way.ride.facing.mode, "0"
+    )
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" width="{width}" height="{height}">'
         f'<path d="{data}" fill="none" stroke="#16222e" stroke-width="2"/>'

@@ -20,7 +20,15 @@ LARGEST_SCENE, LARGEST_TOTAL, MOST_ENTRIES = 64_000_000, 1_000_000_000, 2_000
 _ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp|csv))")
 
 
-_BROKEN = (zipfile.BadZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, OSError, EOFError)
+_BROKEN = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    NotImplementedError,
+    RuntimeError,
+    OSError,
+    EOFError,
+)
 """What the standard library raises over damaged zip files."""
 
 
@@ -33,7 +41,11 @@ class Bundle:
     takes: dict[str, bytes] = field(default_factory=dict)
 
 
-def pack(scene: Scene, read: Callable[[str], bytes], takes: Callable[[str], bytes | None] = lambda name: None) -> bytes:
+def pack(
+    scene: Scene,
+    read: Callable[[str], bytes],
+    takes: Callable[[str], bytes | None] = lambda name: None,
+) -> bytes:
     """Return a zip file of ``scene.json`` and ``assets/``; the pictures are stored as they are, raw takes with them."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:
@@ -56,7 +68,9 @@ def unpack(data: bytes, name: str) -> Bundle:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             entries = archive.infolist()
             if len(entries) > MOST_ENTRIES or sum(e.file_size for e in entries) > LARGEST_TOTAL:
-                raise FormatError(f"{name} unpacks to more than {LARGEST_TOTAL / 1e9:.0f} GB or {MOST_ENTRIES} files.")
+                raise FormatError(
+                    f"{name} unpacks to more than {LARGEST_TOTAL / 1e9:.0f} GB or {MOST_ENTRIES} files."
+                )
             if SCENE_NAME not in archive.namelist():
                 raise FormatError(f"{name} holds no {SCENE_NAME}.")
             scene = codec.from_json(_entry(archive, SCENE_NAME, LARGEST_SCENE))
@@ -65,10 +79,16 @@ def unpack(data: bytes, name: str) -> Bundle:
             missing = [asset for asset in wanted if asset not in found]
             if missing:
                 raise FormatError(f"{name} lacks the picture {missing[0]}.")
-            raw = {a: _entry(archive, found[a].filename, LARGEST_SCENE) for a in scene.takes() if a in found}
-            return Bundle(scene, {a: _entry(archive, found[a].filename, LARGEST_TOTAL) for a in wanted}, raw)
+            raw = {
+                a: _entry(archive, found[a].filename, LARGEST_SCENE)
+                for a in scene.takes()
+                if a in found
+            }
+            return Bundle(
+                scene, {a: _entry(archive, found[a].filename, LARGEST_TOTAL) for a in wanted}, raw
+            )
     except _BROKEN as error:
-        raise FormatError(f"{name} is no readable zip file.") from error
+        raise FormatError(f"{name} is not a readable zip file.") from error
 
 
 def _entry(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
@@ -97,5 +117,7 @@ def opened(file: File) -> Iterator[tuple[Scene, File]]:
     scene, folder = codec.from_json(file.read_bytes()), file.parent / ASSETS
     for name in scene.assets():
         if not (folder / name).is_file():
-            raise FormatError(f"The scene needs the picture {name} in {ASSETS}/ beside it, and it is not there.")
+            raise FormatError(
+                f"The scene needs the picture {name} in {ASSETS}/ beside it, and it is not there."
+            )
     yield scene, folder

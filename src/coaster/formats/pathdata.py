@@ -33,7 +33,9 @@ def _commands(text: str) -> Iterator[tuple[str, list[float], int]]:
         if text[at].upper() in _COUNTS and text[at].isalpha():
             letter, at = text[at], _skip(text, at + 1)
         elif not letter or letter in "zZ":
-            raise FormatError(f"The path data is broken at character {at + 1}: {text[at : at + 12]!r} is no command.")
+            raise FormatError(
+                f"The path data is broken at character {at + 1}: {text[at : at + 12]!r} is not a command."
+            )
         else:
             letter = {"M": "L", "m": "l"}.get(letter, letter)
         start, numbers = at, []
@@ -48,7 +50,9 @@ def _commands(text: str) -> Iterator[tuple[str, list[float], int]]:
             numbers.append(float(match.group()))
             at = _skip(text, match.end())
         if not all(abs(v) < 1e9 for v in numbers):
-            raise FormatError(f"The path data is broken at character {start + 1}: a number is too large.")
+            raise FormatError(
+                f"The path data is broken at character {start + 1}: a number is too large."
+            )
         yield letter, numbers, start
 
 
@@ -92,7 +96,9 @@ class _Pen:
     def arc(self, n: list[float], to: Floats) -> None:
         start, end = (float(self.at[0]), float(self.at[1])), (float(to[0]), float(to[1]))
         radii, large, clockwise = (n[0], n[1]), n[3] == 1, n[4] == 1
-        curves = arcs.arc_between(start, radii, n[2], large, clockwise, end, tolerance=self.tolerance)
+        curves = arcs.arc_between(
+            start, radii, n[2], large, clockwise, end, tolerance=self.tolerance
+        )
         if len(curves):
             self.pieces.append(curves)
         self.at = to
@@ -101,7 +107,11 @@ class _Pen:
         base = self.at if letter.islower() else np.zeros(2)
         kind = letter.upper()
         pairs = [base + n[i : i + 2] for i in range(0, len(n) - 1, 2)]
-        mirror = 2 * self.at - self.reflected[1] if self.reflected[0] == {"S": "C", "T": "Q"}.get(kind) else self.at
+        mirror = (
+            2 * self.at - self.reflected[1]
+            if self.reflected[0] == {"S": "C", "T": "Q"}.get(kind)
+            else self.at
+        )
         control: tuple[str, Floats] = ("", self.at)
         if kind == "M":
             self.move(pairs[0])
@@ -124,7 +134,9 @@ class _Pen:
         self.reflected = control
 
 
-def runs(text: str, *, matrix: Matrix = IDENTITY, tolerance: float = SAMPLING_TOLERANCE) -> list[Run]:
+def runs(
+    text: str, *, matrix: Matrix = IDENTITY, tolerance: float = SAMPLING_TOLERANCE
+) -> list[Run]:
     """Read path data into joined cubics, mapped by ``matrix``.
 
     Accuracy:   lines, quadratics and cubics exactly; arcs within ``tolerance`` (px, after mapping).
@@ -136,7 +148,9 @@ def runs(text: str, *, matrix: Matrix = IDENTITY, tolerance: float = SAMPLING_TO
     pen = _Pen(float(affine.largest_scale(matrix)), tolerance)
     for number, (letter, numbers, position) in enumerate(_commands(text)):
         if number == 0 and letter not in "mM":
-            raise FormatError(f"The path data is broken at character {position}: it must start with M or m.")
+            raise FormatError(
+                f"The path data is broken at character {position}: it must start with M or m."
+            )
         pen.take(letter, numbers)
     pen.finish()
     return [(affine.apply(matrix, pieces), closed) for pieces, closed in pen.runs]

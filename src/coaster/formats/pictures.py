@@ -45,14 +45,18 @@ def import_picture(data: bytes, name: str) -> Imported:
     if not data:
         raise MediaError(f"{name} is empty.")
     if len(data) > LARGEST_FILE:
-        raise MediaError(f"{name} is {len(data) / 1e6:.0f} MB; pictures may have {LARGEST_FILE // 1_000_000} MB.")
+        raise MediaError(
+            f"{name} is {len(data) / 1e6:.0f} MB; pictures may have {LARGEST_FILE // 1_000_000} MB."
+        )
     kind = kind_of(data)
     claimed = _CLAIMS.get(File(name).suffix.lower())
     if kind is None:
         raise MediaError(f"{name} is no PNG, JPEG, WebP or SVG picture.")
     if claimed != kind:
         ending = File(name).suffix or "no ending"
-        raise MediaError(f"{name} is a {kind} picture by its content but has {ending}; rename it and try again.")
+        raise MediaError(
+            f"{name} is a {kind} picture by its content but has {ending}; rename it and try again."
+        )
     return _import_svg(data, name) if kind == "SVG" else _import_raster(data, name, kind)
 
 
@@ -123,7 +127,9 @@ def _import_svg(data: bytes, name: str) -> Imported:
         _check_size(_opened(embedded, f"A picture in {name}"), f"A picture in {name}")
     width, height = svg.size_of(root)
     if max(width, height) > 20_000:
-        raise MediaError(f"{name} is {width:.0f} × {height:.0f} px; drawings may have 20,000 px a side.")
+        raise MediaError(
+            f"{name} is {width:.0f} × {height:.0f} px; drawings may have 20,000 px a side."
+        )
     scale = min(2.0, LONGEST_SIDE / max(width, height))
     pixels = rasterised(data, max(1, round(width * scale)), max(1, round(height * scale)))
     if not pixels[..., 3].any():

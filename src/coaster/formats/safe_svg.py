@@ -25,13 +25,17 @@ def parsed(source: File | bytes) -> Element:
     if not data.strip():
         raise FormatError("The file is empty.")
     if len(data) > LARGEST_FILE:
-        raise FormatError(f"The drawing is {len(data) / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are read.")
+        raise FormatError(
+            f"The drawing is {len(data) / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are read."
+        )
     try:
         root: Element = SafeTree.fromstring(data)
     except DefusedXmlException as error:
-        raise FormatError("The drawing defines entities or loads from outside; that is not read.") from error
+        raise FormatError(
+            "The drawing defines entities or loads from outside; that is not read."
+        ) from error
     except (ParseError, ValueError, LookupError) as error:
-        raise FormatError(f"This is no readable SVG: {error}.") from error
+        raise FormatError(f"This is not a readable SVG: {error}.") from error
     if tag_of(root) != "svg":
         raise FormatError(f"This is no SVG: its root is <{tag_of(root) or '?'}>.")
     for element, depth in walk(root):
@@ -39,7 +43,9 @@ def parsed(source: File | bytes) -> Element:
             raise FormatError(f"The drawing is nested more than {DEEPEST} deep.")
         _refuse_unsafe(element)
     if _drawn_elements(root) > MOST_DRAWN:
-        raise FormatError(f"The drawing uses its parts so often that it draws more than {MOST_DRAWN:,} of them.")
+        raise FormatError(
+            f"The drawing uses its parts so often that it draws more than {MOST_DRAWN:,} of them."
+        )
     return root
 
 
@@ -102,17 +108,31 @@ def walk(root: Element) -> Iterator[tuple[Element, int]]:
 def _refuse_unsafe(element: Element) -> None:
     tag = tag_of(element).lower()
     if tag in ("script", "foreignobject", "iframe"):
-        raise FormatError(f"The drawing holds a <{tag}>; drawings that could run something are not read.")
+        raise FormatError(
+            f"The drawing holds a <{tag}>; drawings that could run something are not read."
+        )
     for key, value in element.attrib.items():
         name = key.rpartition("}")[2].lower()
         if name.startswith("on"):
-            raise FormatError(f"The drawing holds a script in {name}; drawings that could run something are not read.")
-        if name in ("href", "src") and not re.match(r"\s*(#|data:image/(png|jpeg|webp)[;,])", value):
-            raise FormatError(f"The drawing refers to something outside itself ({value[:40]!r}); that is not loaded.")
+            raise FormatError(
+                f"The drawing holds a script in {name}; drawings that could run something are not read."
+            )
+        if name in ("href", "src") and not re.match(
+            r"\s*(#|data:image/(png|jpeg|webp)[;,])", value
+        ):
+            raise FormatError(
+                f"The drawing refers to something outside itself ({value[:40]!r}); that is not loaded."
+            )
         if _OUTSIDE.search(value):
-            raise FormatError("The drawing refers to something outside itself in a style; that is not loaded.")
-    if tag == "style" and (_OUTSIDE.search(element.text or "") or "@import" in (element.text or "")):
-        raise FormatError("The drawing's style sheet refers to something outside itself; that is not loaded.")
+            raise FormatError(
+                "The drawing refers to something outside itself in a style; that is not loaded."
+            )
+    if tag == "style" and (
+        _OUTSIDE.search(element.text or "") or "@import" in (element.text or "")
+    ):
+        raise FormatError(
+            "The drawing's style sheet refers to something outside itself; that is not loaded."
+        )
 
 
 def tag_of(element: Element) -> str:

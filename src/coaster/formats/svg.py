@@ -33,7 +33,7 @@ _DRAWN = ("path", "rect", "circle", "ellipse", "line", "polyline", "polygon")
 
 
 @dataclass(frozen=True)
-class Drawn:
+class SvgShape:
     """One shape of a drawing: its id ('' if it has none), its tag, and its course in px."""
 
     id: str
@@ -50,10 +50,10 @@ class Drawing:
 
     width: float
     height: float
-    shapes: tuple[Drawn, ...]
-    named: dict[str, Drawn]
+    shapes: tuple[SvgShape, ...]
+    named: dict[str, SvgShape]
 
-    def pick(self, wanted: str | None) -> Drawn:
+    def pick(self, wanted: str | None) -> SvgShape:
         """Return the shape with that id, or at that index from 0; the first if None.
 
         Errors: FormatError: no shapes at all, or no such id or index.
@@ -67,7 +67,9 @@ class Drawing:
         if re.fullmatch(r"\d+", wanted) and int(wanted) < len(self.shapes):
             return self.shapes[int(wanted)]
         ids = ", ".join(list(self.named)[:8]) or "none"
-        raise FormatError(f"The drawing has no path {wanted!r}; it has {len(self.shapes)}, with the ids: {ids}.")
+        raise FormatError(
+            f"The drawing has no path {wanted!r}; it has {len(self.shapes)}, with the ids: {ids}."
+        )
 
 
 def read(source: File | bytes, *, tolerance: float = pathdata.SAMPLING_TOLERANCE) -> Drawing:
@@ -111,7 +113,14 @@ def transform(text: str | None) -> Matrix:
 
 
 def _function(name: str, n: list[float], text: str) -> Matrix:
-    counts = {"matrix": (6,), "translate": (1, 2), "scale": (1, 2), "rotate": (1, 3), "skewx": (1,), "skewy": (1,)}
+    counts = {
+        "matrix": (6,),
+        "translate": (1, 2),
+        "scale": (1, 2),
+        "rotate": (1, 3),
+        "skewx": (1,),
+        "skewy": (1,),
+    }
     if len(n) not in counts[name]:
         raise FormatError(f"The transform {text!r} has {len(n)} numbers in {name}().")
     if name == "matrix":
@@ -123,7 +132,11 @@ def _function(name: str, n: list[float], text: str) -> Matrix:
     if name == "rotate":
         about = (n[1], n[2]) if len(n) == 3 else (0.0, 0.0)
         turn = affine.rotation(math.radians(n[0]))
-        return _matrix(affine.chain([affine.translation(*about), turn, affine.translation(-about[0], -about[1])]))
+        return _matrix(
+            affine.chain(
+                [affine.translation(*about), turn, affine.translation(-about[0], -about[1])]
+            )
+        )
     lean = math.tan(math.radians(n[0]))
     return (1, 0, lean, 1, 0, 0) if name == "skewx" else (1, lean, 0, 1, 0, 0)
 
@@ -189,8 +202,8 @@ class _Reader:
     def __init__(self, root: Element, tolerance: float) -> None:
         self.root, self.tolerance = root, tolerance
         self.ids = {e.get("id", ""): e for e, _ in walk(root) if e.get("id")}
-        self.shapes: list[Drawn] = []
-        self.named: dict[str, Drawn] = {}
+        self.shapes: list[SvgShape] = []
+        self.named: dict[str, SvgShape] = {}
 
     def drawing(self) -> Drawing:
         width, height = size_of(self.root)
@@ -199,13 +212,17 @@ class _Reader:
             self._element(child, place, (w, h), hidden=False, depth=0)
         return Drawing(width, height, tuple(self.shapes), self.named)
 
-    def _element(self, e: Element, outer: Matrix, view: tuple[float, float], hidden: bool, depth: int) -> None:
+    def _element(
+        self, e: Element, outer: Matrix, view: tuple[float, float], hidden: bool, depth: int
+    ) -> None:
         if depth > DEEPEST or len(self.shapes) > MOST_SHAPES:
-            raise FormatError(f"The drawing refers to itself or holds more than {MOST_SHAPES} shapes.")
+            raise FormatError(
+                f"The drawing refers to itself or holds more than {MOST_SHAPES} shapes."
+            )
         tag, before = tag_of(e), len(self.shapes)
         place = _matrix(affine.compose(outer, transform(_style(e, "transform"))))
         hidden_here = hidden or tag in ("defs", "symbol", "clipPath", "mask", "marker", "pattern")
-        unseen: list[Drawn] = []
+        unseen: list[SvgShape] = []
         if tag in _DRAWN:
             self._shape(e, tag, place, view, unseen if hidden_here else self.shapes)
         elif tag == "use":
@@ -218,14 +235,22 @@ class _Reader:
         drawn = unseen or self.shapes[before:]
         name = e.get("id")
         if name and drawn and name not in self.named:
-            self.named[name] = Drawn(name, tag, tuple(run for shape in drawn for run in shape.runs))
+            self.named[name] = SvgShape(
+                name, tag, tuple(run for shape in drawn for run in shape.runs)
+            )
 
-    def _children(self, e: Element, place: Matrix, view: tuple[float, float], hidden: bool, depth: int) -> None:
+    def _children(
+        self, e: Element, place: Matrix, view: tuple[float, float], hidden: bool, depth: int
+    ) -> None:
         for child in e:
             self._element(child, place, view, hidden, depth + 1)
 
     def _viewport(
-        self, e: Element, place: Matrix, view: tuple[float, float], size: tuple[str | None, str | None] = (None, None)
+        self,
+        e: Element,
+        place: Matrix,
+        view: tuple[float, float],
+        size: tuple[str | None, str | None] = (None, None),
     ) -> tuple[Matrix, float, float]:
         x, y = length(e.get("x"), view[0]), length(e.get("y"), view[1])
         width = length(size[0] or e.get("width"), view[0], view[0])
@@ -233,7 +258,9 @@ class _Reader:
         inner, w, h = view_map(e, width, height)
         return _matrix(affine.chain([place, affine.translation(x, y), inner])), w, h
 
-    def _use(self, e: Element, place: Matrix, view: tuple[float, float], hidden: bool, depth: int) -> None:
+    def _use(
+        self, e: Element, place: Matrix, view: tuple[float, float], hidden: bool, depth: int
+    ) -> None:
         target = self.ids.get(reference(e))
         if target is None:
             raise FormatError(f"The drawing uses {reference(e)!r}, which it does not hold.")
@@ -246,14 +273,16 @@ class _Reader:
         else:
             self._element(target, place, view, hidden, depth + 1)
 
-    def _shape(self, e: Element, tag: str, place: Matrix, view: tuple[float, float], into: list[Drawn]) -> None:
+    def _shape(
+        self, e: Element, tag: str, place: Matrix, view: tuple[float, float], into: list[SvgShape]
+    ) -> None:
         name = e.get("id", "")
         try:
             runs = self._runs(e, tag, place, view)
         except CoreError as error:
             raise FormatError(f"<{tag}{f' id={name!r}' if name else ''}>: {error}") from error
         if runs:
-            into.append(Drawn(name, tag, tuple(runs)))
+            into.append(SvgShape(name, tag, tuple(runs)))
 
     def _runs(self, e: Element, tag: str, place: Matrix, view: tuple[float, float]) -> list[Run]:
         def across(key: str, default: float = 0.0) -> float:
@@ -267,7 +296,9 @@ class _Reader:
         if tag in ("circle", "ellipse"):
             diagonal = ((view[0] ** 2 + view[1] ** 2) / 2) ** 0.5
             r = length(_style(e, "r"), diagonal)
-            rx, ry = (r, r) if tag == "circle" else (across("rx", down("ry")), down("ry", across("rx")))
+            rx, ry = (
+                (r, r) if tag == "circle" else (across("rx", down("ry")), down("ry", across("rx")))
+            )
             return self._ellipse((across("cx"), down("cy")), (rx, ry), place)
         if tag == "line":
             ends = f"M{across('x1')!r} {down('y1')!r}L{across('x2')!r} {down('y2')!r}"
@@ -279,9 +310,13 @@ class _Reader:
             raise FormatError("points holds an odd count of numbers.")
         if len(numbers) < 4:
             return []
-        return pathdata.runs("M" + " ".join(numbers) + ("Z" if tag == "polygon" else ""), matrix=place)
+        return pathdata.runs(
+            "M" + " ".join(numbers) + ("Z" if tag == "polygon" else ""), matrix=place
+        )
 
-    def _ellipse(self, centre: tuple[float, float], radii: tuple[float, float], place: Matrix) -> list[Run]:
+    def _ellipse(
+        self, centre: tuple[float, float], radii: tuple[float, float], place: Matrix
+    ) -> list[Run]:
         if radii[0] <= 0 or radii[1] <= 0:
             return []
         tolerance = self.tolerance / max(float(affine.largest_scale(place)), 1e-12)

@@ -57,7 +57,10 @@ class Table:
         Errors: EditRefused: too few samples, or no movement.
         """
         units = units or Units(seconds_of(self.unit, fps))
-        places = self.places * (units.scale, -units.scale if units.flip_y else units.scale) + np.array(units.offset)
+        places = self.places * (
+            units.scale,
+            -units.scale if units.flip_y else units.scale,
+        ) + np.array(units.offset)
         return taken(self.times * units.second, places, self.pressure)
 
 
@@ -66,21 +69,27 @@ def read(text: str) -> Table:
 
     Separators are comma, semicolon, tab or spaces; with semicolons or tabs numbers may have a decimal comma.
 
-    Errors: FormatError: no three columns, a cell that is no number, with its row; too many rows.
+    Errors: FormatError: no three columns, a cell that is not a number, with its row; too many rows.
     """
     if len(text) > BIGGEST:
         raise FormatError("The file is too large for a take; up to 20 MB are read.")
-    there = [(i, line) for i, line in enumerate(text.lstrip("\ufeff").splitlines(), 1) if line.strip()]
+    there = [
+        (i, line) for i, line in enumerate(text.lstrip("\ufeff").splitlines(), 1) if line.strip()
+    ]
     there = [(i, line) for i, line in there if not line.lstrip().startswith("#")]
     lines, numbers = [line for _, line in there], [i for i, _ in there]
     if not lines:
         raise FormatError("The file is empty; a take has a header t,x,y and a row for each sample.")
     if len(lines) > MOST_SAMPLES + 1:
-        raise FormatError(f"The file has more than {MOST_SAMPLES:,} rows, which is more than a take holds.")
+        raise FormatError(
+            f"The file has more than {MOST_SAMPLES:,} rows, which is more than a take holds."
+        )
     separator = max(SEPARATORS, key=lambda s: (lines[0].count(s) > 1, s != " ", lines[0].count(s)))
     rows: list[list[str]] = [line.split() for line in lines]
     if separator != " ":
-        rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator, skipinitialspace=True))
+        rows = list(
+            csv.reader(io.StringIO("\n".join(lines)), delimiter=separator, skipinitialspace=True)
+        )
     columns, unit, body = _columns(rows[0], separator)
     values = np.empty((len(rows) - body, len(columns)))
     for i, row in enumerate(rows[body:]):
@@ -89,11 +98,15 @@ def read(text: str) -> Table:
             try:
                 values[i, j] = float(cell.replace(",", ".") if separator != "," else cell)
             except ValueError as error:
-                said = f"“{cell[:20]}” is no number" if cell else "a number is missing"
-                raise FormatError(f"Row {numbers[i + body]}, {COLUMNS[j]}: {said}; nothing was read.") from error
+                said = f"“{cell[:20]}” is not a number" if cell else "a number is missing"
+                raise FormatError(
+                    f"Row {numbers[i + body]}, {COLUMNS[j]}: {said}; nothing was read."
+                ) from error
     if not np.isfinite(values).all():
         at = int(np.flatnonzero(~np.isfinite(values).all(axis=1))[0])
-        raise FormatError(f"Row {numbers[at + body]} has a value that is no number; nothing was read.")
+        raise FormatError(
+            f"Row {numbers[at + body]} has a value that is not a number; nothing was read."
+        )
     return Table(values[:, 0], values[:, 1:3], unit, values[:, 3] if len(columns) > 3 else None)
 
 
@@ -108,7 +121,9 @@ def _columns(head: list[str], separator: str) -> tuple[list[int], Unit, int]:
     for wanted, able in NAMES.items():
         at = next((i for i, name in enumerate(names) if re.split(r"[ (\[]", name)[0] in able), None)
         if at is None:
-            raise FormatError(f"The header has no column {wanted}; it names {', '.join(names)[:80] or 'nothing'}.")
+            raise FormatError(
+                f"The header has no column {wanted}; it names {', '.join(names)[:80] or 'nothing'}."
+            )
         found.append(at)
     found += [i for i, name in enumerate(names) if name == "pressure"][:1]
     said = set(re.split(r"[ (\[\])]+", names[found[0]]))

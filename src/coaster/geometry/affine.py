@@ -69,7 +69,9 @@ def largest_scale(matrix: ArrayLike) -> NDArray[np.float64]:
     """Return the largest factors by which maps (..., 6) stretch any direction (their spectral norms)."""
     a, b, c, d, _, _ = np.moveaxis(np.asarray(matrix, float), -1, 0)
     half = (a * a + b * b + c * c + d * d) / 2
-    norm: NDArray[np.float64] = np.sqrt(half + np.sqrt(np.maximum(half * half - (a * d - b * c) ** 2, 0.0)))
+    norm: NDArray[np.float64] = np.sqrt(
+        half + np.sqrt(np.maximum(half * half - (a * d - b * c) ** 2, 0.0))
+    )
     return norm
 
 
@@ -82,7 +84,14 @@ def inverse(matrix: ArrayLike) -> NDArray[np.float64]:
     size = a * d - b * c
     flat = np.abs(size) < 1e-12
     area = np.where(flat, 1.0, size)
-    columns = [d / area, -b / area, -c / area, a / area, (c * f - d * e) / area, (b * e - a * f) / area]
+    columns = [
+        d / area,
+        -b / area,
+        -c / area,
+        a / area,
+        (c * f - d * e) / area,
+        (b * e - a * f) / area,
+    ]
     found = np.stack(columns, axis=-1)
     return np.where(flat[..., None], np.asarray(IDENTITY), found)
 

@@ -45,7 +45,9 @@ def arc(
     on = np.stack([np.cos(angles), np.sin(angles)], axis=1)
     tangent = np.stack([-on[:, 1], on[:, 0]], axis=1)
     unit = np.stack([on[:-1], on[:-1] + k * tangent[:-1], on[1:] - k * tangent[1:], on[1:]], axis=1)
-    place = affine.chain([affine.translation(*centre), affine.rotation(tilt), affine.scaling(*radii)])
+    place = affine.chain(
+        [affine.translation(*centre), affine.rotation(tilt), affine.scaling(*radii)]
+    )
     return affine.apply(place, unit)
 
 
@@ -81,7 +83,10 @@ def arc_between(
     below = (x / rx) ** 2 + (y / ry) ** 2
     factor = math.sqrt(max(1 / below - 1, 0.0)) * (-1 if large == clockwise else 1)
     cx, cy = factor * rx * y / ry, -factor * ry * x / rx
-    centre = (cos * cx - sin * cy + (start[0] + end[0]) / 2, sin * cx + cos * cy + (start[1] + end[1]) / 2)
+    centre = (
+        cos * cx - sin * cy + (start[0] + end[0]) / 2,
+        sin * cx + cos * cy + (start[1] + end[1]) / 2,
+    )
     first = math.atan2((y - cy) / ry, (x - cx) / rx)
     last = math.atan2((-y - cy) / ry, (-x - cx) / rx)
     sweep = (last - first) % (2 * math.pi)

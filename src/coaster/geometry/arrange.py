@@ -3,10 +3,11 @@
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from coaster.errors import EditRefused
 from coaster.geometry import affine
-from coaster.geometry.nodes import fresh_node_ids, settled, with_subpath
+from coaster.geometry.nodes import fresh_node_ids, with_auto_handles, with_subpath
 from coaster.geometry.path import Node, NodeKind, Path, Subpath, bounds, node_kind, transformed
 
 TOUCHING = 0.5
@@ -22,7 +23,9 @@ def reversed_path(path: Path) -> Path:
 
 
 def _reversed(subpath: Subpath) -> Subpath:
-    turned = [replace(n, handle_in=n.handle_out, handle_out=n.handle_in) for n in reversed(subpath.nodes)]
+    turned = [
+        replace(n, handle_in=n.handle_out, handle_out=n.handle_in) for n in reversed(subpath.nodes)
+    ]
     nodes = (turned[-1], *turned[:-1]) if subpath.closed else tuple(turned)
     return replace(subpath, nodes=nodes)
 
@@ -35,12 +38,14 @@ def closed(path: Path, number: int) -> Path:
     subpath = path.subpaths[number]
     first, last = subpath.live[0], subpath.live[-1]
     if subpath.closed or len(subpath.live) < 2:
-        raise EditRefused(f"{path.name} cannot be closed: it is closed already, or has a single node.")
+        raise EditRefused(
+            f"{path.name} cannot be closed: it is closed already, or has a single node."
+        )
     if _apart(first, last) <= TOUCHING and len(subpath.live) > 2:
         one = replace(first, handle_in=last.handle_in, kind=_joint(last, first))
         kept = tuple(one if n.id == first.id else n for n in subpath.nodes if n.id != last.id)
-        return settled(with_subpath(path, number, Subpath(kept, True)))
-    return settled(with_subpath(path, number, replace(subpath, closed=True)))
+        return with_auto_handles(with_subpath(path, number, Subpath(kept, True)))
+    return with_auto_handles(with_subpath(path, number, replace(subpath, closed=True)))
 
 
 def opened(path: Path, number: int) -> Path:
@@ -53,7 +58,7 @@ def opened(path: Path, number: int) -> Path:
         raise EditRefused(f"{path.name} is open already.")
     if len(subpath.live) < 2:
         raise EditRefused(f"{path.name} has a single node; it cannot be opened.")
-    return settled(with_subpath(path, number, replace(subpath, closed=False)))
+    return with_auto_handles(with_subpath(path, number, replace(subpath, closed=False)))
 
 
 def started_at(path: Path, node_id: str) -> Path:
@@ -67,7 +72,9 @@ def started_at(path: Path, node_id: str) -> Path:
         raise EditRefused("Only a closed path can start at any node; reverse an open one instead.")
     if subpath.nodes[at].disabled:
         raise EditRefused("A disabled node cannot be the start; enable it first.")
-    return with_subpath(path, number, replace(subpath, nodes=subpath.nodes[at:] + subpath.nodes[:at]))
+    return with_subpath(
+        path, number, replace(subpath, nodes=subpath.nodes[at:] + subpath.nodes[:at])
+    )
 
 
 def split(path: Path, node_id: str) -> Path:
@@ -89,7 +96,9 @@ def split(path: Path, node_id: str) -> Path:
     if node.id in (subpath.live[0].id, subpath.live[-1].id):
         raise EditRefused("That node is an end already; cut at a node between the ends.")
     before, after = Subpath((*subpath.nodes[:at], twin)), Subpath((own, *subpath.nodes[at + 1 :]))
-    return replace(path, subpaths=(*path.subpaths[:number], before, after, *path.subpaths[number + 1 :]))
+    return replace(
+        path, subpaths=(*path.subpaths[:number], before, after, *path.subpaths[number + 1 :])
+    )
 
 
 def joined(path: Path, one: str, other: str) -> Path:
@@ -102,7 +111,9 @@ def joined(path: Path, one: str, other: str) -> Path:
     for number, name in ((a, one), (b, other)):
         run = path.subpaths[number]
         if run.closed or name not in (run.live[0].id, run.live[-1].id):
-            raise EditRefused("Two ends are joined; choose the first or last node of an open run, twice.")
+            raise EditRefused(
+                "Two ends are joined; choose the first or last node of an open run, twice."
+            )
     if a == b:
         if one == other:
             raise EditRefused("Choose two ends to join.")
@@ -112,14 +123,18 @@ def joined(path: Path, one: str, other: str) -> Path:
     second = second if second.live[0].id == other else _reversed(second)
     run = Subpath(_welded(first.nodes, second.nodes))
     rest = [run if i == min(a, b) else s for i, s in enumerate(path.subpaths) if i != max(a, b)]
-    return settled(replace(path, subpaths=tuple(rest)))
+    return with_auto_handles(replace(path, subpaths=tuple(rest)))
 
 
 def _welded(first: tuple[Node, ...], second: tuple[Node, ...]) -> tuple[Node, ...]:
     last, head = first[-1], second[0]
     if _apart(last, head) > TOUCHING or last.disabled or head.disabled:
         return first + second
-    return (*first[:-1], replace(last, handle_out=head.handle_out, kind=_joint(last, head)), *second[1:])
+    return (
+        *first[:-1],
+        replace(last, handle_out=head.handle_out, kind=_joint(last, head)),
+        *second[1:],
+    )
 
 
 def united(path: Path, other: Path) -> Path:
@@ -129,8 +144,10 @@ def united(path: Path, other: Path) -> Path:
     """
     for each in (path, other):
         if len(each.subpaths) != 1 or each.subpaths[0].closed:
-            raise EditRefused(f"{each.name} is no single open path; only such can be joined.")
-    ids = dict(zip([n.id for n in other.nodes()], fresh_node_ids(path, len(other.nodes())), strict=True))
+            raise EditRefused(f"{each.name} is not a single open path; only such can be joined.")
+    ids = dict(
+        zip([n.id for n in other.nodes()], fresh_node_ids(path, len(other.nodes())), strict=True)
+    )
     guest = Subpath(tuple(replace(n, id=ids[n.id]) for n in other.subpaths[0].nodes))
     own = path.subpaths[0]
     ends = [(a, b) for a in (own.live[-1], own.live[0]) for b in (guest.live[0], guest.live[-1])]
@@ -141,10 +158,15 @@ def united(path: Path, other: Path) -> Path:
 def find(path: Path, node_id: str) -> tuple[int, int]:
     """Return the subpath and the place in it of a node. Errors: UnknownId."""
     path.node(node_id)
-    return next((s, i) for s, run in enumerate(path.subpaths) for i, n in enumerate(run.nodes) if n.id == node_id)
+    return next(
+        (s, i)
+        for s, run in enumerate(path.subpaths)
+        for i, n in enumerate(run.nodes)
+        if n.id == node_id
+    )
 
 
-def about(path: Path, matrix: affine.Matrix, pivot: tuple[float, float] | None = None) -> Path:
+def about(path: Path, matrix: ArrayLike, pivot: tuple[float, float] | None = None) -> Path:
     """Map a path by a matrix about a point (px), or about the middle of its box."""
     if pivot is None:
         left, top, right, bottom = bounds(path.subpaths)

@@ -18,7 +18,9 @@ def velocity_basis(segments: Floats) -> Floats:
     Accuracy: exact to rounding relative to the segment's own size, wherever it lies.
     """
     d = np.diff(segments, axis=1)
-    return np.stack([3 * d[:, 0], 6 * (d[:, 1] - d[:, 0]), 3 * (d[:, 2] - 2 * d[:, 1] + d[:, 0])], axis=1)
+    return np.stack(
+        [3 * d[:, 0], 6 * (d[:, 1] - d[:, 0]), 3 * (d[:, 2] - 2 * d[:, 1] + d[:, 0])], axis=1
+    )
 
 
 def velocity(basis: Floats, t: Floats) -> Floats:
@@ -56,7 +58,9 @@ def slowest_parameters(segments: Floats) -> Floats:
     """
     a, b, c = (velocity_basis(segments)[:, k] for k in range(3))
     # d/dt |a + b t + c t^2|^2 / 2 = a.b + (b.b + 2 a.c) t + 3 b.c t^2 + 2 c.c t^3
-    cubic = np.stack([_dot(a, b), _dot(b, b) + 2 * _dot(a, c), 3 * _dot(b, c), 2 * _dot(c, c)], axis=1)
+    cubic = np.stack(
+        [_dot(a, b), _dot(b, b) + 2 * _dot(a, c), 3 * _dot(b, c), 2 * _dot(c, c)], axis=1
+    )
     size = np.abs(cubic).max(axis=1, initial=0.0)
     moving = size > 0
     out = np.ones((len(segments), 3))

@@ -56,14 +56,21 @@ def tremor(points: Floats, times: Floats | None = None) -> float:
     Source:   Savitzky and Golay, 'Smoothing and differentiation of data' (1964).
     """
     n = len(points)
-    rate = 120.0 if times is None or len(times) < 2 else (n - 1) / max(float(times[-1] - times[0]), 1e-9)
+    rate = (
+        120.0
+        if times is None or len(times) < 2
+        else (n - 1) / max(float(times[-1] - times[0]), 1e-9)
+    )
     half = int(np.clip(round(0.1 * rate), 3, 40))
     if n < 2 * half + 3:
         return 0.0
     u = np.arange(-half, half + 1) / half
     basis = np.stack([u**k for k in range(4)], axis=1)
     weights = basis @ np.linalg.solve(basis.T @ basis, basis[half])
-    left = np.stack([points[half:-half, k] - np.convolve(points[:, k], weights[::-1], "valid") for k in (0, 1)], axis=1)
+    left = np.stack(
+        [points[half:-half, k] - np.convolve(points[:, k], weights[::-1], "valid") for k in (0, 1)],
+        axis=1,
+    )
     size = np.hypot(left[:, 0], left[:, 1])
     # Half of a two-dimensional normal lies within 1.1774 standard deviations; the fit has taken some of it.
     return float(np.median(size) / 1.1774 / np.sqrt(1 - weights[half]))
@@ -94,7 +101,9 @@ def corners_of(points: Floats, angle_deg: float, shake: float) -> Ints:
         return np.zeros(0, np.intp)
     along = _way(points)
     steps = np.diff(along)
-    stretch = max(20.0, 16.0 * shake, 4.0 * float(np.median(steps[steps > 0])) if np.any(steps > 0) else 0.0)
+    stretch = max(
+        20.0, 16.0 * shake, 4.0 * float(np.median(steps[steps > 0])) if np.any(steps > 0) else 0.0
+    )
     sums = np.concatenate([np.zeros((1, 2)), np.cumsum(points, axis=0)])
     wide, near = (_turn(along, sums, points, stretch * k) for k in (1.0, 0.5))
     # Strong tremor turns the way by itself: a corner has to turn by so much more.
@@ -154,7 +163,9 @@ class _Line:
             self.shift = 0
         self.points, self.reach = points, reach
         self.along = _way(points)
-        marks = np.array([0, *(c + self.shift for c in corners if 0 < c < self.count - 1), len(points) - 1])
+        marks = np.array(
+            [0, *(c + self.shift for c in corners if 0 < c < self.count - 1), len(points) - 1]
+        )
         self.marks = np.unique(marks)
         # Sums of powers about a place in the middle of each window would cancel less; about the piece's start is enough
         # with the way measured from the window's own middle, so sums are taken of the way in units of the reach.
@@ -189,7 +200,12 @@ class _Line:
         t0, t1, t2 = (np.einsum("mk,mkd->md", weight * u**k, p) for k in range(3))
         ridge = 1e-9 * np.maximum(s0, 1.0)
         m = np.stack(
-            [np.stack([s0 + ridge, s1, s2], 1), np.stack([s1, s2 + ridge, s3], 1), np.stack([s2, s3, s4 + ridge], 1)], 1
+            [
+                np.stack([s0 + ridge, s1, s2], 1),
+                np.stack([s1, s2 + ridge, s3], 1),
+                np.stack([s2, s3, s4 + ridge], 1),
+            ],
+            1,
         )
         few = valid.sum(axis=1) < 4
         m[few, 2, 2] += 1e6
@@ -224,7 +240,12 @@ class _Knots:
 
 
 def fit(
-    points: Floats, tolerance: float, *, corners: Ints | None = None, shake: float | None = None, closed: bool = False
+    points: Floats,
+    tolerance: float,
+    *,
+    corners: Ints | None = None,
+    shake: float | None = None,
+    closed: bool = False,
 ) -> Course:
     """Fit a smooth curve to samples in their order.
 
@@ -261,10 +282,18 @@ def _standing(points: Floats) -> Course:
     at = (float(points[0, 0]), float(points[0, 1]))
     n = len(points)
     zeros = np.zeros(n)
-    return Course(Subpath((Node("n1", at), Node("n2", at))), zeros, np.zeros(n, np.intp), zeros, np.zeros(0, np.intp))
+    return Course(
+        Subpath((Node("n1", at), Node("n2", at))),
+        zeros,
+        np.zeros(n, np.intp),
+        zeros,
+        np.zeros(0, np.intp),
+    )
 
 
-def _candidates(p: Floats, sharp: Ints, tolerance: float, shake: float, *, closed: bool) -> tuple[_Knots, _Line]:
+def _candidates(
+    p: Floats, sharp: Ints, tolerance: float, shake: float, *, closed: bool
+) -> tuple[_Knots, _Line]:
     # A wide window steadies directions; where the tolerance asks to follow the tremor itself, a narrow one does.
     ease = float(np.interp(tolerance / max(shake, 1e-6), [1.0, 4.0], [3.0, 8.0]))
     reach = max(4.0, ease * np.sqrt(max(tolerance, 0.05) * 8.0), 9.0 * shake)
@@ -272,7 +301,9 @@ def _candidates(p: Floats, sharp: Ints, tolerance: float, shake: float, *, close
     along = _way(p)
     step = max(reach / (ease / 2), along[-1] / 1600, 1e-6)
     wanted = np.arange(step, along[-1] - step / 2, step)
-    index = np.unique(np.concatenate([[0, len(p) - 1], sharp, np.searchsorted(along, wanted)])).astype(np.intp)
+    index = np.unique(
+        np.concatenate([[0, len(p) - 1], sharp, np.searchsorted(along, wanted)])
+    ).astype(np.intp)
     place, way = line.at(index)
     into, out = way.copy(), way.copy()
     fixed = np.isin(index, sharp)
@@ -325,7 +356,9 @@ def _trial(p: Floats, knots: _Knots, a: Ints, b: Ints) -> Floats:
     safe = np.where(sound, det, 1.0)
     third = total[:, 0] / 3
     one, two = (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
-    usable = sound & (one > 0.02 * third) & (two > 0.02 * third) & (one < 6 * third) & (two < 6 * third)
+    usable = (
+        sound & (one > 0.02 * third) & (two > 0.02 * third) & (one < 6 * third) & (two < 6 * third)
+    )
     one, two = np.where(usable, one, third)[:, None], np.where(usable, two, third)[:, None]
     off = b1 * (one * start) - b2 * (two * end) - rest
     p1, p2 = one * start, (last - first) - two * end
@@ -387,7 +420,9 @@ def _fewest(p: Floats, knots: _Knots, sharp: Ints, tolerance: float) -> Ints:
     wall = np.zeros(m, bool)
     wall[stops] = True
     for k in range(len(farthest) - 2, 0, -1):
-        able = np.flatnonzero(reach[farthest[k - 1] + 1 if k > 1 else 1 : farthest[k] + 1] >= chosen[-1])
+        able = np.flatnonzero(
+            reach[farthest[k - 1] + 1 if k > 1 else 1 : farthest[k] + 1] >= chosen[-1]
+        )
         begin = farthest[k - 1] + 1 if k > 1 else 1
         options = able + begin
         options = options[options < chosen[-1]]
@@ -401,7 +436,9 @@ def _fewest(p: Floats, knots: _Knots, sharp: Ints, tolerance: float) -> Ints:
 def _balanced(p: Floats, knots: _Knots, chosen: Ints, stops: Ints) -> Ints:
     """Move nodes between their neighbours to where the pieces beside them are off the least."""
     chosen = chosen.copy()
-    movable = np.array([i for i in range(1, len(chosen) - 1) if chosen[i] not in set(stops.tolist())], np.intp)
+    movable = np.array(
+        [i for i in range(1, len(chosen) - 1) if chosen[i] not in set(stops.tolist())], np.intp
+    )
     for sweep in range(4):
         rows = movable[movable % 2 == sweep % 2]
         if not len(rows):
@@ -409,13 +446,22 @@ def _balanced(p: Floats, knots: _Knots, chosen: Ints, stops: Ints) -> Ints:
         left, here, right = chosen[rows - 1], chosen[rows], chosen[rows + 1]
         step = np.maximum((right - left) // 10, 1)
         options = [np.clip(here + step * d, left + 1, right - 1) for d in (-2, -1, 0, 1, 2)]
-        worse = np.stack([np.maximum(_trial(p, knots, left, o), _trial(p, knots, o, right)) for o in options])
+        worse = np.stack(
+            [np.maximum(_trial(p, knots, left, o), _trial(p, knots, o, right)) for o in options]
+        )
         chosen[rows] = np.stack(options)[worse.argmin(axis=0), np.arange(len(rows))]
     return chosen
 
 
 def _settled(
-    p: Floats, knots: _Knots, chosen: Ints, line: _Line, tolerance: float, sharp: Ints, *, closed: bool
+    p: Floats,
+    knots: _Knots,
+    chosen: Ints,
+    line: _Line,
+    tolerance: float,
+    sharp: Ints,
+    *,
+    closed: bool,
 ) -> Course:
     """Fit the chosen pieces to all samples; part those that are off by too much until none is."""
     off, parameter = np.zeros(len(p)), np.zeros(len(p))
@@ -430,18 +476,24 @@ def _settled(
         samples = _spans(p, knots, a, b, PER_FINAL)
         fitted = _tame(fit_cubics(samples, knots.out[a], knots.into[b], ROUNDS).cubics, samples)
         counts = names[fresh + 1] - names[fresh] + (names[fresh + 1] == len(p) - 1)
-        rows = np.concatenate([np.arange(f, f + c) for f, c in zip(names[fresh], counts, strict=True)])
+        rows = np.concatenate(
+            [np.arange(f, f + c) for f, c in zip(names[fresh], counts, strict=True)]
+        )
         own = np.repeat(np.arange(len(fresh)), counts)
         parameter[rows], off[rows] = _nearest(p[rows], fitted, own)
         worst = np.zeros(len(fresh))
         np.maximum.at(worst, own, off[rows])
         good = worst <= tolerance
-        known |= {pairs[k]: cubic for k, cubic, right in zip(fresh, fitted, good, strict=True) if right}
+        known |= {
+            pairs[k]: cubic for k, cubic, right in zip(fresh, fitted, good, strict=True) if right
+        }
         if good.all():
             break
         knots, chosen = _parted(p, knots, chosen, line, off, fresh[~good])
     cubics = np.array([known[pair] for pair in pairs])
-    segment = np.clip(np.searchsorted(names, np.arange(len(p)), side="right") - 1, 0, len(pairs) - 1)
+    segment = np.clip(
+        np.searchsorted(names, np.arange(len(p)), side="right") - 1, 0, len(pairs) - 1
+    )
     return Course(_run(knots, chosen, cubics, sharp, closed=closed), off, segment, parameter, sharp)
 
 
@@ -457,7 +509,9 @@ def _tame(cubics: Floats, samples: Floats) -> Floats:
     return np.asarray(out)
 
 
-def _parted(p: Floats, knots: _Knots, chosen: Ints, line: _Line, off: Floats, bad: Ints) -> tuple[_Knots, Ints]:
+def _parted(
+    p: Floats, knots: _Knots, chosen: Ints, line: _Line, off: Floats, bad: Ints
+) -> tuple[_Knots, Ints]:
     """Put a node into each bad piece: at its middle candidate or, where it has none, on its worst sample."""
     names = list(knots.sample[chosen])
     extra: list[int] = []
@@ -472,7 +526,9 @@ def _parted(p: Floats, knots: _Knots, chosen: Ints, line: _Line, off: Floats, ba
         index = np.array(sorted(set(extra)), np.intp)
         way = p[np.minimum(index + 1, len(p) - 1)] - p[np.maximum(index - 1, 0)]
         size = np.hypot(way[:, 0], way[:, 1])
-        unit = np.where(size[:, None] > 0, way / np.where(size > 0, size, 1.0)[:, None], line.at(index)[1])
+        unit = np.where(
+            size[:, None] > 0, way / np.where(size > 0, size, 1.0)[:, None], line.at(index)[1]
+        )
         knots = knots.with_more(index, p[index], unit)
         names += extra
     return knots, np.flatnonzero(np.isin(knots.sample, np.unique(np.array(names))))
@@ -512,7 +568,11 @@ def _run(knots: _Knots, chosen: Ints, cubics: Floats, sharp: Ints, *, closed: bo
     corner = np.isin(knots.sample[chosen], sharp)
     made = []
     for i in range(last):
-        (x, y), (ix, iy), (ox, oy) = knots.place[chosen[i]].tolist(), into[i].tolist(), out[i].tolist()
+        (x, y), (ix, iy), (ox, oy) = (
+            knots.place[chosen[i]].tolist(),
+            into[i].tolist(),
+            out[i].tolist(),
+        )
         kind = "corner" if corner[i] else node_kind((ix, iy), (ox, oy))
         made.append(Node(f"n{i + 1}", (x, y), (ix, iy), (ox, oy), kind))
     return Subpath(tuple(made), closed)

@@ -36,7 +36,11 @@ def figure(
     Errors: GeometryError: the box has no size, or lies further out than paths may.
     """
     flat = kind == "wave"
-    if not all(map(math.isfinite, (left, top, width, height))) or width <= 0 or (height <= 0 and not flat):
+    if (
+        not all(map(math.isfinite, (left, top, width, height)))
+        or width <= 0
+        or (height <= 0 and not flat)
+    ):
         raise GeometryError("A figure needs a width and a height; drag it larger.")
     if max(abs(left), abs(top), abs(left + width), abs(top + height)) > FURTHEST:
         raise GeometryError(f"The figure lies further out than {FURTHEST:,.0f} px.")
@@ -50,14 +54,20 @@ def figure(
     if kind == "ellipse":
         ring = [(0, -1, 1, 0), (1, 0, 0, 1), (0, 1, -1, 0), (-1, 0, 0, -1)]
         return _nodes(
-            [((cx + x * rx, cy + y * ry), (dx * rx * QUARTER, dy * ry * QUARTER)) for x, y, dx, dy in ring], True
+            [
+                ((cx + x * rx, cy + y * ry), (dx * rx * QUARTER, dy * ry * QUARTER))
+                for x, y, dx, dy in ring
+            ],
+            True,
         )
     count = points * 2 if kind == "star" else points
     corners = []
     for i in range(count):
         angle = 2 * math.pi * i / count - math.pi / 2
         share = inner if kind == "star" and i % 2 else 1.0
-        corners.append(((cx + share * rx * math.cos(angle), cy + share * ry * math.sin(angle)), (0.0, 0.0)))
+        corners.append(
+            ((cx + share * rx * math.cos(angle), cy + share * ry * math.sin(angle)), (0.0, 0.0))
+        )
     return _nodes(corners, True)
 
 
@@ -80,7 +90,12 @@ def _rectangle(left: float, top: float, width: float, height: float, r: float) -
         return _nodes([((x, y), (0.0, 0.0)) for x, y, _, _ in corners], True)
     k = r * QUARTER
     nodes: list[tuple[Vec2, Vec2, Vec2]] = []
-    for x, y, dx, dy in corners:  # the way leaves the corner along (dx, dy), and came along (dy, -dx)
+    for (
+        x,
+        y,
+        dx,
+        dy,
+    ) in corners:  # the way leaves the corner along (dx, dy), and came along (dy, -dx)
         came = (dy, -dx)
         nodes.append(((x - came[0] * r, y - came[1] * r), (0.0, 0.0), (came[0] * k, came[1] * k)))
         nodes.append(((x + dx * r, y + dy * r), (-dx * k, -dy * k), (0.0, 0.0)))
@@ -101,7 +116,9 @@ def _wave(left: float, middle: float, width: float, height: float, crests: int) 
     first = run.nodes[1]
     last = run.nodes[-2]
     ends = {
-        first.id: Node(first.id, first.position, (-RISE[1] * rise, 0.0), first.handle_out, "smooth"),
+        first.id: Node(
+            first.id, first.position, (-RISE[1] * rise, 0.0), first.handle_out, "smooth"
+        ),
         last.id: Node(last.id, last.position, last.handle_in, (RISE[1] * rise, 0.0), "smooth"),
     }
     return Subpath(tuple(ends.get(n.id, n) for n in run.nodes))

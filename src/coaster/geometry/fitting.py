@@ -85,7 +85,9 @@ def _cubics(samples: Floats, start: Floats, end: Floats, a: Floats, b: Floats) -
     return np.stack([p0, p0 + a[:, None] * start, p3 - b[:, None] * end, p3], axis=1)
 
 
-def _stepped(samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floats, cubics: Floats) -> Floats:
+def _stepped(
+    samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floats, cubics: Floats
+) -> Floats:
     """Return the cubics with handle lengths one step nearer to the least distances across."""
     value, first, _ = _at(cubics, t)
     across = np.stack([-first[..., 1], first[..., 0]], axis=2)
@@ -103,7 +105,10 @@ def _stepped(samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floa
     da, db = (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
     a, b = np.hypot(*(cubics[:, 1] - cubics[:, 0]).T), np.hypot(*(cubics[:, 3] - cubics[:, 2]).T)
     least, most = 1e-3 * chord, 3 * chord + np.maximum(a, b)
-    a, b = np.where(sound, np.clip(a + da, least, most), a), np.where(sound, np.clip(b + db, least, most), b)
+    a, b = (
+        np.where(sound, np.clip(a + da, least, most), a),
+        np.where(sound, np.clip(b + db, least, most), b),
+    )
     return _cubics(samples, start, end, a, b)
 
 
@@ -140,27 +145,41 @@ class _Course:
         pieces = subpath.segments()
         self.count = len(pieces)
         t = np.arange(PER_PIECE) / PER_PIECE
-        fine = np.stack([bezier.points_at(pieces, np.full(len(pieces), u)) for u in t], axis=1).reshape(-1, 2)
+        fine = np.stack(
+            [bezier.points_at(pieces, np.full(len(pieces), u)) for u in t], axis=1
+        ).reshape(-1, 2)
         self.points = np.concatenate([fine, pieces[-1:, 3]])
         self.leaving, self.arriving = _directions(pieces), -_directions(pieces[:, ::-1])
         straight = [a.handle_out == NONE and b.handle_in == NONE for a, b in subpath.pairs()]
         self.bent = np.concatenate([[0], np.cumsum(~np.array(straight, bool))])
 
-    def spans(self, begin: NDArray[np.intp], pieces: NDArray[np.intp], most: int) -> tuple[Floats, Floats, Floats]:
+    def spans(
+        self, begin: NDArray[np.intp], pieces: NDArray[np.intp], most: int
+    ) -> tuple[Floats, Floats, Floats]:
         """Return samples and end directions of spans of so many pieces, from a node on."""
         share = np.linspace(0, 1, most)
-        index = np.rint(begin[:, None] * PER_PIECE + share * (pieces * PER_PIECE)[:, None]).astype(int)
+        index = np.rint(begin[:, None] * PER_PIECE + share * (pieces * PER_PIECE)[:, None]).astype(
+            int
+        )
         total = self.count * PER_PIECE
         samples = self.points[index % total if self.closed else index]
-        return samples, self.leaving[begin % self.count], self.arriving[(begin + pieces - 1) % self.count]
+        return (
+            samples,
+            self.leaving[begin % self.count],
+            self.arriving[(begin + pieces - 1) % self.count],
+        )
 
     def is_straight(self, begin: NDArray[np.intp], pieces: NDArray[np.intp]) -> NDArray[np.bool_]:
         end = begin + pieces
         over = np.where(end > self.count, self.bent[np.minimum(end - self.count, self.count)], 0)
-        found: NDArray[np.bool_] = self.bent[np.minimum(end, self.count)] - self.bent[begin] + over == 0
+        found: NDArray[np.bool_] = (
+            self.bent[np.minimum(end, self.count)] - self.bent[begin] + over == 0
+        )
         return found
 
-    def fit(self, begin: NDArray[np.intp], pieces: NDArray[np.intp], most: int, rounds: int = ROUNDS) -> Fitted:
+    def fit(
+        self, begin: NDArray[np.intp], pieces: NDArray[np.intp], most: int, rounds: int = ROUNDS
+    ) -> Fitted:
         """Fit each span with one cubic; a run of straight pieces with a straight line."""
         samples, start, end = self.spans(begin, pieces, most)
         cubics, deviation = _lines(samples)
@@ -213,7 +232,9 @@ def without_nodes(subpath: Subpath, gone: set[str]) -> tuple[Subpath, float]:
     return _rebuilt(subpath, course, np.array(kept), gone)
 
 
-def _rebuilt(subpath: Subpath, course: _Course, kept: NDArray[np.intp], gone: set[str]) -> tuple[Subpath, float]:
+def _rebuilt(
+    subpath: Subpath, course: _Course, kept: NDArray[np.intp], gone: set[str]
+) -> tuple[Subpath, float]:
     """Make the subpath of the kept live nodes; spans of one piece stay as they are."""
     following = np.append(kept[1:], kept[0] + course.count) if subpath.closed else kept[1:]
     begin, pieces = kept[: len(following)], following - kept[: len(following)]
@@ -227,14 +248,18 @@ def _rebuilt(subpath: Subpath, course: _Course, kept: NDArray[np.intp], gone: se
         for row, cubic, line in zip(healed, fit.cubics, flat, strict=True):
             a = course.nodes[kept[row]].id
             b = course.nodes[following[row] % len(course.nodes)].id
-            out, into = (NONE, NONE) if line else (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
+            out, into = (
+                (NONE, NONE) if line else (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
+            )
             fresh[a] = replace(fresh[a], handle_out=out)
             fresh[b] = replace(fresh[b], handle_in=into)
     nodes = tuple(honest(fresh[node.id]) for node in subpath.nodes if node.id not in gone)
     return replace(subpath, nodes=nodes), worst
 
 
-def simplified(subpath: Subpath, tolerance: float, keep: Collection[str] = ()) -> tuple[Subpath, float]:
+def simplified(
+    subpath: Subpath, tolerance: float, keep: Collection[str] = ()
+) -> tuple[Subpath, float]:
     """Take out the nodes that add nothing: return a lighter subpath and how far it is off, px.
 
     Accuracy: every removal is compared with the curve as it was at first, not with the last step;

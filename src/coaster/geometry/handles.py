@@ -48,7 +48,8 @@ def auto_handles(
     tangent = np.where(clear[:, None], tangent / np.where(clear, size, 1.0)[:, None], 0.0)
     if not closed and count > 2:
         second, last_but_one = (
-            given if given is not None else tangent[k] for given, k in zip(beside, (1, -2), strict=True)
+            given if given is not None else tangent[k]
+            for given, k in zip(beside, (1, -2), strict=True)
         )
         tangent[0], tangent[-1] = _mirrored(second, unit[0]), _mirrored(last_but_one, unit[-2])
     elif count < 3:
@@ -72,7 +73,7 @@ def _arm(tangent: Floats, chord: Floats, length: Floats) -> Floats:
     return arm
 
 
-def settled(subpath: Subpath, strength: float = 1.0) -> Subpath:
+def with_auto_handles(subpath: Subpath, strength: float = 1.0) -> Subpath:
     """Return a subpath with the handles of its ``auto`` nodes computed anew."""
     live = subpath.live
     if not any(node.kind == "auto" for node in live):
@@ -104,7 +105,9 @@ def with_handle(node: Node, side: Side, offset: Vec2, *, free: bool = False) -> 
 
 def _opposite(direction: Vec2, length: float) -> Vec2:
     size = float(np.hypot(*direction))
-    return (-direction[0] / size * length, -direction[1] / size * length) if size and length else NONE
+    return (
+        (-direction[0] / size * length, -direction[1] / size * length) if size and length else NONE
+    )
 
 
 def with_kind(node: Node, kind: NodeKind, natural: tuple[Vec2, Vec2]) -> Node:
@@ -128,7 +131,9 @@ def with_kind(node: Node, kind: NodeKind, natural: tuple[Vec2, Vec2]) -> Node:
         x, y = -out[1], out[0]
     if kind == "even":
         before = after = (before + after) / 2
-    return replace(node, kind=kind, handle_in=_opposite((x, y), before), handle_out=_opposite((-x, -y), after))
+    return replace(
+        node, kind=kind, handle_in=_opposite((x, y), before), handle_out=_opposite((-x, -y), after)
+    )
 
 
 def without_handles(node: Node) -> Node:
@@ -140,7 +145,10 @@ def honest(node: Node) -> Node:
     if node.kind in ("corner", "auto"):
         return node
     found = node_kind(node.handle_in, node.handle_out)
-    if NONE in (node.handle_in, node.handle_out):  # the end of an open path: nothing to compare with
+    if NONE in (
+        node.handle_in,
+        node.handle_out,
+    ):  # the end of an open path: nothing to compare with
         return node
     return replace(node, kind=found) if (node.kind, found) != ("smooth", "even") else node
 
@@ -183,7 +191,12 @@ def marks(path: Path) -> list[str]:
     for node in path.nodes():
         bare = node.handle_in == NONE and node.handle_out == NONE
         letter = "b" if node.kind == "corner" and not bare else node.kind[0]
-        found.append(letter + "l" * node.locked + "d" * node.disabled + "k" * (letter == "b" and _is_kinked(node)))
+        found.append(
+            letter
+            + "l" * node.locked
+            + "d" * node.disabled
+            + "k" * (letter == "b" and _is_kinked(node))
+        )
     return found
 
 

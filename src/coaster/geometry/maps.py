@@ -55,7 +55,9 @@ def largest_scale(maps: Maps, corners: Maps) -> Maps:
     across = (apply_each(maps, corners + np.array([step, 0.0])) - here) / step
     down = (apply_each(maps, corners + np.array([0.0, step])) - here) / step
     zero = np.zeros_like(across[..., 0])
-    local = np.stack([across[..., 0], across[..., 1], down[..., 0], down[..., 1], zero, zero], axis=-1)
+    local = np.stack(
+        [across[..., 0], across[..., 1], down[..., 0], down[..., 1], zero, zero], axis=-1
+    )
     return np.asarray(affine.largest_scale(local).max(axis=1))
 
 

@@ -73,7 +73,9 @@ class MeasuredPath:
     def _integral(self, owner: NDArray[np.intp], begin: Floats, end: Floats) -> Floats:
         """Integrate |B'| from ``begin`` to ``end`` by one 16-point rule a query."""
         width = end - begin
-        t = begin + width * NODES[:, None]  # (16, n): the long axis last keeps the arithmetic in step
+        t = (
+            begin + width * NODES[:, None]
+        )  # (16, n): the long axis last keeps the arithmetic in step
         b = self._columns[:, owner]
         x, y = b[0] + t * (b[2] + t * b[4]), b[1] + t * (b[3] + t * b[5])
         size: Floats = width * (WEIGHTS @ np.sqrt(x * x + y * y))
@@ -83,7 +85,9 @@ class MeasuredPath:
         count = len(self.segments)
         pieces = min(max(PIECES_IN_ALL // count, FEWEST_PIECES), MOST_PIECES)
         even = np.broadcast_to(np.arange(pieces + 1) / pieces, (count, pieces + 1))
-        cuts = np.sort(np.concatenate([even, bezier.slowest_parameters(self.segments)], axis=1), axis=1)
+        cuts = np.sort(
+            np.concatenate([even, bezier.slowest_parameters(self.segments)], axis=1), axis=1
+        )
         owner = np.repeat(np.arange(count), cuts.shape[1] - 1)
         begin, end = cuts[:, :-1].ravel(), cuts[:, 1:].ravel()
         keep = end > begin
@@ -100,7 +104,10 @@ class MeasuredPath:
             if not again.any():
                 break
             owner = np.concatenate([owner[again]] * 2)
-            begin, end = np.concatenate([begin[again], middle[again]]), np.concatenate([middle[again], end[again]])
+            begin, end = (
+                np.concatenate([begin[again], middle[again]]),
+                np.concatenate([middle[again], end[again]]),
+            )
             size = np.concatenate([left[again], right[again]])
         else:
             done.append((owner, begin, end, size))
@@ -113,7 +120,9 @@ class MeasuredPath:
 
         Between 0 and 3 they give a cubic through the ends that is monotone, a close first guess.
         """
-        mean = (self._end - self._begin) * np.array([self._speed(self._owner, t) for t in (self._begin, self._end)])
+        mean = (self._end - self._begin) * np.array(
+            [self._speed(self._owner, t) for t in (self._begin, self._end)]
+        )
         with np.errstate(divide="ignore", invalid="ignore"):
             paces = np.where(mean > 0, size / mean, np.inf)
         usable = (paces < 3).all(axis=0)
@@ -138,7 +147,9 @@ class MeasuredPath:
         with np.errstate(divide="ignore", invalid="ignore"):
             part = np.where(size > 0, wanted / size, 0.0)
         guess = _between_paces(np.clip(part, 0.0, 1.0), self._leaving[piece], self._arriving[piece])
-        t = self._newton(owner, low, high, wanted, low + guess * (high - low), (part > 0) & (part < 1))
+        t = self._newton(
+            owner, low, high, wanted, low + guess * (high - low), (part > 0) & (part < 1)
+        )
         return Places(owner, t, bezier.points_at(self.segments[owner], t))
 
     def distance_at(self, segment: int, parameter: float) -> float:
@@ -207,7 +218,9 @@ class MeasuredPath:
         b: Floats = self._basis[segment, 1]
         c: Floats = self._basis[segment, 2]
         second: Floats = b + 2 * c * t
-        if np.hypot(*second) > 1e-6 * max(float(np.abs(self._basis[segment]).max()), np.finfo(float).tiny):
+        if np.hypot(*second) > 1e-6 * max(
+            float(np.abs(self._basis[segment]).max()), np.finfo(float).tiny
+        ):
             turned: Floats = side * second
             return turned
         if np.hypot(*c) > 0:

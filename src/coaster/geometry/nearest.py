@@ -79,7 +79,9 @@ def _on_segments(s: Floats, p: Floats) -> tuple[Floats, Floats]:
         ],
         axis=1,
     )
-    candidates = np.concatenate([_roots(quintic), np.broadcast_to(SAMPLES, (len(s), len(SAMPLES)))], axis=1)
+    candidates = np.concatenate(
+        [_roots(quintic), np.broadcast_to(SAMPLES, (len(s), len(SAMPLES)))], axis=1
+    )
     slope = quintic[:, 1:] * np.arange(1, 6)
     for _ in range(NEWTON_STEPS):
         value, steep = _horner(quintic, candidates), _horner(slope, candidates)

@@ -55,7 +55,9 @@ def with_node_at(path: Path, segment: int, t: float) -> tuple[Path, str]:
         into, out = _pair(left[2] - left[3]), _pair(right[1] - right[0])
         made = Node(new_id, _pair(left[3]), into, out, node_kind(into, out))
         first = honest(replace(_tamed(a), handle_out=_pair(left[1] - left[0])))
-        last = honest(replace(_tamed(b if b.id != a.id else first), handle_in=_pair(right[2] - right[3])))
+        last = honest(
+            replace(_tamed(b if b.id != a.id else first), handle_in=_pair(right[2] - right[3]))
+        )
         changed = {first.id: first} | {last.id: last}
     nodes = [changed.get(node.id, node) for node in subpath.nodes]
     at = next(i for i, node in enumerate(nodes) if node.id == a.id)
@@ -85,7 +87,9 @@ def without(path: Path, gone: Iterable[str]) -> tuple[Path, float]:
     names = set(gone)
     for name in names:
         if path.node(name).locked:
-            raise EditRefused(f"The node is locked; unlock it to delete it. {path.name} was kept as it was.")
+            raise EditRefused(
+                f"The node is locked; unlock it to delete it. {path.name} was kept as it was."
+            )
     runs: list[Subpath] = []
     worst = 0.0
     for subpath in path.subpaths:
@@ -93,29 +97,40 @@ def without(path: Path, gone: Iterable[str]) -> tuple[Path, float]:
         if inside == {node.id for node in subpath.nodes} and len(path.subpaths) > 1:
             continue
         if not inside & {node.id for node in subpath.live}:
-            runs.append(replace(subpath, nodes=tuple(n for n in subpath.nodes if n.id not in inside)))
+            runs.append(
+                replace(subpath, nodes=tuple(n for n in subpath.nodes if n.id not in inside))
+            )
             continue
         try:
             healed, deviation = fitting.without_nodes(subpath, inside)
         except ValueError as error:
-            raise EditRefused(f"{path.name} keeps at least two nodes; delete the whole path instead.") from error
+            raise EditRefused(
+                f"{path.name} keeps at least two nodes; delete the whole path instead."
+            ) from error
         runs.append(healed)
         worst = max(worst, deviation)
     if not runs:
         raise EditRefused(f"{path.name} keeps at least two nodes; delete the whole path instead.")
-    return settled(replace(path, subpaths=tuple(runs))), worst
+    return with_auto_handles(replace(path, subpaths=tuple(runs))), worst
 
 
 def lighter(path: Path, tolerance: float, keep: set[str]) -> tuple[Path, float]:
     """Take out what adds nothing within a tolerance (px); return the path and the deviation."""
-    found = [fitting.simplified(s, tolerance, keep) if len(s.live) > 2 else (s, 0.0) for s in path.subpaths]
-    tamed = tuple(replace(s, nodes=tuple(_tamed(n) for n in s.nodes)) if d > 0 else s for s, d in found)
+    found = [
+        fitting.simplified(s, tolerance, keep) if len(s.live) > 2 else (s, 0.0)
+        for s in path.subpaths
+    ]
+    tamed = tuple(
+        replace(s, nodes=tuple(_tamed(n) for n in s.nodes)) if d > 0 else s for s, d in found
+    )
     return replace(path, subpaths=tamed), max(d for _, d in found)
 
 
-def settled(path: Path) -> Path:
+def with_auto_handles(path: Path) -> Path:
     """Return a path with its ``auto`` handles computed anew."""
-    return replace(path, subpaths=tuple(handles.settled(s, path.strength) for s in path.subpaths))
+    return replace(
+        path, subpaths=tuple(handles.with_auto_handles(s, path.strength) for s in path.subpaths)
+    )
 
 
 def with_nodes(path: Path, changed: Mapping[str, Node]) -> Path:
@@ -129,7 +144,7 @@ def with_nodes(path: Path, changed: Mapping[str, Node]) -> Path:
         if sum(not node.disabled for node in nodes) < min(2, len(nodes)):
             raise EditRefused(f"{path.name} keeps at least two nodes that are not disabled.")
         runs.append(replace(subpath, nodes=nodes))
-    return settled(replace(path, subpaths=tuple(runs)))
+    return with_auto_handles(replace(path, subpaths=tuple(runs)))
 
 
 def moved(node: Node, by: Vec2) -> Node:

@@ -154,7 +154,9 @@ def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tu
     count = 0
     for number, subpath in enumerate(subpaths):
         own = subpath.segments()
-        live = np.cumsum([not node.disabled for node in subpath.nodes]) - [not n.disabled for n in subpath.nodes]
+        live = np.cumsum([not node.disabled for node in subpath.nodes]) - [
+            not n.disabled for n in subpath.nodes
+        ]
         starts += [count + min(int(i), len(own)) for i in live]
         pieces.append(own)
         count += len(own)
@@ -168,7 +170,9 @@ def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tu
     return segments, tuple(starts)
 
 
-def subpath_from_segments(segments: ArrayLike, *, closed: bool, prefix: str = "n", first: int = 1) -> Subpath:
+def subpath_from_segments(
+    segments: ArrayLike, *, closed: bool, prefix: str = "n", first: int = 1
+) -> Subpath:
     """Make nodes from joined cubics.
 
     Shapes:     (n, 4, 2), each segment starting where the one before ends.
@@ -180,14 +184,20 @@ def subpath_from_segments(segments: ArrayLike, *, closed: bool, prefix: str = "n
     if s.ndim != 3 or s.shape[1:] != (4, 2) or len(s) == 0:
         raise GeometryError("A path needs at least one piece between two points.")
     if not np.isfinite(s).all() or np.abs(s).max() > FURTHEST:
-        raise GeometryError(f"A coordinate is further out than {FURTHEST:,.0f} px or is not a number.")
+        raise GeometryError(
+            f"A coordinate is further out than {FURTHEST:,.0f} px or is not a number."
+        )
     positions = np.concatenate([s[:, 0], s[-1:, 3]])
     outs = np.concatenate([s[:, 1] - s[:, 0], [[0, 0]]])
     ins = np.concatenate([[[0, 0]], s[:, 2] - s[:, 3]])
     straight = np.array([_is_thirds(piece) for piece in s])
     outs[:-1][straight], ins[1:][straight] = 0.0, 0.0
     size = float(np.ptp(positions, axis=0).max())
-    if closed and len(s) > 1 and np.abs(positions[0] - positions[-1]).max() <= 1e-9 * max(size, 1.0):
+    if (
+        closed
+        and len(s) > 1
+        and np.abs(positions[0] - positions[-1]).max() <= 1e-9 * max(size, 1.0)
+    ):
         ins[0] = ins[-1]
         positions, outs, ins = positions[:-1], outs[:-1], ins[:-1]
     nodes = [

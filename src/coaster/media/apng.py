@@ -6,4 +6,6 @@ from coaster.media.video import Encoding, VideoWriter
 from coaster.media.writing import Kind
 
 ENCODING = Encoding("apng", "apng", "rgb24", "rgba", yuv=False, container_options={"plays": "0"})
-APNG = Kind("apng", ".apng", "APNG, lossless", "image/apng", True, "image", partial(VideoWriter, ENCODING))
+APNG = Kind(
+    "apng", ".apng", "APNG, lossless", "image/apng", True, "image", partial(VideoWriter, ENCODING)
+)

@@ -41,7 +41,9 @@ def premultiplied(rgba: NDArray[np.uint8]) -> Pixels:
 
 def straight_rgba(pixels: Pixels) -> NDArray[np.uint8]:
     """Return premultiplied BGRA as straight RGBA."""
-    image = skia.Image.fromarray(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType, copy=True)
+    image = skia.Image.fromarray(
+        pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType, copy=True
+    )
     out = image.toarray(colorType=skia.kRGBA_8888_ColorType)  # unpremultiplied
     return np.asarray(out, np.uint8)
 

@@ -26,15 +26,22 @@ class SequenceWriter:
         self.file, self._part = job.file, job.file.with_name(f".{job.file.name}.{os.getpid()}.part")
         self._alpha, self._count = job.alpha, 0
         try:
-            self._zip = zipfile.ZipFile(self._part, "w", zipfile.ZIP_STORED)  # PNGs are compressed already
+            self._zip = zipfile.ZipFile(
+                self._part, "w", zipfile.ZIP_STORED
+            )  # PNGs are compressed already
         except OSError as error:
-            raise MediaError(f"{self.file.name} could not be begun: {error.strerror or error}.") from error
+            raise MediaError(
+                f"{self.file.name} could not be begun: {error.strerror or error}."
+            ) from error
 
     def __enter__(self) -> Self:
         return self
 
     def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
     ) -> None:
         if kind is None:
             self._finish()
@@ -48,7 +55,9 @@ class SequenceWriter:
         try:
             self._zip.writestr(entry, encoded_png(pixels, alpha=self._alpha))
         except OSError as error:
-            raise MediaError(f"{self.file.name} could not be written near frame {self._count - 1}: {error}.") from error
+            raise MediaError(
+                f"{self.file.name} could not be written near frame {self._count - 1}: {error}."
+            ) from error
 
     def _finish(self) -> None:
         try:
@@ -64,4 +73,6 @@ class SequenceWriter:
         self._part.unlink(missing_ok=True)
 
 
-SEQUENCE = Kind("png", ".zip", "PNG pictures, zipped", "application/zip", True, "none", SequenceWriter)
+SEQUENCE = Kind(
+    "png", ".zip", "PNG pictures, zipped", "application/zip", True, "none", SequenceWriter
+)

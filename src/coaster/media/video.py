@@ -70,7 +70,9 @@ class VideoWriter:
             self._stream = self._begun(job)
         except (av.error.FFmpegError, OSError) as error:
             self._part.unlink(missing_ok=True)
-            raise MediaError(f"{self.file.name} could not be begun: {error.strerror or error}.") from error
+            raise MediaError(
+                f"{self.file.name} could not be begun: {error.strerror or error}."
+            ) from error
         self._waiting: queue.Queue[VideoFrame | None] = queue.Queue(CONVERTED_AHEAD)
         self._failure: Exception | None = None
         self._resting = False
@@ -96,7 +98,10 @@ class VideoWriter:
         return self
 
     def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
     ) -> None:
         if kind is None:
             self.close()
@@ -119,7 +124,9 @@ class VideoWriter:
         raise self._refusal()
 
     def _refusal(self) -> MediaError:
-        error = MediaError(f"{self.file.name} could not be written near frame {self._count - 1}: {self._failure}.")
+        error = MediaError(
+            f"{self.file.name} could not be written near frame {self._count - 1}: {self._failure}."
+        )
         error.__cause__ = self._failure
         return error
 
@@ -179,7 +186,9 @@ class VideoWriter:
             while True:
                 self._waiting.get_nowait()
         self._stop()
-        with contextlib.suppress(av.error.FFmpegError, OSError, ValueError):  # thrown away in any case
+        with contextlib.suppress(
+            av.error.FFmpegError, OSError, ValueError
+        ):  # thrown away in any case
             self._container.close()
         self._part.unlink(missing_ok=True)
 

@@ -10,6 +10,15 @@ ENCODING = Encoding(
     "libvpx-vp9",
     "yuv420p",
     "yuva420p",
-    options={"crf": "24", "b": "0", "deadline": "good", "cpu-used": "4", "row-mt": "1", "auto-alt-ref": "0"},
+    options={
+        "crf": "24",
+        "b": "0",
+        "deadline": "good",
+        "cpu-used": "4",
+        "row-mt": "1",
+        "auto-alt-ref": "0",
+    },
 )
-WEBM = Kind("webm", ".webm", "WebM, VP9", "video/webm", True, "video", partial(VideoWriter, ENCODING))
+WEBM = Kind(
+    "webm", ".webm", "WebM, VP9", "video/webm", True, "video", partial(VideoWriter, ENCODING)
+)

@@ -26,7 +26,10 @@ class FrameWriter(Protocol):
 
     def __enter__(self) -> Self: ...
     def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
     ) -> None: ...
 
 

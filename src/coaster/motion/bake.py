@@ -29,7 +29,9 @@ def a_key_a_frame(values: Floats, first: int) -> Keys:
     """
     if len(values) > MOST_KEYS:
         raise EditRefused(f"That would be more than {MOST_KEYS} keys; choose fewer frames.")
-    return tuple(Key(f"k{first + i}", float(first + i), float(value)) for i, value in enumerate(values))
+    return tuple(
+        Key(f"k{first + i}", float(first + i), float(value)) for i, value in enumerate(values)
+    )
 
 
 @dataclass(frozen=True)
@@ -41,7 +43,9 @@ class FittedBack:
     deviation: float
 
 
-def fit_back(path_id: str, name: str, times: Floats, places: Floats, tolerance: float) -> FittedBack:
+def fit_back(
+    path_id: str, name: str, times: Floats, places: Floats, tolerance: float
+) -> FittedBack:
     """Fit a path with a ride to places over time.
 
     Shapes:   ``times`` (n,) whole frames, ascending; ``places`` (n, 2) px.
@@ -56,7 +60,11 @@ def fit_back(path_id: str, name: str, times: Floats, places: Floats, tolerance: 
     course = _course(places[kept])
     share, best = 0.6, None
     for _ in range(TRIES):
-        run = fitting.simplified(course, tolerance * share, set())[0] if len(course.nodes) > 2 else course
+        run = (
+            fitting.simplified(course, tolerance * share, set())[0]
+            if len(course.nodes) > 2
+            else course
+        )
         path = Path(path_id, name, (run,))
         found = _ridden(path, times, places, tolerance)
         if best is None or found.deviation < best.deviation:
@@ -74,15 +82,22 @@ def _course(places: Floats) -> Subpath:
     turns = np.diff(np.arctan2(way[:, 1], way[:, 0]))
     sharp = np.abs((turns + np.pi) % (2 * np.pi) - np.pi) > CORNER
     kinds = ["auto", *("corner" if corner else "auto" for corner in sharp), "auto"]
-    nodes = [Node(f"n{i + 1}", (float(x), float(y)), kind="auto") for i, (x, y) in enumerate(places)]
+    nodes = [
+        Node(f"n{i + 1}", (float(x), float(y)), kind="auto") for i, (x, y) in enumerate(places)
+    ]
     corners = [0, *(i for i, kind in enumerate(kinds) if kind == "corner"), len(nodes) - 1]
     made: list[Node] = []
     for a, b in pairwise(corners):
-        piece = handles.settled(Subpath(tuple(nodes[a : b + 1]))).nodes
+        piece = handles.with_auto_handles(Subpath(tuple(nodes[a : b + 1]))).nodes
         if made:
             piece = (replace(piece[0], handle_in=made[-1].handle_in, kind="corner"), *piece[1:])
         made = [*made[:-1], *piece]
-    return Subpath(tuple(handles.honest(replace(n, kind="corner" if n.kind == "corner" else "smooth")) for n in made))
+    return Subpath(
+        tuple(
+            handles.honest(replace(n, kind="corner" if n.kind == "corner" else "smooth"))
+            for n in made
+        )
+    )
 
 
 def _ridden(path: Path, times: Floats, places: Floats, tolerance: float) -> FittedBack:

@@ -40,4 +40,6 @@ def rgb(values: ArrayLike) -> Floats:
     """Return the inverse of ``lab``, held within sRGB."""
     cones = (np.asarray(values, float) @ np.linalg.inv(_TO_LAB).T) ** 3
     linear = np.clip(cones @ np.linalg.inv(_TO_CONES).T, 0.0, 1.0)
-    return np.asarray(np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055))
+    return np.asarray(
+        np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+    )

@@ -60,11 +60,15 @@ def parse(text: str) -> Pace:
     word = text.strip().lower()
     if word in KEYWORDS:
         return KEYWORDS[word]
-    inside = word[len("cubic-bezier(") : -1] if word.startswith("cubic-bezier(") and word.endswith(")") else word
+    inside = (
+        word[len("cubic-bezier(") : -1]
+        if word.startswith("cubic-bezier(") and word.endswith(")")
+        else word
+    )
     match = _NUMBERS.fullmatch(inside)
     if not match:
         known = ", ".join(KEYWORDS)
-        raise FormatError(f"{text!r} is no pace; use one of {known}, or cubic-bezier(a,b,c,d).")
+        raise FormatError(f"{text!r} is not a pace; use one of {known}, or cubic-bezier(a,b,c,d).")
     bezier = Bezier(*map(float, match.groups()))
     if not (0 <= bezier.x1 <= 1 and 0 <= bezier.x2 <= 1):
         raise FormatError(f"The first and third number of {text!r} are times and must lie in 0..1.")
@@ -80,7 +84,9 @@ def solve_time(u: ArrayLike, x1: ArrayLike, x2: ArrayLike) -> Floats:
     Accuracy:   |x(s) - u| below 1e-15 or the last bit of s.
     Degenerate: flat ends (x1 = 0 or x2 = 1, where x' vanishes) converge by bisection.
     """
-    u, x1, x2 = np.broadcast_arrays(np.asarray(u, float), np.asarray(x1, float), np.asarray(x2, float))
+    u, x1, x2 = np.broadcast_arrays(
+        np.asarray(u, float), np.asarray(x1, float), np.asarray(x2, float)
+    )
     shape, (u, x1, x2) = u.shape, (v.ravel() for v in (u, x1, x2))
     low, high, s = np.zeros(u.shape), np.ones(u.shape), u.copy()
     active = np.arange(len(u))
@@ -113,7 +119,9 @@ def slope(s: Floats, p1: ArrayLike, p2: ArrayLike) -> Floats:
     return np.asarray(3 * r * r * p1 + 6 * r * s * (p2 - p1) + 3 * s * s * (1 - p2))
 
 
-def ease(u: ArrayLike, x1: ArrayLike, y1: ArrayLike, x2: ArrayLike, y2: ArrayLike) -> tuple[Floats, Floats]:
+def ease(
+    u: ArrayLike, x1: ArrayLike, y1: ArrayLike, x2: ArrayLike, y2: ArrayLike
+) -> tuple[Floats, Floats]:
     """Return the eased value at time fraction ``u`` (0..1), and its derivative by u.
 
     Degenerate: where both curves stand still the derivative is the limit from inside; a

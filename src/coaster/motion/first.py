@@ -11,7 +11,9 @@ CROSSING_S, SHORTEST_S, LONGEST_S = 4.0, 3.0, 8.0
 """Seconds to travel the width of the frame at a speed that is easily watched, and the bounds."""
 
 
-def first_ride(path: Path, *, width: float, rate: Rate, scene_length: int, facing: Facing | None = None) -> Ride:
+def first_ride(
+    path: Path, *, width: float, rate: Rate, scene_length: int, facing: Facing | None = None
+) -> Ride:
     """Return a ride that can be watched at once: even, from the scene's start, along the path.
 
     A closed path takes the whole scene, so that it loops; an open one 3 to 8 s by its length,

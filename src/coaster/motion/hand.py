@@ -44,17 +44,24 @@ def draw(
     t = times / times[-1]
     # The direction wanders smoothly and the speed swells, as when one draws; corners turn it at once.
     waves = sum(
-        chance.normal(0, 1.1 / k) * np.sin(2 * np.pi * k * t * length / 900 + chance.uniform(0, 6.3)) for k in (1, 2, 3)
+        chance.normal(0, 1.1 / k)
+        * np.sin(2 * np.pi * k * t * length / 900 + chance.uniform(0, 6.3))
+        for k in (1, 2, 3)
     )
     at = np.sort(chance.uniform(0.1, 0.9, corners))
-    turns = sum((chance.choice([-1, 1]) * chance.uniform(1.2, 2.4) * (t >= c) for c in at), np.zeros(count))
+    turns = sum(
+        (chance.choice([-1, 1]) * chance.uniform(1.2, 2.4) * (t >= c) for c in at), np.zeros(count)
+    )
     pace = 1 + 0.5 * np.sin(2 * np.pi * t * seconds / 1.7 + chance.uniform(0, 6.3))
     for c in chance.uniform(0.15, 0.85, pauses):
         pace = np.where(np.abs(times - c * times[-1]) < 0.15, 0.0, pace)
     steps = np.diff(times, prepend=0.0) * pace
     steps *= length / steps.sum()
     heading = waves + turns
-    truth = np.stack([np.cumsum(steps * np.cos(heading)), np.cumsum(steps * np.sin(heading))], axis=1) + 400.0
+    truth = (
+        np.stack([np.cumsum(steps * np.cos(heading)), np.cumsum(steps * np.sin(heading))], axis=1)
+        + 400.0
+    )
     shake = tremor * _shake(chance, count, rate) + 0.12 * tremor * chance.normal(0, 1, (count, 2))
     places = truth + shake
     if whole_pixels:

@@ -12,7 +12,7 @@ from pydantic.dataclasses import dataclass
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import STRICT, Colour, Id
-from coaster.ids import fresh_id
+from coaster.ids import Ids, fresh_id
 from coaster.motion import colours as palette
 from coaster.motion import easing
 from coaster.motion.sections import Frames, Reach, changed, paced, shares
@@ -128,21 +128,22 @@ def on_run(keys: Keys, chosen: Collection[str], change: Callable[[Keys], Keys]) 
     """
     places = [i for i, key in enumerate(keys) if key.id in chosen]
     if not places or places[-1] - places[0] + 1 != len(places):
-        raise EditRefused("Choose keys of a property that follow each other, with none left out between.")
+        raise EditRefused(
+            "Choose keys of a property that follow each other, with none left out between."
+        )
     run, rest = keys[places[0] : places[-1] + 1], keys[places[-1] + 1 :]
     made = change(run)
     made = (replace(made[0], arrive=run[0].arrive), *made[1:])
     made = (*made[:-1], replace(made[-1], leave=run[-1].leave, step=run[-1].step))
-    taken, by = {key.id for key in run} | {key.id for key in keys}, made[-1].time - run[-1].time
-    fresh, known = [], {key.id for key in run}
-    for key in made:
-        key_id = key.id if key.id in known else fresh_id("key", taken)
-        taken.add(key_id)
-        fresh.append(replace(key, id=key_id))
+    by = made[-1].time - run[-1].time
+    ids, known = Ids(key.id for key in keys), {key.id for key in run}
+    fresh = [key if key.id in known else replace(key, id=ids.fresh("key")) for key in made]
     return (*keys[: places[0]], *fresh, *(replace(key, time=key.time + by) for key in rest))
 
 
-def repeated(keys: Keys, times: int, *, stretch: float = 1.0, fade: float = 1.0, rest: float | None = None) -> Keys:
+def repeated(
+    keys: Keys, times: int, *, stretch: float = 1.0, fade: float = 1.0, rest: float | None = None
+) -> Keys:
     """Return the keys followed by themselves, over and over.
 
     Units:  ``times`` counts the first one; each repeat takes ``stretch`` times as long as the one
@@ -153,11 +154,13 @@ def repeated(keys: Keys, times: int, *, stretch: float = 1.0, fade: float = 1.0,
     if len(keys) < 2 or times < 2:
         raise EditRefused("To be repeated takes two keys or more, twice or more.")
     if times * len(keys) > MOST_KEYS:
-        raise EditRefused(f"That would be more than {MOST_KEYS} keys; repeat fewer of them, or less often.")
+        raise EditRefused(
+            f"That would be more than {MOST_KEYS} keys; repeat fewer of them, or less often."
+        )
     painted = isinstance(keys[-1].value, str)
     floor = 0.0 if painted else number(keys[-1]) if rest is None else rest
     span, made, start = keys[-1].time - keys[0].time, list(keys), keys[-1].time
-    taken = {key.id for key in keys}
+    ids = Ids(key.id for key in keys)
     for lap in range(1, times):
         span, height = span * stretch, fade**lap
         scale = span / (keys[-1].time - keys[0].time)
@@ -166,9 +169,14 @@ def repeated(keys: Keys, times: int, *, stretch: float = 1.0, fade: float = 1.0,
         # A repeat goes on from where the one before ended; a jump there would be nobody's wish.
         made[-1] = replace(made[-1], leave=keys[0].leave, step=keys[0].step)
         for key in keys[1:]:
-            fresh = fresh_id("key", taken)
-            taken.add(fresh)
             value = key.value if painted else floor + (number(key) - floor) * height
-            made.append(replace(key, id=fresh, time=start + (key.time - keys[0].time) * scale, value=value))
+            made.append(
+                replace(
+                    key,
+                    id=ids.fresh("key"),
+                    time=start + (key.time - keys[0].time) * scale,
+                    value=value,
+                )
+            )
         start = made[-1].time
     return tuple(made)

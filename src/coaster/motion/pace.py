@@ -75,7 +75,9 @@ def _most(way: Way, mean: float, reach: float, other: float) -> float:
     return float(share / (reach if reach >= SHORTEST else USUAL) * mean)
 
 
-def with_speed(way: Way, peg_id: str, speed: float, sides: tuple[Side, ...] = ("in", "out")) -> tuple[Peg, ...]:
+def with_speed(
+    way: Way, peg_id: str, speed: float, sides: tuple[Side, ...] = ("in", "out")
+) -> tuple[Peg, ...]:
     """Return the pegs with one come to, left, or both, at ``speed`` (px per frame); reaches stay.
 
     Errors: EditRefused: the speed is more than the section can do without running backwards, or
@@ -138,7 +140,9 @@ def moved_in_time(way: Way, peg_id: str, time: float) -> tuple[Peg, ...]:
     low = pegs[index - 1].time if index else -np.inf
     high = pegs[index + 1].time if index + 1 < len(pegs) else np.inf
     if not low < time < high:
-        raise EditRefused("Pegs stand at different times, in their order; this one would pass its neighbour.")
+        raise EditRefused(
+            "Pegs stand at different times, in their order; this one would pass its neighbour."
+        )
     return (*pegs[:index], replace(pegs[index], time=time), *pegs[index + 1 :])
 
 
@@ -156,7 +160,9 @@ def even(way: Way) -> tuple[Peg, ...]:
     share = np.concatenate([[0.0], np.cumsum(gone)]) / gone.sum()
     times = way.ride.start + share * (way.ride.end - way.ride.start)
     times[-1] = way.ride.end
-    return paced(tuple(replace(p, time=float(t)) for p, t in zip(pegs, times, strict=True)), easing.EVEN)
+    return paced(
+        tuple(replace(p, time=float(t)) for p, t in zip(pegs, times, strict=True)), easing.EVEN
+    )
 
 
 def smooth(way: Way, *, round_the_seam: bool = False) -> tuple[Peg, ...]:
@@ -182,7 +188,9 @@ def smooth(way: Way, *, round_the_seam: bool = False) -> tuple[Peg, ...]:
         slopes[-1] = slopes[0]
     made = [replace(p, step="none") for p in pegs]
     for k in range(len(pegs) - 1):
-        mean = (way.distance(pegs[k + 1].place) - way.distance(pegs[k].place)) / (pegs[k + 1].time - pegs[k].time)
+        mean = (way.distance(pegs[k + 1].place) - way.distance(pegs[k].place)) / (
+            pegs[k + 1].time - pegs[k].time
+        )
         out, into = ((float(slopes[j] / mean) if mean else 0.0) for j in (k, k + 1))
         made[k] = replace(made[k], leave=Reach(USUAL, out * USUAL))
         made[k + 1] = replace(made[k + 1], arrive=Reach(USUAL, into * USUAL))

@@ -89,7 +89,7 @@ def without_peg(pegs: tuple[Peg, ...], peg_id: str) -> tuple[Peg, ...]:
     """
     rest = tuple(p for p in pegs if p.id != peg_id)
     if len(rest) == len(pegs):
-        raise EditRefused(f"There is no peg {peg_id!r}.")
+        raise EditRefused(f"There is not a peg {peg_id!r}.")
     if not rest:
         raise EditRefused("A ride keeps at least one peg; take the layer off the path instead.")
     return rest
@@ -134,7 +134,11 @@ def trimmed(way: Way, start: float | None = None, end: float | None = None) -> t
     Errors: EditRefused: nothing would be left.
     """
     for time in (start, end):
-        if time is not None and way.ride.start < time < way.ride.end and peg_at(way.ride.pegs, time) is None:
+        if (
+            time is not None
+            and way.ride.start < time < way.ride.end
+            and peg_at(way.ride.pegs, time) is None
+        ):
             way = Way(way.path, replace(way.ride, pegs=with_peg(way, time)), way.shift)
     low = way.ride.start if start is None else start
     high = way.ride.end if end is None else end

@@ -27,10 +27,12 @@ def begun(
         raise EditRefused("Both places are the same; a path needs two.")
     run = Subpath((Node("n1", p0, kind="auto"), Node("n2", p1, kind="auto")))
     pegs = (Peg("peg", t0, AtNode("n1")), Peg("peg-2", t1, AtNode("n2")))
-    return nodes.settled(Path(path_id, name, (run,))), Ride(path_id, paced(pegs, pace))
+    return nodes.with_auto_handles(Path(path_id, name, (run,))), Ride(path_id, paced(pegs, pace))
 
 
-def pinned(path: Path, ride: Ride, time: float, point: Vec2, pace: Pace) -> tuple[Path, tuple[Peg, ...]]:
+def pinned(
+    path: Path, ride: Ride, time: float, point: Vec2, pace: Pace
+) -> tuple[Path, tuple[Peg, ...]]:
     """Return the path and the pegs with the rider at a point (px) at a time (frames).
 
     A peg at that time takes its node along; between two pegs a node is put into the curve, whose
@@ -47,7 +49,9 @@ def pinned(path: Path, ride: Ride, time: float, point: Vec2, pace: Pace) -> tupl
             f"{path.name} has several runs; pins need one. Join them, or give the rider a path of its own."
         )
     if ride.offset:
-        raise EditRefused("The rider is shifted along its path; set the shift to 0 % to pin places.")
+        raise EditRefused(
+            "The rider is shifted along its path; set the shift to 0 % to pin places."
+        )
     path, pegs = on_nodes(path, ride)
     here = peg_at(pegs, time)
     if here is None and ride.start < time < ride.end:
@@ -88,7 +92,11 @@ def _node_at(path: Path, ride: Ride, percent: float) -> tuple[Path, AtNode]:
     distance = (percent / 100 - laps) * way.length
     if not way.loops:
         laps, distance = 0.0, percent / 100 * way.length
-    live = [(node, float(d)) for node, d in zip(path.nodes(), way.node_distances(), strict=True) if not node.disabled]
+    live = [
+        (node, float(d))
+        for node, d in zip(path.nodes(), way.node_distances(), strict=True)
+        if not node.disabled
+    ]
     slack = 1e-6 * way.length
     for node, at in live:
         if abs(at - distance) <= slack:
@@ -105,7 +113,9 @@ def _between(path: Path, ride: Ride, peg: Peg) -> tuple[Path, tuple[Peg, ...]]:
     before = {node.id for node in path.nodes()}
     at = ride.pegs.index(peg)
     if ride.pegs[at - 1].place == ride.pegs[at + 1].place:
-        raise EditRefused("The rider rests there at that time; pin it at the rest's end, or take the rest out first.")
+        raise EditRefused(
+            "The rider rests there at that time; pin it at the rest's end, or take the rest out first."
+        )
     after, pegs = on_nodes(path, ride, peg.id)
     fresh = [node.id for node in after.nodes() if node.id not in before]
     if fresh:
@@ -113,12 +123,17 @@ def _between(path: Path, ride: Ride, peg: Peg) -> tuple[Path, tuple[Peg, ...]]:
         at = next(i for i, node in enumerate(run.nodes) if node.id == fresh[0])
         beside = [run.nodes[at - 1].id, run.nodes[(at + 1) % len(run.nodes)].id]
         if all(path.node(name).kind == "auto" for name in beside):
-            kept = tuple(replace(node, kind="auto") if node.id in (*beside, fresh[0]) else node for node in run.nodes)
-            after = nodes.settled(nodes.with_subpath(after, 0, replace(run, nodes=kept)))
+            kept = tuple(
+                replace(node, kind="auto") if node.id in (*beside, fresh[0]) else node
+                for node in run.nodes
+            )
+            after = nodes.with_auto_handles(nodes.with_subpath(after, 0, replace(run, nodes=kept)))
     return after, pegs
 
 
-def _beyond(path: Path, pegs: tuple[Peg, ...], time: float, point: Vec2, pace: Pace) -> tuple[Path, tuple[Peg, ...]]:
+def _beyond(
+    path: Path, pegs: tuple[Peg, ...], time: float, point: Vec2, pace: Pace
+) -> tuple[Path, tuple[Peg, ...]]:
     """Make the path longer, at its end or its start, for a time after the ride or before it."""
     run, later = path.subpaths[0], time > pegs[-1].time
     edge = pegs[-1] if later else pegs[0]
@@ -128,10 +143,12 @@ def _beyond(path: Path, pegs: tuple[Peg, ...], time: float, point: Vec2, pace: P
     if np.hypot(point[0] - beside.position[0], point[1] - beside.position[1]) <= SAME_PLACE:
         return path, _added(pegs, Peg(made_id, time, edge.place), pace)
     if run.closed:
-        raise EditRefused(f"{path.name} is closed: its ride comes round already. Pin the rider at a time within it.")
+        raise EditRefused(
+            f"{path.name} is closed: its ride comes round already. Pin the rider at a time within it."
+        )
     fresh = Node(nodes.fresh_node_ids(path, 1)[0], point, kind="auto")
     longer = (*run.nodes, fresh) if later else (fresh, *run.nodes)
-    path = nodes.settled(nodes.with_subpath(path, 0, replace(run, nodes=longer)))
+    path = nodes.with_auto_handles(nodes.with_subpath(path, 0, replace(run, nodes=longer)))
     return path, _added(pegs, Peg(made_id, time, AtNode(fresh.id)), pace)
 
 

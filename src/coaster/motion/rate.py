@@ -10,7 +10,12 @@ from pydantic.dataclasses import dataclass
 from coaster.errors import FormatError
 from coaster.geometry.path import STRICT
 
-BROADCAST = {"23.976": (24000, 1001), "23.98": (24000, 1001), "29.97": (30000, 1001), "59.94": (60000, 1001)}
+BROADCAST = {
+    "23.976": (24000, 1001),
+    "23.98": (24000, 1001),
+    "29.97": (30000, 1001),
+    "59.94": (60000, 1001),
+}
 """What people write for the rates of broadcasting, and what is meant."""
 
 
@@ -50,7 +55,9 @@ def parse_rate(text: str) -> Rate:
     if word in BROADCAST:
         return Rate(*BROADCAST[word])
     if not re.fullmatch(r"\d{1,6}(\.\d{1,4}|/\d{1,5})?", word) or word.endswith("/0"):
-        raise FormatError(f"{text!r} is no number of frames a second; write 25, 29.97 or 30000/1001.")
+        raise FormatError(
+            f"{text!r} is not a number of frames a second; write 25, 29.97 or 30000/1001."
+        )
     exact = Fraction(word)
     if not 1 <= exact <= 120:
         raise FormatError(f"{text!r} frames a second is outside 1 to 120.")

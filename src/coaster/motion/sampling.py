@@ -31,7 +31,9 @@ def simple_pegs(start: float, end: float, laps: float, pace: Pace) -> tuple[Peg,
     return paced((first, last) if end > start else (first,), pace)
 
 
-def sample(path: Path, ride: Ride, *, seconds: float, rate: Rate, pace: Pace, laps: float = 1.0) -> Sampled:
+def sample(
+    path: Path, ride: Ride, *, seconds: float, rate: Rate, pace: Pace, laps: float = 1.0
+) -> Sampled:
     """Ride ``path`` once in ``seconds``; the pegs of ``ride`` are replaced.
 
     Shapes:   round(seconds x fps) frames. An open path reaches its end in the last one; on a
@@ -44,7 +46,9 @@ def sample(path: Path, ride: Ride, *, seconds: float, rate: Rate, pace: Pace, la
             f"{seconds:g} s at {rate} frames a second are {count} frames; 1 to {MOST_ROWS:,} are possible."
         )
     span = count if path.loops else count - 1
-    ride = Ride(path.id, simple_pegs(0.0, float(span), laps, pace), ride.facing, ride.offset, ride.gap)
+    ride = Ride(
+        path.id, simple_pegs(0.0, float(span), laps, pace), ride.facing, ride.offset, ride.gap
+    )
     way = Way(path, ride)
     period = float(count) if path.loops else None
     ridden = travel.evaluate(way, np.arange(count), fps=rate.fps, period=period)

@@ -57,7 +57,9 @@ def changed(stop: T, **values: object) -> T:
 
 
 @lru_cache(maxsize=1024)
-def shares(pegs: Sequence[Timed], forward_only: bool, times: bytes) -> tuple[NDArray[np.intp], Floats, Floats]:
+def shares(
+    pegs: Sequence[Timed], forward_only: bool, times: bytes
+) -> tuple[NDArray[np.intp], Floats, Floats]:
     """Return for each time its section, the share of it that is covered, and the share a frame.
 
     What is passed has no say in this: while a path is being shaped, all of it is known.
@@ -90,7 +92,10 @@ def section_curves(pegs: Sequence[Timed], forward_only: bool) -> Floats:
     Source: the derivative, in Bernstein form p, 1 - p - q, q, has no negative value if p and q
             have none and p + q - sqrt(p q) <= 1.
     """
-    rows = [(a.leave.time, a.leave.distance, 1 - b.arrive.time, 1 - b.arrive.distance) for a, b in pairwise(pegs)]
+    rows = [
+        (a.leave.time, a.leave.distance, 1 - b.arrive.time, 1 - b.arrive.distance)
+        for a, b in pairwise(pegs)
+    ]
     curves = np.array(rows, float)
     if forward_only:
         p, q = np.maximum(curves[:, 1], 0.0), np.maximum(1 - curves[:, 3], 0.0)
@@ -101,7 +106,11 @@ def section_curves(pegs: Sequence[Timed], forward_only: bool) -> Floats:
 
 
 def moved(
-    stops: tuple[T, ...], chosen: Collection[str], by: float, factor: float = 1.0, about: float = 0.0
+    stops: tuple[T, ...],
+    chosen: Collection[str],
+    by: float,
+    factor: float = 1.0,
+    about: float = 0.0,
 ) -> tuple[T, ...]:
     """Return pegs or keys with those chosen ``by`` frames later, their times stretched ``about`` one first.
 
@@ -113,7 +122,9 @@ def moved(
 
     there = tuple(changed(stop, time=round(time(stop), 9)) for stop in stops)
     if any(b.time <= a.time for a, b in pairwise(there)):
-        raise EditRefused("Two would stand at one time, or pass each other; they were kept where they were.")
+        raise EditRefused(
+            "Two would stand at one time, or pass each other; they were kept where they were."
+        )
     return there
 
 
@@ -124,7 +135,12 @@ def paced(pegs: tuple[T, ...], pace: Pace) -> tuple[T, ...]:
     leave, arrive = Reach(pace.x1, pace.y1), Reach(1 - pace.x2, 1 - pace.y2)
     last = len(pegs) - 1
     return tuple(
-        changed(p, step="none", leave=leave if i < last else p.leave, arrive=arrive if i > 0 else p.arrive)
+        changed(
+            p,
+            step="none",
+            leave=leave if i < last else p.leave,
+            arrive=arrive if i > 0 else p.arrive,
+        )
         for i, p in enumerate(pegs)
     )
 

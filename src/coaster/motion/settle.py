@@ -26,7 +26,9 @@ def settled(values: Floats, settle: float, *, loop: bool = False) -> Floats:
         return np.stack([settled(column, settle, loop=loop) for column in values.T], axis=1)
     keep = float(np.exp(-SETTLED / settle))
     first = float(values[0])
-    follow = accumulate((values - first).tolist(), lambda before, now: keep * before + (1 - keep) * now)
+    follow = accumulate(
+        (values - first).tolist(), lambda before, now: keep * before + (1 - keep) * now
+    )
     out = first + np.fromiter(follow, float, len(values))
     if not loop:
         return out

@@ -56,13 +56,15 @@ def taken(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None
 
     Samples that are not later than the one before are left out, and told of; so are seconds without any.
 
-    Errors: EditRefused: fewer than two samples, too many, one that is no number, or all in one place.
+    Errors: EditRefused: fewer than two samples, too many, one that is not a number, or all in one place.
     """
     t, p = np.asarray(times, float).ravel(), np.asarray(places, float).reshape(-1, 2)
     if len(t) != len(p) or len(t) < 2:
         raise EditRefused("A take needs two samples or more; press, draw, and let go.")
     if len(t) > MOST_SAMPLES:
-        raise EditRefused(f"A take of {len(t):,} samples is too long; up to {MOST_SAMPLES:,} can be kept.")
+        raise EditRefused(
+            f"A take of {len(t):,} samples is too long; up to {MOST_SAMPLES:,} can be kept."
+        )
     if not (np.isfinite(t).all() and np.isfinite(p).all()) or np.abs(p).max() > 1e6:
         raise EditRefused("A sample of the take is no place or no time; nothing was kept.")
     later = t > np.concatenate([[-np.inf], np.maximum.accumulate(t)[:-1]])
@@ -76,7 +78,9 @@ def taken(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None
         raise EditRefused("The take stays in one place; there is no movement to be made a path of.")
     gaps = np.diff(t) > GAP_S
     if gaps.any():
-        notes.append(f"{int(gaps.sum())} gaps of more than {GAP_S:g} s have no samples; the way across is straight.")
+        notes.append(
+            f"{int(gaps.sum())} gaps of more than {GAP_S:g} s have no samples; the way across is straight."
+        )
     return Take(t - t[0], p, tuple(notes), _told(pressure, later))
 
 
@@ -164,7 +168,9 @@ def closed_up(places: Floats) -> Floats:
     return np.asarray(out)
 
 
-def smooth(take: Take, how: Smoothing, *, fps: float, start: float = 0.0, pace_error: float = 0.5) -> Smoothed:
+def smooth(
+    take: Take, how: Smoothing, *, fps: float, start: float = 0.0, pace_error: float = 0.5
+) -> Smoothed:
     """Smooth a take, from its raw samples.
 
     Units:    ``start`` is the frame at which it begins; ``pace_error`` the frames by which pegs may miss.
@@ -215,7 +221,13 @@ def _along(measure: MeasuredPath, course: courses.Course) -> Floats:
 
 
 def _pegs(
-    take: Take, along: Floats, length: float, how: Smoothing, fps: float, start: float, pace_error: float
+    take: Take,
+    along: Floats,
+    length: float,
+    how: Smoothing,
+    fps: float,
+    start: float,
+    pace_error: float,
 ) -> tuple[tuple[Peg, ...], float, float]:
     frames = take.times * fps
     if how.soften >= 1.0 or length <= 0:
@@ -225,7 +237,9 @@ def _pegs(
         wanted = along + how.soften * (frames / frames[-1] * length - along)
         mean = length / max(float(frames[-1]), 1e-9)
         few = _thinned(frames, wanted)
-        found = timing.fitted(frames[few], wanted[few], max(pace_error * mean, length * 1e-5), apart=APART)
+        found = timing.fitted(
+            frames[few], wanted[few], max(pace_error * mean, length * 1e-5), apart=APART
+        )
         if how.close:
             means = np.diff(found.distances) / np.diff(found.times)
             both = min((found.slopes[0] + found.slopes[-1]) / 2, 3 * means[0], 3 * means[-1])

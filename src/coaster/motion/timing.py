@@ -31,7 +31,12 @@ class Timing:
 
 
 def fitted(
-    times: ArrayLike, distances: ArrayLike, tolerance: float, *, keep: Sequence[float] = (), apart: float = 0.0
+    times: ArrayLike,
+    distances: ArrayLike,
+    tolerance: float,
+    *,
+    keep: Sequence[float] = (),
+    apart: float = 0.0,
 ) -> Timing:
     """Fit distances over time, continuous in speed, with as few knots as keep every sample within a tolerance.
 
@@ -90,7 +95,9 @@ def _slopes(t: Floats, d: Floats, at: np.ndarray) -> Floats:
     beside = np.bincount(k, left * right, n)[:-1]
     slight = 1e-6 * float(main.max() or 1.0)
     normal = np.diag(main + slight) + np.diag(beside, 1) + np.diag(beside, -1)
-    right_side = np.bincount(k, left * rest, n) + np.bincount(k + 1, right * rest, n) + slight * guess
+    right_side = (
+        np.bincount(k, left * rest, n) + np.bincount(k + 1, right * rest, n) + slight * guess
+    )
     found = np.linalg.solve(normal, right_side)
     limit = np.concatenate([mean[:1], np.minimum(mean[:-1], mean[1:]), mean[-1:]])
     return np.asarray(np.clip(found, 0.0, 3 * limit))
@@ -116,18 +123,26 @@ def pegs_of(timing: Timing, length: float, *, known: Sequence[Peg] = ()) -> tupl
         if old is None:
             fresh = fresh_id("peg", taken)
             taken.add(fresh)
-            old = Peg(fresh, float(time), AtPercent(float(distance) / length * 100 if length else 0.0))
+            old = Peg(
+                fresh, float(time), AtPercent(float(distance) / length * 100 if length else 0.0)
+            )
         made.append(replace(old, step="none"))
-    for k, (dt, gain) in enumerate(zip(np.diff(timing.times), np.diff(timing.distances), strict=True)):
+    for k, (dt, gain) in enumerate(
+        zip(np.diff(timing.times), np.diff(timing.distances), strict=True)
+    ):
         mean = gain / dt
         rests = gain <= 1e-9 * max(length, 1e-9)
-        out, into = (THIRD if rests else float(min(timing.slopes[j] / mean, 3.0)) * THIRD for j in (k, k + 1))
+        out, into = (
+            THIRD if rests else float(min(timing.slopes[j] / mean, 3.0)) * THIRD for j in (k, k + 1)
+        )
         made[k] = replace(made[k], leave=Reach(THIRD, out))
         made[k + 1] = replace(made[k + 1], arrive=Reach(THIRD, into))
     return tuple(made)
 
 
-def drawn(way: Way, times: ArrayLike, speeds: ArrayLike, *, tolerance: float = 1.0) -> tuple[tuple[Peg, ...], float]:
+def drawn(
+    way: Way, times: ArrayLike, speeds: ArrayLike, *, tolerance: float = 1.0
+) -> tuple[tuple[Peg, ...], float]:
     """Return pegs for a speed drawn over time, and how far, in px, they miss what it gives.
 
     Shapes:   ``times`` (n,) ascending frames and ``speeds`` (n,) px a frame, not negative; where
@@ -139,10 +154,14 @@ def drawn(way: Way, times: ArrayLike, speeds: ArrayLike, *, tolerance: float = 1
     t, v = np.asarray(times, float), np.asarray(speeds, float)
     pegs = way.ride.pegs
     if len(t) < 2 or len(pegs) < 2:
-        raise EditRefused("A drawn speed takes a stroke over some time, and a ride that goes from one peg to another.")
+        raise EditRefused(
+            "A drawn speed takes a stroke over some time, and a ride that goes from one peg to another."
+        )
     stops = np.array([way.distance(peg.place) for peg in pegs])
     if np.any(np.diff(stops) < 0):
-        raise EditRefused("The ride turns back on its way; draw the speed of rides that go one way.")
+        raise EditRefused(
+            "The ride turns back on its way; draw the speed of rides that go one way."
+        )
     order = np.argsort(t, kind="stable")
     t, v = t[order], np.maximum(v[order], 0.0)
     marks = np.array([peg.time for peg in pegs])
@@ -155,7 +174,11 @@ def drawn(way: Way, times: ArrayLike, speeds: ArrayLike, *, tolerance: float = 1
     for k in range(len(pegs) - 1):
         part = slice(at[k], at[k + 1] + 1)
         drawn_area = gone[at[k + 1]] - gone[at[k]]
-        share = (gone[part] - gone[at[k]]) / drawn_area if drawn_area > 0 else np.linspace(0, 1, part.stop - part.start)
+        share = (
+            (gone[part] - gone[at[k]]) / drawn_area
+            if drawn_area > 0
+            else np.linspace(0, 1, part.stop - part.start)
+        )
         distance[part] = stops[k] + share * (stops[k + 1] - stops[k])
     found = fitted(grid, distance, tolerance, keep=[float(m) for m in marks])
     return pegs_of(found, way.length, known=pegs), found.miss

@@ -172,7 +172,12 @@ def is_limited(ride: Ride) -> bool:
 
 
 def evaluate(
-    way: Way, times: ArrayLike, *, fps: float, period: float | None = None, through: Floats | None = None
+    way: Way,
+    times: ArrayLike,
+    *,
+    fps: float,
+    period: float | None = None,
+    through: Floats | None = None,
 ) -> Travel:
     """Evaluate a ride at ascending ``times`` (n,) in frames, seen ``through`` maps (n, 6) of its path's px.
 
@@ -203,9 +208,13 @@ def evaluate_all(
         return [each.at(at) for each in whole]
     measure = ways[0].measure
     known: _Known = {}
-    begun = [_distances(way, times, period, known, at) for way, period in zip(ways, periods, strict=True)]
+    begun = [
+        _distances(way, times, period, known, at) for way, period in zip(ways, periods, strict=True)
+    ]
     times = times[at]
-    along, after = (np.concatenate([getattr(each, name) for each in begun]) for name in ("along", "after"))
+    along, after = (
+        np.concatenate([getattr(each, name) for each in begun]) for name in ("along", "after")
+    )
     places = measure.locate(along, after)
     directions = measure.directions(places, after)
     found = []
@@ -216,7 +225,16 @@ def evaluate_all(
         seen = _Seen.through(through[row], at)
         rail_heading = _unwrapped(direction)
         heading = rail_heading if seen.maps is None else _unwrapped(seen.direction(direction))
-        gone = Travel(each.total, each.rate, each.along, rail, rail_heading, seen.place(rail), heading, heading)
+        gone = Travel(
+            each.total,
+            each.rate,
+            each.along,
+            rail,
+            rail_heading,
+            seen.place(rail),
+            heading,
+            heading,
+        )
         gone = replace(gone, facing=_facing(way, times, gone, fps, period, seen))
         found.append(_turned(gone, way, fps, period))
     return found
@@ -247,7 +265,9 @@ class _Seen:
         return np.asarray(np.arctan2(y, x))
 
 
-def looking_at(travel: Travel, way: Way, target: Floats, *, fps: float, period: float | None = None) -> Travel:
+def looking_at(
+    travel: Travel, way: Way, target: Floats, *, fps: float, period: float | None = None
+) -> Travel:
     """Return a travel whose rider faces ``target`` (n, 2) or (2,), px, settled as its facing says.
 
     Degenerate: on the target itself the rider faces along its path.
@@ -285,7 +305,9 @@ class _Distances:
 _Known = dict[tuple[tuple[Peg, ...], Keys, bool, float | None], _Distances]
 
 
-def _distances(way: Way, times: Floats, period: float | None, known: _Known, at: slice) -> _Distances:
+def _distances(
+    way: Way, times: Floats, period: float | None, known: _Known, at: slice
+) -> _Distances:
     """Return how far a rider has come; riders with the same pegs share most of it."""
     key = way.ride.pegs, way.shift, way.ride.never_backwards, period
     if key not in known:
@@ -294,7 +316,9 @@ def _distances(way: Way, times: Floats, period: float | None, known: _Known, at:
             shift, gain = _shift(way, times)
             total, rate = total + shift, rate + gain
         forward = _filled_forward(np.sign(rate)) > 0
-        moved = np.maximum.accumulate(np.abs(total - way.distance(way.ride.pegs[0].place)) > AT_NODE * way.length)
+        moved = np.maximum.accumulate(
+            np.abs(total - way.distance(way.ride.pegs[0].place)) > AT_NODE * way.length
+        )
         leaving = ~moved & bool(np.any(rate != 0))
         known[key] = _Distances(total, rate, total, forward, forward == leaving)
     found = known[key]
@@ -326,7 +350,9 @@ def within(total: Floats, way: Way, after: ArrayLike = False) -> Floats:
     return np.where(at_end, way.length, along)
 
 
-def _facing(way: Way, times: Floats, gone: Travel, fps: float, period: float | None, seen: _Seen) -> Floats:
+def _facing(
+    way: Way, times: Floats, gone: Travel, fps: float, period: float | None, seen: _Seen
+) -> Floats:
     """Return where the front points, radians, unwrapped; ``target`` is told later (see ``looking_at``)."""
     facing, heading = way.ride.facing, gone.heading
     if facing.mode == "fixed":
@@ -354,8 +380,14 @@ def _by_node(way: Way, total: Floats) -> Floats:
 
     The shorter way round unless they are counted; on a loop, the last goes on to the first.
     """
-    stands = {node.id: float(d) for node, d in zip(way.path.nodes(), way.node_distances(), strict=True)}
-    told = sorted((stands[a.node], float(np.radians(a.angle))) for a in way.ride.facing.angles if a.node in stands)
+    stands = {
+        node.id: float(d) for node, d in zip(way.path.nodes(), way.node_distances(), strict=True)
+    }
+    told = sorted(
+        (stands[a.node], float(np.radians(a.angle)))
+        for a in way.ride.facing.angles
+        if a.node in stands
+    )
     if not told:
         return np.zeros_like(total)
     at, angles = np.array(told).T
@@ -366,4 +398,6 @@ def _by_node(way: Way, total: Floats) -> Floats:
     if not way.loops or not way.length:
         return np.asarray(np.interp(total, at, angles))
     laps = np.floor((total - at[0]) / way.length)
-    return np.asarray(np.interp(total - laps * way.length, at, angles) + laps * (angles[-1] - angles[0]))
+    return np.asarray(
+        np.interp(total - laps * way.length, at, angles) + laps * (angles[-1] - angles[0])
+    )

@@ -42,7 +42,12 @@ class Item:
 
     @property
     def still(self) -> bool:
-        return len(self.maps) == 1 and len(self.opacity) == 1 and self.faces.still and self.paints is None
+        return (
+            len(self.maps) == 1
+            and len(self.opacity) == 1
+            and self.faces.still
+            and self.paints is None
+        )
 
     def map(self, frame: int) -> Floats:
         row: Floats = self.maps[frame if len(self.maps) > 1 else 0]
@@ -54,7 +59,11 @@ class Item:
     def outlines(self, frame: int) -> tuple[Outline, ...]:
         """Return the outlines as they are filled and stroked in a frame."""
         outlines = self.faces.at(frame).outlines
-        return outlines if self.paints is None else tuple(self.paints.on(outline, frame) for outline in outlines)
+        return (
+            outlines
+            if self.paints is None
+            else tuple(self.paints.on(outline, frame) for outline in outlines)
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,7 +106,11 @@ def program_of(evaluation: Evaluation) -> Program:
     """Return the program of a scene."""
     scene = evaluation.scene
     outline = Layout(evaluation)
-    motions = dict(zip((layer.id for layer in outline.drawn), evaluation.motions_of(outline.drawn), strict=True))
+    motions = dict(
+        zip(
+            (layer.id for layer in outline.drawn), evaluation.motions_of(outline.drawn), strict=True
+        )
+    )
     steps: list[Step] = []
     for kind, layer in outline.steps():
         motion = motions[layer.id]
@@ -160,7 +173,9 @@ class Layout:
         if not groups:
             return motion.opacities
         evaluation = self._evaluation
-        found = evaluation.motions_of(groups) if frame is None else evaluation.poses_of(groups, frame)
+        found = (
+            evaluation.motions_of(groups) if frame is None else evaluation.poses_of(groups, frame)
+        )
         strength = motion.opacities
         for group in found:
             if len(group.opacities) > 1 or group.opacities[0] != 1.0:
@@ -178,7 +193,11 @@ def corners_of(item: Item) -> Floats:
 def _covered(item: Item, index: int) -> Floats:
     """Return left, top, right and bottom of a face with its strokes."""
     face = item.faces.faces[index]
-    found = [np.array([*face.box[:2], face.box[0] + face.box[2], face.box[1] + face.box[3]])] if face.picture else []
+    found = (
+        [np.array([*face.box[:2], face.box[0] + face.box[2], face.box[1] + face.box[3]])]
+        if face.picture
+        else []
+    )
     for outline in face.outlines:
         widest = item.paints.widest if item.paints else None
         room = max(outline.stroke_width, widest or 0.0) / 2

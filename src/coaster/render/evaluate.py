@@ -112,7 +112,9 @@ def _motions(placed: Sequence[Placed], at: slice = ALL) -> list[LayerMotion]:
     made = []
     for one, stand in zip(placed, places.stands(placed, at), strict=True):
         times = one.times(at)
-        made.append(LayerMotion(one.layer, stand, _opacities(one.layer, times), paints_of(one.layer, times)))
+        made.append(
+            LayerMotion(one.layer, stand, _opacities(one.layer, times), paints_of(one.layer, times))
+        )
     return made
 
 

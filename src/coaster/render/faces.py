@@ -122,7 +122,9 @@ def _line(content: Line, layer: Layer, path: Path | None, times: Floats) -> Face
         raise UnknownId(f"{layer.name} strokes a path {content.path!r} that is not there.")
     left, top, right, bottom = paths.bounds(path.subpaths)
     outline = Outline(Figure.of(path.subpaths), None, content.colour, content.width, content.dash)
-    return Faces((Face((left, top, max(right - left, 1.0), max(bottom - top, 1.0)), None, (outline,)),))
+    return Faces(
+        (Face((left, top, max(right - left, 1.0), max(bottom - top, 1.0)), None, (outline,)),)
+    )
 
 
 @_faces.register
@@ -148,7 +150,9 @@ def _shape_face(shape: Shape) -> Face:
         figure = Figure.of((paths.subpath_from_segments(curves, closed=True),))
     else:
         figure = _spokes(shape)
-    return Face((0.0, 0.0, w, h), None, (Outline(figure, shape.fill, shape.stroke, shape.stroke_width),))
+    return Face(
+        (0.0, 0.0, w, h), None, (Outline(figure, shape.fill, shape.stroke, shape.stroke_width),)
+    )
 
 
 def _rectangle(w: float, h: float, r: float) -> Figure:
@@ -166,7 +170,9 @@ def _rounded(w: float, h: float, r: float) -> Subpath:
         end, after = curve[-1, 3], centres[(quarter + 1) % 4]
         turn = quarter * math.pi / 2
         start = np.array([after[0] + r * math.cos(turn), after[1] + r * math.sin(turn)])
-        pieces.append(np.stack([end, end + (start - end) / 3, start - (start - end) / 3, start])[None])
+        pieces.append(
+            np.stack([end, end + (start - end) / 3, start - (start - end) / 3, start])[None]
+        )
     return paths.subpath_from_segments(np.concatenate(pieces), closed=True)
 
 
@@ -177,7 +183,9 @@ def _spokes(shape: Shape) -> Figure:
     angle = 2 * np.pi * np.arange(count) / count - np.pi / 2
     x = shape.width / 2 * (1 + radius * np.cos(angle))
     y = shape.height / 2 * (1 + radius * np.sin(angle))
-    return Figure((Run.straight_through(list(zip(x.tolist(), y.tolist(), strict=True)), closed=True),))
+    return Figure(
+        (Run.straight_through(list(zip(x.tolist(), y.tolist(), strict=True)), closed=True),)
+    )
 
 
 def outlines_of(faces: Faces) -> Iterator[Outline]:

@@ -17,7 +17,12 @@ def meetings(evaluation: Evaluation) -> list[tuple[str, str]]:
     ends = []
     for motion in evaluation.motions:
         ride, travel, way = motion.layer.ride, motion.travel, motion.way
-        if ride is None or travel is None or way is None or not tree.is_visible(evaluation.scene, motion.layer):
+        if (
+            ride is None
+            or travel is None
+            or way is None
+            or not tree.is_visible(evaluation.scene, motion.layer)
+        ):
             continue
         last = evaluation.frames
         if not (way.loops and ride.end >= last):

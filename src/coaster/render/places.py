@@ -48,7 +48,15 @@ class Placed:
         object.__setattr__(self, "_hash", hash(self._parts()))
 
     def _parts(self) -> tuple[Any, ...]:
-        return self.layer, self.path, self.length, self.fps, self.group, self.rail_group, self.target
+        return (
+            self.layer,
+            self.path,
+            self.length,
+            self.fps,
+            self.group,
+            self.rail_group,
+            self.target,
+        )
 
     def __hash__(self) -> int:
         return self._hash
@@ -56,7 +64,11 @@ class Placed:
     def __eq__(self, other: object) -> bool:
         if self is other:
             return True
-        return isinstance(other, Placed) and self._hash == other._hash and self._parts() == other._parts()
+        return (
+            isinstance(other, Placed)
+            and self._hash == other._hash
+            and self._parts() == other._parts()
+        )
 
     def times(self, at: slice = ALL) -> Floats:
         return np.arange(self.length + 1.0)[at]
@@ -151,7 +163,9 @@ def _travels(placed: Sequence[Placed], at: slice) -> dict[int, tuple[Way, Travel
         ways = [way for _, way in riders]
         periods = [travel.period_of(way, length) for way in ways]
         through = [_from_rail(placed[i]) for i, _ in riders]
-        ridden = travel.evaluate_all(ways, np.arange(length + 1), fps=fps, periods=periods, at=at, through=through)
+        ridden = travel.evaluate_all(
+            ways, np.arange(length + 1), fps=fps, periods=periods, at=at, through=through
+        )
         for (i, way), each, period in zip(riders, ridden, periods, strict=True):
             found[i] = way, _looking(placed[i], way, period, each, at)
     return found
@@ -164,7 +178,9 @@ def _from_rail(one: Placed) -> Floats | None:
     """
     if one.rail_group == one.group:
         return None
-    return affine.compose(affine.inverse(_group_maps(one.group, ALL)), _group_maps(one.rail_group, ALL))
+    return affine.compose(
+        affine.inverse(_group_maps(one.group, ALL)), _group_maps(one.rail_group, ALL)
+    )
 
 
 def _group_maps(group: Placed | None, at: slice) -> Maps:
@@ -191,7 +207,9 @@ def _target_spots(one: Placed, at: slice) -> Floats:
     spots = stands([one.target], at)[0].spots
     if one.target.group == one.group:
         return spots
-    way = affine.compose(affine.inverse(_group_maps(one.group, at)), _group_maps(one.target.group, at))
+    way = affine.compose(
+        affine.inverse(_group_maps(one.group, at)), _group_maps(one.target.group, at)
+    )
     rows = max(len(way), len(spots))
     return affine.apply_rows(way, np.broadcast_to(spots, (rows, 2)))
 
@@ -231,7 +249,9 @@ def _resting_spots(layer: Layer, times: Floats) -> Floats:
     return np.stack(np.broadcast_arrays(across, down), axis=1)
 
 
-def _own_maps(layer: Layer, faces: Faces, spots: Floats, ridden: Travel | None, times: Floats) -> Floats:
+def _own_maps(
+    layer: Layer, faces: Faces, spots: Floats, ridden: Travel | None, times: Floats
+) -> Floats:
     """Return place x facing x keep-upright x turn x scale x anchor, for every frame or, if it stands still, once."""
     facing, upside = np.zeros(1), np.ones(1)
     turn = np.radians(keyed(layer, "turn", times))
@@ -315,7 +335,9 @@ def group_map(scene: Scene, parent: str | None, frame: float) -> Floats:
     return row
 
 
-def into_group(scene: Scene, parent: str | None, point: tuple[float, float], frame: float) -> tuple[float, float]:
+def into_group(
+    scene: Scene, parent: str | None, point: tuple[float, float], frame: float
+) -> tuple[float, float]:
     """Return a place of the scene in the px of a group at a frame."""
     x, y = affine.apply(affine.inverse(group_map(scene, parent, frame)), point)
     return float(x), float(y)

@@ -73,7 +73,9 @@ def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
     if outline.fill:
         made.append(skia.Paint(AntiAlias=True, Color=colour_of(outline.fill)))
     if outline.stroke and outline.stroke_width > 0:
-        stroke = skia.Paint(AntiAlias=True, Color=colour_of(outline.stroke), Style=skia.Paint.kStroke_Style)
+        stroke = skia.Paint(
+            AntiAlias=True, Color=colour_of(outline.stroke), Style=skia.Paint.kStroke_Style
+        )
         stroke.setStrokeWidth(outline.stroke_width)
         stroke.setStrokeCap(skia.Paint.kRound_Cap)
         stroke.setStrokeJoin(skia.Paint.kRound_Join)
@@ -91,7 +93,9 @@ def skia_matrix(m: Floats) -> skia.Matrix:
 
 def as_image(pixels: Pixels) -> skia.Image:
     """Copy pixels into an image; sharing them is a use after free in this binding."""
-    return skia.Image.fromarray(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType, copy=True)
+    return skia.Image.fromarray(
+        pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType, copy=True
+    )
 
 
 def canvas_on(pixels: Pixels) -> skia.Canvas:

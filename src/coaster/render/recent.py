@@ -17,7 +17,9 @@ class Recent(Generic[K, V]):
 
     def all(self, keys: Sequence[K], make: Callable[[list[K]], Sequence[V]]) -> list[V]:
         """Return the values of all keys; ``make`` is called once, with those that are missing."""
-        found = {i: value for i, key in enumerate(keys) if (value := self._kept.get(key)) is not None}
+        found = {
+            i: value for i, key in enumerate(keys) if (value := self._kept.get(key)) is not None
+        }
         missing = [i for i in range(len(keys)) if i not in found]
         if missing:
             made = make([keys[i] for i in missing])

@@ -48,7 +48,9 @@ class LayerSeam:
         if self.unseen:
             return True
         limit = max(SEAM_SPEED * max(self.speed_end, self.speed_start), 1.0)
-        moves = self.position <= SEAM_PX and abs(self.angle) <= SEAM_DEG and abs(self.speed) <= limit
+        moves = (
+            self.position <= SEAM_PX and abs(self.angle) <= SEAM_DEG and abs(self.speed) <= limit
+        )
         return moves and abs(self.scale) <= SEAM_SCALE and abs(self.opacity) <= SEAM_OPACITY
 
     def reasons(self) -> list[str]:
@@ -99,7 +101,9 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
 
 
 def _size(motion: LayerMotion, frame: int) -> float:
-    return float(affine.largest_scale(motion.map(frame))) * float(np.hypot(*motion.faces.at(frame).size))
+    return float(affine.largest_scale(motion.map(frame))) * float(
+        np.hypot(*motion.faces.at(frame).size)
+    )
 
 
 def _place(motion: LayerMotion, frame: int) -> Floats:

@@ -48,7 +48,11 @@ class Sprite:
             factor = 2 ** (-number / STEPS_PER_OCTAVE)
             height, width = self.pixels.shape[:2]
             size = max(1, int(np.ceil(width * factor))), max(1, int(np.ceil(height * factor)))
-            small = cv2.resize(self.pixels, size, interpolation=cv2.INTER_AREA) if number else self.pixels
+            small = (
+                cv2.resize(self.pixels, size, interpolation=cv2.INTER_AREA)
+                if number
+                else self.pixels
+            )
             self._levels[number] = np.asarray(small)
         return self._levels[number]
 
@@ -80,13 +84,21 @@ class Placed:
                 ]
             )
             return np.asarray(
-                cv2.warpAffine(level, matrix, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+                cv2.warpAffine(
+                    level, matrix, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT
+                )
             )
         to_patch = affine.translation(-float(left) - 0.5, -float(top) - 0.5)
         from_level = affine.compose(affine.scaling(sx, sy), affine.translation(0.5, 0.5))
         chain = maps.compose(maps.compose(to_patch, self.maps[index]), from_level)
         return np.asarray(
-            cv2.warpPerspective(level, maps.full(chain), size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+            cv2.warpPerspective(
+                level,
+                maps.full(chain),
+                size,
+                flags=cv2.INTER_LINEAR,
+                borderMode=cv2.BORDER_CONSTANT,
+            )
         )
 
 

@@ -53,7 +53,11 @@ class _Numbers:
         """Tell a figure as verbs (M, L, C, Z) and the points that they take, one, one, three and none."""
         verbs, points = [], [np.empty((0, 2))]
         for run in figure.runs:
-            verbs.append("M" + "".join("L" if straight else "C" for straight in run.straight) + "Z" * run.closed)
+            verbs.append(
+                "M"
+                + "".join("L" if straight else "C" for straight in run.straight)
+                + "Z" * run.closed
+            )
             points.append(run.cubics[0, :1])
             for cubic, straight in zip(run.cubics, run.straight, strict=True):
                 points.append(cubic[3:] if straight else cubic[1:])
@@ -69,7 +73,10 @@ class Glance:
 
 
 def pack(
-    scene: Scene, before: Scene | None = None, extra: dict[str, Any] | None = None, glance: Glance | None = None
+    scene: Scene,
+    before: Scene | None = None,
+    extra: dict[str, Any] | None = None,
+    glance: Glance | None = None,
 ) -> bytes:
     """Return the scene for frames 0..length as header and numbers.
 
@@ -137,7 +144,11 @@ class _Packing:
         self.glance = glance if usable else None
 
     def layers(self) -> list[dict[str, Any]]:
-        told = {layer.id: {"id": layer.id, "same": True} for layer in self.scene.layers if self._is_known(layer)}
+        told = {
+            layer.id: {"id": layer.id, "same": True}
+            for layer in self.scene.layers
+            if self._is_known(layer)
+        }
         if self.glance is not None:
             frame, rider = self.glance.frame, self.glance.rider
             others = [x for x in self.scene.layers if x.ride and x.id not in told and x.id != rider]
@@ -153,7 +164,9 @@ class _Packing:
         if self.known is None or self.known_layout is None:
             return False
         same = self.evaluation.is_as_in(self.known, layer)
-        return same and self._strong_as(layer, self.layout) == self._strong_as(layer, self.known_layout)
+        return same and self._strong_as(layer, self.layout) == self._strong_as(
+            layer, self.known_layout
+        )
 
     @staticmethod
     def _strong_as(layer: Layer, layout: Layout) -> list[str]:
@@ -162,7 +175,12 @@ class _Packing:
     def _pose(self, motion: LayerMotion, frame: int) -> dict[str, Any]:
         add = self.numbers.add
         strength = self.layout.strength(motion, frame)
-        return {"id": motion.layer.id, "pose": True, "maps": add(motion.maps), "opacities": add(strength)}
+        return {
+            "id": motion.layer.id,
+            "pose": True,
+            "maps": add(motion.maps),
+            "opacities": add(strength),
+        }
 
     def _layer(self, motion: LayerMotion) -> dict[str, Any]:
         layer, add = motion.layer, self.numbers.add
@@ -192,7 +210,12 @@ class _Packing:
     def _spots(self, motion: LayerMotion) -> list[int] | None:
         """Tell where a layer's anchor is, unless the rows of its ride say it."""
         path = self.scene.path_of(motion.layer)
-        if motion.travel is not None and motion.layer.parent is None and path is not None and path.parent is None:
+        if (
+            motion.travel is not None
+            and motion.layer.parent is None
+            and path is not None
+            and path.parent is None
+        ):
             return None
         return self.numbers.add(self.evaluation.spots_of(motion))
 
@@ -217,7 +240,10 @@ class _Packing:
         if paints is None:
             return None
         found = {"fill": paints.fill, "stroke": paints.stroke, "width": paints.width}
-        return {name: None if values is None else self.numbers.add(values) for name, values in found.items()}
+        return {
+            name: None if values is None else self.numbers.add(values)
+            for name, values in found.items()
+        }
 
     def paths(self) -> list[dict[str, Any]]:
         return [self._path(path) for path in self.scene.paths]
@@ -241,7 +267,9 @@ class _Packing:
             "drawn": path.drawn is not None,
             "d": quick_path_data(path.subpaths),
             "ids": [node.id for node in nodes],
-            "nodes": self.numbers.add(np.array([[*n.position, *n.handle_in, *n.handle_out] for n in nodes])),
+            "nodes": self.numbers.add(
+                np.array([[*n.position, *n.handle_in, *n.handle_out] for n in nodes])
+            ),
             "marks": handles.marks(path),
             "runs": [[len(s.nodes), s.closed] for s in path.subpaths],
             "start": [x, y, float(np.degrees(measure.directions(start, after=True)[0]))],

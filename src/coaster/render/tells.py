@@ -29,7 +29,13 @@ def ride(motion: LayerMotion, evaluation: Evaluation, add: Add) -> dict[str, Any
     fps = evaluation.scene.fps
     speed = np.abs(ridden.rate) * fps
     peak = int(np.argmax(speed))
-    columns = [*ridden.rail.T, np.degrees(ridden.rail_heading), speed, ridden.travelled, _percent(ridden, way)]
+    columns = [
+        *ridden.rail.T,
+        np.degrees(ridden.rail_heading),
+        speed,
+        ridden.travelled,
+        _percent(ridden, way),
+    ]
     facing = rides.facing
     return {
         "path": rides.path,

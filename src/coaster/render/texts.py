@@ -59,7 +59,9 @@ def _shaped(line: str, fonts: list[harfbuzz.Font]) -> tuple[list[_Run], float]:
         harfbuzz.shape(font, buffer)
         glyphs = []
         for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            glyphs.append((info.codepoint, x + place.x_offset, float(place.y_offset), float(place.x_advance)))
+            glyphs.append(
+                (info.codepoint, x + place.x_offset, float(place.y_offset), float(place.x_advance))
+            )
             x += place.x_advance
         runs.append(_Run(font, glyphs))
     return runs, x

@@ -14,9 +14,15 @@ from coaster.scene.document import SCHEMA, Scene
 _ADAPTER = TypeAdapter(Scene)
 
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
-    1: lambda data: data,  # 2 adds a node's weight, lock and rest, a path's lock and strength, all with defaults
-    2: lambda data: data,  # 3 adds keys, ways of facing, settling, a pace for new ones, raw takes, all with defaults
-    3: lambda data: data,  # 4 adds groups, and the group that a layer or a path is in, none by default
+    1: lambda data: (
+        data
+    ),  # 2 adds a node's weight, lock and rest, a path's lock and strength, all with defaults
+    2: lambda data: (
+        data
+    ),  # 3 adds keys, ways of facing, settling, a pace for new ones, raw takes, all with defaults
+    3: lambda data: (
+        data
+    ),  # 4 adds groups, and the group that a layer or a path is in, none by default
 }
 """From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""
 
@@ -58,7 +64,7 @@ def from_json(text: str | bytes) -> Scene:
         data = json.loads(text)
     except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
         where = f" at line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
-        raise SceneError(f"This is not JSON text{where}.") from error
+        raise SceneError(f"This is not JSON{where}.") from error
     return from_data(data)
 
 
@@ -68,7 +74,11 @@ def words_of(error: ValidationError) -> str:
     place = " > ".join(str(part) for part in first["loc"] if part not in KINDS)
     reason = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
     value = first.get("input")
-    shown = f" (it is {value!r})" if isinstance(value, str | int | float | bool) and len(repr(value)) < 60 else ""
+    shown = (
+        f" (it is {value!r})"
+        if isinstance(value, str | int | float | bool) and len(repr(value)) < 60
+        else ""
+    )
     return f"{place + ': ' if place else ''}{reason[:1].lower() if place else reason[:1].upper()}{reason[1:]}{shown}."
 
 

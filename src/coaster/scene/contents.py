@@ -176,6 +176,11 @@ KINDS: dict[str, type] = {
 """Every kind by its name."""
 
 
+def kind_of(content: Kind) -> str:
+    """Return the name of a content's kind, as people call it."""
+    return content.type
+
+
 def has_property(content: Kind, row: Property) -> bool:
     """Whether layers of this content have a property that may be keyed."""
     if row.home == "content":

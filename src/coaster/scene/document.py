@@ -75,11 +75,15 @@ class Layer:
         names = [track.property for track in self.keys]
         if names != [name for name in NAMES if name in names]:
             order = ", ".join(NAMES)
-            raise ValueError(f"the keys of {self.name} are in one list a property, in the order {order}")
+            raise ValueError(
+                f"the keys of {self.name} are in one list a property, in the order {order}"
+            )
         wrong = [name for name in names if not has_property(self.content, PROPERTIES[name])]
         if wrong:
             able = ", ".join(row.name for row in properties_of(self.content))
-            raise ValueError(f"{self.name} has no {wrong[0]} to be keyed; a {self.content.type} has {able}")
+            raise ValueError(
+                f"{self.name} has no {wrong[0]} to be keyed; a {self.content.type} has {able}"
+            )
 
     def track(self, wanted: str) -> Track | None:
         return next((track for track in self.keys if track.property == wanted), None)
@@ -101,7 +105,9 @@ class Layer:
             return replace(self, content=replace(self.content, **changed))
         if row.home == "ride":
             return self
-        return replace(self, transform=replace(self.transform, **row.written(self.transform, value)))
+        return replace(
+            self, transform=replace(self.transform, **row.written(self.transform, value))
+        )
 
     def strokes(self, path_id: str) -> bool:
         return self.content.path_id() == path_id
@@ -169,7 +175,9 @@ class Scene:
 
     def with_layer(self, changed: Layer) -> "Scene":
         self.layer(changed.id)
-        return replace(self, layers=tuple(changed if x.id == changed.id else x for x in self.layers))
+        return replace(
+            self, layers=tuple(changed if x.id == changed.id else x for x in self.layers)
+        )
 
     def with_path(self, changed: Path) -> "Scene":
         self.path(changed.id)
@@ -226,10 +234,14 @@ def _check_links(layer: Layer, paths: dict[str, Path], there: set[str]) -> None:
     nodes = {node.id for node in paths[layer.ride.path].nodes()}
     for peg in layer.ride.pegs:
         if isinstance(peg.place, AtNode) and peg.place.node not in nodes:
-            raise ValueError(f"a peg of {layer.name} stands on a node {peg.place.node!r} that is not there")
+            raise ValueError(
+                f"a peg of {layer.name} stands on a node {peg.place.node!r} that is not there"
+            )
     for angle in layer.ride.facing.angles:
         if angle.node not in nodes:
-            raise ValueError(f"{layer.name} has an angle at a node {angle.node!r} that is not there")
+            raise ValueError(
+                f"{layer.name} has an angle at a node {angle.node!r} that is not there"
+            )
     target = layer.ride.facing.target
     if target is not None and (target not in there or target == layer.id):
         raise ValueError(f"{layer.name} looks at a layer {target!r} that is itself or not there")

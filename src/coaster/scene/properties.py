@@ -71,7 +71,9 @@ class Property:
 TABLE = (
     Property("x", "X", "px", -1e6, 1e6, "transform", "position", 0),
     Property("y", "Y", "px", -1e6, 1e6, "transform", "position", 1),
-    Property("scale", "Scale", "%", -1000, 1000, "transform", "scale", 0, factor=100, proportional=True),
+    Property(
+        "scale", "Scale", "%", -1000, 1000, "transform", "scale", 0, factor=100, proportional=True
+    ),
     Property("turn", "Turn", "°", -1e6, 1e6, "transform", "turn"),
     Property("opacity", "Opacity", "%", 0, 1, "transform", "opacity", factor=100, free=True),
     Property("shift", "Shift", "%", -1e6, 1e6, "ride", "offset"),
@@ -95,7 +97,9 @@ def _known(name: str) -> str:
     return name
 
 
-PropertyName = Annotated[str, AfterValidator(_known), Field(json_schema_extra={"enum": list(NAMES)})]
+PropertyName = Annotated[
+    str, AfterValidator(_known), Field(json_schema_extra={"enum": list(NAMES)})
+]
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)

@@ -79,7 +79,9 @@ def check(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
         _check_circles(layers, paths)
 
 
-def parents_of(layers: Iterable["Layer"], paths: Iterable["Path"]) -> Iterator[tuple[str, str | None]]:
+def parents_of(
+    layers: Iterable["Layer"], paths: Iterable["Path"]
+) -> Iterator[tuple[str, str | None]]:
     """Yield the name and the group of all that may be in one."""
     for layer in layers:
         yield layer.name, layer.parent
@@ -118,7 +120,9 @@ def _check_circles(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
     if found:
         names = list(dict.fromkeys(by_id[node[1]].name for node in found))
         words = "itself" if len(names) == 1 else f"each other: {', '.join(names)}"
-        raise ValueError(f"{names[0]} would ride or look at what depends on it; they move with {words}")
+        raise ValueError(
+            f"{names[0]} would ride or look at what depends on it; they move with {words}"
+        )
 
 
 def circle(nodes: Iterable[Node], depends: Callable[[Node], Iterable[Node]]) -> list[Node]:

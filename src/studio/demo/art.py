@@ -20,10 +20,16 @@ def gradient(name: str, stops: list[tuple[float, str]], *, down: bool = True) ->
 def ridge(seed: int, w: float, h: float, top: float, rough: float, colour: str) -> str:
     """A rocky skyline from smooth bumps of several sizes, filled down to the bottom."""
     chance = random.Random(seed)
-    waves = [(chance.uniform(0.6, 1.4) * k, chance.uniform(0, 6.3), rough / k**0.9) for k in (1, 2, 3, 5, 8, 13)]
+    waves = [
+        (chance.uniform(0.6, 1.4) * k, chance.uniform(0, 6.3), rough / k**0.9)
+        for k in (1, 2, 3, 5, 8, 13)
+    ]
     count = 72
     points = [
-        (w * i / count, top + sum(a * math.sin(f * 2 * math.pi * i / count * 1.5 + p) for f, p, a in waves))
+        (
+            w * i / count,
+            top + sum(a * math.sin(f * 2 * math.pi * i / count * 1.5 + p) for f, p, a in waves),
+        )
         for i in range(count + 1)
     ]
     course = f"M0 {points[0][1]:.1f}"
@@ -45,7 +51,9 @@ def shafts(seed: int, w: float, h: float, colour: str = "#d8fff4") -> str:
         left = w * (0.05 + 0.14 * i) + chance.uniform(-50, 50)
         wide, lean = chance.uniform(40, 150), chance.uniform(-260, -60)
         corners = f"{left},-10 {left + wide},-10 {left + wide * 1.9 + lean},{h * 0.86} {left + lean},{h * 0.86}"
-        beams.append(f'<polygon points="{corners}" fill="url(#shaft)" opacity="{chance.uniform(0.35, 0.8):.2f}"/>')
+        beams.append(
+            f'<polygon points="{corners}" fill="url(#shaft)" opacity="{chance.uniform(0.35, 0.8):.2f}"/>'
+        )
     return f"<defs>{defs}</defs>" + "".join(beams)
 
 
@@ -54,7 +62,9 @@ def motes(seed: int, w: float, h: float, count: int) -> str:
     dots = []
     for _ in range(count):
         x, y, r = chance.uniform(0, w), chance.uniform(0, h), chance.uniform(0.8, 3.2)
-        dots.append(f'<circle cx="{x:.0f}" cy="{y:.0f}" r="{r:.1f}" opacity="{chance.uniform(0.1, 0.5):.2f}"/>')
+        dots.append(
+            f'<circle cx="{x:.0f}" cy="{y:.0f}" r="{r:.1f}" opacity="{chance.uniform(0.1, 0.5):.2f}"/>'
+        )
     return f'<g fill="#e6fff8">{"".join(dots)}</g>'
 
 
@@ -63,7 +73,8 @@ def kelp(seed: int, x: float, ground: float, tall: float, colour: str) -> str:
     chance = random.Random(seed)
     sway, leaves, count = chance.uniform(18, 44), [], int(tall / 26)
     place = [
-        (x + sway * math.sin(3.2 * k / count + seed) * (k / count), ground - tall * k / count) for k in range(count + 1)
+        (x + sway * math.sin(3.2 * k / count + seed) * (k / count), ground - tall * k / count)
+        for k in range(count + 1)
     ]
     for k, (px, py) in enumerate(place[1:-1], 1):
         side = 1 if k % 2 else -1
@@ -80,8 +91,12 @@ def kelp(seed: int, x: float, ground: float, tall: float, colour: str) -> str:
 
 def sea() -> bytes:
     w, h = 1920, 1080
-    water = gradient("water", [(0, "#3aa6ad"), (0.35, "#1a7890"), (0.75, "#0c4a68"), (1, "#062e4a")])
-    inner = f'<defs>{water}</defs><rect width="{w}" height="{h}" fill="url(#water)"/>' + shafts(4, w, h)
+    water = gradient(
+        "water", [(0, "#3aa6ad"), (0.35, "#1a7890"), (0.75, "#0c4a68"), (1, "#062e4a")]
+    )
+    inner = f'<defs>{water}</defs><rect width="{w}" height="{h}" fill="url(#water)"/>' + shafts(
+        4, w, h
+    )
     inner += ridge(11, w, h, 800, 60, "#0f5871") + ridge(23, w, h, 880, 70, "#0a4560")
     return svg(inner + motes(5, w, h, 160), w, h)
 
@@ -97,9 +112,21 @@ def seabed() -> bytes:
     sponges = "".join(
         f'<ellipse cx="{x}" cy="{h - 40}" rx="{r}" ry="{r * 1.5}" fill="{c}"/><ellipse cx="{x}" cy="{h - 40 - r * 1.3}" '
         f'rx="{r * 0.55}" ry="{r * 0.22}" fill="#06283d"/>'
-        for x, r, c in [(560, 34, "#b5546a"), (618, 24, "#c76a5e"), (1120, 30, "#8d4f86"), (1180, 40, "#a45a7c")]
+        for x, r, c in [
+            (560, 34, "#b5546a"),
+            (618, 24, "#c76a5e"),
+            (1120, 30, "#8d4f86"),
+            (1180, 40, "#a45a7c"),
+        ]
     )
-    return svg(plants + ridge(31, w, h, 262, 34, "#07324a") + sponges + ridge(47, w, h, 306, 20, "#052539"), w, h)
+    return svg(
+        plants
+        + ridge(31, w, h, 262, 34, "#07324a")
+        + sponges
+        + ridge(47, w, h, 306, 20, "#052539"),
+        w,
+        h,
+    )
 
 
 def manta() -> bytes:
@@ -109,7 +136,10 @@ def manta() -> bytes:
         "C-54 -76 -70 -46 -98 -24C-106 -16 -112 -9 -120 -4L-236 -1.6L-236 0Z"
     )
     fin = "M96 -24C118 -31 142 -28 156 -12C146 -17 128 -17 110 -11Z"
-    skin = gradient("skin", [(0, "#9fc9d0"), (0.22, "#e4f4f2"), (0.5, "#f7fdfb"), (0.78, "#e4f4f2"), (1, "#9fc9d0")])
+    skin = gradient(
+        "skin",
+        [(0, "#9fc9d0"), (0.22, "#e4f4f2"), (0.5, "#f7fdfb"), (0.78, "#e4f4f2"), (1, "#9fc9d0")],
+    )
     marks = (
         '<path d="M70 -20C40 -26 10 -48 -14 -86C-6 -50 8 -26 30 -12Z" fill="#86b4c1" opacity=".75"/>'
         '<path d="M-92 -18C-60 -26 -40 -22 -18 -8L-18 0H-112Z" fill="#a9cfd6" opacity=".7"/>'
@@ -120,7 +150,13 @@ def manta() -> bytes:
         )
         + "".join(
             f'<circle cx="{x}" cy="-{y}" r="{r}" fill="#6fa3b3"/>'
-            for x, y, r in [(-30, 40, 4), (-44, 62, 3), (-18, 66, 2.6), (-52, 92, 2.4), (-12, 22, 3.4)]
+            for x, y, r in [
+                (-30, 40, 4),
+                (-44, 62, 3),
+                (-18, 66, 2.6),
+                (-52, 92, 2.4),
+                (-12, 22, 3.4),
+            ]
         )
     )
     side = f'<path d="{half}"/><path d="{fin}"/>'
@@ -128,7 +164,8 @@ def manta() -> bytes:
     eyes = '<circle cx="97" cy="-24" r="4.4" fill="#1d4a5c"/><circle cx="97" cy="24" r="4.4" fill="#1d4a5c"/>'
     # One gradient for all of it: from wing tip to wing tip, in the drawing's own space.
     skin = skin.replace(
-        'x1="0" y1="0" x2="0" y2="1"', 'gradientUnits="userSpaceOnUse" x1="0" y1="-178" x2="0" y2="178"'
+        'x1="0" y1="0" x2="0" y2="1"',
+        'gradientUnits="userSpaceOnUse" x1="0" y1="-178" x2="0" y2="178"',
     )
     inner = f'<defs>{skin}</defs>{whole}{marks}<g transform="scale(1 -1)">{marks}</g>{eyes}'
     return svg(inner, 400, 364, -240, -182)
@@ -162,7 +199,9 @@ def jelly(bell: str, rim: str, seed: int) -> bytes:
     arms = []
     for i in range(9):
         x, long, sway = 46 + i * 21, chance.uniform(130, 210), chance.uniform(-22, 22)
-        arms.append(f"M{x} 142c{sway:.0f} {long * 0.3:.0f} {-sway:.0f} {long * 0.6:.0f} {sway * 0.6:.0f} {long:.0f}")
+        arms.append(
+            f"M{x} 142c{sway:.0f} {long * 0.3:.0f} {-sway:.0f} {long * 0.6:.0f} {sway * 0.6:.0f} {long:.0f}"
+        )
     frills = [
         f"M{x} 138c-26 40 22 70 -4 112c-10 22 4 40 -6 62c28 -20 34 -52 26 -80c-6 -30 20 -60 14 -94Z"
         for x in (86, 122, 158)
@@ -195,21 +234,31 @@ def shore() -> bytes:
     sun = '<circle cx="1470" cy="330" r="130" fill="#fff3d2"/><circle cx="1470" cy="330" r="92" fill="#ffe3a1"/>'
     hills = ridge(5, w, 640, 500, 34, "#b9cdbf") + ridge(15, w, 640, 560, 26, "#94b5ae")
     rect = f'<rect width="{w}" height="{h}" fill="url(#sky)"/>'
-    return svg(f'<defs>{sky}</defs>{rect}{sun}{hills}<rect y="600" width="{w}" height="480" fill="#6aa5a6"/>', w, h)
+    return svg(
+        f'<defs>{sky}</defs>{rect}{sun}{hills}<rect y="600" width="{w}" height="480" fill="#6aa5a6"/>',
+        w,
+        h,
+    )
 
 
-def swell_course(y: float, high: float, *, left: float = -400, right: float = 2320, waves: int = 4) -> str:
+def swell_course(
+    y: float, high: float, *, left: float = -400, right: float = 2320, waves: int = 4
+) -> str:
     """A run of even waves from left to right, as path data."""
     step = (right - left) / waves / 2
     course, up = f"M{left} {y}", -1
     for i in range(2 * waves):
         x = left + i * step
-        course += f"C{x + step * 0.37} {y + up * high} {x + step * 0.63} {y + up * high} {x + step} {y}"
+        course += (
+            f"C{x + step * 0.37} {y + up * high} {x + step * 0.63} {y + up * high} {x + step} {y}"
+        )
         up = -up
     return course
 
 
-def water(y: float, high: float, colour: str, w: int = 1920, h: int = 1080, **course: float) -> bytes:
+def water(
+    y: float, high: float, colour: str, w: int = 1920, h: int = 1080, **course: float
+) -> bytes:
     """A body of water under a swell, clear above it."""
     line = swell_course(y, high, **course)  # type: ignore[arg-type]
     tops = f'<path d="{line}" fill="none" stroke="#ffffff" stroke-width="5" opacity=".5"/>'
@@ -253,7 +302,9 @@ def floor_plan() -> bytes:
         f'ry="{chance.uniform(22, 32):.0f}" fill="#7fb7bf" stroke="#5d949d" stroke-width="4"/>'
         for i in range(4)
     )
-    leaves = "".join(kelp(i + 40, 770 + i * 62, 430, chance.uniform(120, 200), "#5f8f5a") for i in range(7))
+    leaves = "".join(
+        kelp(i + 40, 770 + i * 62, 430, chance.uniform(120, 200), "#5f8f5a") for i in range(7)
+    )
     tank = (
         '<rect x="1350" y="250" width="370" height="240" rx="110" fill="#5aa7b8" stroke="#3d8496" stroke-width="6"/>'
         '<path d="M1400 400q40 -70 90 -8t90 -14t90 8" fill="none" stroke="#c9eef0" stroke-width="7" opacity=".7"/>'

@@ -5,7 +5,8 @@ from dataclasses import replace
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from coaster.scene.document import Picture, Scene
+from coaster.scene.contents import Picture
+from coaster.scene.document import Scene
 from studio.demo import scenes
 from studio.projects import services
 from studio.projects.models import Project
@@ -54,5 +55,7 @@ def _with_takes(user: User, project: Project, made: scenes.DemoScene) -> Scene:
 
 def _keep(project: Project, name: str, drawing: bytes, px_for_px: bool) -> Picture:
     found = scenes.imported(name, drawing, px_for_px)
-    asset = services.keep_picture(project, found.data, found.ending, f"{name}.svg", (found.width, found.height))
+    asset = services.keep_picture(
+        project, found.data, found.ending, f"{name}.svg", (found.width, found.height)
+    )
     return Picture(asset.file_name, found.width, found.height)

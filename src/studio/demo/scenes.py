@@ -13,13 +13,15 @@ from coaster.formats.pictures import Imported
 from coaster.geometry.path import Drawn, Path
 from coaster.media.pictures import encoded_png
 from coaster.motion import easing, hand, takes
-from coaster.motion.keys import Key, Property, Track
+from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.motion.sections import Reach, paced, retimed
 from coaster.motion.travel import Way
-from coaster.scene.document import Layer, Line, Picture, Scene, Shape, Text, Transform
+from coaster.scene.contents import Line, Picture, Shape, Text
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.properties import Track
 from studio.demo import art
 
 Keep = Callable[[str, bytes, bool], Picture]
@@ -56,7 +58,9 @@ def all_scenes(keep: Keep) -> list[DemoScene]:
 
 
 def path(path_id: str, name: str, data: str) -> Path:
-    return Path(path_id, name, pathdata.subpaths(pathdata.runs(data, tolerance=pathdata.EDITING_TOLERANCE)))
+    return Path(
+        path_id, name, pathdata.subpaths(pathdata.runs(data, tolerance=pathdata.EDITING_TOLERANCE))
+    )
 
 
 def joined(corners: list[tuple[int, float, float]]) -> tuple[Peg, ...]:
@@ -69,14 +73,23 @@ def joined(corners: list[tuple[int, float, float]]) -> tuple[Peg, ...]:
     return tuple(pegs)
 
 
-def pulse(name: Property, length: int, rest: float | str, *swings: tuple[float, float | str]) -> Track:
+def pulse(name: str, length: int, rest: float | str, *swings: tuple[float, float | str]) -> Track:
     """Keys that leave a value and come back to it at the scene's end: each swing a share of its length and a value."""
-    keys = [Key("k0", 0.0, rest), *(Key(f"k{i + 1}", length * at, v) for i, (at, v) in enumerate(swings))]
+    keys = [
+        Key("k0", 0.0, rest),
+        *(Key(f"k{i + 1}", length * at, v) for i, (at, v) in enumerate(swings)),
+    ]
     return Track(name, paced((*keys, Key("end", float(length), rest)), easing.PRESETS["ease-both"]))
 
 
 def whole_scene(
-    path_id: str, length: int, pace: easing.Pace, facing: Facing, *, offset: float = 0, laps: float = 1
+    path_id: str,
+    length: int,
+    pace: easing.Pace,
+    facing: Facing,
+    *,
+    offset: float = 0,
+    laps: float = 1,
 ) -> Ride:
     return Ride(path_id, simple_pegs(0.0, float(length), laps, pace), facing, offset)
 
@@ -92,7 +105,13 @@ def manta_loop(keep: Keep) -> Scene:
     """A manta on a reef run that slows into the bends, bubbles behind it."""
     length = 240
     reef = path("reef-run", "Reef run", REEF_RUN)
-    corners = [(0, 0.0, 0.26), (64, 31.0, 0.6), (120, 52.0, 0.24), (180, 77.0, 0.56), (length, 100.0, 0.26)]
+    corners = [
+        (0, 0.0, 0.26),
+        (64, 31.0, 0.6),
+        (120, 52.0, 0.24),
+        (180, 77.0, 0.56),
+        (length, 100.0, 0.26),
+    ]
     pegs = joined(corners)
     manta = Layer("manta", "Manta", keep("manta", art.manta(), False), Transform(anchor=(0.62, 0.5)),
                   Ride(reef.id, pegs, Facing("along")))  # fmt: skip
@@ -100,7 +119,10 @@ def manta_loop(keep: Keep) -> Scene:
     chance, bubbles = random.Random(12), []
     for i in range(9):
         size = chance.uniform(0.28, 0.9) * (1 - i / 18)
-        anchor = (0.5 + chance.uniform(-1.3, 1.3) / size * 0.5, 0.5 + chance.uniform(-0.6, 1.6) / size * 0.6)
+        anchor = (
+            0.5 + chance.uniform(-1.3, 1.3) / size * 0.5,
+            0.5 + chance.uniform(-0.6, 1.6) / size * 0.6,
+        )
         look = Transform(anchor=anchor, scale=(size, size), opacity=round(0.95 - 0.08 * i, 3))
         ride = Ride(reef.id, pegs, Facing("fixed"), offset=round(-2.6 - 0.85 * i, 2))
         bubbles.append(Layer(f"bubble-{i + 1}", f"Bubble {i + 1}", picture, look, ride))
@@ -126,10 +148,14 @@ def jellies(keep: Keep) -> Scene:
     length = 200
     oval = path("oval", "Oval", "M540 430A330 470 0 0 1 540 1370A330 470 0 0 1 540 430Z")
     drift = path(
-        "drift", "Drift", "M540 560C700 620 700 760 540 820S380 1020 540 1080S700 1000 700 820S600 480 540 560Z"
+        "drift",
+        "Drift",
+        "M540 560C700 620 700 760 540 820S380 1020 540 1080S700 1000 700 820S600 480 540 560Z",
     )
     kinds = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]
-    pictures = [keep(f"jelly-{i}", art.jelly(bell, rim, i), False) for i, (bell, rim) in enumerate(kinds)]
+    pictures = [
+        keep(f"jelly-{i}", art.jelly(bell, rim, i), False) for i, (bell, rim) in enumerate(kinds)
+    ]
     round_ = [
         Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", pictures[i % 3], Transform(scale=(0.95, 0.95), opacity=0.94),
               whole_scene(oval.id, length, easing.EVEN, Facing("along", 90, keep_upright=True), offset=i * 100 / 6))
@@ -155,7 +181,9 @@ def swell(keep: Keep) -> Scene:
     """A line of text that comes in on the swell and leaves again, past a buoy."""
     length = 270
     wave = path("swell", "Swell", art.swell_course(640, 120, left=-900, right=2820, waves=4))
-    bob = path("bob", "Bob", "M1560 560C1590 560 1602 590 1596 620S1560 668 1536 640S1530 560 1560 560Z")
+    bob = path(
+        "bob", "Bob", "M1560 560C1590 560 1602 590 1596 620S1560 668 1536 640S1530 560 1560 560Z"
+    )
     text = Text("High water at four", size=128, colour="#12405a")
     travel = simple_pegs(0.0, length - 1.0, 1.0, easing.Bezier(0.2, 0.32, 0.8, 0.68))
     return Scene(
@@ -194,7 +222,12 @@ def map_round(keep: Keep) -> Scene:
     pegs.append(Peg("home", float(length), AtNode(nodes[0], lap=1)))
     calm = paced(tuple(pegs), easing.PRESETS["ease-both"])
     labels = [
-        Layer(f"room-{i}", name, Text(name, "Figtree", 700, 34, "#4b4234"), Transform((x + w / 2, y + h - 34)))
+        Layer(
+            f"room-{i}",
+            name,
+            Text(name, "Figtree", 700, 34, "#4b4234"),
+            Transform((x + w / 2, y + h - 34)),
+        )
         for i, (name, x, y, w, h, _) in enumerate(art.ROOMS)
     ]
     line = Line(route.id, "#e4572e", 9, (4, 22))
@@ -246,7 +279,12 @@ def by_hand(keep: Keep) -> DemoScene:
     how = takes.Smoothing(6.0, close=True)
     found = takes.smooth(take, how, fps=fps)
     pegs = retimed(found.pegs, 0.0, float(length))
-    walk = Path("walk", "Walk by hand", (found.run,), drawn=Drawn("demo.csv", tolerance=how.tolerance, close=True))
+    walk = Path(
+        "walk",
+        "Walk by hand",
+        (found.run,),
+        drawn=Drawn("demo.csv", tolerance=how.tolerance, close=True),
+    )
     scene = Scene(
         length=length,
         background="#efe4cd",

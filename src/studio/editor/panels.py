@@ -5,6 +5,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from django.urls import reverse
+from django.utils.safestring import mark_safe
+
+from coaster.edits.keys import PEG
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Node, Path
@@ -13,16 +17,21 @@ from coaster.motion.pace import is_stepping, pace_at_pegs
 from coaster.motion.ride import AtNode, Peg, Ride
 from coaster.motion.sections import pace_name, pace_of, section_curve
 from coaster.motion.travel import Way, is_limited, laps_of
-from coaster.render.evaluate import Evaluation, course
+from coaster.render import svg
+from coaster.render.evaluate import Evaluation
+from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
-from coaster.render.outlines import FONT_FILES, Drawable, drawable
-from coaster.scene.document import Layer, Line
+from coaster.render.svg import Href
+from coaster.scene import tree
+from coaster.scene.contents import ALIGNS, FONTS, kind_of
+from coaster.scene.contents import FIGURES as SHAPES
+from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
+from coaster.scene.properties import PLACES, PROPERTIES
 from studio.editor import services, takes
-from studio.editor.forms.keys import FACTORS, NAMES, PEG
-from studio.editor.forms.scene import RATES
-from studio.editor.imports import view_box
 from studio.editor.takes import Asker
+from studio.editor.views_of import square_round, view_box
+from studio.forms import RATES
 from studio.projects.models import SavedRide, Scene
 
 PACES = [
@@ -36,18 +45,11 @@ PACES = [
 """Name, label, and the speed over time as a small drawing (40 x 28)."""
 
 
-UNITS = {
-    "x": "px",
-    "y": "px",
-    "scale": "%",
-    "turn": "°",
-    "opacity": "%",
-    "shift": "%",
-    "size": "px",
-    "size_x": "px",
-    "size_y": "px",
-    "width": "px",
+LOOKS = {
+    "text": "editor/look/text.html",
+    "shape": "editor/look/shape.html",
 }
+"""What the card has for the look of a kind, beside what all kinds have."""
 MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
@@ -57,24 +59,29 @@ FACINGS = [("fixed", "Fixed"), ("along", "Along"), ("reversed", "Reversed"), ("a
 FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"), ("star", "star"),
            ("spiral", "spiral"), ("wave", "wave-sine")]  # fmt: skip
 """Figures of a path and the icon of each."""
-TOOLS = {"figure_icons": FIGURES, "shape_icons": FIGURES[:4]}
+TOOLS = {"figure_icons": FIGURES, "shape_icons": [row for row in FIGURES if row[0] in SHAPES]}
 CHOICES = {
     "facings": FACINGS,
     "paces": PACES,
     "section_paces": [*PACES, ("hold", "Hold, then jump", "")],
-    "fonts": list(FONT_FILES),
-    "figures": ["rectangle", "ellipse", "polygon", "star"],
-    "aligns": ["left", "centre", "right"],
+    "fonts": FONTS,
+    "figures": SHAPES,
+    "aligns": ALIGNS,
     "rates": RATES,
 }
 
 
 @dataclass(frozen=True)
 class LayerRow:
+    """A layer in the shelf: what it does in words, a small drawing of it, how deep in groups it lies."""
+
     layer: Layer
     words: str
-    drawn: Drawable
+    drawing: str
     view: str
+    depth: int
+    hidden_by: str
+    count: int
 
 
 @dataclass(frozen=True)
@@ -87,37 +94,49 @@ class PathTile:
 
 def shelf(scene: Scene) -> dict[str, Any]:
     """Layers from the front to the back, and paths with their riders."""
-    value = scene.value()
+    value, project = scene.value(), scene.project
+
+    def href(asset: str, index: int) -> str:
+        return reverse("asset", args=[project.pk, asset])
+
     return {
         "ground": value.background or "#9db3b8",
-        "rows": [_row(layer, value) for layer in reversed(value.layers)],
+        "rows": [_row(layer, value, href) for layer in reversed(value.layers)],
         "tiles": [tile(path, value) for path in value.paths],
     }
 
 
-def _row(layer: Layer, value: Document) -> LayerRow:
-    drawn = drawable(layer, course(layer, value))
-    return LayerRow(layer, words_for(layer, value), drawn, _square(drawn))
-
-
-def _square(drawn: Drawable) -> str:
-    x, y = drawn.origin
-    side = max(drawn.width, drawn.height) * 1.1
-    return f"{x + (drawn.width - side) / 2:g} {y + (drawn.height - side) / 2:g} {side:g} {side:g}"
+def _row(layer: Layer, value: Document, href: Href) -> LayerRow:
+    face = standing_face(layer, value.path_of(layer))
+    groups = tree.ancestors(value, layer.parent)
+    hiding = next((group.name for group in groups if not group.visible), "")
+    count = len(tree.members(value.layers, layer.id))
+    drawing = mark_safe(svg.face(face, href))  # noqa: S308 - made of numbers and checked colours
+    view, words = square_round(face), words_for(layer, value)
+    return LayerRow(layer, words, drawing, view, len(groups), hiding, count)
 
 
 def words_for(layer: Layer, value: Document) -> str:
     """Say in two or three words what a layer is doing here."""
-    if layer.ride:
-        return f"rides {value.path(layer.ride.path).name}"
-    if isinstance(layer.content, Line):
-        return f"line on {value.path(layer.content.path).name}"
-    return layer.content.type
+    path = value.path_of(layer)
+    if path is None:
+        return kind_words(layer, value)
+    return f"rides {path.name}" if layer.ride else f"line on {path.name}"
+
+
+def kind_words(layer: Layer, value: Document) -> str:
+    """Say what a layer is, a group with how many it holds."""
+    count = len(tree.members(value.layers, layer.id))
+    kind = kind_of(layer.content)
+    return f"{kind} of {count}" if layer.content.can.hold else kind
 
 
 def tile(path: Path, value: Document) -> PathTile:
     return PathTile(
-        path, to_path_data(path.subpaths), view_box(path.subpaths), [x.name for x in value.riders_of(path.id)]
+        path,
+        to_path_data(path.subpaths),
+        view_box(path.subpaths),
+        [x.name for x in value.riders_of(path.id)],
     )
 
 
@@ -127,7 +146,13 @@ def history(scene: Scene) -> dict[str, str]:
 
 
 def card(
-    user: Asker, scene: Scene, layer_id: str, path_id: str, nodes: list[str], picked: Sequence[str] = (), count: int = 0
+    user: Asker,
+    scene: Scene,
+    layer_id: str,
+    path_id: str,
+    nodes: list[str],
+    picked: Sequence[str] = (),
+    count: int = 0,
 ) -> dict[str, Any]:
     """The context of the card for a layer and what is picked in the strip, a path and its nodes, or the scene."""
     value = scene.value()
@@ -136,7 +161,12 @@ def card(
     if layer is not None:
         return (
             CHOICES
-            | {"value": value, "layer": layer, "tiles": [tile(p, value) for p in value.paths]}
+            | {
+                "value": value,
+                "layer": layer,
+                "words": words_for(layer, value),
+                "tiles": [tile(p, value) for p in value.paths],
+            }
             | _time(layer, value)
             | _picked(layer, value, picked, max(count, len(picked)))
             | _ride(layer, value, _peg_among(layer, picked))
@@ -161,7 +191,7 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
         "value": value,
         "path": tile(path, value),
         "riders": riders,
-        "free": [x for x in reversed(value.layers) if x not in riders and not isinstance(x.content, Line)],
+        "landings": [x for x in reversed(value.layers) if x not in riders and x.content.can.stand],
         "length": measured(path.subpaths, "glide")[0].length,
         "count": len(nodes),
         "heavy": len(nodes) > MANY_NODES,
@@ -175,7 +205,6 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
         "all_disabled": all(node.disabled for node in chosen),
         "kinds": KINDS,
         **takes.panel(user, path, value.fps),
-        "landings": [x for x in reversed(value.layers) if x not in riders and not isinstance(x.content, Line)],
     }
 
 
@@ -183,8 +212,16 @@ def _node(node: Node, index: int) -> dict[str, Any]:
     """One node in the numbers a person reads: its number, place, and handles by length and angle."""
     sides = []
     for side, (x, y) in (("in", node.handle_in), ("out", node.handle_out)):
-        sides.append({"side": side, "length": math.hypot(x, y), "angle": math.degrees(math.atan2(y, x))})
-    return {"number": index + 1, "x": node.position[0], "y": node.position[1], "sides": sides, "weight": node.weight}
+        sides.append(
+            {"side": side, "length": math.hypot(x, y), "angle": math.degrees(math.atan2(y, x))}
+        )
+    return {
+        "number": index + 1,
+        "x": node.position[0],
+        "y": node.position[1],
+        "sides": sides,
+        "weight": node.weight,
+    }
 
 
 def _ends_with(layer: Layer, value: Document) -> list[str]:
@@ -204,7 +241,8 @@ def _peg(way: Way, peg_id: str, fps: float) -> dict[str, Any] | None:
                 "time": peg.time,
                 "arrive": speeds.arrive * fps if number else None,
                 "leave": speeds.leave * fps if number + 1 < len(way.ride.pegs) else None,
-                "most": min((m for m in (speeds.arrive_most, speeds.leave_most) if m), default=0.0) * fps,
+                "most": min((m for m in (speeds.arrive_most, speeds.leave_most) if m), default=0.0)
+                * fps,
                 "reach_in": peg.arrive.time * 100,
                 "reach_out": peg.leave.time * 100,
                 "on": peg.place.on,
@@ -245,12 +283,20 @@ def _picked(layer: Layer, value: Document, picked: Sequence[str], count: int) ->
         key = next((k for k in track.keys if k.id == key_id), None) if track else None
         if track is None or key is None:
             return {}
-        factor = FACTORS.get(track.property, 1.0)
+        factor = PROPERTIES[track.property].factor
         value_here = None if isinstance(key.value, str) else key.value * factor
-        one = {"time": key.time, "value": value_here, "unit": UNITS.get(track.property, "")}
-        title = f"Key of {NAMES[track.property].lower()}"
+        one = {"time": key.time, "value": value_here, "unit": PROPERTIES[track.property].unit}
+        title = f"Key of {PROPERTIES[track.property].words.lower()}"
     layers = len({layer_id for layer_id, _, _ in parts})
-    return {"picked": {"title": title, "count": count, "one": one, "only_keys": only_keys, "layers": layers}}
+    return {
+        "picked": {
+            "title": title,
+            "count": count,
+            "one": one,
+            "only_keys": only_keys,
+            "layers": layers,
+        }
+    }
 
 
 def _time(layer: Layer, value: Document) -> dict[str, Any]:
@@ -261,12 +307,16 @@ def _time(layer: Layer, value: Document) -> dict[str, Any]:
         "shown_to": None if end is None else end / value.fps,
         "places_itself": layer.ride is None and bool(layer.track("x") and layer.track("y")),
     }
-    resting = [track for track in layer.keys if track.property in ("x", "y")] if layer.ride else []
+    resting = [track for track in layer.keys if track.property in PLACES] if layer.ride else []
     if resting and layer.ride:
-        names = " and ".join(NAMES[track.property] for track in resting)
+        names = " and ".join(PROPERTIES[track.property].words for track in resting)
         path = value.path(layer.ride.path).name
-        found["conflict"] = f"Its ride on {path} and keys of {names} both set its place: the ride does, the keys rest."
-        found["conflict_items"] = " ".join(f"{layer.id}/{t.property}/{key.id}" for t in resting for key in t.keys)
+        found["conflict"] = (
+            f"Its ride on {path} and keys of {names} both set its place: the ride does, the keys rest."
+        )
+        found["conflict_items"] = " ".join(
+            f"{layer.id}/{t.property}/{key.id}" for t in resting for key in t.keys
+        )
     return found
 
 
@@ -275,9 +325,12 @@ def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, 
     told = {angle.node for angle in ride.facing.angles}
     return {
         "lookable": [x for x in reversed(value.layers) if x.id != layer.id],
-        "node_angles": [{"number": numbers[a.node], "node": a.node, "angle": a.angle} for a in ride.facing.angles],
+        "node_angles": [
+            {"number": numbers[a.node], "node": a.node, "angle": a.angle}
+            for a in ride.facing.angles
+        ],
         "nodes_without": [(n, i) for i, n in numbers.items() if i not in told][:MOST_CHOICES],
-        "takers": [x for x in reversed(value.layers) if x.id != layer.id and not isinstance(x.content, Line)],
+        "takers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
     }
 
 

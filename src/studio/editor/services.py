@@ -9,8 +9,9 @@ from django.utils import timezone
 from pydantic import ValidationError
 
 from coaster import commands as core_commands
-from coaster.commands import Command
+from coaster.commands.base import Command
 from coaster.commands.history import Heads
+from coaster.edits.edit import Edit, edit_of
 from coaster.errors import CoreError, EditRefused
 from coaster.scene import codec
 from coaster.scene.document import Scene as Document
@@ -18,9 +19,10 @@ from studio.projects.models import Revision, Scene
 from studio.projects.services import Person, allow
 
 SNAPSHOT_EVERY = 50
+LONGEST_WORDS = 200
 JOINED_WITHIN = timedelta(milliseconds=500)
-Plan = Callable[[Document], Sequence[Command]]
-"""From the scene as it stands to the commands that do what was asked."""
+Plan = Callable[[Document], Edit]
+"""From the scene as it stands to what was asked for."""
 
 
 class StaleRevision(CoreError):  # noqa: N818 - an outcome, not a mistake
@@ -29,21 +31,18 @@ class StaleRevision(CoreError):  # noqa: N818 - an outcome, not a mistake
 
 @dataclass(frozen=True)
 class Edited:
-    """What an edit did: the scene before and after, the revision it has now, and its words."""
+    """What was done: the scene before and after, the revision it has now, and the edit with its words."""
 
     before: Document
     after: Document
     revision: int
+    edit: Edit
     words: str
     heads: Heads
 
 
-def edit(
-    user: Person, scene_pk: int, plan: Plan, *, base: int, title: Callable[[], str] = str, nudge: bool = False
-) -> Edited:
-    """Carry out a plan as one revision; ``title`` may give its words for the undo menu afterwards.
-
-    A ``nudge`` is undone together with those of the same part just before it.
+def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = False) -> Edited:
+    """Carry out a plan as one revision; a ``nudge`` is undone together with those of the same part just before it.
 
     ``base`` is the revision the person was looking at. If the scene has moved on since, the
     plan is made on the scene as it is now, unless it touches what was changed meanwhile.
@@ -53,18 +52,23 @@ def edit(
     with transaction.atomic():
         scene = _locked(user, scene_pk)
         before = scene.value()
-        commands = _planned(plan, before)
-        _check_base(scene, commands, base)
-        after, inverses = core_commands.apply_all(before, commands)
+        wanted = _planned(plan, before)
+        _check_base(scene, wanted, base)
+        after, inverses = core_commands.apply_all(before, wanted.commands)
         last = scene.revisions.last()
-        if after == before:  # an empty plan, or one that asks for what is
-            return Edited(before, before, scene.revision, "", last.heads)
+        if after == before:  # nothing was asked for, or what is
+            return Edited(before, before, scene.revision, wanted, "", last.heads)
         number = scene.revision + 1
-        words = title() or commands[0].describe(before)
-        joins = nudge and _joins(last, user, commands)
-        heads = last.heads.after_edit(number)
-        _append(scene, user, number, words, commands, inverses, heads, after, joins=joins)
-        return Edited(before, after, number, words, heads)
+        words = _words(wanted, before)
+        joins = nudge and _joins(last, user, wanted.commands)
+        step = _Step(number, words, wanted.commands, inverses, last.heads.after_edit(number), joins)
+        _append(scene, user, step, after)
+        return Edited(before, after, number, wanted, words, step.heads)
+
+
+def _words(edit: Edit, before: Document) -> str:
+    """Return the words of the undo menu: the edit's own, or those of its first command."""
+    return (edit.words or edit.commands[0].describe(before))[:LONGEST_WORDS]
 
 
 def preview(user: Person, scene: Scene, plan: Plan, *, base: int) -> Edited:
@@ -76,17 +80,18 @@ def preview(user: Person, scene: Scene, plan: Plan, *, base: int) -> Edited:
     if base != scene.revision:
         raise StaleRevision("The scene was changed in another window.")
     before = scene.value()
-    after, _ = core_commands.apply_all(before, _planned(plan, before))
-    return Edited(before, after, base, "", Heads())
+    wanted = _planned(plan, before)
+    after = core_commands.applied(before, wanted.commands)
+    return Edited(before, after, base, wanted, "", Heads())
 
 
-def _planned(plan: Plan, scene: Document) -> list[Command]:
+def _planned(plan: Plan, scene: Document) -> Edit:
     """Make a plan; values that no command takes are refused in words.
 
     Errors: EditRefused.
     """
     try:
-        return list(plan(scene))
+        return plan(scene)
     except ValidationError as error:
         raise EditRefused(codec.words_of(error)) from error
 
@@ -145,7 +150,9 @@ def document_at(scene: Scene, number: int) -> Document:
     start = scene.revisions.filter(number__lte=number).exclude(snapshot="").last()
     value = codec.from_json(start.snapshot)
     for revision in scene.revisions.filter(number__gt=start.number, number__lte=number):
-        value, _ = core_commands.apply_all(value, [core_commands.from_data(c) for c in revision.commands])
+        value, _ = core_commands.apply_all(
+            value, [core_commands.from_data(c) for c in revision.commands]
+        )
     return value
 
 
@@ -154,11 +161,13 @@ def _locked(user: Person, scene_pk: int) -> Scene:
     scene = Scene.objects.select_related("project").select_for_update().get(pk=scene_pk)
     allow(user, scene.project)
     if scene.deleted_at is not None:
-        raise EditRefused(f"{scene.name} was deleted in another window; bring it back on the project's page.")
+        raise EditRefused(
+            f"{scene.name} was deleted in another window; bring it back on the project's page."
+        )
     return scene
 
 
-def _check_base(scene: Scene, commands: Sequence[Command], base: int) -> None:
+def _check_base(scene: Scene, wanted: Edit, base: int) -> None:
     if not 0 <= base <= scene.revision:
         raise StaleRevision("This window shows a state the scene never had; it is shown afresh.")
     theirs = [
@@ -166,15 +175,22 @@ def _check_base(scene: Scene, commands: Sequence[Command], base: int) -> None:
         for revision in scene.revisions.filter(number__gt=base)
         for data in revision.commands
     ]
-    clash = core_commands.conflict(commands, theirs)
+    clash = core_commands.conflict(wanted.commands, theirs)
     if clash:
-        words = clash[0].describe(scene.value())
-        raise StaleRevision(f"“{words}” was not done: the same was changed in another window. Here is how it is now.")
+        # What the edit says of itself needs no more of the scene than the plan has seen.
+        words = _words(wanted, scene.value()) if wanted.words else clash[0].describe(scene.value())
+        raise StaleRevision(
+            f"“{words}” was not done: the same was changed in another window. Here is how it is now."
+        )
 
 
 def _joins(last: Revision, user: Person, commands: Sequence[Command]) -> bool:
     """Whether an edit is one of a run of nudges: the same part, by the same hand, at once."""
-    if last.number == 0 or last.author_id != user.pk or timezone.now() - last.made_at > JOINED_WITHIN:
+    if (
+        last.number == 0
+        or last.author_id != user.pk
+        or timezone.now() - last.made_at > JOINED_WITHIN
+    ):
         return False
     if last.heads.undo != last.number or len(last.commands) != len(commands):
         return False
@@ -182,38 +198,44 @@ def _joins(last: Revision, user: Person, commands: Sequence[Command]) -> bool:
     return all(a.merge(b) is not None for a, b in zip(earlier, commands, strict=True))
 
 
-def _take_back(scene: Scene, user: Person, stored: Sequence[object], words: str, heads: Heads) -> Edited:
+@dataclass(frozen=True)
+class _Step:
+    """One revision in the making."""
+
+    number: int
+    words: str
+    commands: Sequence[Command]
+    inverses: Sequence[Command]
+    heads: Heads
+    joins: bool = False
+
+
+def _take_back(
+    scene: Scene, user: Person, stored: Sequence[object], words: str, heads: Heads
+) -> Edited:
     before = scene.value()
     commands = [core_commands.from_data(data) for data in stored]
     after, inverses = core_commands.apply_all(before, commands)
-    number = scene.revision + 1
-    _append(scene, user, number, words, commands, inverses, heads, after)
-    return Edited(before, after, number, words, heads)
+    step = _Step(scene.revision + 1, words, commands, inverses, heads)
+    _append(scene, user, step, after)
+    return Edited(before, after, step.number, edit_of(commands), words, heads)
 
 
-def _append(
-    scene: Scene,
-    user: Person,
-    number: int,
-    words: str,
-    commands: Sequence[Command],
-    inverses: Sequence[Command],
-    heads: Heads,
-    after: Document,
-    *,
-    joins: bool = False,
-) -> None:
+def _append(scene: Scene, user: Person, step: _Step, after: Document) -> None:
+    """Keep a revision, and the document as it is then."""
     document = codec.to_json(after, indent=None)
     Revision.objects.create(
         scene=scene,
-        number=number,
+        number=step.number,
         author=user,
-        words=words[:200],
-        commands=[core_commands.to_data(c) for c in commands],
-        inverses=[core_commands.to_data(c) for c in inverses],
-        undo=heads.undo,
-        redo=heads.redo,
-        joins=joins,
-        snapshot=document if number % SNAPSHOT_EVERY == 0 else "",
+        words=step.words[:LONGEST_WORDS],
+        commands=[core_commands.to_data(command) for command in step.commands],
+        inverses=[core_commands.to_data(command) for command in step.inverses],
+        undo=step.heads.undo,
+        redo=step.heads.redo,
+        joins=step.joins,
+        snapshot=document if step.number % SNAPSHOT_EVERY == 0 else "",
     )
-    Scene.objects.filter(pk=scene.pk).update(document=document, revision=number, edited_at=timezone.now())
+    Scene.objects.filter(pk=scene.pk).update(
+        document=document, revision=step.number, edited_at=timezone.now()
+    )

@@ -8,6 +8,8 @@ from django.shortcuts import get_object_or_404, render
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
+from coaster.edits.edit import Edit
+from coaster.edits.takes import Begun
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.formats import animate, pathdata
 from coaster.formats import takes as takes_format
@@ -18,17 +20,20 @@ from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services, takes
 from studio.editor.services import Edited, StaleRevision
 from studio.projects.models import Scene
-from studio.projects.services import keep_take
 
 SCRIPTS = settings.ROOT / "src" / "studio" / "static" / "studio" / "js"
-MODULES = sorted(f"studio/js/{file.name}" for file in SCRIPTS.glob("*.js") if file.stem not in ("home", "types"))
+MODULES = sorted(
+    f"studio/js/{file.name}" for file in SCRIPTS.glob("*.js") if file.stem not in ("home", "types")
+)
 """Told to the browser at once, so that it need not find them import by import."""
 BINARY = "application/vnd.coaster.stage"
 
 
 def scene_for(request: HttpRequest, scene_id: int) -> Scene:
     """Return a scene of the person's own, or answer 404."""
-    return get_object_or_404(Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id)
+    return get_object_or_404(
+        Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id
+    )
 
 
 def refused(error: CoreError, status: int = 422) -> JsonResponse:
@@ -41,8 +46,15 @@ def refused(error: CoreError, status: int = 422) -> JsonResponse:
 def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The editor on one scene."""
     scene = scene_for(request, scene_id)
-    context = {"scene": scene, "project": scene.project, "value": scene.value(), "modules": MODULES} | panels.TOOLS
-    return render(request, "editor/editor.html", context | panels.shelf(scene) | panels.history(scene))
+    context = {
+        "scene": scene,
+        "project": scene.project,
+        "value": scene.value(),
+        "modules": MODULES,
+    } | panels.TOOLS
+    return render(
+        request, "editor/editor.html", context | panels.shelf(scene) | panels.history(scene)
+    )
 
 
 @require_GET
@@ -52,7 +64,9 @@ def whole_stage(request: HttpRequest, scene_id: int) -> HttpResponse:
     return _binary(scene, scene.value(), None, scene.revision)
 
 
-def _binary(scene: Scene, value: Document, before: Document | None, revision: int, **extra: Any) -> HttpResponse:
+def _binary(
+    scene: Scene, value: Document, before: Document | None, revision: int, **extra: Any
+) -> HttpResponse:
     undo, redo = services.undo_words(scene)
     head = {"revision": revision, "whole": before is None, "undo": undo, "redo": redo, **extra}
     response = HttpResponse(stage.pack(value, before, head), content_type=BINARY)
@@ -60,10 +74,18 @@ def _binary(scene: Scene, value: Document, before: Document | None, revision: in
     return response
 
 
-def _answer(request: HttpRequest, scene: Scene, done: Edited, base: int, **extra: Any) -> HttpResponse:
+def _answer(scene: Scene, done: Edited, base: int) -> HttpResponse:
     """Answer with what changed or, to a window that had fallen behind, with everything."""
     current = done.revision in (base, base + 1)
-    return _binary(scene, done.after, done.before if current else None, done.revision, words=done.words, **extra)
+    before = done.before if current else None
+    return _binary(scene, done.after, before, done.revision, words=done.words, **_said(done.edit))
+
+
+def _said(edit: Edit) -> dict[str, Any]:
+    """Return what there is to be said and selected."""
+    select = edit.select.told()
+    notes: dict[str, Any] = {"notes": edit.notes} if edit.notes else {}
+    return notes | ({"select": select} if select else {})
 
 
 @require_POST
@@ -72,10 +94,10 @@ def edit(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
     try:
         asked = requests.read(request)
-        done = services.edit(request.user, scene.pk, asked.plan, base=asked.base, title=asked.title, nudge=asked.nudge)
+        done = services.edit(request.user, scene.pk, asked.plan, base=asked.base, nudge=asked.nudge)
     except CoreError as error:
         return refused(error)
-    return _answer(request, scene, done, asked.base, **asked.said())
+    return _answer(scene, done, asked.base)
 
 
 @require_POST
@@ -88,8 +110,10 @@ def preview(request: HttpRequest, scene_id: int) -> HttpResponse:
     except CoreError as error:
         return refused(error)
     # Only what is seen: the history is as it was, and this is asked for many times a second.
-    head = {"revision": done.revision, "whole": False, **asked.said()}
-    return HttpResponse(stage.pack(done.after, done.before, head, asked.glance), content_type=BINARY)
+    head = {"revision": done.revision, "whole": False, **_said(done.edit)}
+    return HttpResponse(
+        stage.pack(done.after, done.before, head, asked.glance), content_type=BINARY
+    )
 
 
 @require_POST
@@ -104,19 +128,23 @@ def redo(request: HttpRequest, scene_id: int) -> HttpResponse:
 
 def _step(request: HttpRequest, scene_id: int, step: Any) -> HttpResponse:
     scene = scene_for(request, scene_id)
-    base = request.POST.get("base", "")
+    base = requests.base_of(request)
     try:
         done = step(request.user, scene.pk)
     except CoreError as error:
         return refused(error)
-    return _answer(request, scene, done, int(base) if base.isdecimal() else -1)
+    return _answer(scene, done, base)
 
 
 @require_GET
 def shelf(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The lists of layers and paths."""
     scene = scene_for(request, scene_id)
-    return render(request, "editor/_shelf.html", {"scene": scene, "project": scene.project} | panels.shelf(scene))
+    return render(
+        request,
+        "editor/_shelf.html",
+        {"scene": scene, "project": scene.project} | panels.shelf(scene),
+    )
 
 
 @require_GET
@@ -126,15 +154,21 @@ def card(request: HttpRequest, scene_id: int) -> HttpResponse:
     nodes = request.GET.get("nodes", "").split()
     picked, count = request.GET.get("picked", "").split(), request.GET.get("count", "")
     layer, path = request.GET.get("layer", ""), request.GET.get("path", "")
-    context = panels.card(request.user, scene, layer, path, nodes, picked, int(count) if count.isdecimal() else 0)
-    return render(request, "editor/_card.html", {"scene": scene, "project": scene.project} | context)
+    context = panels.card(
+        request.user, scene, layer, path, nodes, picked, int(count) if count.isdecimal() else 0
+    )
+    return render(
+        request, "editor/_card.html", {"scene": scene, "project": scene.project} | context
+    )
 
 
 @require_GET
 def path_svg(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
     """One path as an SVG file, its px those of the scene."""
     path, value = _path(request, scene_id, path_id)
-    response = HttpResponse(pathdata.to_svg(path, value.width, value.height), content_type="image/svg+xml")
+    response = HttpResponse(
+        pathdata.to_svg(path, value.width, value.height), content_type="image/svg+xml"
+    )
     response.headers["Content-Disposition"] = content_disposition_header(True, f"{path.name}.svg")
     return response
 
@@ -145,13 +179,17 @@ def ride_svg(request: HttpRequest, scene_id: int, layer_id: str) -> HttpResponse
     value = scene_for(request, scene_id).value()
     try:
         ride = value.ride_of(layer_id)
-        drawn = animate.to_svg(Way(value.path(ride.path), ride), value.width, value.height, value.fps)
+        drawn = animate.to_svg(
+            Way(value.path(ride.path), ride), value.width, value.height, value.fps
+        )
     except UnknownId as error:
         raise Http404 from error
     except CoreError as error:
         return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
     response = HttpResponse(drawn, content_type="image/svg+xml")
-    response.headers["Content-Disposition"] = content_disposition_header(True, f"{value.layer(layer_id).name}.svg")
+    response.headers["Content-Disposition"] = content_disposition_header(
+        True, f"{value.layer(layer_id).name}.svg"
+    )
     return response
 
 
@@ -159,7 +197,9 @@ def ride_svg(request: HttpRequest, scene_id: int, layer_id: str) -> HttpResponse
 def path_data(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
     """The sheet that shows a path's data as text, to be copied or typed over."""
     path, _ = _path(request, scene_id, path_id)
-    return render(request, "editor/_data.html", {"path": path, "data": pathdata.to_path_data(path.subpaths)})
+    return render(
+        request, "editor/_data.html", {"path": path, "data": pathdata.to_path_data(path.subpaths)}
+    )
 
 
 @require_GET
@@ -193,7 +233,9 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
     upload = request.FILES.get("file")
     if upload is None:
-        return JsonResponse({"words": "No file came with this. Choose one and try again."}, status=422)
+        return JsonResponse(
+            {"words": "No file came with this. Choose one and try again."}, status=422
+        )
     data = upload.read()
     try:
         if imports.is_drawing(data) and "use" not in request.POST:
@@ -202,10 +244,10 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
         if imports.is_table(data, upload.name) and "use" not in request.POST:
             table = imports.inspect_table(data, upload.name)
             return render(request, "editor/_table.html", {"scene": scene, "table": table})
-        done = imports.take(request.user, scene, data, upload.name, request.POST)
+        done = imports.accept(request.user, scene, data, upload.name, request.POST)
     except CoreError as error:
         return refused(error)
-    return _answer(request, scene, done.edited, imports.base_of(request.POST), notes=done.notes, select=done.select)
+    return _answer(scene, done, requests.base_of(request))
 
 
 @require_GET
@@ -215,7 +257,9 @@ def library_sheet(request: HttpRequest, scene_id: int) -> HttpResponse:
 
 
 def _library(request: HttpRequest, scene: Scene, layer_id: str, words: str = "") -> HttpResponse:
-    return render(request, "editor/_library.html", panels.library(scene, layer_id) | {"words": words})
+    return render(
+        request, "editor/_library.html", panels.library(scene, layer_id) | {"words": words}
+    )
 
 
 @require_POST
@@ -241,31 +285,27 @@ def forget_ride(request: HttpRequest, scene_id: int, ride_id: int) -> HttpRespon
 def record_take(request: HttpRequest, scene_id: int) -> HttpResponse:
     """Keep a recorded movement raw, make a path of it, and let the chosen layer ride it."""
     scene, posted = scene_for(request, scene_id), request.POST
-    said, select = list[str](), dict[str, str]()
+    base = requests.base_of(request)
     try:
-        slow, start = (_positive(posted.get(name, ""), usual) for name, usual in (("slow", 1.0), ("frame", 0.0)))
-        take = takes.posted(posted.get("samples", ""), slow)
-        text = takes_format.to_csv(take)
-        kept = keep_take(request.user, scene.project, text, f"Take in {scene.name}", len(take.times))
-        begun = takes.Begun(kept.file_name, start, posted.get("layer", ""), "Take")
-        base = posted.get("base", "")
-        done = services.edit(
-            request.user,
-            scene.pk,
-            lambda now: takes.plan(now, text, begun, said, select),
-            base=int(base) if base.isdecimal() else -1,
-            title=lambda: "Record a take",
+        slow = _positive(posted.get("slow", ""), 1.0)
+        start = _positive(posted.get("frame", ""), 0.0)
+        text = takes_format.to_csv(takes.posted(posted.get("samples", ""), slow))
+        layer_id, name = posted.get("layer", ""), f"Take in {scene.name}"
+        done = takes.keep(
+            request.user, scene, text, name, Begun("", start, layer_id, "Take"), base=base
         )
     except CoreError as error:
         return refused(error)
-    return _answer(request, scene, done, int(base) if base.isdecimal() else -1, notes=said, select=select)
+    return _answer(scene, done, base)
 
 
 def _positive(text: str, usual: float) -> float:
     try:
         found = float(text) if text else usual
     except ValueError as error:
-        raise EditRefused("The recording does not say when it began, or how fast the scene ran.") from error
+        raise EditRefused(
+            "The recording does not say when it began, or how fast the scene ran."
+        ) from error
     if not 0 <= found <= 36_000:
         raise EditRefused("The recording does not say when it began, or how fast the scene ran.")
     return found
@@ -290,7 +330,9 @@ def take_svg(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
     path, value = _path(request, scene_id, path_id)
     drawn = takes.raw_svg(_raw_of(request, path), value.width, value.height)
     response = HttpResponse(drawn, content_type="image/svg+xml")
-    response.headers["Content-Disposition"] = content_disposition_header(True, f"{path.name} raw.svg")
+    response.headers["Content-Disposition"] = content_disposition_header(
+        True, f"{path.name} raw.svg"
+    )
     return response
 
 

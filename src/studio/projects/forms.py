@@ -2,11 +2,10 @@
 
 from django import forms
 
+from coaster.edits.scene import even_side, length_of
 from coaster.errors import EditRefused
-from coaster.motion.rate import Rate
-from coaster.scene.document import Scene
-from studio.editor.forms.base import COLOUR, Number
-from studio.editor.forms.scene import checked_rate, even, length_of
+from coaster.scene.document import LONGEST, Scene
+from studio.forms import COLOUR, Number, RateField, first_words
 
 SIZES = [
     ("1920x1080", "Wide", "1920 × 1080"),
@@ -20,7 +19,10 @@ SIZES = [
 class NameForm(forms.Form):
     name = forms.CharField(
         max_length=80,
-        error_messages={"required": "A name needs at least one letter.", "max_length": "A name has up to 80 letters."},
+        error_messages={
+            "required": "A name needs at least one letter.",
+            "max_length": "A name has up to 80 letters.",
+        },
     )
 
 
@@ -31,14 +33,11 @@ class NewSceneForm(forms.Form):
     size = forms.ChoiceField(choices=[(s[0], s[1]) for s in SIZES])
     width = Number(16, 8192, unit="px", label="Width")
     height = Number(16, 8192, unit="px", label="Height")
-    rate = forms.CharField(max_length=20)
-    length = Number(0.01, 36_000, label="Length")
+    rate = RateField(max_length=20)
+    length = Number(0.01, LONGEST, label="Length")
     unit = forms.ChoiceField(choices=[("s", "seconds"), ("f", "frames")])
     background = COLOUR
     transparent = forms.BooleanField(required=False)
-
-    def clean_rate(self) -> Rate:
-        return checked_rate(self.cleaned_data["rate"])
 
     def clean(self) -> dict:
         data = super().clean()
@@ -56,7 +55,9 @@ class NewSceneForm(forms.Form):
 
     def _value(self, data: dict) -> Scene:
         if data["size"] == "free":
-            width, height = even(data["width"], 0, "Width"), even(data["height"], 0, "Height")
+            width, height = (
+                even_side(data[side], 0, side.capitalize()) for side in ("width", "height")
+            )
         else:
             width, height = map(int, data["size"].split("x"))
         frames, seconds = (data["length"], None) if data["unit"] == "f" else (None, data["length"])
@@ -66,6 +67,4 @@ class NewSceneForm(forms.Form):
 
     def words(self) -> str:
         """Return the first complaint as one sentence."""
-        field, errors = next(iter(self.errors.items()))
-        label = self.fields[field].label if field in self.fields else ""
-        return f"{label}: {errors[0]}" if label else str(errors[0])
+        return first_words(self)

@@ -17,7 +17,11 @@ class SinglePersonMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         if not settings.SERVER_MODE and not request.user.is_authenticated:
-            login(request, services.single_person(), backend="django.contrib.auth.backends.ModelBackend")
+            login(
+                request,
+                services.single_person(),
+                backend="django.contrib.auth.backends.ModelBackend",
+            )
         return self.get_response(request)
 
 

@@ -85,7 +85,9 @@ class Revision(models.Model):
 
     class Meta:
         ordering = ["number"]
-        constraints = [models.UniqueConstraint(fields=["scene", "number"], name="one_revision_a_number")]
+        constraints = [
+            models.UniqueConstraint(fields=["scene", "number"], name="one_revision_a_number")
+        ]
 
     def __str__(self) -> str:
         return f"{self.scene_id}/{self.number} {self.words}"
@@ -108,7 +110,9 @@ class Asset(models.Model):
     objects = Owned.as_manager()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["project", "file_name"], name="one_asset_a_content")]
+        constraints = [
+            models.UniqueConstraint(fields=["project", "file_name"], name="one_asset_a_content")
+        ]
 
     def __str__(self) -> str:
         return self.original_name
@@ -153,7 +157,9 @@ class RawTake(models.Model):
     objects = Owned.as_manager()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["project", "file_name"], name="one_take_a_content")]
+        constraints = [
+            models.UniqueConstraint(fields=["project", "file_name"], name="one_take_a_content")
+        ]
 
     def __str__(self) -> str:
         return self.name

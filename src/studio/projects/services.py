@@ -12,12 +12,10 @@ from django.db import transaction
 from django.utils import timezone
 
 from coaster.errors import CoreError
-from coaster.export.drawers import folder_source
 from coaster.formats import bundle, pictures
 from coaster.formats.bundle import Bundle
 from coaster.formats.takes import read as read_take
 from coaster.ids import fresh_name
-from coaster.render.raster import PictureSource
 from coaster.scene import codec
 from coaster.scene import document as core
 from studio.projects.models import Asset, Project, RawTake, Revision, Scene
@@ -64,7 +62,9 @@ def restore_project(user: Person, pk: int) -> Project:
 
 
 @transaction.atomic
-def create_scene(user: Person, project: Project, name: str, value: core.Scene, *, words: str = "New scene") -> Scene:
+def create_scene(
+    user: Person, project: Project, name: str, value: core.Scene, *, words: str = "New scene"
+) -> Scene:
     """Make a scene with its revision 0."""
     allow(user, project)
     document = codec.to_json(value, indent=None)
@@ -80,7 +80,9 @@ def rename_scene(user: Person, scene: Scene, name: str) -> None:
 
 def duplicate_scene(user: Person, scene: Scene) -> Scene:
     """Make a scene with the same document; its history starts anew."""
-    taken = set(Scene.objects.filter(project=scene.project, deleted_at=None).values_list("name", flat=True))
+    taken = set(
+        Scene.objects.filter(project=scene.project, deleted_at=None).values_list("name", flat=True)
+    )
     name = fresh_name(scene.name[:76], taken)
     return create_scene(user, scene.project, name, scene.value(), words=f"Copy of {scene.name}")
 
@@ -99,17 +101,23 @@ def restore_scene(user: Person, pk: int) -> Scene:
     return scene
 
 
-def import_picture(user: Person, project: Project, data: bytes, name: str) -> tuple[Asset, tuple[str, ...]]:
+def import_picture(
+    user: Person, project: Project, data: bytes, name: str
+) -> tuple[Asset, tuple[str, ...]]:
     """Keep an uploaded picture; return it and what was done to it, in words.
 
     Errors: MediaError, FormatError: it cannot be used; nothing is kept.
     """
     allow(user, project)
     found = pictures.import_picture(data, name)
-    return keep_picture(project, found.data, found.ending, name, (found.width, found.height)), found.notes
+    return keep_picture(
+        project, found.data, found.ending, name, (found.width, found.height)
+    ), found.notes
 
 
-def keep_picture(project: Project, data: bytes, ending: str, name: str, size: tuple[float, float]) -> Asset:
+def keep_picture(
+    project: Project, data: bytes, ending: str, name: str, size: tuple[float, float]
+) -> Asset:
     """Write a checked picture under the name its content gives it."""
     file_name = hashlib.sha256(data).hexdigest()[:40] + ending
     write_whole(project.folder / file_name, data)
@@ -146,10 +154,6 @@ def write_whole(file: File, data: bytes) -> None:
         raise
 
 
-def picture_source(project: Project) -> PictureSource:
-    return folder_source(project.folder)
-
-
 def export_bundle(user: Person, scene: Scene) -> bytes:
     """Return the scene with its pictures as one zip file."""
     allow(user, scene.project)
@@ -172,16 +176,22 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
     """
     allow(user, project)
     found = _opened(data, name, project)
-    checked = {asset: pictures.import_picture(blob, asset) for asset, blob in found.pictures.items()}
+    checked = {
+        asset: pictures.import_picture(blob, asset) for asset, blob in found.pictures.items()
+    }
     renamed = {}
     with transaction.atomic():
         for asset, picture in checked.items():
             size = (picture.width, picture.height)
-            renamed[asset] = keep_picture(project, picture.data, picture.ending, asset, size).file_name
+            renamed[asset] = keep_picture(
+                project, picture.data, picture.ending, asset, size
+            ).file_name
         for file_name, raw in found.takes.items():
             _keep_raw(project, file_name, raw)
         scene = found.scene.with_assets(renamed)
-        return create_scene(user, project, File(name).stem[:80] or "Scene", scene, words=f"Opened from {name}"[:200])
+        return create_scene(
+            user, project, File(name).stem[:80] or "Scene", scene, words=f"Opened from {name}"[:200]
+        )
 
 
 def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
@@ -204,5 +214,7 @@ def _opened(data: bytes, name: str, project: Project) -> Bundle:
     scene = codec.from_json(data)
     missing = [a for a in scene.assets() if not (project.folder / a).is_file()]
     if missing:
-        raise codec.SceneError(f"{name} needs the picture {missing[0]}; open the scene's zip file, which brings it.")
+        raise codec.SceneError(
+            f"{name} needs the picture {missing[0]}; open the scene's zip file, which brings it."
+        )
     return Bundle(scene, {})

@@ -7,11 +7,11 @@ import numpy as np
 from django.conf import settings
 from PIL import Image
 
+from coaster.export.drawers import painter_of
 from coaster.media.pictures import straight_rgba
-from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter
 from studio.projects.models import Scene
-from studio.projects.services import picture_source, write_whole
+from studio.projects.services import write_whole
 
 WIDTH, MOST_FRAMES = 384, 36
 STILL_AT = 0.4
@@ -36,12 +36,12 @@ def scene_file(scene: Scene, kind: str) -> File:
 def _painter(scene: Scene) -> Painter:
     value = scene.value()
     scale = min(WIDTH / value.width, WIDTH / value.height)
-    return Painter(Evaluation(value), picture_source(scene.project), scale)
+    return painter_of(value, scene.project.folder, scale)
 
 
 def _still(scene: Scene) -> bytes:
     painter = _painter(scene)
-    return _webp([straight_rgba(painter.picture(int(painter.evaluation.frames * STILL_AT)))], 0)
+    return _webp([straight_rgba(painter.picture(int(painter.program.length * STILL_AT)))], 0)
 
 
 def _moving(scene: Scene) -> bytes:
@@ -56,7 +56,16 @@ def _webp(pictures: list[np.ndarray], milliseconds: int) -> bytes:
     first, *rest = [Image.fromarray(p) for p in pictures]
     out = io.BytesIO()
     if rest:
-        first.save(out, "WEBP", save_all=True, append_images=rest, duration=milliseconds, loop=0, quality=70, method=2)
+        first.save(
+            out,
+            "WEBP",
+            save_all=True,
+            append_images=rest,
+            duration=milliseconds,
+            loop=0,
+            quality=70,
+            method=2,
+        )
     else:
         first.save(out, "WEBP", quality=80)
     return out.getvalue()

@@ -16,6 +16,16 @@ urlpatterns = [
     path("scenes/<int:scene_id>/delete", views.delete_scene, name="delete-scene"),
     path("scenes/<int:scene_id>/restore", views.restore_scene, name="restore-scene"),
     path("scenes/<int:scene_id>/save", views.save_scene, name="save-scene"),
-    path("scenes/<int:scene_id>/still/<int:revision>.webp", views.thumbnail, {"kind": "still"}, name="still"),
-    path("scenes/<int:scene_id>/moving/<int:revision>.webp", views.thumbnail, {"kind": "moving"}, name="moving"),
+    path(
+        "scenes/<int:scene_id>/still/<int:revision>.webp",
+        views.thumbnail,
+        {"kind": "still"},
+        name="still",
+    ),
+    path(
+        "scenes/<int:scene_id>/moving/<int:revision>.webp",
+        views.thumbnail,
+        {"kind": "moving"},
+        name="moving",
+    ),
 ]

@@ -10,7 +10,7 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from coaster.errors import CoreError
-from studio.editor.forms.scene import RATES
+from studio.forms import RATES
 from studio.projects import services, thumbnails
 from studio.projects.forms import SIZES, NameForm, NewSceneForm
 from studio.projects.models import Asset, Project, Scene
@@ -24,13 +24,19 @@ def _project(request: HttpRequest, project_id: int) -> Project:
 
 
 def _scene(request: HttpRequest, scene_id: int) -> Scene:
-    return get_object_or_404(Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id)
+    return get_object_or_404(
+        Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id
+    )
 
 
-def _back(request: HttpRequest, words: str = "", undo: str = "", *, wrong: bool = False) -> HttpResponse:
+def _back(
+    request: HttpRequest, words: str = "", undo: str = "", *, wrong: bool = False
+) -> HttpResponse:
     """Go back to the page of projects and say there what happened, with a way to undo it."""
     if words:
-        messages.add_message(request, messages.ERROR if wrong else messages.INFO, words, extra_tags=undo)
+        messages.add_message(
+            request, messages.ERROR if wrong else messages.INFO, words, extra_tags=undo
+        )
     return redirect("projects")
 
 
@@ -38,7 +44,9 @@ def _back(request: HttpRequest, words: str = "", undo: str = "", *, wrong: bool 
 def projects(request: HttpRequest) -> HttpResponse:
     """All projects with their scenes."""
     scenes = Prefetch("scenes", Scene.objects.visible_to(request.user), to_attr="shown")
-    return render(request, "projects/projects.html", {"projects": _mine(request).prefetch_related(scenes)})
+    return render(
+        request, "projects/projects.html", {"projects": _mine(request).prefetch_related(scenes)}
+    )
 
 
 def _mine(request: HttpRequest) -> Projects:
@@ -58,7 +66,9 @@ def create_project(request: HttpRequest) -> HttpResponse:
 def rename_project(request: HttpRequest, project_id: int) -> HttpResponse:
     project, form = _project(request, project_id), NameForm(request.POST)
     if not form.is_valid():
-        return _back(request, f"{form.errors['name'][0]} It is still called {project.name}.", wrong=True)
+        return _back(
+            request, f"{form.errors['name'][0]} It is still called {project.name}.", wrong=True
+        )
     services.rename_project(request.user, project, form.cleaned_data["name"])
     return _back(request)
 
@@ -67,7 +77,9 @@ def rename_project(request: HttpRequest, project_id: int) -> HttpResponse:
 def delete_project(request: HttpRequest, project_id: int) -> HttpResponse:
     project = _project(request, project_id)
     services.bin_project(request.user, project)
-    return _back(request, f"{project.name} was deleted.", reverse("restore-project", args=[project.pk]))
+    return _back(
+        request, f"{project.name} was deleted.", reverse("restore-project", args=[project.pk])
+    )
 
 
 @require_POST
@@ -84,7 +96,9 @@ def new_scene(request: HttpRequest, project_id: int) -> HttpResponse:
     start = {"size": "1920x1080", "rate": "30", "length": "8", "unit": "s", "background": "#ffffff"}
     form = NewSceneForm(request.POST or None, initial=start)
     if request.method == "POST" and form.is_valid():
-        scene = services.create_scene(request.user, project, form.cleaned_data["name"], form.cleaned_data["value"])
+        scene = services.create_scene(
+            request.user, project, form.cleaned_data["name"], form.cleaned_data["value"]
+        )
         response = HttpResponse(status=204)
         response["HX-Redirect"] = reverse("editor", args=[scene.pk])
         return response
@@ -100,7 +114,11 @@ def rename_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     wants_json = "application/json" in request.headers.get("Accept", "")
     if not form.is_valid():
         words = f"{form.errors['name'][0]} It is still called {scene.name}."
-        return JsonResponse({"words": words}, status=422) if wants_json else _back(request, words, wrong=True)
+        return (
+            JsonResponse({"words": words}, status=422)
+            if wants_json
+            else _back(request, words, wrong=True)
+        )
     services.rename_scene(request.user, scene, form.cleaned_data["name"])
     return JsonResponse({"name": form.cleaned_data["name"]}) if wants_json else _back(request)
 
@@ -142,7 +160,9 @@ def open_scene(request: HttpRequest, project_id: int) -> HttpResponse:
 def save_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The scene with its pictures as one file to keep."""
     scene = _scene(request, scene_id)
-    response = HttpResponse(services.export_bundle(request.user, scene), content_type="application/zip")
+    response = HttpResponse(
+        services.export_bundle(request.user, scene), content_type="application/zip"
+    )
     response["Content-Disposition"] = f'attachment; filename="{slugify(scene.name) or "scene"}.zip"'
     return response
 
@@ -153,7 +173,9 @@ def thumbnail(request: HttpRequest, scene_id: int, revision: int, kind: str) -> 
     """A small picture of the scene; the address carries the revision, so it may be kept."""
     scene = _scene(request, scene_id)
     try:
-        return FileResponse(thumbnails.scene_file(scene, kind).open("rb"), content_type="image/webp")
+        return FileResponse(
+            thumbnails.scene_file(scene, kind).open("rb"), content_type="image/webp"
+        )
     except CoreError as error:
         raise Http404(str(error)) from error
 

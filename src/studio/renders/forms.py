@@ -2,11 +2,13 @@
 
 from django import forms
 
+from coaster.media.writers import KINDS
+
 SCALES = [("1", "Full size"), ("0.5", "Half"), ("0.25", "Quarter")]
 
 
 class RenderForm(forms.Form):
-    format = forms.ChoiceField(choices=[("mp4", "MP4"), ("webm", "WebM")])
+    format = forms.ChoiceField(choices=[(kind.name, kind.words) for kind in KINDS.values()])
     scale = forms.TypedChoiceField(choices=SCALES, coerce=float)
     loops = forms.IntegerField(
         min_value=1,

@@ -10,16 +10,18 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from coaster.errors import CoreError
+from coaster.media.writers import KINDS
+from studio.jobs.models import State
 from studio.projects.models import Scene
 from studio.renders import services
 from studio.renders.forms import RenderForm
 from studio.renders.models import Render
 
-TYPES = {"mp4": "video/mp4", "webm": "video/webm"}
-
 
 def _scene(request: HttpRequest, scene_id: int) -> Scene:
-    return get_object_or_404(Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id)
+    return get_object_or_404(
+        Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id
+    )
 
 
 def _render(request: HttpRequest, render_id: int) -> Render:
@@ -30,8 +32,14 @@ def _render(request: HttpRequest, render_id: int) -> Render:
 def _list(request: HttpRequest, scene: Scene, words: str = "", status: int = 200) -> HttpResponse:
     found = list(scene.renders.all()[:50])
     value = scene.value()
-    context = {"scene": scene, "renders": found, "words": words, "transparent": value.background is None}
-    context |= {"value": value, "polling": any(r.active for r in found)}
+    context = {
+        "scene": scene,
+        "renders": found,
+        "words": words,
+        "transparent": value.background is None,
+    }
+    context |= {"value": value, "polling": any(r.active for r in found), "kinds": KINDS.values()}
+    context["usual"] = next(k.name for k in KINDS.values() if k.alpha or value.background)
     return render(request, "renders/_renders.html", context, status=status)
 
 
@@ -50,7 +58,9 @@ def start(request: HttpRequest, scene_id: int) -> HttpResponse:
         return _list(request, scene, " ".join(next(iter(form.errors.values()))), 422)
     sent = form.cleaned_data
     try:
-        services.start(request.user, scene, form=sent["format"], scale=sent["scale"], loops=sent["loops"])
+        services.start(
+            request.user, scene, kind=sent["format"], scale=sent["scale"], loops=sent["loops"]
+        )
     except CoreError as error:
         return _list(request, scene, str(error), 422)
     return _list(request, scene)
@@ -72,12 +82,12 @@ def act(request: HttpRequest, render_id: int, action: str) -> HttpResponse:
 def file(request: HttpRequest, render_id: int) -> HttpResponse:
     """The video: a part of it for a player that asks for one, or all of it to keep."""
     found = _render(request, render_id)
-    if found.state != Render.State.DONE or not found.file.is_file():
+    if found.state != State.DONE or not found.file.is_file():
         raise Http404("There is no file for this render.")
     if "download" in request.GET:
-        name = f"{slugify(found.scene.name) or 'scene'}.{found.format}"
+        name = f"{slugify(found.scene.name) or 'scene'}{found.kind.ending}"
         return FileResponse(found.file.open("rb"), as_attachment=True, filename=name)
-    return _part(request, found.file, TYPES[found.format])
+    return _part(request, found.file, found.kind.mime)
 
 
 def _part(request: HttpRequest, path: File, kind: str) -> HttpResponse:
@@ -92,7 +102,9 @@ def _part(request: HttpRequest, path: File, kind: str) -> HttpResponse:
     last = min(int(asked[2]), size - 1) if asked[1] and asked[2] else size - 1
     if first > last:
         return HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
-    response = StreamingHttpResponse(_bytes(path, first, last - first + 1), status=206, content_type=kind)
+    response = StreamingHttpResponse(
+        _bytes(path, first, last - first + 1), status=206, content_type=kind
+    )
     response["Content-Range"] = f"bytes {first}-{last}/{size}"
     response["Content-Length"] = str(last - first + 1)
     response["Accept-Ranges"] = "bytes"

@@ -1,6 +1,16 @@
-"""What the editor's controls send: each form turns what was typed into commands, or says what is wrong."""
+"""What the editor's controls send: each form reads fields and calls a plan of the core."""
 
-from studio.editor.forms import keys, layers, nodes, paths, rides, scene, takes, transfers
+from studio.editor.forms import keys, layers, nodes, paths, rides, scene, takes
 from studio.editor.forms.base import FORMS, EditForm
 
-__all__ = ["FORMS", "EditForm", "keys", "layers", "nodes", "paths", "rides", "scene", "takes", "transfers"]
+__all__ = [
+    "FORMS",
+    "EditForm",
+    "keys",
+    "layers",
+    "nodes",
+    "paths",
+    "rides",
+    "scene",
+    "takes",
+]

@@ -1,112 +1,73 @@
-"""What every form of the editor is: it takes only the fields that were sent, and leaves the others."""
+"""What every form of the editor is: it reads fields, leaves those that were not sent, and calls a plan."""
 
-import math
 from typing import Any, ClassVar
 
 from django import forms
 from django.contrib.auth.models import AnonymousUser, User
 
-from coaster.commands import Command
-from coaster.errors import FormatError
-from coaster.motion import easing
+from coaster.edits.edit import Edit
+from coaster.edits.keys import Moment
 from coaster.scene.document import Scene
+from studio.forms import Number, Switch
 
-LONGEST_WORDS = 240
+Person = User | AnonymousUser
 FORMS: dict[str, type["EditForm"]] = {}
-
-
-class Number(forms.FloatField):
-    """A number with a unit in its complaints; nan and infinity are none."""
-
-    def __init__(self, low: float, high: float, *, unit: str = "", **options: Any) -> None:
-        super().__init__(required=False, **options)
-        self.low, self.high, self.unit = low, high, unit
-
-    def to_python(self, value: Any) -> float | None:
-        text = str(value or "").strip().replace(",", ".").removesuffix(self.unit).strip()
-        if not text:
-            return None
-        try:
-            number = float(text)
-        except ValueError:
-            number = math.nan
-        if not math.isfinite(number):
-            raise forms.ValidationError(f"“{value}” is no number.")
-        if not self.low <= number <= self.high:
-            unit = f" {self.unit}" if self.unit else ""
-            raise forms.ValidationError(f"{number:g}{unit} is outside {self.low:g} to {self.high:g}{unit}.")
-        return number
-
-    def validate(self, value: Any) -> None:
-        """All is said in ``to_python``."""
-
-
-class Switch(forms.Field):
-    """True or false, told apart from not sent."""
-
-    def __init__(self) -> None:
-        super().__init__(required=False)
-
-    def to_python(self, value: Any) -> bool | None:
-        return {"true": True, "false": False}.get(str(value))
-
-
-class PaceField(forms.CharField):
-    """A pace by its name, or as CSS writes it; cleaned, it is the pace."""
-
-    def __init__(self) -> None:
-        super().__init__(max_length=80, label="Pace")
-
-    def clean(self, value: Any) -> easing.Pace:
-        try:
-            return easing.parse(super().clean(value))
-        except FormatError as error:
-            raise forms.ValidationError(str(error)) from error
+FAR = 1_000_000
 
 
 class EditForm(forms.Form):
-    """A part of the card or a tool; ``commands`` gives what it asks for on the scene as it stands.
-
-    ``user`` is who asks. While it does, it may note what there is to say, what is to be selected then, and words for
-    the undo menu, where its first command has none that fit.
-    """
+    """A part of the card or a tool; ``edit`` gives what it asks for on the scene as it stands."""
 
     name: ClassVar[str]
-
-    def __init__(self, *values: Any, **options: Any) -> None:
-        super().__init__(*values, **options)
-        self.notes: list[str] = []
-        self.select: dict[str, str] = {}
-        self.title = ""
-        self.user: User | AnonymousUser = AnonymousUser()
 
     def __init_subclass__(cls) -> None:
         super().__init_subclass__()
         if hasattr(cls, "name"):
             FORMS[cls.name] = cls
 
-    def commands(self, scene: Scene) -> list[Command]:
+    def edit(self, scene: Scene, person: Person) -> Edit:
         raise NotImplementedError
 
     def sent(self, *names: str) -> dict[str, Any]:
         """Return the fields that were sent, blank ones left out."""
-        return {n: self.cleaned_data[n] for n in names if self.cleaned_data.get(n) is not None and n in self.data}
+        found = {name: self.cleaned_data.get(name) for name in names if name in self.data}
+        return {name: value for name, value in found.items() if value not in (None, "")}
 
-    def words(self) -> str:
-        """Return the first complaint as one sentence, with the field's label."""
-        field, errors = next(iter(self.errors.items()))
-        label = self.fields[field].label if field in self.fields else ""
-        words = f"{label}: {errors[0]}" if label else str(errors[0])
-        return words if len(words) <= LONGEST_WORDS else words[:LONGEST_WORDS] + "…"
+    def value(self, name: str) -> Any:
+        return self.cleaned_data[name]
 
-
-def called(count: int, noun: str) -> str:
-    """Write a count with its noun: 1 node, 2 nodes."""
-    return f"{count} {noun}" if count == 1 else f"{count} {noun}s"
+    def number(self, name: str, usual: float = 0.0) -> float:
+        found = self.cleaned_data[name]
+        return usual if found is None else float(found)
 
 
 class LayerForm(EditForm):
+    """A form about one layer."""
+
     layer = forms.CharField(max_length=40)
 
+    @property
+    def layer_id(self) -> str:
+        return str(self.cleaned_data["layer"])
 
-COLOUR = forms.RegexField(r"^#[0-9a-fA-F]{6}$", required=False, label="Colour")
+
+class MomentForm(LayerForm):
+    """A form about one layer at the playhead, where with ``pin`` what is set makes a key."""
+
+    frame = Number(0, 36_000, label="Frame")
+    pin = Switch()
+
+    @property
+    def moment(self) -> Moment:
+        return Moment(self.number("frame"), bool(self.cleaned_data["pin"]))
+
+
+class LayersForm(EditForm):
+    """A form about some layers, their ids parted by blanks."""
+
+    layers = forms.CharField(max_length=200_000)
+    frame = Number(0, 36_000, label="Frame")
+
+    @property
+    def layer_ids(self) -> list[str]:
+        return str(self.cleaned_data["layers"]).split()

@@ -1,101 +1,76 @@
-"""Layers: where they stand, what they show, adding, naming and deleting them."""
+"""Layers: where they stand, what they show, adding, naming and deleting them, and groups."""
 
-from collections.abc import Collection
-from dataclasses import replace
 from typing import Any
 
 from django import forms
 
-from coaster.commands import Command
-from coaster.commands.layers import AddLayer, PlaceLayer, RemoveLayer, RenameLayer, SetKeys
-from coaster.commands.paths import RemovePath, RenamePath
-from coaster.commands.rides import SetFacing
-from coaster.errors import EditRefused
-from coaster.geometry.path import Path
-from coaster.ids import fresh_id, fresh_name
-from coaster.motion import easing
-from coaster.render.outlines import missing_letters
-from coaster.scene.document import Layer, Line, Scene, Shape, Text, Transform
-from studio.editor.forms import keys
-from studio.editor.forms.base import COLOUR, EditForm, LayerForm, Number, Switch
-from studio.editor.forms.transfers import place_of, standing_still
+from coaster.edits import groups, layers
+from coaster.edits.edit import Edit
+from coaster.scene.contents import ALIGNS, FIGURES, FONTS
+from coaster.scene.document import Scene
+from coaster.scene.properties import TABLE
+from studio.editor.forms.base import FAR, EditForm, LayerForm, LayersForm, MomentForm, Person
+from studio.forms import COLOUR, Number, Switch
+
+PLACED = {row.name: row for row in TABLE if row.home == "transform"}
+"""Properties of where a layer stands: the place form has a field for each."""
 
 
-class PlaceForm(LayerForm):
+def choices(words: tuple[str, ...], **options: Any) -> forms.ChoiceField:
+    return forms.ChoiceField(required=False, choices=[(word, word) for word in words], **options)
+
+
+class PlaceForm(MomentForm):
+    """Properties of where a layer stands; ``to_x``, ``to_y`` is a place of the scene, ``dx``, ``dy`` a nudge."""
+
     name = "place"
-    x = Number(-100_000, 100_000, unit="px", label="X")
-    y = Number(-100_000, 100_000, unit="px", label="Y")
-    scale = Number(-100_000, 100_000, unit="%", label="Scale")
-    turn = Number(-3600, 3600, unit="°", label="Turn")
-    opacity = Number(0, 100, unit="%", label="Opacity")
     anchor_x = Number(-10_000, 10_000, unit="%", label="Anchor across")
     anchor_y = Number(-10_000, 10_000, unit="%", label="Anchor down")
-    frame = Number(0, 36_000, label="Frame")
-    pin = Switch()
+    to_x, to_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
+    dx, dy = (Number(-FAR, FAR, unit="px", label="Moved") for _ in range(2))
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        steps: list[Command] = [PlaceLayer(layer.id, self._placed(layer.transform))]
-        for name in ("x", "y", "scale", "turn", "opacity"):
-            value = self.cleaned_data[name]
-            if value is None or name not in self.data:
-                continue
-            value /= keys.FACTORS.get(name, 1.0)
-            frame, pin = self.cleaned_data["frame"] or 0.0, bool(self.cleaned_data["pin"])
-            made = keys.keyed(layer, name, value, frame, easing.Bezier(*scene.pace), pin=pin)
-            if made is not None:
-                steps.append(SetKeys(layer.id, name, made))
-        if len(steps) > 1:
-            self.title = f"Keys of {layer.name}"
-        # Where there are keys, what the transform says rests, and stays as it was.
-        rests = {step.property for step in steps if isinstance(step, SetKeys)}
-        if rests:
-            steps[0] = PlaceLayer(layer.id, self._placed(layer.transform, rests))
-        return steps
+    def __init__(self, *values: Any, **options: Any) -> None:
+        super().__init__(*values, **options)
+        for row in PLACED.values():
+            low, high = row.low * row.factor, row.high * row.factor
+            self.fields[row.name] = Number(low, high, unit=row.unit, label=row.words)
 
-    def _placed(self, now: Transform, rests: Collection[str] = ()) -> Transform:
-        sent = {name: value for name, value in self.sent(*self.fields).items() if name not in rests}
-        scale = sent["scale"] / 100 if "scale" in sent else None
-        ratio = now.scale[1] / now.scale[0] if now.scale[0] else 1.0
-        return Transform(
-            position=(sent.get("x", now.position[0]), sent.get("y", now.position[1])),
-            anchor=(sent.get("anchor_x", now.anchor[0] * 100) / 100, sent.get("anchor_y", now.anchor[1] * 100) / 100),
-            scale=now.scale if scale is None else (scale, scale * ratio),
-            turn=sent.get("turn", now.turn),
-            opacity=sent.get("opacity", now.opacity * 100) / 100,
-        )
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        to, by = self.sent("to_x", "to_y"), self.sent("dx", "dy")
+        if len(to) == 2:
+            return layers.move_to(scene, self.layer_id, (to["to_x"], to["to_y"]), self.moment)
+        if by:
+            shift = by.get("dx", 0.0), by.get("dy", 0.0)
+            return layers.nudge(scene, self.layer_id, shift, self.moment)
+        values = {n: value / PLACED[n].factor for n, value in self.sent(*PLACED).items()}
+        sent = self.sent("anchor_x", "anchor_y")
+        shares = [sent[n] / 100 if n in sent else None for n in ("anchor_x", "anchor_y")]
+        anchor = shares[0], shares[1]
+        return layers.place(scene, self.layer_id, values, self.moment, anchor=anchor)
 
 
-class TextForm(keys.ContentForm):
+class TextForm(MomentForm):
     name = "text"
     text = forms.CharField(required=False, max_length=2000, strip=False, label="Text")
-    font = forms.ChoiceField(required=False, choices=[(f, f) for f in ("Bricolage Grotesque", "Figtree")])
+    font = choices(FONTS)
     weight = Number(300, 800, label="Weight")
     size = Number(1, 2000, unit="px", label="Size")
     colour = COLOUR
-    align = forms.ChoiceField(required=False, choices=[(a, a) for a in ("left", "centre", "right")])
+    align = choices(ALIGNS)
     leading = Number(0.5, 4, label="Leading")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        if not isinstance(layer.content, Text):
-            raise EditRefused(f"{layer.name} is no text.")
-        if "text" in self.data and not self.cleaned_data["text"].strip():
-            raise EditRefused("A text needs at least one letter; it was kept as it was.")
-        values = {k: v for k, v in self.sent(*self.fields).items() if k not in ("layer", "frame", "pin") and v != ""}
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        values = self.sent("font", "weight", "size", "colour", "align", "leading")
+        if "text" in self.data:
+            values["text"] = self.value("text")
         if "weight" in values:
             values["weight"] = round(values["weight"])
-        content = replace(layer.content, **values)
-        if missing := missing_letters(content):
-            raise EditRefused(f"{content.font} has no letter for “{missing[:8]}”; the text was kept as it was.")
-        return self.filled(scene, layer, content, values)
+        return layers.text_look(scene, self.layer_id, values, self.moment)
 
 
-class ShapeForm(keys.ContentForm):
+class ShapeForm(MomentForm):
     name = "shape"
-    figure = forms.ChoiceField(
-        required=False, choices=[(f, f) for f in ("rectangle", "ellipse", "polygon", "star")], label="Figure"
-    )
+    figure = choices(FIGURES, label="Figure")
     width = Number(0.1, 100_000, unit="px", label="Width")
     height = Number(0.1, 100_000, unit="px", label="Height")
     fill, stroke = COLOUR, COLOUR
@@ -105,24 +80,18 @@ class ShapeForm(keys.ContentForm):
     points = Number(3, 100, label="Points")
     inner = Number(0.01, 100, unit="%", label="Inner radius")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        if not isinstance(layer.content, Shape):
-            raise EditRefused(f"{layer.name} is no shape.")
-        sent = self.sent("figure", "width", "height", "fill", "stroke", "stroke_width", "radius", "points", "inner")
-        values = {k: v for k, v in sent.items() if v != ""}
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        fields = ("figure", "width", "height", "fill", "stroke", "stroke_width", "radius")
+        values = self.sent(*fields, "points", "inner")
         if "points" in values:
             values["points"] = round(values["points"])
         if "inner" in values:
             values["inner"] /= 100
-        if self.cleaned_data["filled"] is not None:
-            values["fill"] = (layer.content.fill or "#3cb38b") if self.cleaned_data["filled"] else None
-        if self.cleaned_data["stroked"] is not None:
-            values |= {"stroke": "#16222e", "stroke_width": 6.0} if self.cleaned_data["stroked"] else {"stroke": None}
-        return self.filled(scene, layer, replace(layer.content, **values), values)
+        switches = {name: self.value(name) for name in ("filled", "stroked")}
+        return layers.shape_look(scene, self.layer_id, values, self.moment, **switches)
 
 
-class LineForm(keys.ContentForm):
+class LineForm(MomentForm):
     name = "line"
     colour = COLOUR
     width = Number(0.1, 1000, unit="px", label="Width")
@@ -130,20 +99,33 @@ class LineForm(keys.ContentForm):
     dash_off = Number(0.1, 10_000, unit="px", label="Space")
     dashed = Switch()
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        line, sent = layer.content, self.cleaned_data
-        if not isinstance(line, Line):
-            raise EditRefused(f"{layer.name} is no line.")
-        dash = line.dash
-        if sent["dashed"] is not None:
-            dash = (line.width * 3, line.width * 3) if sent["dashed"] else None
-        if sent["dash_on"] or sent["dash_off"]:
-            on, off = dash or (line.width * 3, line.width * 3)
-            dash = (sent["dash_on"] or on, sent["dash_off"] or off)
-        changed = replace(line, colour=sent["colour"] or line.colour, width=sent["width"] or line.width, dash=dash)
-        asked = [name for name in ("colour", "width") if sent[name]]
-        return self.filled(scene, layer, changed, asked)
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        dash = self.value("dash_on"), self.value("dash_off")
+        values, dashed = self.sent("colour", "width"), self.value("dashed")
+        return layers.line_look(scene, self.layer_id, values, self.moment, dashed=dashed, dash=dash)
+
+
+class LayerTimeForm(LayerForm):
+    """From when till when a layer is shown; blank is always."""
+
+    name = "layer-time"
+    from_s = Number(-1200, 1200, unit="s", label="Shown from")
+    to_s = Number(-1200, 1200, unit="s", label="Shown to")
+    from_f = Number(-36_000, 36_000, label="Shown from frame")
+    to_f = Number(-36_000, 36_000, label="Shown to frame")
+    always = forms.BooleanField(required=False)
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if self.value("always"):
+            return layers.show_always(scene, self.layer_id)
+        begin, end = (self._frames(side, scene.fps) for side in ("from", "to"))
+        return layers.show_in_time(scene, self.layer_id, begin, end)
+
+    def _frames(self, side: str, fps: float) -> float | None:
+        frames, seconds = self.value(f"{side}_f"), self.value(f"{side}_s")
+        if frames is not None or seconds is None:
+            return None if frames is None else float(frames)
+        return round(seconds * fps, 9)
 
 
 class RenameForm(EditForm):
@@ -152,81 +134,74 @@ class RenameForm(EditForm):
     path = forms.CharField(required=False, max_length=40)
     title = forms.CharField(max_length=80, label="Name")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        if self.cleaned_data["path"]:
-            return [RenamePath(self.cleaned_data["path"], self.cleaned_data["title"])]
-        return [RenameLayer(self.cleaned_data["layer"], self.cleaned_data["title"])]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        layer_id, path_id = self.value("layer"), self.value("path")
+        return layers.rename(scene, self.value("title"), layer_id=layer_id, path_id=path_id)
 
 
 class DeleteForm(EditForm):
-    """Delete a layer, or a path: its riders stay where they are, its lines go with it."""
+    """Delete layers, or a path: its riders stay where they are, its lines go with it."""
 
     name = "delete"
-    layer = forms.CharField(required=False, max_length=40)
+    layer = forms.CharField(required=False, max_length=200_000)
     path = forms.CharField(required=False, max_length=40)
     frame = Number(0, 36_000, label="Frame")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        if self.cleaned_data["layer"]:
-            return [*looks_elsewhere(scene, self.cleaned_data["layer"]), RemoveLayer(self.cleaned_data["layer"])]
-        path = scene.path(self.cleaned_data["path"])
-        frame = round(self.cleaned_data["frame"] or 0)
-        steps: list[Command] = []
-        self.title = f"Delete {path.name}"
-        riders = [layer.name for layer in scene.riders_of(path.id)]
-        if riders:
-            stay = "stays where it was" if len(riders) == 1 else "stay where they were"
-            self.notes.append(f"{path.name} is deleted; {', '.join(riders)} {stay}. Undo brings the ride back.")
-        for user in scene.users_of(path.id):
-            steps += [RemoveLayer(user.id)] if user.ride is None else standing_still(scene, user.id, frame)
-            if user.ride is None:
-                steps = [*looks_elsewhere(scene, user.id), *steps]
-        return [*steps, RemovePath(path.id)]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if self.value("layer"):
+            return layers.delete_layers(scene, self.value("layer").split())
+        return layers.delete_path(scene, self.value("path"), self.number("frame"))
 
 
 class AddForm(EditForm):
     """Add a text, a figure, or a line along a path; at ``x``, ``y`` or in the middle."""
 
     name = "add"
-    what = forms.ChoiceField(choices=[(w, w) for w in ("text", "rectangle", "ellipse", "star", "polygon", "line")])
+    what = forms.ChoiceField(choices=[(w, w) for w in layers.NEW_THINGS])
     path = forms.CharField(required=False, max_length=40)
     x = Number(-100_000, 100_000, label="X")
     y = Number(-100_000, 100_000, label="Y")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        sent, what = self.cleaned_data, self.cleaned_data["what"]
-        if what == "line":
-            path = scene.path(sent["path"])
-            layer = new_layer(scene, f"Line on {path.name}"[:80], Line(path.id), Transform())
-            return [AddLayer(layer, behind_riders(scene, path))]
-        content: Text | Shape
-        if what == "text":
-            content, title = Text("New text", size=float(max(round(scene.height / 11), 8))), "New text"
-        else:
-            side = float(max(round(scene.height / 6), 8))
-            content, title = Shape(what, side, side), what.capitalize()
-        x, y = sent["x"], sent["y"]
-        place = (scene.width / 2 if x is None else x, scene.height / 2 if y is None else y)
-        return [AddLayer(new_layer(scene, title, content, Transform(place)))]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        at = self.value("x"), self.value("y")
+        return layers.add(scene, self.value("what"), path_id=self.value("path"), at=at)
 
 
-def looks_elsewhere(scene: Scene, layer_id: str) -> list[Command]:
-    """Return the commands that let those who look at a layer look at the place where it is when the scene starts."""
-    steps: list[Command] = []
-    for layer in scene.layers:
-        if layer.ride is not None and layer.ride.facing.target == layer_id:
-            x, y = place_of(scene, layer_id, 0)
-            steps.append(SetFacing(layer.id, replace(layer.ride.facing, target=None, spot=(round(x, 3), round(y, 3)))))
-    return steps
+class OrderForm(LayerForm):
+    name = "order"
+    to = forms.ChoiceField(choices=[(w, w) for w in ("front", "back", "up", "down")])
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return layers.order(scene, self.layer_id, self.value("to"))
 
 
-def behind_riders(scene: Scene, path: Path) -> int:
-    """Return the place in the order just behind whatever rides a path, or the front."""
-    riders = [i for i, x in enumerate(scene.layers) if x.ride and x.ride.path == path.id]
-    return min(riders, default=len(scene.layers))
+class GroupForm(LayersForm):
+    """Make a group of layers."""
+
+    name = "group"
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return groups.group(scene, self.layer_ids, self.number("frame"))
 
 
-def new_layer(scene: Scene, title: str, content: Any, transform: Transform) -> Layer:
-    """Return a layer with an id and a name that the scene does not have yet."""
-    name = fresh_name(title, {x.name for x in scene.layers})
-    return Layer(fresh_id(name, {x.id for x in scene.layers}, "layer"), name, content, transform)
+class UngroupForm(LayerForm):
+    """Dissolve a group; what was in it stays as it is seen at a frame."""
+
+    name = "ungroup"
+    frame = Number(0, 36_000, label="Frame")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return groups.ungroup(scene, self.layer_id, self.number("frame"))
+
+
+class PutForm(LayersForm):
+    """Move layers into a group, or out of all, to a place among its members from the back."""
+
+    name = "put"
+    parent = forms.CharField(required=False, max_length=40)
+    place = Number(0, 100_000, label="Place")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        parent, place = self.value("parent") or None, self.value("place")
+        number = None if place is None else round(place)
+        return groups.put_into(scene, self.layer_ids, parent, number, self.number("frame"))

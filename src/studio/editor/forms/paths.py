@@ -1,36 +1,20 @@
 """Paths as wholes: drawing them, figures, turning, joining, making lighter, and their look."""
 
-from dataclasses import replace
-from typing import Any
-
-import numpy as np
 from django import forms
 
-from coaster.commands import Command
-from coaster.commands.layers import AddLayer
-from coaster.commands.paths import AddPath, ColourPath, LockPath, RemovePath, StrengthenPath, reshaped, turned_round
-from coaster.commands.rides import AttachRide
+from coaster.edits import layers, paths
+from coaster.edits.edit import Edit
+from coaster.edits.paths import Drawn, FigureLook
+from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
-from coaster.formats import pathdata
-from coaster.geometry import affine, arrange, figures, nodes
-from coaster.geometry import path as paths
-from coaster.geometry.path import Node, Path, Subpath, node_kind
-from coaster.ids import fresh_id, fresh_name
-from coaster.motion.first import first_ride
-from coaster.motion.ride import AtNode
-from coaster.render.evaluate import motion
-from coaster.render.outlines import drawable
-from coaster.scene.document import Layer, Scene, Shape
-from studio.editor.forms.base import COLOUR, EditForm, LayerForm, Number, Switch
-from studio.editor.forms.nodes import FAR, PathForm, changed_to
+from coaster.geometry import figures
+from coaster.geometry.path import Vec2
+from coaster.scene.document import Scene
+from studio.editor.forms.base import FAR, EditForm, LayerForm, Person
+from studio.editor.forms.nodes import PathForm
+from studio.forms import COLOUR, Number, Switch
 
 MOST_DATA = 2_000_000
-
-
-def new_path(scene: Scene, title: str, subpaths: tuple[Subpath, ...]) -> Path:
-    """Return a path with an id and a name that the scene does not have yet."""
-    name = fresh_name(title[:72], {p.name for p in scene.paths})
-    return Path(fresh_id(name, {p.id for p in scene.paths}, "path"), name, subpaths)
 
 
 class DrawForm(EditForm):
@@ -42,74 +26,46 @@ class DrawForm(EditForm):
 
     name = "draw"
     path = forms.CharField(required=False, max_length=40)
+    seen_at = Number(0, 36_000, label="Frame")
     end = forms.ChoiceField(required=False, choices=[("first", "first"), ("last", "last")])
     run = Number(0, 10_000, label="Run")
     close = Switch()
-    x, y = Number(-FAR, FAR, unit="px", label="X"), Number(-FAR, FAR, unit="px", label="Y")
+    x, y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
     hx, hy, bx, by = (Number(-FAR, FAR, unit="px", label="Handle") for _ in range(4))
-    from_x, from_y = Number(-FAR, FAR, unit="px", label="X"), Number(-FAR, FAR, unit="px", label="Y")
+    from_x, from_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
     from_hx, from_hy = (Number(-FAR, FAR, unit="px", label="Handle") for _ in range(2))
 
-    def commands(self, scene: Scene) -> list[Command]:
-        if not self.cleaned_data["path"]:
-            return self._begun(scene)
-        path = scene.path(self.cleaned_data["path"])
-        if path.locked:
-            raise EditRefused(f"{path.name} is locked; unlock it to draw on.")
-        number = round(self.cleaned_data["run"] or 0)
-        at_end = self.cleaned_data["end"] != "first"
-        if number >= len(path.subpaths) or path.subpaths[number].closed:
-            raise EditRefused(f"{path.name} is closed; there is no end to draw on from.")
-        self.select = {"path": path.id}
-        if self.cleaned_data["close"]:
-            return self._closed(scene, path, number)
-        run = path.subpaths[number]
-        made = self._node(nodes.fresh_node_ids(path, 1)[0], "", forward=at_end)
-        if made.position == run.live[-1 if at_end else 0].position:
-            raise EditRefused("The new node lies on the last one; a path goes on to another place.")
-        longer = (*run.nodes, made) if at_end else (made, *run.nodes)
-        self.title = f"Draw on {path.name}"
-        return reshaped(scene, nodes.settled(nodes.with_subpath(path, number, replace(run, nodes=longer))))
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if not self.value("path"):
+            first = Drawn(self._place("from_"), self._handle("from_h"))
+            return paths.begin(scene, first, self._drawn())
+        parent = scene.path(self.value("path")).parent
+        on = space_of(scene, parent, self.value("seen_at"))
+        run, at_end = round(self.number("run")), self.value("end") != "first"
+        if self.value("close"):
+            drawn = Drawn((0.0, 0.0), self._handle("h"), self._back())
+            return paths.draw_closed(scene, self.value("path"), run, drawn, on, at_end=at_end)
+        return paths.draw_on(scene, self.value("path"), run, self._drawn(), on, at_end=at_end)
 
-    def _begun(self, scene: Scene) -> list[Command]:
-        run = Subpath((self._node("n1", "from_"), self._node("n2", "")))
-        if run.nodes[0].position == run.nodes[1].position:
-            raise EditRefused("The second node lies on the first; a path needs two places.")
-        path = new_path(scene, "Path", (run,))
-        self.select = {"path": path.id}
-        return [AddPath(path)]
+    def _drawn(self) -> Drawn:
+        return Drawn(self._place(""), self._handle("h"), self._back())
 
-    def _node(self, node_id: str, prefix: str, *, forward: bool = True) -> Node:
-        sent = self.cleaned_data
-        x, y = sent[f"{prefix}x"], sent[f"{prefix}y"]
+    def _place(self, prefix: str) -> Vec2:
+        x, y = self.value(f"{prefix}x"), self.value(f"{prefix}y")
         if x is None or y is None:
             raise EditRefused("Where is the node to be? It has no place.")
-        ahead, back = self._handles(prefix)
-        into, out = (back, ahead) if forward else (ahead, back)
-        return Node(node_id, (x, y), into, out, node_kind(into, out))
+        return x, y
 
-    def _handles(self, prefix: str = "") -> tuple[tuple[float, float], tuple[float, float]]:
-        """Return the handle on, and the one back."""
-        sent = self.cleaned_data
-        hx, hy = sent[f"{prefix}hx"] or 0.0, sent[f"{prefix}hy"] or 0.0
-        bx, by = (sent["bx"], sent["by"]) if not prefix else (None, None)
-        return (hx, hy), (-hx if bx is None else bx, -hy if by is None else by)
+    def _handle(self, prefix: str) -> Vec2:
+        return self.number(f"{prefix}x"), self.number(f"{prefix}y")
 
-    def _closed(self, scene: Scene, path: Path, number: int) -> list[Command]:
-        run = path.subpaths[number]
-        if len(run.live) < 2:
-            raise EditRefused("A closed path needs two nodes.")
-        _, back = self._handles()
-        if back != (0.0, 0.0):
-            end = run.live[0] if self.cleaned_data["end"] != "first" else run.live[-1]
-            other = end.handle_out if end is run.live[0] else end.handle_in
-            length = float(np.hypot(*other))
-            size = float(np.hypot(*back))
-            inline = (-back[0] / size * length, -back[1] / size * length) if length else (0.0, 0.0)
-            into, out = (back, inline) if end is run.live[0] else (inline, back)
-            path = path.with_node(replace(end, handle_in=into, handle_out=out, kind=node_kind(into, out)))
-        self.title = f"Close {path.name}"
-        return reshaped(scene, arrange.closed(path, number))
+    def _back(self) -> Vec2 | None:
+        """Return the handle back, if it is not the mirror image of the one ahead."""
+        bx, by = self.value("bx"), self.value("by")
+        hx, hy = self._handle("h")
+        if bx is None and by is None:
+            return None
+        return -hx if bx is None else bx, -hy if by is None else by
 
 
 class FigureForm(EditForm):
@@ -117,29 +73,23 @@ class FigureForm(EditForm):
 
     name = "figure"
     kind = forms.ChoiceField(choices=[(f, f) for f in figures.FIGURES], label="Figure")
-    left, top = Number(-FAR, FAR, unit="px", label="Left"), Number(-FAR, FAR, unit="px", label="Top")
-    width, height = Number(0, FAR, unit="px", label="Width"), Number(0, FAR, unit="px", label="Height")
+    left, top = (Number(-FAR, FAR, unit="px", label=label) for label in ("Left", "Top"))
+    width, height = (Number(0, FAR, unit="px", label=label) for label in ("Width", "Height"))
     radius = Number(0, 100, unit="%", label="Rounding")
     points = Number(2, 100, label="Points")
     inner = Number(1, 100, unit="%", label="Inner radius")
     turns = Number(0.25, 50, label="Turns")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        sent = self.cleaned_data
-        box = [sent[n] or 0.0 for n in ("left", "top", "width", "height")]
-        kind, points = sent["kind"], round(sent["points"] or 0)
-        fewest = 1 if kind == "wave" else 3
-        run = figures.figure(
-            kind,
-            *box,
-            radius=(sent["radius"] or 0.0) / 200 * min(box[2:]),
-            points=max(points, fewest) if points else {"wave": 3, "polygon": 6}.get(kind, 5),
-            inner=(sent["inner"] or {"spiral": 10.0}.get(kind, 50.0)) / 100,
-            turns=sent["turns"] or 3.0,
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        left, top, width, height = map(self.number, ("left", "top", "width", "height"))
+        inner = self.number("inner") / 100
+        look = FigureLook(
+            rounding=self.number("radius") / 100,
+            points=round(self.number("points")) or None,
+            inner=inner or None,
+            turns=self.number("turns") or 3.0,
         )
-        path = new_path(scene, kind.capitalize(), (run,))
-        self.select = {"path": path.id}
-        return [AddPath(path)]
+        return paths.add_figure(scene, self.value("kind"), (left, top, width, height), look)
 
 
 class StarterForm(LayerForm):
@@ -147,23 +97,8 @@ class StarterForm(LayerForm):
 
     name = "starter"
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        if layer.ride:
-            raise EditRefused(f"{layer.name} rides {scene.path(layer.ride.path).name} already.")
-        x, y = layer.transform.position
-        reach = scene.width / 3 * (1 if x <= scene.width / 2 else -1)
-        bend = scene.height / 6
-        run = Subpath(
-            (
-                Node("n1", (x, y), (0.0, 0.0), (reach / 3, -bend)),
-                Node("n2", (x + reach, y), (-reach / 3, -bend)),
-            )
-        )
-        path = new_path(scene, f"{layer.name}'s way", (run,))
-        ride = first_ride(path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=None)
-        self.select = {"path": path.id, "nodes": "n2"}
-        return [AddPath(path), AttachRide(layer.id, ride)]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return paths.starter(scene, self.layer_id)
 
 
 class TransformForm(PathForm):
@@ -171,52 +106,36 @@ class TransformForm(PathForm):
 
     name = "path-transform"
     nodes = forms.CharField(required=False, max_length=200_000)
-    dx, dy = Number(-FAR, FAR, unit="px", label="Move across"), Number(-FAR, FAR, unit="px", label="Move down")
-    sx, sy = Number(-10_000, 10_000, unit="%", label="Width"), Number(-10_000, 10_000, unit="%", label="Height")
+    dx = Number(-FAR, FAR, unit="px", label="Move across")
+    dy = Number(-FAR, FAR, unit="px", label="Move down")
+    sx = Number(-10_000, 10_000, unit="%", label="Width")
+    sy = Number(-10_000, 10_000, unit="%", label="Height")
     size = Number(-10_000, 10_000, unit="%", label="Size")
     turn = Number(-3600, 3600, unit="°", label="Turn")
-    pivot_x, pivot_y = Number(-FAR, FAR, unit="px", label="Pivot"), Number(-FAR, FAR, unit="px", label="Pivot")
+    pivot_x, pivot_y = (Number(-FAR, FAR, unit="px", label="Pivot") for _ in range(2))
 
-    def commands(self, scene: Scene) -> list[Command]:
-        path, sent = self.shape(scene), self.cleaned_data
-        size = 100.0 if sent["size"] is None else sent["size"]
-        across, down = (size if sent[n] is None else sent[n] * size / 100 for n in ("sx", "sy"))
-        if across == 0 or down == 0:
-            raise EditRefused("A path scaled to nothing could not come back; it was kept as it was.")
-        steps = [
-            affine.translation(sent["dx"] or 0.0, sent["dy"] or 0.0),
-            affine.rotation(np.radians(sent["turn"] or 0.0)),
-            affine.scaling(across / 100, down / 100),
-        ]
-        pivot = None if sent["pivot_x"] is None or sent["pivot_y"] is None else (sent["pivot_x"], sent["pivot_y"])
-        after = arrange.about(path, affine.chain(steps), pivot)
-        names = set((sent["nodes"] or "").split())
-        if names:
-            after = nodes.with_nodes(path, {n.id: n for n in after.nodes() if n.id in names and not n.locked})
-        self.title = f"Transform {path.name}"
-        return self.shaped(scene, after)
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        size = self.number("size", 100.0)
+        across, down = (self.number(name, 100.0) * size / 10_000 for name in ("sx", "sy"))
+        x, y = self.value("pivot_x"), self.value("pivot_y")
+        change = paths.Change(
+            by=(self.number("dx"), self.number("dy")),
+            scale=(across, down),
+            turn=self.number("turn"),
+            pivot=None if x is None or y is None else (x, y),
+            only=self.value("nodes").split(),
+        )
+        return paths.transform(scene, self.path_id, change, self.space(scene))
 
 
 class ArrangeForm(PathForm):
     """Do to a whole path what ``to`` says."""
 
     name = "path-arrange"
-    to = forms.ChoiceField(choices=[(w, w) for w in ("reverse", "open", "close", "smooth", "auto", "corner")])
+    to = forms.ChoiceField(choices=[(word, word) for word in paths.ARRANGEMENTS])
 
-    def commands(self, scene: Scene) -> list[Command]:
-        path, to = self.shape(scene), self.cleaned_data["to"]
-        if to == "reverse":
-            self.title = f"Reverse {path.name}"
-            return self.noted(scene, turned_round(scene, arrange.reversed_path(path)))
-        self.title = f"{to.capitalize()} {path.name}"
-        if to in ("open", "close"):
-            work = arrange.opened if to == "open" else arrange.closed
-            wanted = [i for i, run in enumerate(path.subpaths) if run.closed == (to == "open")]
-            for number in wanted or [0]:
-                path = work(path, number)
-            return self.shaped(scene, path)
-        fresh = changed_to(path, (n for n in path.nodes() if not n.locked), "round" if to == "smooth" else to)
-        return self.shaped(scene, nodes.with_nodes(path, {node.id: node for node in fresh}))
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return paths.ARRANGEMENTS[self.value("to")](scene, self.path_id)
 
 
 class LighterForm(PathForm):
@@ -225,50 +144,31 @@ class LighterForm(PathForm):
     name = "path-lighter"
     tolerance = Number(0, 1000, unit="px", label="Tolerance")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        path = self.shape(scene)
-        tolerance = self.cleaned_data["tolerance"]
-        pegged = {
-            p.place.node
-            for layer in scene.riders_of(path.id)
-            if layer.ride
-            for p in layer.ride.pegs
-            if isinstance(p.place, AtNode)
-        }
-        after, deviation = nodes.lighter(path, 1.0 if tolerance is None else tolerance, pegged)
-        before, now = len(path.nodes()), len(after.nodes())
-        if now == before:
-            self.notes.append(f"All {before} nodes are needed within {tolerance or 1:g} px.")
-            return []
-        self.title = f"Make {path.name} lighter"
-        self.notes.append(f"{before} nodes become {now}; the curve moves by {deviation:.2f} px at most.")
-        return self.shaped(scene, after)
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return paths.lighter(scene, self.path_id, self.number("tolerance", 1.0))
 
 
-class GuideForm(EditForm):
+class RailForm(EditForm):
     """How a path shows while working: the colour of its rail, its lock, and its handles' strength."""
 
-    name = "guide"
+    name = "rail"
     path = forms.CharField(max_length=40)
     colour = COLOUR
     own_colour = Switch()
     locked = Switch()
     strength = Number(0, 300, unit="%", label="Strength")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        path, sent = scene.path(self.cleaned_data["path"]), self.cleaned_data
-        if sent["locked"] is not None:
-            return [LockPath(path.id, sent["locked"])]
-        if sent["own_colour"] is not None:
-            return [ColourPath(path.id, "#e4572e" if sent["own_colour"] else None)]
-        if sent["colour"]:
-            return [ColourPath(path.id, sent["colour"])]
-        if sent["strength"] is None:
-            return []
-        if path.locked:
-            raise EditRefused(f"{path.name} is locked; unlock it to shape it.")
-        stronger = replace(path, strength=sent["strength"] / 100)
-        return [StrengthenPath(path.id, stronger.strength), *reshaped(scene, nodes.settled(stronger))]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        path_id = self.value("path")
+        if self.value("locked") is not None:
+            return paths.lock(scene, path_id, self.value("locked"))
+        if self.value("own_colour") is not None:
+            return paths.colour(scene, path_id, paths.RAIL if self.value("own_colour") else None)
+        if self.value("colour"):
+            return paths.colour(scene, path_id, self.value("colour"))
+        if self.value("strength") is None:
+            raise EditRefused("Nothing was said of the rail; it was kept as it was.")
+        return paths.strengthen(scene, path_id, self.value("strength") / 100)
 
 
 class CopyForm(EditForm):
@@ -279,44 +179,12 @@ class CopyForm(EditForm):
     layer = forms.CharField(required=False, max_length=40)
     unlink = Switch()
 
-    def commands(self, scene: Scene) -> list[Command]:
-        sent = self.cleaned_data
-        if sent["unlink"]:
-            return self._unlinked(scene)
-        if sent["layer"]:
-            return self._layer(scene)
-        path = scene.path(sent["path"])
-        step = scene.width / 60
-        shifted = paths.transformed(path.subpaths, affine.translation(step, step))
-        made = replace(new_path(scene, path.name, shifted), colour=path.colour, strength=path.strength)
-        self.select = {"path": made.id}
-        self.title = f"Duplicate {path.name}"
-        return [AddPath(made, scene.paths.index(path) + 1)]
-
-    def _layer(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        name = fresh_name(layer.name[:72], {x.name for x in scene.layers})
-        place = layer.transform
-        if layer.ride is None:
-            step = scene.width / 60
-            place = replace(place, position=(place.position[0] + step, place.position[1] + step))
-        made = replace(layer, id=fresh_id(name, {x.id for x in scene.layers}, "layer"), name=name, transform=place)
-        self.select = {"layer": made.id}
-        self.title = f"Duplicate {layer.name}"
-        if layer.ride:
-            self.notes.append(f"{name} rides {scene.path(layer.ride.path).name} in the same place; shift it along.")
-        return [AddLayer(made, scene.layers.index(layer) + 1)]
-
-    def _unlinked(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        ride = scene.ride_of(layer.id)
-        path = scene.path(ride.path)
-        fresh = new_path(scene, f"{path.name}, {layer.name}'s own", path.subpaths)
-        made = replace(path, id=fresh.id, name=fresh.name)
-        self.select = {"layer": layer.id}
-        self.title = f"Unlink {layer.name} from {path.name}"
-        self.notes.append(f"{layer.name} rides a copy of its own now: {made.name}.")
-        return [AddPath(made, scene.paths.index(path) + 1), AttachRide(layer.id, replace(ride, path=made.id))]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if self.value("unlink"):
+            return layers.own_path(scene, self.value("layer"))
+        if self.value("layer"):
+            return layers.copy_layer(scene, self.value("layer"))
+        return paths.copy(scene, self.value("path"))
 
 
 class JoinForm(PathForm):
@@ -325,17 +193,8 @@ class JoinForm(PathForm):
     name = "path-join"
     other = forms.CharField(max_length=40)
 
-    def commands(self, scene: Scene) -> list[Command]:
-        path, other = self.shape(scene), scene.path(self.cleaned_data["other"])
-        users = scene.users_of(other.id)
-        if path.id == other.id:
-            raise EditRefused("A path is not joined to itself; close it instead.")
-        if users:
-            raise EditRefused(f"{other.name} is in use by {', '.join(u.name for u in users)}; take them off it first.")
-        if other.locked:
-            raise EditRefused(f"{other.name} is locked; unlock it to join it.")
-        self.title = f"Join {other.name} to {path.name}"
-        return [*reshaped(scene, arrange.united(path, other)), RemovePath(other.id)]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return paths.join(scene, self.path_id, self.value("other"))
 
 
 class DataForm(EditForm):
@@ -344,21 +203,13 @@ class DataForm(EditForm):
     name = "path-data"
     path = forms.CharField(required=False, max_length=40)
     data = forms.CharField(max_length=MOST_DATA, label="Path data")
-    title_text = forms.CharField(required=False, max_length=80)
+    title = forms.CharField(required=False, max_length=80)
 
-    def commands(self, scene: Scene) -> list[Command]:
-        runs = pathdata.subpaths(pathdata.runs(self.cleaned_data["data"], tolerance=pathdata.EDITING_TOLERANCE))
-        if not runs:
-            raise EditRefused("The path data draws nothing: it needs at least one line or curve.")
-        if not self.cleaned_data["path"]:
-            path = new_path(scene, self.cleaned_data["title_text"] or "Pasted path", runs)
-            self.select = {"path": path.id}
-            return [AddPath(path)]
-        path = scene.path(self.cleaned_data["path"])
-        if path.locked:
-            raise EditRefused(f"{path.name} is locked; unlock it to shape it.")
-        self.title = f"Path data of {path.name}"
-        return reshaped(scene, replace(path, subpaths=runs))
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        data = self.cleaned_data["data"]
+        if self.value("path"):
+            return paths.set_data(scene, self.value("path"), data)
+        return paths.add_data(scene, data, self.value("title"))
 
 
 class OutlineForm(LayerForm):
@@ -367,21 +218,5 @@ class OutlineForm(LayerForm):
     name = "outline"
     frame = Number(0, 36_000, label="Frame")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        if not isinstance(layer.content, Shape):
-            raise EditRefused(f"{layer.name} is no shape; only a shape has an outline to ride.")
-        path = new_path(scene, layer.name, outline_of(layer, scene, round(self.cleaned_data["frame"] or 0)))
-        self.select = {"path": path.id}
-        self.title = f"Make a path of {layer.name}"
-        return [AddPath(path)]
-
-
-def outline_of(layer: Layer, scene: Scene, frame: int) -> tuple[Subpath, ...]:
-    """Return a shape's outline in scene px, as it stands at a frame."""
-    moved = motion(layer, scene)
-    matrix: Any = moved.matrix(0 if moved.still else min(max(frame, 0), scene.length))
-    found: list[Any] = []
-    for outline in drawable(layer, None).outlines:
-        found += pathdata.runs(outline.data, matrix=matrix, tolerance=pathdata.EDITING_TOLERANCE)
-    return pathdata.subpaths(found)
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return paths.outline(scene, self.layer_id, self.number("frame"))

@@ -1,32 +1,30 @@
-"""Rides: facing, time, pace, pegs, attaching and taking off."""
+"""Rides: facing, time, pace, pegs, attaching, giving and taking off."""
 
-from dataclasses import replace
 from typing import get_args
 
 import numpy as np
 from django import forms
 
-from coaster.commands import Command
-from coaster.commands.layers import SetKeys
-from coaster.commands.paths import reshaped
-from coaster.commands.rides import AttachRide, SetCourse, SetFacing, SetPace, SetPegs, SetTime
+from coaster.edits import rides, transfers
+from coaster.edits.edit import Edit
+from coaster.edits.rides import PegSpeed
 from coaster.errors import EditRefused
-from coaster.geometry.path import Path
-from coaster.motion import easing, pace, pins
-from coaster.motion.first import first_ride
-from coaster.motion.pegs import off_nodes, trimmed, with_peg, without_peg
-from coaster.motion.ride import AtPercent, Facing, FacingMode, NodeAngle, with_laps
-from coaster.motion.sections import paced, retimed
-from coaster.motion.travel import Way, period_of
-from coaster.render.outlines import drawable
+from coaster.motion.ride import FacingMode
 from coaster.scene.document import Scene
-from studio.editor.forms.base import LayerForm, Number, PaceField, Switch
-from studio.editor.forms.keys import keyed
+from studio.editor.forms.base import FAR, LayerForm, MomentForm, Person
+from studio.forms import Number, PaceField, Switch
+from studio.projects.models import SavedRide
+
+FACING_FIELDS = (
+    "turn", "flip_x", "flip_y", "keep_upright", "ahead_s", "settle_s", "counted", "per_px", "mode", "axis",
+)  # fmt: skip
 
 
 class FacingForm(LayerForm):
     name = "facing"
-    mode = forms.ChoiceField(required=False, choices=[(m, m) for m in get_args(FacingMode)], label="Facing")
+    mode = forms.ChoiceField(
+        required=False, choices=[(m, m) for m in get_args(FacingMode)], label="Facing"
+    )
     turn = Number(-3600, 3600, unit="°", label="Turn by")
     flip_x, flip_y, keep_upright = Switch(), Switch(), Switch()
     ahead_s = Number(0, 60, unit="s", label="Looks ahead")
@@ -35,38 +33,24 @@ class FacingForm(LayerForm):
     axis = forms.ChoiceField(required=False, choices=[("x", "x"), ("y", "y")], label="Axis")
     per_px = Number(-1000, 1000, unit="°", label="Turn for each px")
     target = forms.CharField(required=False, max_length=40)
-    spot_x, spot_y = Number(-100_000, 100_000, unit="px", label="X"), Number(-100_000, 100_000, unit="px", label="Y")
+    spot_x = Number(-100_000, 100_000, unit="px", label="X")
+    spot_y = Number(-100_000, 100_000, unit="px", label="Y")
     node = forms.CharField(required=False, max_length=40)
     angle = Number(-36_000, 36_000, unit="°", label="Angle")
     no_angle = forms.CharField(required=False, max_length=40)
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = scene.layer(self.cleaned_data["layer"])
-        facing, ride = scene.ride_of(layer.id).facing, scene.ride_of(layer.id)
-        values = self.sent("turn", "flip_x", "flip_y", "keep_upright", "ahead_s", "settle_s", "counted", "per_px")
-        values |= {name: self.cleaned_data[name] for name in ("mode", "axis") if self.cleaned_data[name]}
-        if values.get("mode") == "target" and facing.target is None and facing.spot == (0.0, 0.0):
-            values["spot"] = (scene.width / 2, scene.height / 2)
-        if values.get("mode") == "roll" and facing.mode != "roll":
-            # A wheel that does not slip: once round for the way of its rim.
-            height = drawable(layer, None).height * abs(layer.transform.scale[1])
-            values["per_px"] = round(360 / (np.pi * height), 4) if height else facing.per_px
-        if "target" in self.data:
-            values["target"] = self.cleaned_data["target"] or None
-        x, y = self.cleaned_data["spot_x"], self.cleaned_data["spot_y"]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        x, y = self.value("spot_x"), self.value("spot_y")
         if x is not None or y is not None:
-            values |= {"target": None, "spot": (facing.spot[0] if x is None else x, facing.spot[1] if y is None else y)}
-        if self.cleaned_data["node"]:
-            values["angles"] = self._angles(facing, scene.path(ride.path))
-        if self.cleaned_data["no_angle"]:
-            values["angles"] = tuple(a for a in facing.angles if a.node != self.cleaned_data["no_angle"])
-        return [SetFacing(layer.id, replace(facing, **values))]
-
-    def _angles(self, facing: Facing, path: Path) -> tuple[NodeAngle, ...]:
-        node, angle = self.cleaned_data["node"], self.cleaned_data["angle"]
-        path.node(node)
-        kept = {a.node: a for a in facing.angles} | {node: NodeAngle(node, angle or 0.0)}
-        return tuple(kept[n.id] for n in path.nodes() if n.id in kept)
+            return rides.look_at_point(scene, self.layer_id, x, y)
+        if self.value("node"):
+            return rides.set_angle(scene, self.layer_id, self.value("node"), self.number("angle"))
+        if self.value("no_angle"):
+            return rides.remove_angle(scene, self.layer_id, self.value("no_angle"))
+        values = self.sent(*FACING_FIELDS)
+        if "target" in self.data:
+            values["target"] = self.value("target") or None
+        return rides.set_facing(scene, self.layer_id, values)
 
 
 class TimeForm(LayerForm):
@@ -81,63 +65,42 @@ class TimeForm(LayerForm):
     trim_start = Number(-36_000, 36_000, label="Trim to frame")
     trim_end = Number(-36_000, 36_000, label="Trim to frame")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = self.cleaned_data["layer"]
-        ride = scene.ride_of(layer)
+    def edit(self, scene: Scene, person: Person) -> Edit:
         if self.sent("trim_start", "trim_end"):
-            way = Way(scene.path(ride.path), ride)
-            self.title = f"Trim the ride of {scene.layer(layer).name}"
-            return [SetTime(layer, trimmed(way, self.cleaned_data["trim_start"], self.cleaned_data["trim_end"]))]
-        start = self._frames("start", scene.fps, ride.start)
-        lasts = self._frames("lasts", scene.fps, ride.end - ride.start)
-        if lasts <= 0 and len(ride.pegs) > 1:
-            raise EditRefused("A ride lasts more than 0 frames.")
-        pegs = retimed(ride.pegs, start, start + lasts)
-        laps = self.cleaned_data["laps"]
-        if laps == 0:
-            raise EditRefused("A ride of 0 laps goes nowhere; write 1 for once along the path.")
-        if laps is not None:
-            pegs = with_laps(pegs, laps)
-        return [SetTime(layer, pegs)]
+            start, end = self.value("trim_start"), self.value("trim_end")
+            return rides.trim(scene, self.layer_id, start, end)
+        start, lasts = (self._frames(name, scene.fps) for name in ("start", "lasts"))
+        return rides.retime(scene, self.layer_id, start, lasts, self.value("laps"))
 
-    def _frames(self, name: str, fps: float, now: float) -> float:
-        seconds, frames = self.cleaned_data[f"{name}_s"], self.cleaned_data[f"{name}_f"]
-        if frames is not None:
-            return float(frames)
-        return round(seconds * fps, 9) if seconds is not None else now
+    def _frames(self, name: str, fps: float) -> float | None:
+        seconds, frames = self.value(f"{name}_s"), self.value(f"{name}_f")
+        if frames is not None or seconds is None:
+            return None if frames is None else float(frames)
+        return round(seconds * fps, 9)
 
 
 class PaceForm(LayerForm):
     name = "pace"
     pace = PaceField()
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = self.cleaned_data["layer"]
-        return [SetPace(layer, paced(scene.ride_of(layer).pegs, self.cleaned_data["pace"]))]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return rides.set_pace(scene, self.layer_id, self.value("pace"))
 
 
-class CourseForm(LayerForm):
+class CourseForm(MomentForm):
     name = "course"
     offset = Number(-100_000, 100_000, unit="%", label="Shifted by")
-    gap = forms.ChoiceField(required=False, choices=[("glide", "glide"), ("jump", "jump")], label="Gaps")
+    gap = forms.ChoiceField(
+        required=False, choices=[("glide", "glide"), ("jump", "jump")], label="Gaps"
+    )
     settle_s = Number(0, 60, unit="s", label="Place settles in")
     backwards = Switch()
-    frame = Number(0, 36_000, label="Frame")
-    pin = Switch()
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer = self.cleaned_data["layer"]
-        ride = scene.ride_of(layer)
-        sent = {k: v for k, v in self.sent("offset", "gap", "settle_s").items() if v != ""}
-        if self.cleaned_data["backwards"] is not None:
-            sent["never_backwards"] = not self.cleaned_data["backwards"]
-        track = scene.layer(layer).track("shift")
-        if track is not None and "offset" in sent:
-            frame, pin = self.cleaned_data["frame"] or 0.0, bool(self.cleaned_data["pin"])
-            made = keyed(scene.layer(layer), "shift", sent["offset"], frame, easing.Bezier(*scene.pace), pin=pin)
-            return [SetKeys(layer, "shift", made or ())]
-        now = {name: getattr(ride, name) for name in SetCourse.parts}
-        return [SetCourse(layer, **(now | sent))]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        values = self.sent("offset", "gap", "settle_s")
+        if self.value("backwards") is not None:
+            values["never_backwards"] = not self.value("backwards")
+        return rides.set_course(scene, self.layer_id, values, self.moment)
 
 
 class PegForm(LayerForm):
@@ -150,25 +113,18 @@ class PegForm(LayerForm):
     remove = forms.CharField(required=False, max_length=40)
     on = forms.ChoiceField(required=False, choices=[("node", "node"), ("length", "length")])
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer, sent = self.cleaned_data["layer"], self.cleaned_data
-        ride = scene.ride_of(layer)
-        pegs = ride.pegs
-        if sent["on"] == "node":
-            self.title = f"Put a peg of {scene.layer(layer).name} on a node"
-            path, pegs = pins.on_nodes(scene.path(ride.path), ride, sent["peg"])
-            return [*reshaped(scene, path), SetPegs(layer, pegs)]
-        if sent["on"] == "length":
-            off = off_nodes(Way(scene.path(ride.path), ride))
-            return [SetPegs(layer, tuple(b if b.id == sent["peg"] else a for a, b in zip(pegs, off, strict=True)))]
-        if sent["add_at"] is not None:
-            pegs = with_peg(Way(scene.path(ride.path), ride), sent["add_at"])
-        elif sent["remove"]:
-            pegs = without_peg(pegs, sent["remove"])
-        elif sent["percent"] is not None:
-            place = AtPercent(sent["percent"] - ride.offset)
-            pegs = tuple(replace(p, place=place) if p.id == sent["peg"] else p for p in pegs)
-        return [SetPegs(layer, pegs)]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        peg, on = self.value("peg"), self.value("on")
+        if on:
+            stand = rides.peg_on_node if on == "node" else rides.peg_off_node
+            return stand(scene, self.layer_id, peg)
+        if self.value("add_at") is not None:
+            return rides.add_peg(scene, self.layer_id, self.value("add_at"))
+        if self.value("remove"):
+            return rides.remove_peg(scene, self.layer_id, self.value("remove"))
+        if self.value("percent") is None:
+            raise EditRefused("Nothing was typed for the peg; it was kept as it was.")
+        return rides.move_peg(scene, self.layer_id, peg, self.value("percent"))
 
 
 class PegPaceForm(LayerForm):
@@ -184,64 +140,41 @@ class PegPaceForm(LayerForm):
     reach_in = Number(0, 100, unit="%", label="Reach before")
     reach_out = Number(0, 100, unit="%", label="Reach after")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer, sent = self.cleaned_data["layer"], self.cleaned_data
-        ride = scene.ride_of(layer)
-        way, peg = Way(scene.path(ride.path), ride), sent["peg"]
-        if sent["time_s"] is not None:
-            sent["time_f"] = round(sent["time_s"] * scene.fps, 9)
-        if sent["time_f"] is not None:
-            return [SetPegs(layer, pace.moved_in_time(way, peg, sent["time_f"]))]
-        both: tuple[tuple[str, tuple[pace.Side, ...]], ...] = (
-            ("speed", ("in", "out")),
-            ("arrive", ("in",)),
-            ("leave", ("out",)),
-        )
-        for name, sides in both:
-            if sent[name] is not None:
-                return [SetPace(layer, pace.with_speed(way, peg, sent[name] / scene.fps, sides))]
-        if sent["reach_in"] is not None:
-            return [SetPace(layer, pace.with_reach(way, peg, sent["reach_in"] / 100, "in"))]
-        if sent["reach_out"] is not None:
-            return [SetPace(layer, pace.with_reach(way, peg, sent["reach_out"] / 100, "out"))]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        peg, sent = self.value("peg"), self.sent(*self.fields)
+        for name, read in _PEG_READERS.items():
+            if name in sent:
+                return read(scene, self.layer_id, peg, sent[name])
         raise EditRefused("Nothing was typed for the peg; it was kept as it was.")
 
 
-class HelpForm(LayerForm):
+_PEG_READERS = {
+    "time_s": lambda scene, layer, peg, v: rides.time_peg(
+        scene, layer, peg, round(v * scene.fps, 9)
+    ),
+    "time_f": rides.time_peg,
+    "speed": lambda scene, layer, peg, v: rides.speed_peg(scene, layer, peg, PegSpeed(v)),
+    "arrive": lambda scene, layer, peg, v: rides.speed_peg(scene, layer, peg, PegSpeed(v, ("in",))),
+    "leave": lambda scene, layer, peg, v: rides.speed_peg(scene, layer, peg, PegSpeed(v, ("out",))),
+    "reach_in": lambda scene, layer, peg, v: rides.reach_peg(scene, layer, peg, v / 100, "in"),
+    "reach_out": lambda scene, layer, peg, v: rides.reach_peg(scene, layer, peg, v / 100, "out"),
+}
+"""What each field of the form does; the first that was sent is taken."""
+
+
+class RideToolForm(LayerForm):
     """Do to a ride's pegs, in one step, what ``to`` says."""
 
-    name = "ride-help"
-    to = forms.ChoiceField(choices=[(w, w) for w in ("even", "smooth", "backwards", "hold", "return", "step")])
+    name = "ride-tool"
+    to = forms.ChoiceField(choices=[(word, word) for word in ("hold", *rides.WHOLE_RIDE)])
     peg = forms.CharField(required=False, max_length=40)
     frames = Number(0, 36_000, unit="fr", label="Rest")
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer, to = self.cleaned_data["layer"], self.cleaned_data["to"]
-        ride = scene.ride_of(layer)
-        way = Way(scene.path(ride.path), ride)
-        name = scene.layer(layer).name
-        self.title = {
-            "even": f"Even speed of {name}",
-            "smooth": f"Smooth speed of {name}",
-            "backwards": f"Send {name} backwards",
-            "hold": f"Let {name} rest",
-            "return": f"Send {name} to and fro",
-            "step": f"{'Glide' if pace.is_stepping(ride.pegs) else 'Step'} of {name}",
-        }[to]
-        if to == "hold":
-            return [
-                SetPegs(layer, pace.held(way, self.cleaned_data["peg"], self.cleaned_data["frames"] or scene.fps / 2))
-            ]
-        if to == "return":
-            return [SetPegs(layer, pace.to_and_fro(way))]
-        if to == "step":
-            return [SetPace(layer, pace.stepping(ride.pegs))]
-        if to == "smooth":
-            return [SetPace(layer, pace.smooth(way, round_the_seam=period_of(way, scene.length) is not None))]
-        if to == "backwards":
-            # A way that starts at its end runs back along the path on purpose.
-            return [SetPegs(layer, pace.backwards(way))]
-        return [SetPace(layer, pace.even(way))]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if self.value("to") == "hold":
+            frames = self.number("frames") or scene.fps / 2
+            return rides.rest_at(scene, self.layer_id, self.value("peg"), frames)
+        return rides.WHOLE_RIDE[self.value("to")](scene, self.layer_id)
 
 
 class AttachForm(LayerForm):
@@ -250,10 +183,94 @@ class AttachForm(LayerForm):
     name = "attach"
     path = forms.CharField(max_length=40)
 
-    def commands(self, scene: Scene) -> list[Command]:
-        layer, path = scene.layer(self.cleaned_data["layer"]), scene.path(self.cleaned_data["path"])
-        if layer.ride is not None and layer.ride.path == path.id:
-            raise EditRefused(f"{layer.name} rides {path.name} already.")
-        facing = layer.ride.facing if layer.ride else None
-        ride = first_ride(path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing)
-        return [AttachRide(layer.id, ride)]
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return rides.attach(scene, self.layer_id, self.value("path"))
+
+
+class DetachForm(LayerForm):
+    """Take a layer off its path; it stays where it is at ``frame``."""
+
+    name = "detach"
+    frame = Number(0, 36_000, label="Frame")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return transfers.detach(scene, self.layer_id, self.number("frame"))
+
+
+class PinForm(LayerForm):
+    """Place a layer at a frame: a node in its path and a peg on it; the first two places make the path."""
+
+    name = "pin"
+    frame = Number(0, 36_000, label="Frame")
+    x, y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        x, y = self.value("x"), self.value("y")
+        if x is None or y is None:
+            raise EditRefused("Where is it to be? The pin has no place.")
+        return transfers.pin(scene, self.layer_id, self.number("frame"), (x, y))
+
+
+class GiveForm(LayerForm):
+    """Give a rider's ride, with path, pace and facing, to another layer, or its pace or facing alone."""
+
+    name = "ride-give"
+    to = forms.CharField(max_length=40)
+    only = forms.ChoiceField(required=False, choices=[(w, w) for w in ("pace", "facing")])
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        only = self.value("only") or "ride"
+        return transfers.give(scene, self.layer_id, self.value("to"), only)
+
+
+class BakeForm(LayerForm):
+    """Turn a ride into keys of x, y and turn, one a frame; or such keys back into a path with a ride."""
+
+    name = "bake"
+    first = Number(0, 36_000, label="First frame")
+    last = Number(0, 36_000, label="Last frame")
+    back = forms.BooleanField(required=False)
+    tolerance = Number(0.05, 1000, unit="px", label="Within")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if self.value("back"):
+            return transfers.fit_path(scene, self.layer_id, self.number("tolerance", 1.0))
+        last = self.value("last")
+        end = None if last is None else round(last)
+        return transfers.bake_ride(scene, self.layer_id, round(self.number("first")), end)
+
+
+class DrawnPaceForm(LayerForm):
+    """The speed of a ride as it was drawn over time: ``stroke`` is frame,speed pairs, px/s."""
+
+    name = "pace-drawn"
+    stroke = forms.CharField(max_length=200_000)
+
+    def clean_stroke(self) -> list[tuple[float, float]]:
+        try:
+            text = str(self.cleaned_data["stroke"])
+            pairs = [tuple(map(float, pair.split(","))) for pair in text.split()]
+            found = [(time, speed) for time, speed in pairs]
+        except ValueError as error:
+            raise forms.ValidationError("The stroke is not a list of frame,speed pairs.") from error
+        if not np.isfinite(np.array(found)).all():
+            raise forms.ValidationError("The stroke has a place that is not a number.")
+        return found
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return transfers.draw_pace(scene, self.layer_id, self.value("stroke"))
+
+
+class LoadForm(LayerForm):
+    """Put a layer on a ride of the project's library."""
+
+    name = "ride-load"
+    saved = forms.IntegerField(label="Ride")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        saved = SavedRide.objects.visible_to(person).filter(pk=self.value("saved")).first()
+        if saved is None:
+            raise EditRefused("The ride is not in the library any more.")
+        layer = scene.layer(self.layer_id)
+        words = f"Put {layer.name} on {saved.name}"
+        return transfers.take_ride(scene, self.layer_id, saved.value(), words)

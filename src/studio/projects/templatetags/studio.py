@@ -51,10 +51,19 @@ def over(value: float, divisor: float) -> float:
     return value / divisor
 
 
+def _set(owner: str, named: str, fields: dict[str, Any]) -> str:
+    """Write the command that sets fields, as the JSON a button carries."""
+    return json.dumps([{"kind": "set", "owner": owner, "id": named, "values": fields}])
+
+
 @register.simple_tag
-def command(kind: str, **fields: Any) -> str:
-    """Write one command as the JSON a button carries."""
-    return json.dumps([{"kind": kind, **fields}])
+def set_layer(layer_id: str, **fields: Any) -> str:
+    return _set("layer", layer_id, fields)
+
+
+@register.simple_tag
+def set_path(path_id: str, **fields: Any) -> str:
+    return _set("path", path_id, fields)
 
 
 @register.filter

@@ -34,7 +34,11 @@ class Command(BaseCommand):
         return parser
 
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("--fresh", action="store_true", help="put the demo back as it was; yours goes to the bin")
+        parser.add_argument(
+            "--fresh",
+            action="store_true",
+            help="put the demo back as it was; yours goes to the bin",
+        )
         parser.add_argument("--port", type=int, default=PORT)
         parser.add_argument("--load-only", action="store_true", help="load the demo and stop")
 
@@ -42,11 +46,18 @@ class Command(BaseCommand):
         call_command("migrate", verbosity=0, interactive=False)
         call_command("collectstatic", verbosity=0, interactive=False)
         made = loader.load(services.single_person(), fresh=options["fresh"])
-        self.stdout.write("The demo was loaded." if made else "The demo is as you left it (--fresh starts it over).")
+        self.stdout.write(
+            "The demo was loaded."
+            if made
+            else "The demo is as you left it (--fresh starts it over)."
+        )
         if options["load_only"]:
             return
         port = _free_port(options["port"])
-        _run(port, lambda: self.stdout.write(f"Coaster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)"))
+        _run(
+            port,
+            lambda: self.stdout.write(f"Coaster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)"),
+        )
 
 
 def _refuse(message: str) -> NoReturn:
@@ -67,17 +78,36 @@ def _free_port(wanted: int) -> int:
             except OSError:
                 continue
             return int(trial.getsockname()[1])
-    raise CommandError(f"The ports {wanted} to {wanted + 19} are all in use; name another with --port.")
+    raise CommandError(
+        f"The ports {wanted} to {wanted + 19} are all in use; name another with --port."
+    )
 
 
 def _server(port: int) -> subprocess.Popen[bytes]:
-    options = ["--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8", "--timeout", "120"]
+    options = [
+        "--bind",
+        f"127.0.0.1:{port}",
+        "--workers",
+        "1",
+        "--threads",
+        "8",
+        "--timeout",
+        "120",
+    ]
     server = [sys.executable, "-m", "gunicorn", "studio.config.wsgi", "--log-level", "warning"]
     return _child([*server, *options])
 
 
 def _worker() -> subprocess.Popen[bytes]:
-    worker = [sys.executable, "-m", "studio", "db_worker", "--interval", "0.3", "--no-startup-delay"]
+    worker = [
+        sys.executable,
+        "-m",
+        "studio",
+        "db_worker",
+        "--interval",
+        "0.3",
+        "--no-startup-delay",
+    ]
     return _child(["nice", "-n", str(NICE), *worker])
 
 
@@ -122,7 +152,14 @@ def _warm_up(port: int) -> None:
     """Ask for the pages once, so that templates and scenes are loaded before a person does."""
     opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
     with contextlib.suppress(OSError):
-        for path in ["", *(f"scenes/{scene.pk}/{part}" for scene in Scene.objects.all()[:1] for part in ("", "stage"))]:
+        for path in [
+            "",
+            *(
+                f"scenes/{scene.pk}/{part}"
+                for scene in Scene.objects.all()[:1]
+                for part in ("", "stage")
+            ),
+        ]:
             opener.open(f"http://127.0.0.1:{port}/{path}", timeout=20).read()
 
 

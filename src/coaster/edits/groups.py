@@ -1,0 +1,205 @@
+"""Groups: made of what is chosen, dissolved, and things put into them and taken out."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from coaster.commands.base import Command
+from coaster.commands.fields import set_layer, set_path
+from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, SetKeys, place_of
+from coaster.edits.edit import Edit, Selection, edit_of
+from coaster.edits.making import new_layer
+from coaster.errors import EditRefused
+from coaster.geometry import affine
+from coaster.geometry import path as paths
+from coaster.geometry.bezier import Floats
+from coaster.geometry.path import Path
+from coaster.motion import keys
+from coaster.render import places
+from coaster.render.display import Item, bounds, program_of
+from coaster.render.evaluate import Evaluation
+from coaster.scene import tree
+from coaster.scene.contents import Group, as_kind
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.properties import PLACES
+
+
+def group(scene: Scene, layer_ids: Sequence[str], frame: float) -> Edit:
+    """Make a group of layers, where the frontmost of them is; paths that only they use come along."""
+    chosen = outermost(scene, layer_ids)
+    if not chosen:
+        raise EditRefused("Choose the layers to be grouped first.")
+    parents = {layer.parent for layer in chosen}
+    if len(parents) > 1:
+        raise EditRefused(
+            "Layers of different groups are grouped after they are put into one of them."
+        )
+    (parent,) = parents
+    middle = _middle(scene, [layer.id for layer in chosen], parent, frame)
+    made = new_layer(scene, "Group", Group(middle), Transform(middle))
+    made = replace(made, parent=parent)
+    # The group is put in front of its members, and they move into it from the back on.
+    place = place_of(scene, chosen[-1].id) + 1
+    steps: list[Command] = [AddLayer(made, place)]
+    steps += [MoveLayer(layer.id, made.id, number) for number, layer in enumerate(chosen)]
+    steps += [set_path(path.id, parent=made.id) for path in _own_paths(scene, chosen, parent)]
+    names = ", ".join(layer.name for layer in chosen)
+    return edit_of(steps, f"Group {names}"[:180], layer=made.id)
+
+
+def outermost(scene: Scene, layer_ids: Iterable[str]) -> list[Layer]:
+    """Return the named layers from the back to the front; those inside another of them go with it."""
+    named = set(layer_ids)
+    for layer_id in named:
+        scene.layer(layer_id)
+    inside = {
+        layer.id
+        for layer in scene.layers
+        if any(g.id in named for g in tree.ancestors(scene, layer.parent))
+    }
+    return [layer for layer in scene.layers if layer.id in named - inside]
+
+
+def _own_paths(scene: Scene, chosen: Sequence[Layer], parent: str | None) -> list[Path]:
+    """Return the paths beside some layers that nobody but them uses."""
+    inside = {
+        each.id for layer in chosen for each in scene.layers[tree.span_of(scene.layers, layer.id)]
+    }
+    found = []
+    for path in scene.paths:
+        users = {user.id for user in scene.users_of(path.id)}
+        if path.parent == parent and users and users <= inside:
+            found.append(path)
+    return found
+
+
+def _middle(
+    scene: Scene, layer_ids: Sequence[str], parent: str | None, frame: float
+) -> tuple[float, float]:
+    """Return the middle of what layers cover at a frame, in the px of their group."""
+    inside = {
+        each.id for one in layer_ids for each in scene.layers[tree.span_of(scene.layers, one)]
+    }
+    at = min(max(round(frame), 0), scene.length)
+    boxes = []
+    for step in program_of(Evaluation(scene)).steps:
+        if isinstance(step, Item) and step.name in inside:
+            rows = bounds(step)
+            boxes.append(rows[at if len(rows) > 1 else 0])
+    if not boxes:
+        return scene.width / 2, scene.height / 2
+    low, high = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
+    x, y = places.into_group(
+        scene, parent, (float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2), frame
+    )
+    return round(x, 2), round(y, 2)
+
+
+def ungroup(scene: Scene, layer_id: str, frame: float) -> Edit:
+    """Dissolve a group; what was in it stays as it is seen at a frame.
+
+    Errors: EditRefused: it is not a group, or members move in a way that cannot be kept.
+    """
+    layer = scene.layer(layer_id)
+    as_kind(layer.content, Group, layer.name)
+    own = _own_map(scene, layer, frame)
+    place = place_of(scene, layer_id)
+    steps: list[Command] = []
+    for number, member in enumerate(tree.members(scene.layers, layer_id)):
+        steps.append(MoveLayer(member.id, layer.parent, place + number))
+        steps += _moved_commands(member, own)
+    for path in scene.paths:
+        if path.parent == layer_id:
+            steps += path_out_commands(path, layer.parent, own)
+    steps.append(RemoveLayer(layer_id))
+    notes = []
+    if layer.ride is not None or layer.keys or layer.transform.opacity < 1 or layer.shown:
+        notes.append(f"What {layer.name} did over time went with it. Undo brings it back.")
+    select = Selection(tuple(member.id for member in tree.members(scene.layers, layer_id)))
+    return Edit(tuple(steps), f"Dissolve {layer.name}", tuple(notes), select)
+
+
+def _own_map(scene: Scene, layer: Layer, frame: float) -> Floats:
+    """Return the map (6,) of a group's px to those around it, at a frame."""
+    around = places.group_map(scene, layer.parent, frame)
+    return affine.compose(affine.inverse(around), places.group_map(scene, layer.id, frame))
+
+
+def path_out_commands(path: Path, parent: str | None, own: Floats) -> list[Command]:
+    """Return the commands that take a path out of a group whose px lie under ``own``, to where it is seen."""
+    if np.allclose(own, affine.IDENTITY, rtol=0, atol=1e-9):
+        return [set_path(path.id, parent=parent)]
+    return [set_path(path.id, parent=parent, subpaths=paths.transformed(path.subpaths, own))]
+
+
+def _moved_commands(member: Layer, own: Floats) -> list[Command]:
+    """Return the commands that keep a member where it is seen, without its group.
+
+    Errors: EditRefused: it has keys of x and y, and the group is turned; or the group is skewed.
+    """
+    if np.allclose(own, affine.IDENTITY, rtol=0, atol=1e-9) or not member.content.can.stand:
+        return []
+    a, b, c, d, _, _ = (float(v) for v in own)
+    across, down = float(np.hypot(a, b)), float(np.hypot(c, d))
+    if abs(a * c + b * d) > 1e-6 * max(across * down, 1e-12):
+        raise EditRefused(f"{member.name} would have to be skewed; straighten the group first.")
+    mirrored = -1.0 if a * d - b * c < 0 else 1.0
+    turn = float(np.degrees(np.arctan2(b, a)))
+    if any(member.track(name) for name in PLACES) and abs(turn) > 1e-6:
+        raise EditRefused(
+            f"{member.name} has keys of X and Y, which cannot be turned; set the group's turn to 0 first."
+        )
+    if abs(across - down) > 1e-6 * across and member.transform.turn:
+        raise EditRefused(
+            f"{member.name} is turned, and the group is stretched one way; set its size to one number first."
+        )
+    x, y = affine.apply(own, member.transform.position)
+    old = member.transform
+    scale = (old.scale[0] * across, old.scale[1] * down * mirrored)
+    moved = replace(old, position=(float(x), float(y)), scale=scale, turn=old.turn + turn)
+    return [set_layer(member.id, transform=moved), *_moved_keys(member, own, across, turn)]
+
+
+def _moved_keys(member: Layer, own: Floats, factor: float, turn: float) -> list[Command]:
+    """Return the commands that take a member's keys along; each axis by itself, as there is no turn."""
+    change = {
+        "x": (float(own[0]), float(own[4])),
+        "y": (float(own[3]), float(own[5])),
+        "scale": (factor, 0.0),
+        "turn": (1.0, turn),
+    }
+    steps: list[Command] = []
+    for track in member.keys:
+        if track.property in change:
+            by, plus = change[track.property]
+            made = tuple(replace(key, value=keys.number(key) * by + plus) for key in track.keys)
+            steps.append(SetKeys(member.id, track.property, made))
+    return steps
+
+
+def put_into(
+    scene: Scene, layer_ids: Sequence[str], parent: str | None, place: int | None, frame: float
+) -> Edit:
+    """Move layers into a group, or out of all of them, to a place among its members, where they are seen.
+
+    Errors: EditRefused: into itself, or members move in a way that cannot be kept.
+    """
+    chosen = outermost(scene, layer_ids)
+    steps: list[Command] = []
+    number = place
+    for layer in chosen:
+        if parent is not None and tree.is_inside(scene, parent, layer.id):
+            raise EditRefused(f"{layer.name} cannot be put into itself.")
+        siblings = [each.id for each in tree.members(scene.layers, parent) if each.id != layer.id]
+        steps.append(
+            MoveLayer(
+                layer.id, parent, min(len(siblings) if number is None else number, len(siblings))
+            )
+        )
+        if layer.parent != parent:
+            here = places.group_map(scene, layer.parent, frame)
+            there = places.group_map(scene, parent, frame)
+            steps += _moved_commands(layer, affine.compose(affine.inverse(there), here))
+        number = None if number is None else number + 1
+    return Edit(tuple(steps), "", (), Selection(tuple(layer.id for layer in chosen)))

@@ -1,0 +1,325 @@
+"""Keys of properties: putting in, taking out, and what is done to pegs and keys chosen together."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from coaster.commands.base import Command
+from coaster.commands.fields import set_layer, set_ride
+from coaster.commands.layers import SetKeys
+from coaster.edits.edit import Edit, called, edit_of
+from coaster.errors import EditRefused
+from coaster.ids import Ids
+from coaster.motion import easing, keys, sections
+from coaster.motion.colours import to_hex
+from coaster.motion.easing import Pace
+from coaster.motion.keys import Key, Keys
+from coaster.motion.pegs import without_peg
+from coaster.motion.ride import Peg
+from coaster.motion.sections import Reach
+from coaster.scene.document import Layer, Scene
+from coaster.scene.properties import PROPERTIES, Property
+
+SAME_TIME = 1e-6
+"""Frames within which a key is at the playhead."""
+PEG = "peg"
+Picked = Mapping[tuple[str, str], set[str]]
+"""For each layer and property (or ``peg``) the ids of what is chosen of it."""
+
+
+@dataclass(frozen=True)
+class Moment:
+    """The frame of the playhead, and whether what is set there makes a key (``pin``)."""
+
+    frame: float = 0.0
+    pin: bool = False
+
+
+def row_of(name: str) -> Property:
+    if name not in PROPERTIES:
+        raise EditRefused(f"There is no property called {name!r:.40}.")
+    return PROPERTIES[name]
+
+
+def value_at(layer: Layer, name: str, frame: float) -> float | str:
+    """Return what a property is at a frame, in the document's own units.
+
+    Errors: EditRefused: the layer has none such.
+    """
+    track, row = layer.track(name), row_of(name)
+    if track is not None and row.kind == "colour":
+        return to_hex(keys.colours(track.keys, [frame])[0])
+    if track is not None:
+        return float(keys.values(track.keys, [frame])[0][0])
+    found = layer.standing(name)
+    if found is None and name == "shift":
+        raise EditRefused(f"{layer.name} rides no path, so there is nothing to shift it along.")
+    if found is None:
+        raise EditRefused(f"{layer.name} has no {row.words.lower()} to be keyed.")
+    return found
+
+
+def keys_after(
+    scene: Scene, layer: Layer, name: str, value: float | str, moment: Moment
+) -> Keys | None:
+    """Return the keys after a property was set at a moment; None if it has no keys and gets none.
+
+    A key at that time takes the value. Else, with ``pin``, there is one more; without, all its
+    keys change alike, by a factor for scale.
+
+    Errors: EditRefused: a colour between its keys, without ``pin``.
+    """
+    track = layer.track(name)
+    if track is None:
+        return (Key("key", moment.frame, value),) if moment.pin else None
+    if moment.pin or any(abs(key.time - moment.frame) < SAME_TIME for key in track.keys):
+        return keys.with_key(track.keys, moment.frame, value, easing.Bezier(*scene.pace))
+    row, now = row_of(name), value_at(layer, name, moment.frame)
+    if isinstance(value, str) or isinstance(now, str):
+        count = called(len(track.keys), "key")
+        raise EditRefused(
+            f"{row.words} of {layer.name} has {count}: go to one of them, or turn on Pin."
+        )
+    if row.proportional and now:
+        return tuple(replace(key, value=keys.number(key) * value / now) for key in track.keys)
+    return tuple(replace(key, value=keys.number(key) + value - now) for key in track.keys)
+
+
+def add_key(
+    scene: Scene, layer_id: str, name: str, frame: float, value: float | None = None
+) -> Edit:
+    """Put a key on a property at a frame, as it is then or at a value in the document's units."""
+    layer, track = scene.layer(layer_id), scene.layer(layer_id).track(name)
+    now = value_at(layer, name, frame)
+    wanted = now if value is None or isinstance(now, str) else value
+    if name == "shift" and layer.ride is None:
+        raise EditRefused(f"{layer.name} rides no path, so there is nothing to shift it along.")
+    made = keys.with_key(track.keys if track else (), frame, wanted, easing.Bezier(*scene.pace))
+    return edit_of([SetKeys(layer.id, name, made)], f"Key of {row_of(name).words} of {layer.name}")
+
+
+def _keyed_track(layer: Layer, name: str) -> Keys:
+    track = layer.track(name)
+    if track is None:
+        raise EditRefused(f"{row_of(name).words} of {layer.name} has no keys.")
+    return track.keys
+
+
+def remove_key(scene: Scene, layer_id: str, name: str, frame: float) -> Edit:
+    """Take a property's key at a frame out; after the last one it stays as it was seen."""
+    layer = scene.layer(layer_id)
+    rest = tuple(key for key in _keyed_track(layer, name) if abs(key.time - frame) > SAME_TIME)
+    kept = [] if rest else kept_commands(layer, name, value_at(layer, name, frame))
+    words = f"Take a key off {row_of(name).words} of {layer.name}"
+    return edit_of([SetKeys(layer.id, name, rest), *kept], words)
+
+
+def clear_keys(scene: Scene, layer_id: str, name: str, frame: float) -> Edit:
+    """Take all keys of a property out; it stays as it is at the frame."""
+    layer = scene.layer(layer_id)
+    count = called(len(_keyed_track(layer, name)), "key")
+    kept = kept_commands(layer, name, value_at(layer, name, frame))
+    words = f"Clear {count} of {row_of(name).words} of {layer.name}"
+    return edit_of([SetKeys(layer.id, name, ()), *kept], words)
+
+
+def kept_commands(layer: Layer, name: str, value: float | str) -> list[Command]:
+    """Return the commands that let a property stay as it was seen, where its keys are cleared."""
+    after = layer.with_standing(name, value)
+    if after.content != layer.content:
+        return [set_layer(layer.id, content=after.content)]
+    return [set_layer(layer.id, transform=after.transform)] if after != layer else []
+
+
+OnKeys = Callable[[Layer, Keys, set[str]], Keys]
+OnPegs = Callable[[Layer, tuple[Peg, ...], set[str]], tuple[Peg, ...]]
+
+
+def change_picked(
+    scene: Scene, picked: Picked, verb: str, on_keys: OnKeys, on_pegs: OnPegs | None = None
+) -> Edit:
+    """Change the chosen keys, and the chosen pegs."""
+    steps: list[Command] = []
+    for (layer_id, name), ids in picked.items():
+        layer = scene.layer(layer_id)
+        if name == PEG:
+            if on_pegs is None:
+                raise EditRefused(
+                    f"That is for keys; there are pegs of {layer.name} among what is chosen."
+                )
+            pegs = scene.ride_of(layer_id).pegs
+            _check_there(ids, {peg.id for peg in pegs})
+            steps.append(set_ride(layer_id, pegs=on_pegs(layer, pegs, ids)))
+            continue
+        track = layer.track(name)
+        found = track.keys if track else ()
+        _check_there(ids, {key.id for key in found})
+        steps.append(SetKeys(layer_id, name, on_keys(layer, found, ids)))
+    return edit_of(steps, f"{verb} {named(scene, picked)}")
+
+
+def _check_there(wanted: set[str], there: set[str]) -> None:
+    if wanted - there:
+        raise EditRefused("Some of what is chosen is not there any more; choose again.")
+
+
+def named(scene: Scene, picked: Picked) -> str:
+    """Say what is chosen in words: a peg of Manta, 3 keys of Title, 5 pegs and keys."""
+    count = sum(len(ids) for ids in picked.values())
+    pegs = sum(len(ids) for (_, name), ids in picked.items() if name == PEG)
+    nouns = (
+        f"{count} pegs and keys" if 0 < pegs < count else called(count, "peg" if pegs else "key")
+    )
+    of = {layer for layer, _ in picked}
+    return f"{nouns} of {scene.layer(of.pop()).name}" if len(of) == 1 else nouns
+
+
+def move_picked(scene: Scene, picked: Picked, by: float, factor: float, about: float) -> Edit:
+    """Move what is chosen by frames, and stretch its times about one of them."""
+
+    def change(layer: Layer, stops: Any, ids: set[str]) -> Any:
+        return sections.moved(stops, ids, by, factor, about)
+
+    return change_picked(scene, picked, "Move", change, change)
+
+
+def stagger_picked(scene: Scene, picked: Picked, step: float) -> Edit:
+    """Set off what is chosen of one layer after the other, in the order of the lanes, by frames."""
+    named_layers = {layer_id for layer_id, _ in picked}
+    chosen = [layer.id for layer in reversed(scene.layers) if layer.id in named_layers]
+    if len(chosen) < 2:
+        raise EditRefused(
+            "To set one off after the other takes keys or pegs of two layers or more."
+        )
+
+    def change(layer: Layer, stops: Any, ids: set[str]) -> Any:
+        return sections.moved(stops, ids, chosen.index(layer.id) * step)
+
+    return change_picked(scene, picked, "Stagger", change, change)
+
+
+def delete_picked(scene: Scene, picked: Picked) -> Edit:
+    """Delete what is chosen; a property that loses its last key stays at what its first one said."""
+
+    def pegs(layer: Layer, stops: tuple[Peg, ...], ids: set[str]) -> tuple[Peg, ...]:
+        for one in ids:
+            stops = without_peg(stops, one)
+        return stops
+
+    found = change_picked(
+        scene, picked, "Delete", lambda layer, stops, ids: keys.without(stops, ids), pegs
+    )
+    kept: list[Command] = []
+    for step in found.commands:
+        if isinstance(step, SetKeys) and not step.keys:
+            layer = scene.layer(step.layer_id)
+            kept += kept_commands(layer, step.property, _keyed_track(layer, step.property)[0].value)
+    return replace(found, commands=(*found.commands, *kept))
+
+
+def reverse_picked(scene: Scene, picked: Picked) -> Edit:
+    return change_picked(
+        scene, picked, "Reverse", lambda layer, stops, ids: keys.on_run(stops, ids, keys.backwards)
+    )
+
+
+def repeat_picked(scene: Scene, picked: Picked, times: int, stretch: float, fade: float) -> Edit:
+    """Repeat the chosen keys, each time stretched and fading towards where they end."""
+
+    def again(run: Keys) -> Keys:
+        return keys.repeated(run, times, stretch=stretch, fade=fade)
+
+    return change_picked(
+        scene, picked, "Repeat", lambda layer, stops, ids: keys.on_run(stops, ids, again)
+    )
+
+
+def pace_picked(scene: Scene, picked: Picked, pace: Pace) -> Edit:
+    """Give the sections that begin at what is chosen a pace; two that follow each other, the one between."""
+
+    def change(layer: Layer, stops: Any, ids: set[str]) -> Any:
+        return sections.with_paces(stops, ids, pace)
+
+    return change_picked(scene, picked, "Pace of", change, change)
+
+
+_SIDES = {"in": "arrive", "out": "leave"}
+
+
+@dataclass(frozen=True)
+class KeyChange:
+    """What is set of keys: ``value`` or ``by`` in the units a person reads, a time, or one side's handle."""
+
+    value: float | None = None
+    by: float = 0.0
+    time: float | None = None
+    side: str = ""
+    reach: Reach | None = None
+
+    def made(self, key: Key, factor: float) -> Key:
+        if self.reach is not None:
+            return sections.changed(key, **{_SIDES[self.side]: self.reach})
+        moved = replace(key, time=key.time if self.time is None else self.time)
+        if isinstance(key.value, str):
+            if self.by:
+                raise EditRefused("A colour is chosen in the card, not moved up and down.")
+            return moved
+        value = key.value if self.value is None else self.value / factor
+        return replace(moved, value=value + self.by / factor)
+
+
+def set_picked(scene: Scene, picked: Picked, change: KeyChange) -> Edit:
+    """Set the value of the chosen keys, or change it by so much; and one side's handle of them."""
+    steps: list[Command] = []
+    for step in change_picked(scene, picked, "", lambda layer, stops, ids: stops).commands:
+        assert isinstance(step, SetKeys)  # noqa: S101 - pegs are refused
+        ids, factor = picked[step.layer_id, step.property], PROPERTIES[step.property].factor
+        made = tuple(change.made(key, factor) if key.id in ids else key for key in step.keys)
+        steps.append(replace(step, keys=made))
+    return edit_of(steps, f"Value of {named(scene, picked)}")
+
+
+def paste_keys(
+    scene: Scene, layer_id: str, copied: Mapping[str, Sequence[Key]], frame: float
+) -> Edit:
+    """Put copied keys on a layer, the first of them at a frame; those they fall on are replaced."""
+    layer = scene.layer(layer_id)
+    by = frame - min(key.time for many in copied.values() for key in many)
+    steps: list[Command] = []
+    for name, many in copied.items():
+        track = layer.track(name)
+        there = [] if track is None else list(track.keys)
+        ids = Ids(key.id for key in there)
+        for key in many:
+            time = round(key.time + by, 9)
+            there = [other for other in there if abs(other.time - time) > SAME_TIME]
+            there.append(replace(key, id=ids.fresh("key"), time=time))
+        steps.append(SetKeys(layer.id, name, tuple(sorted(there, key=lambda key: key.time))))
+    count = called(sum(map(len, copied.values())), "key")
+    return edit_of(steps, f"Paste {count} to {layer.name}")
+
+
+def clipboard_keys(data: Any) -> dict[str, list[Key]]:
+    """Read what the strip copies: for each property a list of time, value, arrive, leave and step.
+
+    Errors: EditRefused: it is something else.
+    """
+    try:
+        copied = {
+            str(name): [_clipboard_key(one) for one in many]
+            for name, many in data["coaster-keys"].items()
+        }
+    except (ValueError, TypeError, KeyError, AttributeError) as error:
+        raise EditRefused("What was copied are not keys; nothing was pasted.") from error
+    if not copied or not all(copied.values()) or set(copied) - set(PROPERTIES):
+        raise EditRefused(
+            "What was copied are not keys of a layer's properties; nothing was pasted."
+        )
+    return copied
+
+
+def _clipboard_key(data: Any) -> Key:
+    """Errors: ValueError, TypeError, KeyError."""
+    time, value = float(data["time"]), data["value"]
+    value = value if isinstance(value, str) else float(value)
+    return Key("key", time, value, Reach(*data["arrive"]), Reach(*data["leave"]), data["step"])

@@ -1,0 +1,312 @@
+"""Layers: where they stand, what they show, adding, naming, copying and deleting them."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from coaster.commands.base import Command
+from coaster.commands.fields import set_layer, set_path, set_ride
+from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, SetKeys, place_of
+from coaster.commands.paths import AddPath, RemovePath
+from coaster.commands.rides import AttachRide, DetachRide
+from coaster.edits.edit import Edit, edit_of
+from coaster.edits.groups import path_out_commands
+from coaster.edits.keys import Moment, keys_after
+from coaster.edits.making import behind_riders, like_path, new_layer
+from coaster.edits.spaces import space_of
+from coaster.errors import EditRefused
+from coaster.geometry.path import Vec2
+from coaster.ids import fresh_id, fresh_name
+from coaster.render import places, texts
+from coaster.scene import tree
+from coaster.scene.contents import FIGURES, INK, LEAF, Line, Shape, Text, as_kind
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.properties import PLACES
+
+NEW_THINGS = ("text", *FIGURES, "line")
+"""What ``add`` adds."""
+
+
+def place(
+    scene: Scene,
+    layer_id: str,
+    values: Mapping[str, float],
+    moment: Moment,
+    *,
+    anchor: tuple[float | None, float | None] = (None, None),
+) -> Edit:
+    """Set properties of where a layer stands, in the document's units; what has keys is kept in them."""
+    layer = scene.layer(layer_id)
+    after, steps = layer, list[Command]()
+    for name, value in values.items():
+        made = keys_after(scene, layer, name, value, moment)
+        if made is None:
+            after = after.with_standing(name, value)
+        else:  # where there are keys, what the transform says rests, and stays as it was
+            steps.append(SetKeys(layer.id, name, made))
+    x, y = (
+        now if new is None else new for now, new in zip(layer.transform.anchor, anchor, strict=True)
+    )
+    transform = replace(after.transform, anchor=(x, y))
+    words = f"Keys of {layer.name}" if steps else ""
+    return edit_of([set_layer(layer.id, transform=transform), *steps], words)
+
+
+def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> Edit:
+    """Put a layer's anchor on a place of the scene, as it is seen at the moment's frame."""
+    layer = scene.layer(layer_id)
+    if layer.ride is not None:
+        path = scene.path(layer.ride.path)
+        raise EditRefused(f"{layer.name} rides {path.name}; its place is set by the ride.")
+    x, y = space_of(scene, layer.parent, moment.frame).place(point)
+    return place(scene, layer_id, {"x": x, "y": y}, moment)
+
+
+def nudge(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
+    """Move a layer by px of the scene from where it is at the moment's frame."""
+    x, y = places.spot_of(scene, layer_id, moment.frame)
+    return move_to(scene, layer_id, (x + by[0], y + by[1]), moment)
+
+
+def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
+    """Set fields of what a layer shows; those that are properties with keys are kept in their keys."""
+    layer = scene.layer(layer_id)
+    fields, steps = dict(values), list[Command]()
+    for name, field in layer.content.keyed.items():
+        if fields.get(field) is None:
+            continue
+        made = keys_after(scene, layer, name, fields[field], moment)
+        if made is not None:
+            steps.append(SetKeys(layer.id, name, made))
+            del fields[field]
+    content = replace(layer.content, **fields)
+    return edit_of([set_layer(layer.id, content=content), *steps])
+
+
+def text_look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
+    """Set fields of a text; letters that the font lacks are refused."""
+    layer = scene.layer(layer_id)
+    text = as_kind(layer.content, Text, layer.name)
+    if not str(values.get("text", "x")).strip():
+        raise EditRefused("A text needs at least one letter; it was kept as it was.")
+    missing = texts.missing_letters(replace(text, **values))
+    if missing:
+        font = values.get("font", text.font)
+        raise EditRefused(f"{font} has no letter for “{missing[:8]}”; the text was kept as it was.")
+    return look(scene, layer_id, values, moment)
+
+
+def shape_look(
+    scene: Scene,
+    layer_id: str,
+    values: Mapping[str, Any],
+    moment: Moment,
+    *,
+    filled: bool | None = None,
+    stroked: bool | None = None,
+) -> Edit:
+    """Set fields of a shape; ``filled`` and ``stroked`` turn its paints on and off."""
+    layer = scene.layer(layer_id)
+    shape = as_kind(layer.content, Shape, layer.name)
+    fields = dict(values)
+    if filled is not None:
+        fields["fill"] = (shape.fill or LEAF) if filled else None
+    if stroked is not None:
+        fields |= {"stroke": INK, "stroke_width": 6.0} if stroked else {"stroke": None}
+    return look(scene, layer_id, fields, moment)
+
+
+def line_look(
+    scene: Scene,
+    layer_id: str,
+    values: Mapping[str, Any],
+    moment: Moment,
+    *,
+    dashed: bool | None = None,
+    dash: tuple[float | None, float | None] = (None, None),
+) -> Edit:
+    """Set fields of a line; a dash that is turned on is three widths on and three off."""
+    layer = scene.layer(layer_id)
+    line = as_kind(layer.content, Line, layer.name)
+    fields, usual = dict(values), (line.width * 3, line.width * 3)
+    if dashed is not None:
+        fields["dash"] = usual if dashed else None
+    if any(dash):
+        on, off = line.dash or usual
+        fields["dash"] = (dash[0] or on, dash[1] or off)
+    return look(scene, layer_id, fields, moment)
+
+
+def show_in_time(scene: Scene, layer_id: str, begin: float | None, end: float | None) -> Edit:
+    """Set from which frame up to which a layer is shown; None stays as it is."""
+    layer = scene.layer(layer_id)
+    first, last = layer.shown or (0.0, float(scene.length))
+    first, last = (now if new is None else float(new) for now, new in ((first, begin), (last, end)))
+    if last <= first:
+        raise EditRefused(f"{layer.name} would end before it begins; its time was kept as it was.")
+    whole = first <= 0 and last >= scene.length
+    return edit_of([set_layer(layer.id, shown=None if whole else (first, last))])
+
+
+def show_always(scene: Scene, layer_id: str) -> Edit:
+    return edit_of([set_layer(layer_id, shown=None)])
+
+
+def rename(scene: Scene, name: str, *, layer_id: str = "", path_id: str = "") -> Edit:
+    command = set_path(path_id, name=name) if path_id else set_layer(layer_id, name=name)
+    return edit_of([command])
+
+
+def add(
+    scene: Scene,
+    what: str,
+    *,
+    path_id: str = "",
+    at: tuple[float | None, float | None] = (None, None),
+) -> Edit:
+    """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame."""
+    if what == "line":
+        path = scene.path(path_id)
+        layer = new_layer(scene, f"Line on {path.name}", Line(path.id), Transform())
+        return edit_of([AddLayer(layer, behind_riders(scene, path))], layer=layer.id)
+    middle = scene.width / 2, scene.height / 2
+    x, y = (usual if new is None else new for usual, new in zip(middle, at, strict=True))
+    content, title = _new_content(scene, what)
+    layer = new_layer(scene, title, content, Transform((x, y)))
+    return edit_of([AddLayer(layer)], layer=layer.id)
+
+
+def _new_content(scene: Scene, what: str) -> tuple[Text | Shape, str]:
+    if what == "text":
+        return Text("New text", size=float(max(round(scene.height / 11), 8))), "New text"
+    side = float(max(round(scene.height / 6), 8))
+    figure = next(each for each in FIGURES if each == what)
+    return Shape(figure, side, side), what.capitalize()
+
+
+def copy_layer(scene: Scene, layer_id: str) -> Edit:
+    """Add a second one of a layer right before it, with all that is inside it; rides stay on their paths."""
+    layer = scene.layer(layer_id)
+    span = scene.layers[tree.span_of(scene.layers, layer_id)]
+    renamed: dict[str | None, str | None] = {}
+    steps, known = list[Command](), list(scene.layers)
+    for each in reversed(span):  # the group before its members
+        name = fresh_name(each.name[:72], {other.name for other in known})
+        fresh = fresh_id(name, {other.id for other in known}, "layer")
+        made = replace(each, id=fresh, name=name, parent=renamed.get(each.parent, each.parent))
+        if each is layer:
+            made = _set_off(scene, made)
+            steps.append(AddLayer(made, place_of(scene, layer_id) + 1))
+        else:
+            steps.append(AddLayer(made, 0))
+        renamed[each.id] = made.id
+        known.append(made)
+    first = next(each for each in known if each.id == renamed[layer_id])
+    notes = []
+    if layer.ride:
+        path = scene.path(layer.ride.path).name
+        notes.append(f"{first.name} rides {path} in the same place; shift it along.")
+    return edit_of(steps, f"Duplicate {layer.name}", notes, layer=first.id)
+
+
+def _set_off(scene: Scene, layer: Layer) -> Layer:
+    """Return a layer that rides nothing a little aside, so that it is seen beside its original."""
+    if layer.ride is not None:
+        return layer
+    step = scene.width / 60
+    x, y = layer.transform.position
+    return replace(layer, transform=replace(layer.transform, position=(x + step, y + step)))
+
+
+def own_path(scene: Scene, layer_id: str) -> Edit:
+    """Let a layer ride a copy of its path that is its own."""
+    layer, ride = scene.layer(layer_id), scene.ride_of(layer_id)
+    path = scene.path(ride.path)
+    made = like_path(scene, f"{path.name}, {layer.name}'s own", path)
+    steps = [
+        AddPath(made, scene.paths.index(path) + 1),
+        AttachRide(layer.id, replace(ride, path=made.id)),
+    ]
+    note = f"{layer.name} rides a copy of its own now: {made.name}."
+    return edit_of(steps, f"Unlink {layer.name} from {path.name}", [note], layer=layer.id)
+
+
+def standing_still_commands(scene: Scene, layer_id: str, frame: float) -> list[Command]:
+    """Return the commands that take a rider off its path and leave it where a frame shows it."""
+    scene.ride_of(layer_id)
+    layer = scene.layer(layer_id)
+    spot = places.into_group(scene, layer.parent, places.spot_of(scene, layer_id, frame), frame)
+    position = (round(spot[0], 3), round(spot[1], 3))
+    steps: list[Command] = [
+        DetachRide(layer_id),
+        set_layer(layer_id, transform=replace(layer.transform, position=position)),
+    ]
+    # Keys of x and y rested while it rode; they would take it elsewhere now.
+    resting = [track.property for track in layer.keys if track.property in (*PLACES, "shift")]
+    return [*steps, *(SetKeys(layer_id, name, ()) for name in resting)]
+
+
+def looking_elsewhere_commands(scene: Scene, layer_id: str) -> list[Command]:
+    """Return the commands that let those who look at a layer look at where it is when the scene starts."""
+    steps: list[Command] = []
+    for layer in scene.layers:
+        if layer.ride is not None and layer.ride.facing.target == layer_id:
+            spot = places.into_group(scene, layer.parent, places.spot_of(scene, layer_id, 0), 0)
+            facing = replace(
+                layer.ride.facing, target=None, spot=(round(spot[0], 3), round(spot[1], 3))
+            )
+            steps.append(set_ride(layer.id, facing=facing))
+    return steps
+
+
+def delete_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
+    """Delete layers, with all that is inside them; paths in them come out where they are."""
+    wanted = [layer_id for layer_id in layer_ids if not _is_in_one_of(scene, layer_id, layer_ids)]
+    gone = [layer for one in wanted for layer in scene.layers[tree.span_of(scene.layers, one)]]
+    steps: list[Command] = []
+    for layer in gone:
+        steps += [
+            step
+            for step in looking_elsewhere_commands(scene, layer.id)
+            if step.id not in {each.id for each in gone}  # type: ignore[attr-defined]  # they set fields
+        ]
+    inside = {layer.id for layer in gone}
+    for path in scene.paths:
+        if path.parent is not None and path.parent in inside:
+            steps += path_out_commands(path, None, places.group_map(scene, path.parent, 0))
+    steps += [RemoveLayer(layer.id) for layer in gone]
+    names = ", ".join(scene.layer(one).name for one in wanted)
+    return edit_of(steps, f"Delete {names}")
+
+
+def _is_in_one_of(scene: Scene, layer_id: str, groups: Sequence[str]) -> bool:
+    parent = scene.layer(layer_id).parent
+    return any(tree.is_inside(scene, parent, group) for group in groups)
+
+
+def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:
+    """Delete a path: its riders stay where they are at a frame, its lines go with it."""
+    path = scene.path(path_id)
+    steps, notes = list[Command](), list[str]()
+    riders = [layer.name for layer in scene.riders_of(path.id)]
+    if riders:
+        stay = "stays where it was" if len(riders) == 1 else "stay where they were"
+        notes.append(
+            f"{path.name} is deleted; {', '.join(riders)} {stay}. Undo brings the ride back."
+        )
+    for user in scene.users_of(path.id):
+        if user.ride is not None:
+            steps += standing_still_commands(scene, user.id, frame)
+        else:
+            steps += [*looking_elsewhere_commands(scene, user.id), RemoveLayer(user.id)]
+    return edit_of([*steps, RemovePath(path.id)], f"Delete {path.name}", notes)
+
+
+def order(scene: Scene, layer_id: str, to: str) -> Edit:
+    """Move a layer among those of its group: to the ``front`` or ``back``, or one ``up`` or ``down``."""
+    layer = scene.layer(layer_id)
+    now, last = place_of(scene, layer_id), len(tree.members(scene.layers, layer.parent)) - 1
+    wanted = {"front": last, "back": 0, "up": min(now + 1, last), "down": max(now - 1, 0)}[to]
+    if wanted == now:
+        return edit_of([])
+    return edit_of([MoveLayer(layer_id, layer.parent, wanted)])

@@ -1,0 +1,324 @@
+"""Paths as wholes: drawing them, figures, turning, joining, making lighter, and their look."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from coaster.commands.fields import set_path
+from coaster.commands.paths import AddPath, RemovePath, reshaped_commands, turned_round_commands
+from coaster.commands.rides import AttachRide
+from coaster.edits.edit import Edit, edit_of
+from coaster.edits.making import new_path
+from coaster.edits.nodes import changed_nodes, off_nodes_notes, shapeable, shaped
+from coaster.edits.spaces import AS_IT_IS, Space
+from coaster.errors import EditRefused
+from coaster.formats import pathdata
+from coaster.geometry import affine, arrange, figures, nodes
+from coaster.geometry import path as paths
+from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
+from coaster.motion.first import first_ride
+from coaster.motion.ride import AtNode
+from coaster.render.evaluate import Evaluation
+from coaster.scene.document import Layer, Scene
+
+RAIL = "#e4572e"
+"""The colour a rail has first when it gets one of its own."""
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A node that is drawn: its place, the handle on to what is drawn next, and the one back.
+
+    Without ``back`` that is the mirror image of ``ahead``.
+    """
+
+    place: Vec2
+    ahead: Vec2 = (0.0, 0.0)
+    back: Vec2 | None = None
+
+    def handles(self, space: Space) -> tuple[Vec2, Vec2]:
+        """Return the handle ahead, and the one back, in the path's px."""
+        back = (-self.ahead[0], -self.ahead[1]) if self.back is None else self.back
+        return space.shift(self.ahead), space.shift(back)
+
+    def node(self, node_id: str, space: Space = AS_IT_IS, *, forward: bool = True) -> Node:
+        ahead, back = self.handles(space)
+        into, out = (back, ahead) if forward else (ahead, back)
+        return Node(node_id, space.place(self.place), into, out, node_kind(into, out))
+
+
+def begin(scene: Scene, first: Drawn, second: Drawn) -> Edit:
+    """Begin a path with its first piece."""
+    run = Subpath((first.node("n1"), second.node("n2")))
+    if run.nodes[0].position == run.nodes[1].position:
+        raise EditRefused("The second node lies on the first; a path needs two places.")
+    path = new_path(scene, "Path", (run,))
+    return edit_of([AddPath(path)], path=path.id)
+
+
+def draw_on(
+    scene: Scene, path_id: str, run: int, drawn: Drawn, space: Space, *, at_end: bool = True
+) -> Edit:
+    """Go on drawing at an end of an open run."""
+    path, subpath = _open_run(scene, path_id, run)
+    made = drawn.node(nodes.fresh_node_ids(path, 1)[0], space, forward=at_end)
+    if made.position == subpath.live[-1 if at_end else 0].position:
+        raise EditRefused("The new node lies on the last one; a path goes on to another place.")
+    longer = (*subpath.nodes, made) if at_end else (made, *subpath.nodes)
+    after = nodes.with_auto_handles(nodes.with_subpath(path, run, replace(subpath, nodes=longer)))
+    return edit_of(reshaped_commands(scene, after), f"Draw on {path.name}", path=path.id)
+
+
+def draw_closed(
+    scene: Scene, path_id: str, run: int, drawn: Drawn, space: Space, *, at_end: bool = True
+) -> Edit:
+    """End a drawing on its other end; a handle that is pulled out there bends the last piece."""
+    path, subpath = _open_run(scene, path_id, run)
+    if len(subpath.live) < 2:
+        raise EditRefused("A closed path needs two nodes.")
+    _, back = drawn.handles(space)
+    if back != (0.0, 0.0):
+        path = path.with_node(_bent(subpath, back, at_end=at_end))
+    after = arrange.closed(path, run)
+    return edit_of(reshaped_commands(scene, after), f"Close {path.name}", path=path.id)
+
+
+def _bent(subpath: Subpath, back: Vec2, *, at_end: bool) -> Node:
+    """Return the node on which a drawing closes, its other handle in line with the one pulled out."""
+    end = subpath.live[0 if at_end else -1]
+    first = end is subpath.live[0]
+    other = end.handle_out if first else end.handle_in
+    length, size = float(np.hypot(*other)), float(np.hypot(*back))
+    inline = (-back[0] / size * length, -back[1] / size * length) if length else (0.0, 0.0)
+    into, out = (back, inline) if first else (inline, back)
+    return replace(end, handle_in=into, handle_out=out, kind=node_kind(into, out))
+
+
+def _open_run(scene: Scene, path_id: str, run: int) -> tuple[Path, Subpath]:
+    path = scene.path(path_id)
+    if path.locked:
+        raise EditRefused(f"{path.name} is locked; unlock it to draw on.")
+    if run >= len(path.subpaths) or path.subpaths[run].closed:
+        raise EditRefused(f"{path.name} is closed; there is no end to draw on from.")
+    return path, path.subpaths[run]
+
+
+Box = tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class FigureLook:
+    """What a figure is like, where it has such: rounding as a share, points, inner radius as a share, turns."""
+
+    rounding: float = 0.0
+    points: int | None = None
+    inner: float | None = None
+    turns: float = 3.0
+
+
+def add_figure(scene: Scene, kind: figures.Figure, box: Box, look: FigureLook) -> Edit:
+    """Draw a figure as a path, into a box (left, top, width, height)."""
+    fewest = 1 if kind == "wave" else 3
+    usual_points = {"wave": 3, "polygon": 6}.get(kind, 5)
+    usual_inner = {"spiral": 0.1}.get(kind, 0.5)
+    run = figures.figure(
+        kind,
+        *box,
+        radius=look.rounding / 2 * min(box[2:]),
+        points=max(look.points, fewest) if look.points else usual_points,
+        inner=look.inner or usual_inner,
+        turns=look.turns,
+    )
+    path = new_path(scene, kind.capitalize(), (run,))
+    return edit_of([AddPath(path)], path=path.id)
+
+
+def starter(scene: Scene, layer_id: str) -> Edit:
+    """Give a layer a first path of two nodes, from where it stands, and let it ride it."""
+    layer = scene.layer(layer_id)
+    if layer.ride:
+        path = scene.path(layer.ride.path)
+        raise EditRefused(f"{layer.name} rides {path.name} already.")
+    x, y = layer.transform.position
+    reach = scene.width / 3 * (1 if x <= scene.width / 2 else -1)
+    bend = scene.height / 6
+    first = Node("n1", (x, y), (0.0, 0.0), (reach / 3, -bend))
+    last = Node("n2", (x + reach, y), (-reach / 3, -bend))
+    path = replace(
+        new_path(scene, f"{layer.name}'s way", (Subpath((first, last)),)), parent=layer.parent
+    )
+    ride = first_ride(
+        path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=None
+    )
+    return edit_of([AddPath(path), AttachRide(layer.id, ride)], path=path.id, nodes=["n2"])
+
+
+@dataclass(frozen=True)
+class Change:
+    """A transform about a point, or about the middle: px, factors across and down, degrees."""
+
+    by: Vec2 = (0.0, 0.0)
+    scale: Vec2 = (1.0, 1.0)
+    turn: float = 0.0
+    pivot: Vec2 | None = None
+    only: Sequence[str] = field(default=())
+    """The nodes that change; none are all."""
+
+
+def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_IS) -> Edit:
+    """Move, scale, turn and flip a path, or some of its nodes."""
+    path = shapeable(scene, path_id)
+    if 0 in change.scale:
+        raise EditRefused("A path scaled to nothing could not come back; it was kept as it was.")
+    steps = [
+        affine.translation(*space.shift(change.by)),
+        affine.rotation(np.radians(change.turn)),
+        affine.scaling(*change.scale),
+    ]
+    pivot = None if change.pivot is None else space.place(change.pivot)
+    after = arrange.about(path, affine.chain(steps), pivot)
+    if change.only:
+        moved = {n.id: n for n in after.nodes() if n.id in set(change.only) and not n.locked}
+        after = nodes.with_nodes(path, moved)
+    return shaped(scene, after, f"Transform {path.name}")
+
+
+def reverse(scene: Scene, path_id: str) -> Edit:
+    path = shapeable(scene, path_id)
+    steps = turned_round_commands(scene, arrange.reversed_path(path))
+    return edit_of(steps, f"Reverse {path.name}", off_nodes_notes(scene, steps))
+
+
+def set_closed(scene: Scene, path_id: str, *, closed: bool) -> Edit:
+    """Close all open runs of a path, or open all closed ones."""
+    path = shapeable(scene, path_id)
+    words = f"{'Close' if closed else 'Open'} {path.name}"
+    wanted = [number for number, run in enumerate(path.subpaths) if run.closed != closed]
+    for number in wanted or [0]:
+        path = arrange.closed(path, number) if closed else arrange.opened(path, number)
+    return shaped(scene, path, words)
+
+
+def round_off(scene: Scene, path_id: str, to: str) -> Edit:
+    """Make all nodes of a path ``smooth``, ``auto`` or a ``corner``."""
+    path = shapeable(scene, path_id)
+    free = [node for node in path.nodes() if not node.locked]
+    fresh = changed_nodes(path, free, "round" if to == "smooth" else to)
+    return shaped(
+        scene, nodes.with_nodes(path, {n.id: n for n in fresh}), f"{to.capitalize()} {path.name}"
+    )
+
+
+ARRANGEMENTS = {
+    "reverse": reverse,
+    "open": lambda scene, path_id: set_closed(scene, path_id, closed=False),
+    "close": lambda scene, path_id: set_closed(scene, path_id, closed=True),
+    "smooth": lambda scene, path_id: round_off(scene, path_id, "smooth"),
+    "auto": lambda scene, path_id: round_off(scene, path_id, "auto"),
+    "corner": lambda scene, path_id: round_off(scene, path_id, "corner"),
+}
+"""What one word does to a whole path."""
+
+
+def lighter(scene: Scene, path_id: str, tolerance: float) -> Edit:
+    """Take out the nodes that add nothing, within a tolerance in px, and say what it costs."""
+    path = shapeable(scene, path_id)
+    pegged = {
+        peg.place.node
+        for layer in scene.riders_of(path.id)
+        if layer.ride
+        for peg in layer.ride.pegs
+        if isinstance(peg.place, AtNode)
+    }
+    after, deviation = nodes.lighter(path, tolerance, pegged)
+    before, now = len(path.nodes()), len(after.nodes())
+    if now == before:
+        return edit_of([], "", [f"All {before} nodes are needed within {tolerance or 1:g} px."])
+    note = f"{before} nodes become {now}; the curve moves by {deviation:.2f} px at most."
+    return shaped(scene, after, f"Make {path.name} lighter", [note])
+
+
+def lock(scene: Scene, path_id: str, locked: bool) -> Edit:
+    return edit_of([set_path(path_id, locked=locked)])
+
+
+def colour(scene: Scene, path_id: str, wanted: str | None) -> Edit:
+    """Give a rail a colour of its own, or let it find one."""
+    return edit_of([set_path(path_id, colour=wanted)])
+
+
+def strengthen(scene: Scene, path_id: str, strength: float) -> Edit:
+    """Scale the handles of a path's ``auto`` nodes."""
+    stronger = replace(shapeable(scene, path_id), strength=strength)
+    reshaped = reshaped_commands(scene, nodes.with_auto_handles(stronger))
+    return edit_of([set_path(path_id, strength=strength), *reshaped])
+
+
+def copy(scene: Scene, path_id: str) -> Edit:
+    """Add a second one of a path, a little aside."""
+    path, step = scene.path(path_id), scene.width / 60
+    shifted = paths.transformed(path.subpaths, affine.translation(step, step))
+    fresh = new_path(scene, path.name, shifted)
+    made = replace(fresh, colour=path.colour, strength=path.strength, parent=path.parent)
+    return edit_of(
+        [AddPath(made, scene.paths.index(path) + 1)], f"Duplicate {path.name}", path=made.id
+    )
+
+
+def join(scene: Scene, path_id: str, other_id: str) -> Edit:
+    """Join another open path to this one, at the ends that are nearest to each other."""
+    path, other = shapeable(scene, path_id), scene.path(other_id)
+    users = scene.users_of(other.id)
+    if path.id == other.id:
+        raise EditRefused("A path is not joined to itself; close it instead.")
+    if users:
+        names = ", ".join(user.name for user in users)
+        raise EditRefused(f"{other.name} is in use by {names}; take them off it first.")
+    if other.locked:
+        raise EditRefused(f"{other.name} is locked; unlock it to join it.")
+    if other.parent != path.parent:
+        raise EditRefused(f"{other.name} is in another group; take it out of there first.")
+    steps = [*reshaped_commands(scene, arrange.united(path, other)), RemovePath(other.id)]
+    return edit_of(steps, f"Join {other.name} to {path.name}")
+
+
+def _runs_of(data: str) -> tuple[Subpath, ...]:
+    runs = pathdata.subpaths(pathdata.runs(data, tolerance=pathdata.EDITING_TOLERANCE))
+    if not runs:
+        raise EditRefused("The path data draws nothing: it needs at least one line or curve.")
+    return runs
+
+
+def add_data(scene: Scene, data: str, title: str) -> Edit:
+    """Add a path that is typed or pasted as SVG path data."""
+    path = new_path(scene, title or "Pasted path", _runs_of(data))
+    return edit_of([AddPath(path)], path=path.id)
+
+
+def set_data(scene: Scene, path_id: str, data: str) -> Edit:
+    """Give a path the shape of typed SVG path data."""
+    path = replace(shapeable(scene, path_id), subpaths=_runs_of(data))
+    return edit_of(reshaped_commands(scene, path), f"Path data of {path.name}")
+
+
+def outline(scene: Scene, layer_id: str, frame: float) -> Edit:
+    """Make a path of a layer's outline, where it stands at a frame."""
+    layer = scene.layer(layer_id)
+    if not layer.content.can.trace:
+        raise EditRefused(f"{layer.name} is not a shape; only a shape has an outline to ride.")
+    path = new_path(scene, layer.name, outline_of(scene, layer, frame))
+    return edit_of([AddPath(path)], f"Make a path of {layer.name}", path=path.id)
+
+
+def outline_of(scene: Scene, layer: Layer, frame: float) -> tuple[Subpath, ...]:
+    """Return a layer's outlines in the scene's px, as it stands at a frame."""
+    motion = Evaluation(scene).motion(layer.id)
+    at = min(max(round(frame), 0), scene.length)
+    figures_shown = [each.figure for each in motion.faces.at(at).outlines]
+    runs = [
+        (affine.apply(motion.map(at), run.cubics), run.closed)
+        for f in figures_shown
+        for run in f.runs
+    ]
+    return pathdata.subpaths(runs)

@@ -1,0 +1,246 @@
+"""Rides: attaching, facing, time, pace and pegs."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from coaster.commands.fields import set_ride
+from coaster.commands.layers import SetKeys
+from coaster.commands.paths import reshaped_commands
+from coaster.commands.rides import AttachRide
+from coaster.edits.edit import Edit, edit_of
+from coaster.edits.keys import Moment, keys_after
+from coaster.errors import EditRefused
+from coaster.motion import pace, pins
+from coaster.motion.easing import Pace
+from coaster.motion.first import first_ride
+from coaster.motion.pegs import off_nodes, trimmed, with_peg, without_peg
+from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, with_laps
+from coaster.motion.sections import paced, retimed
+from coaster.motion.travel import Way, period_of
+from coaster.render.faces import standing_face
+from coaster.scene import tree
+from coaster.scene.document import Layer, Scene
+
+Pegs = tuple[Peg, ...]
+
+
+def way_of(scene: Scene, layer_id: str) -> Way:
+    """Return a layer's path as it rides it, its shift by keys left out."""
+    ride = scene.ride_of(layer_id)
+    return Way(scene.path(ride.path), ride)
+
+
+def _pegs(layer_id: str, pegs: Pegs, words: str = "") -> Edit:
+    return edit_of([set_ride(layer_id, pegs=pegs)], words)
+
+
+def attach(scene: Scene, layer_id: str, path_id: str) -> Edit:
+    """Put a layer on a path; one that rides already keeps its facing."""
+    layer, path = scene.layer(layer_id), scene.path(path_id)
+    if layer.rides(path.id):
+        raise EditRefused(f"{layer.name} rides {path.name} already.")
+    facing = layer.ride.facing if layer.ride else None
+    ride = first_ride(
+        path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing
+    )
+    return edit_of([AttachRide(layer.id, ride)], notes=_what_rides(scene, layer))
+
+
+def _what_rides(scene: Scene, layer: Layer) -> list[str]:
+    """Say whether the layer or its group rides, where that could be mistaken."""
+    groups = tree.ancestors(scene, layer.parent)
+    if not groups:
+        return []
+    return [
+        f"{layer.name} rides by itself, inside {groups[0].name}; put {groups[0].name} on the path to move all of it."
+    ]
+
+
+def set_facing(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
+    """Set fields of a facing; a mode that is new begins with something to see."""
+    layer, facing = scene.layer(layer_id), scene.ride_of(layer_id).facing
+    fields = dict(values)
+    mode = fields.get("mode")
+    if mode == "target" and facing.target is None and facing.spot == (0.0, 0.0):
+        fields.setdefault("spot", (scene.width / 2, scene.height / 2))
+    if mode == "roll" and facing.mode != "roll":
+        fields.setdefault("per_px", _rolling(layer, facing))
+    return edit_of([set_ride(layer.id, facing=replace(facing, **fields))])
+
+
+def _rolling(layer: Layer, facing: Facing) -> float:
+    """Return the degrees a px of a wheel that does not slip: once round for the way of its rim."""
+    height = standing_face(layer, None).size[1] * abs(layer.transform.scale[1])
+    return round(360 / (np.pi * height), 4) if height else facing.per_px
+
+
+def look_at_point(scene: Scene, layer_id: str, x: float | None, y: float | None) -> Edit:
+    """Let a rider look at a point; a coordinate that is None stays."""
+    now = scene.ride_of(layer_id).facing.spot
+    spot = (now[0] if x is None else x, now[1] if y is None else y)
+    return set_facing(scene, layer_id, {"target": None, "spot": spot})
+
+
+def set_angle(scene: Scene, layer_id: str, node_id: str, angle: float) -> Edit:
+    """Set the angle at a node of the path."""
+    ride = scene.ride_of(layer_id)
+    path = scene.path(ride.path)
+    path.node(node_id)
+    kept = {each.node: each for each in ride.facing.angles} | {node_id: NodeAngle(node_id, angle)}
+    return set_facing(
+        scene, layer_id, {"angles": tuple(kept[n.id] for n in path.nodes() if n.id in kept)}
+    )
+
+
+def remove_angle(scene: Scene, layer_id: str, node_id: str) -> Edit:
+    angles = scene.ride_of(layer_id).facing.angles
+    return set_facing(
+        scene, layer_id, {"angles": tuple(each for each in angles if each.node != node_id)}
+    )
+
+
+def retime(
+    scene: Scene, layer_id: str, start: float | None, lasts: float | None, laps: float | None
+) -> Edit:
+    """Set start and duration in frames, and laps; None stays as it is."""
+    ride, name = scene.ride_of(layer_id), scene.layer(layer_id).name
+    begin = ride.start if start is None else start
+    duration = ride.end - ride.start if lasts is None else lasts
+    if duration <= 0 and len(ride.pegs) > 1:
+        raise EditRefused("A ride lasts more than 0 frames.")
+    if laps == 0:
+        raise EditRefused("A ride of 0 laps goes nowhere; write 1 for once along the path.")
+    pegs = retimed(ride.pegs, begin, begin + duration)
+    return _pegs(layer_id, pegs if laps is None else with_laps(pegs, laps), f"Time of {name}")
+
+
+def trim(scene: Scene, layer_id: str, start: float | None, end: float | None) -> Edit:
+    """Cut a ride's time without moving what is left of it."""
+    pegs = trimmed(way_of(scene, layer_id), start, end)
+    return _pegs(layer_id, pegs, f"Trim the ride of {scene.layer(layer_id).name}")
+
+
+def set_pace(scene: Scene, layer_id: str, wanted: Pace) -> Edit:
+    pegs = paced(scene.ride_of(layer_id).pegs, wanted)
+    return _pegs(layer_id, pegs, f"Pace of {scene.layer(layer_id).name}")
+
+
+def set_course(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
+    """Shift a rider along its path, or set what gaps do, how softly it follows, whether it may run back.
+
+    A shift with keys is kept in them.
+    """
+    layer = scene.layer(layer_id)
+    scene.ride_of(layer_id)
+    if layer.track("shift") is not None and "offset" in values:
+        made = keys_after(scene, layer, "shift", values["offset"], moment)
+        return edit_of([SetKeys(layer_id, "shift", made or ())])
+    return edit_of(
+        [set_ride(layer_id, **values)] if values else [], f"Way of {layer.name} along its path"
+    )
+
+
+def add_peg(scene: Scene, layer_id: str, frame: float) -> Edit:
+    """Put a peg in where the rider is at a frame."""
+    return _pegs(layer_id, with_peg(way_of(scene, layer_id), frame))
+
+
+def remove_peg(scene: Scene, layer_id: str, peg_id: str) -> Edit:
+    return _pegs(layer_id, without_peg(scene.ride_of(layer_id).pegs, peg_id))
+
+
+def move_peg(scene: Scene, layer_id: str, peg_id: str, percent: float) -> Edit:
+    """Put a peg at a share of the length, the ride's shift included."""
+    ride = scene.ride_of(layer_id)
+    place = AtPercent(percent - ride.offset)
+    return _pegs(
+        layer_id, tuple(replace(p, place=place) if p.id == peg_id else p for p in ride.pegs)
+    )
+
+
+def peg_on_node(scene: Scene, layer_id: str, peg_id: str) -> Edit:
+    """Let a peg stand on a node, which is put in where it is."""
+    ride = scene.ride_of(layer_id)
+    path, pegs = pins.on_nodes(scene.path(ride.path), ride, peg_id)
+    words = f"Put a peg of {scene.layer(layer_id).name} on a node"
+    return edit_of([*reshaped_commands(scene, path), set_ride(layer_id, pegs=pegs)], words)
+
+
+def peg_off_node(scene: Scene, layer_id: str, peg_id: str) -> Edit:
+    """Let a peg stand at a share of the length."""
+    way = way_of(scene, layer_id)
+    pairs = zip(way.ride.pegs, off_nodes(way), strict=True)
+    return _pegs(layer_id, tuple(off if off.id == peg_id else peg for peg, off in pairs))
+
+
+def time_peg(scene: Scene, layer_id: str, peg_id: str, frame: float) -> Edit:
+    return _pegs(layer_id, pace.moved_in_time(way_of(scene, layer_id), peg_id, frame))
+
+
+@dataclass(frozen=True)
+class PegSpeed:
+    """A speed in px/s at a peg, on one side or both."""
+
+    speed: float
+    sides: tuple[pace.Side, ...] = ("in", "out")
+
+
+def speed_peg(scene: Scene, layer_id: str, peg_id: str, wanted: PegSpeed) -> Edit:
+    way = way_of(scene, layer_id)
+    pegs = pace.with_speed(way, peg_id, wanted.speed / scene.fps, wanted.sides)
+    return _pegs(layer_id, pegs, f"Pace of {scene.layer(layer_id).name}")
+
+
+def reach_peg(scene: Scene, layer_id: str, peg_id: str, reach: float, side: pace.Side) -> Edit:
+    """Set how long the speed on one side of a peg holds on, a share of the section."""
+    pegs = pace.with_reach(way_of(scene, layer_id), peg_id, reach, side)
+    return _pegs(layer_id, pegs, f"Pace of {scene.layer(layer_id).name}")
+
+
+def rest_at(scene: Scene, layer_id: str, peg_id: str, frames: float) -> Edit:
+    """Let a rider rest at a peg for so many frames."""
+    pegs = pace.held(way_of(scene, layer_id), peg_id, frames)
+    return _pegs(layer_id, pegs, f"Let {scene.layer(layer_id).name} rest")
+
+
+def even(scene: Scene, layer_id: str) -> Edit:
+    return _pegs(
+        layer_id, pace.even(way_of(scene, layer_id)), f"Even speed of {scene.layer(layer_id).name}"
+    )
+
+
+def smooth(scene: Scene, layer_id: str) -> Edit:
+    way = way_of(scene, layer_id)
+    pegs = pace.smooth(way, round_the_seam=period_of(way, scene.length) is not None)
+    return _pegs(layer_id, pegs, f"Smooth speed of {scene.layer(layer_id).name}")
+
+
+def backwards(scene: Scene, layer_id: str) -> Edit:
+    """Send a rider the other way; one that starts at its end runs back along the path on purpose."""
+    pegs = pace.backwards(way_of(scene, layer_id))
+    return _pegs(layer_id, pegs, f"Send {scene.layer(layer_id).name} backwards")
+
+
+def to_and_fro(scene: Scene, layer_id: str) -> Edit:
+    pegs = pace.to_and_fro(way_of(scene, layer_id))
+    return _pegs(layer_id, pegs, f"Send {scene.layer(layer_id).name} to and fro")
+
+
+def step(scene: Scene, layer_id: str) -> Edit:
+    """Let a rider jump from peg to peg, or glide again."""
+    pegs = scene.ride_of(layer_id).pegs
+    verb = "Glide" if pace.is_stepping(pegs) else "Step"
+    return _pegs(layer_id, pace.stepping(pegs), f"{verb} of {scene.layer(layer_id).name}")
+
+
+WHOLE_RIDE = {
+    "even": even,
+    "smooth": smooth,
+    "backwards": backwards,
+    "return": to_and_fro,
+    "step": step,
+}
+"""What one word does to a whole ride."""

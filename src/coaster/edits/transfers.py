@@ -1,0 +1,222 @@
+"""Rides made, given and turned into something else: pinning, giving, taking off, baking, drawing a pace."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from coaster.commands.base import Command
+from coaster.commands.fields import set_layer, set_ride
+from coaster.commands.layers import SetKeys
+from coaster.commands.paths import AddPath, reshaped_commands
+from coaster.commands.rides import AttachRide, DetachRide, refuse_follower
+from coaster.edits.edit import Edit, called, edit_of
+from coaster.edits.layers import standing_still_commands
+from coaster.edits.making import like_path, path_names
+from coaster.edits.rides import way_of
+from coaster.edits.spaces import space_of
+from coaster.errors import EditRefused
+from coaster.geometry.path import Path, Vec2
+from coaster.motion import bake, easing, pins, timing
+from coaster.motion.keys import with_key
+from coaster.motion.pegs import off_nodes
+from coaster.motion.ride import Facing, Ride
+from coaster.motion.sections import retimed
+from coaster.motion.travel import Travel
+from coaster.render import places
+from coaster.render.evaluate import Evaluation
+from coaster.scene.document import Layer, Scene
+from coaster.scene.properties import Track
+
+
+def detach(scene: Scene, layer_id: str, frame: float) -> Edit:
+    """Take a layer off its path; it stays where it is at a frame."""
+    return edit_of(standing_still_commands(scene, layer_id, frame))
+
+
+def pin(scene: Scene, layer_id: str, frame: float, point: Vec2) -> Edit:
+    """Place a layer at a frame, on a place of the scene: a node in its path and a peg on it.
+
+    The first two places make the path.
+    """
+    layer = scene.layer(layer_id)
+    if not layer.content.can.stand:
+        raise EditRefused(f"{layer.name} is a line and follows its path; it cannot be pinned.")
+    words = f"Pin {layer.name} at {frame / scene.fps:.2f} s"
+    if layer.ride is None:
+        return _pinned_by_keys(
+            scene, layer, frame, space_of(scene, layer.parent, frame).place(point), words
+        )
+    path = scene.path(layer.ride.path)
+    if layer.track("shift"):
+        raise EditRefused(
+            f"{layer.name} has keys of its shift along the path; clear them to pin places."
+        )
+    place = space_of(scene, path.parent, frame).place(point)
+    after, pegs = pins.pinned(path, layer.ride, frame, place, easing.Bezier(*scene.pace))
+    return edit_of([*reshaped_commands(scene, after), set_ride(layer.id, pegs=pegs)], words)
+
+
+def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words: str) -> Edit:
+    """Pin a layer that rides nothing: by keys of x and y first, from the second place on by a path."""
+    x, y = layer.track("x"), layer.track("y")
+    first = _only_place(x, y)
+    if first is not None and abs(first[0] - frame) > 1e-6:
+        return _begun_path(scene, layer, first, (frame, point), words)
+    notes = []
+    if x is None or y is None:
+        now = f"{frame / scene.fps:.2f} s"
+        notes.append(f"{layer.name} is pinned here at {now}. Go to another time and drag it on.")
+    curve = easing.Bezier(*scene.pace)
+    steps = [
+        SetKeys(layer.id, name, with_key(track.keys if track else (), frame, value, curve))
+        for name, track, value in zip("xy", (x, y), point, strict=True)
+    ]
+    return edit_of(steps, words, notes)
+
+
+def _only_place(x: Track | None, y: Track | None) -> tuple[float, Vec2] | None:
+    """Return the time and place of the one key that x and y have, if it is one of each."""
+    if x is None or y is None or len(x.keys) != 1 or len(y.keys) != 1:
+        return None
+    return x.keys[0].time, (float(x.keys[0].value), float(y.keys[0].value))
+
+
+def _begun_path(
+    scene: Scene, layer: Layer, first: tuple[float, Vec2], second: tuple[float, Vec2], words: str
+) -> Edit:
+    named = path_names(scene.paths, f"Way of {layer.name}")
+    path, ride = pins.begun(*named, first, second, easing.Bezier(*scene.pace))
+    note = f"{layer.name} now rides a path of its own, {path.name}. Each further pin makes a node in it."
+    steps = [
+        AddPath(replace(path, parent=layer.parent)),
+        *(SetKeys(layer.id, name, ()) for name in "xy"),
+        AttachRide(layer.id, replace(ride, facing=Facing("fixed"))),
+    ]
+    return edit_of(steps, words, [note])
+
+
+def give(scene: Scene, layer_id: str, to: str, only: str = "ride") -> Edit:
+    """Give a rider's ``ride``, with path, pace and facing, to another layer, or its ``pace`` or ``facing`` alone."""
+    giver, taker, ride = scene.layer(layer_id), scene.layer(to), scene.ride_of(layer_id)
+    words = f"Give the {only} of {giver.name} to {taker.name}"
+    if ride.facing.target == taker.id:
+        spot = places.into_group(scene, taker.parent, places.spot_of(scene, taker.id, 0), 0)
+        ride = replace(ride, facing=replace(ride.facing, target=None, spot=spot))
+    if only == "ride":
+        return edit_of([AttachRide(taker.id, ride)], words)
+    theirs = scene.ride_of(taker.id)
+    if only == "facing":
+        angles = ride.facing.angles if theirs.path == ride.path else ()
+        return edit_of([set_ride(taker.id, facing=replace(ride.facing, angles=angles))], words)
+    return edit_of([set_ride(taker.id, pegs=off_nodes(way_of(scene, layer_id)))], words)
+
+
+def bake_ride(scene: Scene, layer_id: str, first: int, last: int | None) -> Edit:
+    """Turn a ride into keys of x, y and turn, one a frame, from a first frame to a last."""
+    layer, ride = scene.layer(layer_id), scene.ride_of(layer_id)
+    end = scene.length if last is None else last
+    if not first < end <= scene.length:
+        raise EditRefused(f"The frames run from a first to a later one, up to {scene.length}.")
+    gone = Evaluation(scene).motion(layer.id).travel
+    assert gone is not None  # noqa: S101 - it rides
+    frames = slice(first, end + 1)
+    x, y = gone.position[frames].T
+    steps: list[Command] = [
+        DetachRide(layer.id),
+        SetKeys(layer.id, "x", bake.a_key_a_frame(x, first)),
+        SetKeys(layer.id, "y", bake.a_key_a_frame(y, first)),
+        SetKeys(layer.id, "shift", ()),
+        *_baked_facing(scene, layer, ride.facing, gone, frames),
+    ]
+    notes = []
+    if ride.facing.keep_upright and np.any(gone.upside < 0):
+        notes.append("Keeping upright has no keys: where it was mirrored, it is not any more.")
+    return edit_of(steps, f"Turn the ride of {layer.name} into keys of x and y", notes)
+
+
+def _baked_facing(
+    scene: Scene, layer: Layer, facing: Facing, gone: Travel, frames: slice
+) -> list[Command]:
+    """Return the commands that keep a rider's turn and flips without its ride."""
+    steps: list[Command] = []
+    if facing.mode != "fixed" or facing.turn:
+        angles = np.degrees(gone.facing) + facing.turn
+        turn = places.keyed(layer, "turn", np.arange(scene.length + 1.0))
+        steps.append(
+            SetKeys(layer.id, "turn", bake.a_key_a_frame((angles + turn)[frames], frames.start))
+        )
+    across, down = (-1.0 if flip else 1.0 for flip in (facing.flip_x, facing.flip_y))
+    if (across, down) != (1.0, 1.0):
+        old = layer.transform.scale
+        flipped = replace(layer.transform, scale=(old[0] * across, old[1] * down))
+        steps.append(set_layer(layer.id, transform=flipped))
+    scale = layer.track("scale")
+    if scale is not None and across < 0:
+        made = tuple(replace(key, value=-float(key.value)) for key in scale.keys)
+        steps.append(SetKeys(layer.id, "scale", made))
+    return steps
+
+
+def fit_path(scene: Scene, layer_id: str, tolerance: float) -> Edit:
+    """Turn keys of x and y back into a path with a ride, within a tolerance in px."""
+    layer = scene.layer(layer_id)
+    x, y = layer.track("x"), layer.track("y")
+    if layer.ride is not None or x is None or y is None:
+        raise EditRefused(
+            f"{layer.name} has no keys of x and y that place it; there is nothing to fit a path to."
+        )
+    begin = max(0, int(np.ceil(min(x.keys[0].time, y.keys[0].time))))
+    end = min(scene.length, int(np.floor(max(x.keys[-1].time, y.keys[-1].time))))
+    spots = places.spots_in_group(scene, layer_id)[begin : end + 1]
+    named = path_names(scene.paths, f"Way of {layer.name}")
+    found = bake.fit_back(*named, np.arange(begin, end + 1.0), spots, tolerance)
+    ride = replace(found.ride, facing=Facing("fixed"))
+    steps = [
+        AddPath(replace(found.path, parent=layer.parent)),
+        *(SetKeys(layer.id, name, ()) for name in "xy"),
+        AttachRide(layer.id, ride),
+    ]
+    note = _fit_words(found, ride, tolerance)
+    return edit_of(steps, f"Fit a path to the keys of {layer.name}", [note])
+
+
+def _fit_words(found: bake.FittedBack, ride: Ride, tolerance: float) -> str:
+    counts = f"{called(len(found.path.nodes()), 'node')} and {called(len(ride.pegs), 'peg')}"
+    said = f"{found.path.name}: {counts}, at most {found.deviation:.2f} px from where it was."
+    if found.deviation <= tolerance:
+        return said
+    return f"{said} That is more than {tolerance:g} px: it moves too roughly for that."
+
+
+def draw_pace(scene: Scene, layer_id: str, stroke: Sequence[tuple[float, float]]) -> Edit:
+    """Give a ride the speed that was drawn over time: pairs of frame and px/s."""
+    way = way_of(scene, layer_id)
+    times, speeds = zip(*stroke, strict=True)
+    tolerance = max(way.length / 1000, 0.5)
+    pegs, miss = timing.drawn(way, times, np.array(speeds) / scene.fps, tolerance=tolerance)
+    fresh = len(pegs) - len(way.ride.pegs)
+    note = (
+        f"{called(fresh, 'peg')} more; within {miss:.1f} px of what was drawn, arrival times held."
+    )
+    words = f"Draw the pace of {scene.layer(layer_id).name}"
+    return edit_of([set_ride(layer_id, pegs=pegs)], words, [note])
+
+
+def take_ride(scene: Scene, layer_id: str, kept: Scene, words: str) -> Edit:
+    """Put a layer on a ride that was kept as a scene of its own, by its layer ``rider``.
+
+    A path of the scene that is the kept one is used as it is; else it is added. Seconds stay at
+    another frame rate.
+    """
+    layer = scene.layer(layer_id)
+    refuse_follower(layer)
+    ride, path = kept.ride_of("rider"), kept.paths[0]
+    factor = scene.fps / kept.fps
+    if factor != 1:
+        ride = replace(ride, pegs=retimed(ride.pegs, ride.start * factor, ride.end * factor))
+    same = next((mine for mine in scene.paths if mine.subpaths == path.subpaths), None)
+    if same is not None:
+        return edit_of([AttachRide(layer.id, replace(ride, path=same.id))], words)
+    fresh: Path = replace(like_path(scene, path.name, path), locked=False, parent=None)
+    return edit_of([AddPath(fresh), AttachRide(layer.id, replace(ride, path=fresh.id))], words)

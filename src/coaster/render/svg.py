@@ -1,0 +1,95 @@
+"""The program as SVG: one frame as elements, or as a file of its own."""
+
+from collections.abc import Callable
+from typing import Any
+from xml.sax.saxutils import quoteattr  # writes only; nothing is parsed
+
+from coaster.errors import EditRefused
+from coaster.formats.pathdata import number
+from coaster.geometry import maps
+from coaster.geometry.bezier import Floats
+from coaster.render.display import Item, Pop, Program, Push
+from coaster.render.faces import Face, Outline
+
+Href = Callable[[str, int], str]
+"""Where a picture is, by the name of its file and the index in it."""
+DIGITS = 6
+
+
+def file(program: Program, frame: int, href: Href) -> str:
+    """Return one frame as an SVG file.
+
+    Errors: EditRefused: something is drawn in perspective or behind a mask, which this cannot say.
+    """
+    size = f'width="{program.width}" height="{program.height}"'
+    box = f"0 0 {program.width} {program.height}"
+    ground = ""
+    if program.background:
+        ground = f'<rect width="100%" height="100%"{_attributes(fill=program.background)}/>'
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="{box}">'
+        f"{ground}{elements(program, frame, href)}</svg>\n"
+    )
+
+
+def elements(program: Program, frame: int, href: Href) -> str:
+    """Return what is drawn in one frame, from the back to the front; errors as ``file``."""
+    parts: list[str] = []
+    for step in program.steps:
+        if isinstance(step, Pop):
+            parts.append("</g>")
+        elif isinstance(step, Push):
+            parts.append(_pushed(step, frame))
+        elif step.strength(frame) > 0:
+            parts.append(_item(step, frame, href))
+    return "".join(parts)
+
+
+def _pushed(push: Push, frame: int) -> str:
+    if push.mask:
+        raise EditRefused("A mask cannot be written as SVG yet.")
+    style = f"isolation:isolate;mix-blend-mode:{push.blend}"
+    return f"<g{_attributes(opacity=push.strength(frame), style=style)}>"
+
+
+def _item(item: Item, frame: int, href: Href) -> str:
+    if not maps.is_flat(item.maps):
+        raise EditRefused("A layer in perspective cannot be written as SVG.")
+    inner = face(item.faces.at(frame), href, item.outlines(frame))
+    return f"<g{_attributes(transform=_matrix(item.map(frame)), opacity=item.strength(frame))}>{inner}</g>"
+
+
+def face(shown: Face, href: Href, outlines: tuple[Outline, ...] | None = None) -> str:
+    """Return a face as elements in its own px."""
+    picture = ""
+    if shown.picture is not None:
+        left, top, width, height = shown.box
+        box = _attributes(x=left, y=top, width=width, height=height, href=href(*shown.picture))
+        picture = f'<image preserveAspectRatio="none"{box}/>'
+    return picture + "".join(_outline(one) for one in (outlines or shown.outlines))
+
+
+def _outline(outline: Outline) -> str:
+    stroked = outline.stroke is not None and outline.stroke_width > 0
+    attributes: dict[str, Any] = {"d": outline.figure.path_data(), "fill": outline.fill or "none"}
+    if stroked:
+        attributes |= {"stroke": outline.stroke, "stroke-width": outline.stroke_width}
+        attributes |= {"stroke-linecap": "round", "stroke-linejoin": "round"}
+    if stroked and outline.dash:
+        attributes["stroke-dasharray"] = " ".join(number(v, DIGITS) for v in outline.dash)
+    return f"<path{_attributes(**attributes)}/>"
+
+
+def _matrix(row: Floats) -> str:
+    return f"matrix({' '.join(number(float(v), DIGITS) for v in row)})"
+
+
+def _attributes(**values: Any) -> str:
+    """Write attributes; numbers as short as they can be, a full opacity not at all."""
+    written = []
+    for name, value in values.items():
+        if name == "opacity" and value == 1:
+            continue
+        text = value if isinstance(value, str) else number(float(value), DIGITS)
+        written.append(f" {name}={quoteattr(text)}")
+    return "".join(written)

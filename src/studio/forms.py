@@ -1,0 +1,89 @@
+"""Fields that all forms of the studio share: numbers with units, switches, colours, paces, rates."""
+
+import math
+from typing import Any
+
+from django import forms
+
+from coaster.errors import FormatError
+from coaster.motion import easing
+from coaster.motion.rate import Rate, parse_rate
+
+RATES = ["12", "15", "23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60"]
+"""The frames a second that are offered; others may be typed where there is a field."""
+COLOUR = forms.RegexField(r"^#[0-9a-fA-F]{6}$", required=False, label="Colour")
+
+
+class Number(forms.FloatField):
+    """A number with a unit in its complaints; nan and infinity are refused."""
+
+    def __init__(self, low: float, high: float, *, unit: str = "", **options: Any) -> None:
+        super().__init__(required=False, **options)
+        self.low, self.high, self.unit = low, high, unit
+
+    def to_python(self, value: Any) -> float | None:
+        text = str(value or "").strip().replace(",", ".").removesuffix(self.unit).strip()
+        if not text:
+            return None
+        try:
+            number = float(text)
+        except ValueError:
+            number = math.nan
+        if not math.isfinite(number):
+            raise forms.ValidationError(f"“{value}” is not a number.")
+        if not self.low <= number <= self.high:
+            unit = f" {self.unit}" if self.unit else ""
+            raise forms.ValidationError(
+                f"{number:g}{unit} is outside {self.low:g} to {self.high:g}{unit}."
+            )
+        return number
+
+    def validate(self, value: Any) -> None:
+        """All is said in ``to_python``."""
+
+
+class Switch(forms.Field):
+    """True or false, told apart from not sent."""
+
+    def __init__(self) -> None:
+        super().__init__(required=False)
+
+    def to_python(self, value: Any) -> bool | None:
+        return {"true": True, "false": False}.get(str(value))
+
+
+class PaceField(forms.CharField):
+    """A pace by its name, or as CSS writes it; cleaned, it is the pace."""
+
+    def __init__(self) -> None:
+        super().__init__(max_length=80, label="Pace")
+
+    def clean(self, value: Any) -> easing.Pace:
+        try:
+            return easing.parse(super().clean(value))
+        except FormatError as error:
+            raise forms.ValidationError(str(error)) from error
+
+
+class RateField(forms.CharField):
+    """Frames a second from 12 to 60; cleaned, it is the rate, or None if nothing was sent."""
+
+    def clean(self, value: Any) -> Rate | None:
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            rate = parse_rate(text)
+        except FormatError as error:
+            raise forms.ValidationError(str(error)) from error
+        if not 12 <= rate.fraction <= 60:
+            raise forms.ValidationError(f"{text} frames a second is outside 12 to 60.")
+        return rate
+
+
+def first_words(form: forms.Form, longest: int = 240) -> str:
+    """Return a form's first complaint as one sentence, with the field's label."""
+    field, errors = next(iter(form.errors.items()))
+    label = form.fields[field].label if field in form.fields else ""
+    words = f"{label}: {errors[0]}" if label else str(errors[0])
+    return words if len(words) <= longest else words[:longest] + "…"

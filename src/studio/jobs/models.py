@@ -1,0 +1,69 @@
+"""Work that a worker does beside the server: how it stands, whether it lives, how far it is."""
+
+from datetime import timedelta
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+MOST_TRIES = 3
+"""How often work is taken up again by itself after its process was killed."""
+
+
+class State(models.TextChoices):
+    WAITING = "waiting"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+    CANCELLED = "cancelled"
+
+
+class Job(models.Model):
+    """One piece of work of ``total`` steps; each kind is a model of its own with what it needs."""
+
+    state = models.CharField(max_length=9, choices=State.choices, default=State.WAITING)
+    cancel_asked = models.BooleanField(default=False)
+    tries = models.PositiveIntegerField(default=0)
+    total = models.PositiveIntegerField()
+    done = models.PositiveIntegerField(default=0)
+    words = models.CharField(max_length=300, blank=True)
+    asked_at = models.DateTimeField(auto_now_add=True)
+    started_at = models.DateTimeField(null=True)
+    alive_at = models.DateTimeField(null=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        abstract = True
+        ordering = ["-asked_at"]
+
+    @classmethod
+    def silent(cls) -> models.QuerySet:
+        """Return what runs but has not been heard of for too long: its process is gone."""
+        since = timezone.now() - timedelta(seconds=settings.SILENCE_S)
+        return cls.objects.filter(state=State.RUNNING, alive_at__lt=since)
+
+    @property
+    def interrupted(self) -> bool:
+        """Whether its process has gone without a word."""
+        if self.state != State.RUNNING or self.alive_at is None:
+            return False
+        return timezone.now() - self.alive_at > timedelta(seconds=settings.SILENCE_S)
+
+    @property
+    def active(self) -> bool:
+        running = self.state == State.RUNNING and not self.interrupted
+        return self.state == State.WAITING or running
+
+    @property
+    def seconds_left(self) -> float | None:
+        """Return an estimate from the pace so far, or None while there is none."""
+        if not self.active or self.started_at is None or self.done < 2:
+            return None
+        spent = (timezone.now() - self.started_at).total_seconds()
+        return spent / self.done * (self.total - self.done)
+
+    @property
+    def seconds_taken(self) -> float | None:
+        if self.started_at is None or self.ended_at is None:
+            return None
+        return (self.ended_at - self.started_at).total_seconds()
