@@ -3,10 +3,12 @@
 import pytest
 from django.urls import URLPattern, get_resolver, reverse
 
-from coaster.commands.paths import DrawnPath
+from coaster.commands.fields import set_path
+from coaster.edits.edit import edit_of
 from coaster.geometry.path import Drawn
 from studio.editor import library
 from studio.editor import services as edits
+from studio.jobs.models import State
 from studio.projects import services
 from studio.projects.models import Asset, Project, Scene
 from studio.renders.models import Render
@@ -51,7 +53,7 @@ def address(scene):
     services.write_whole(scene.project.folder / "x", b"")
     render = Render.objects.create(
         scene=scene, author=scene.project.owner, revision=0, document=scene.document,
-        format="mp4", width=160, height=120, frames=24, state=Render.State.DONE,
+        format="mp4", width=160, height=120, total=24, state=State.DONE,
     )  # fmt: skip
     services.write_whole(render.file, b"video")
     ids = {
@@ -63,8 +65,8 @@ def address(scene):
     raw = services.keep_take(
         scene.project.owner, scene.project, "t,x,y\n0,1,1\n1,50,5\n", "Walk", 2
     )
-    drawn = DrawnPath("ring", Drawn(raw.file_name))
-    edits.edit(scene.project.owner, scene.pk, lambda value: [drawn], base=0)
+    drawn = set_path("ring", drawn=Drawn(raw.file_name))
+    edits.edit(scene.project.owner, scene.pk, lambda value: edit_of([drawn]), base=0)
     kept = library.keep(scene.project.owner, scene, "fish", "Round")
     ids |= {
         "ride_id": kept.pk,

@@ -9,8 +9,8 @@ from django.utils import timezone
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from coaster.commands.layers import PlaceLayer, RenameLayer, ShowLayer
-from coaster.commands.rides import SetFacing
+from coaster.commands.fields import set_layer, set_ride
+from coaster.edits.edit import edit_of
 from coaster.motion.pace import pace_at_pegs
 from coaster.motion.ride import Facing
 from coaster.motion.travel import Way
@@ -45,9 +45,9 @@ WORKS = {
                     lambda v: v.ride_of("fish").pegs[0].leave.time == 0.5),
     "peg's time": ({"form": "peg-pace", "layer": "fish", "peg": "p2", "time_s": "0.6"},
                    lambda v: v.ride_of("fish").end == 18),
-    "rest": ({"form": "ride-help", "layer": "fish", "to": "hold", "peg": "p1", "frames": "6"},
+    "rest": ({"form": "ride-tool", "layer": "fish", "to": "hold", "peg": "p1", "frames": "6"},
              lambda v: [p.time for p in v.ride_of("fish").pegs] == [0, 6, 30]),
-    "backwards": ({"form": "ride-help", "layer": "fish", "to": "backwards"},
+    "backwards": ({"form": "ride-tool", "layer": "fish", "to": "backwards"},
                   lambda v: [p.place.percent for p in v.ride_of("fish").pegs] == [100, 0]),
     "place": ({"form": "place", "layer": "box", "x": "10", "scale": "50", "opacity": "25"},
               lambda v: v.layer("box").transform == Transform((10, 60), scale=(0.5, 0.5), opacity=0.25)),
@@ -134,8 +134,8 @@ def test_edits_on_a_stale_state_are_rebased_or_refused(post, scene):
 def test_history_is_append_only_and_leads_back_to_every_state(anna, scene, value):
     states = [value]
     for i in range(60):
-        plan = [PlaceLayer("box", Transform((i, i)))] if i % 7 else [ShowLayer("box", i % 2 == 0)]
-        services.edit(anna, scene.pk, lambda s, plan=plan: plan, base=Scene.objects.get().revision)
+        plan = [set_layer("box", transform=Transform((i, i)))] if i % 7 else [set_layer("box", visible=i % 2 == 0)]
+        services.edit(anna, scene.pk, lambda s, plan=plan: edit_of(plan), base=Scene.objects.get().revision)
         states.append(now(scene))
     row = Scene.objects.get()
     assert row.revision == Revision.objects.count() - 1
@@ -159,9 +159,9 @@ def test_undo_and_redo_are_a_stack_of_documents(anna, project, value, actions):
     for i, action in enumerate(actions):
         Revision.objects.update(made_at=timezone.now() - timedelta(seconds=9))
         if action == "edit":
-            plan = [RenameLayer("box", f"Box {i}")]
+            plan = [set_layer("box", name=f"Box {i}")]
             done.append(
-                services.edit(anna, scene.pk, lambda s, p=plan: p, base=_revision(scene)).after
+                services.edit(anna, scene.pk, lambda s, p=plan: edit_of(p), base=_revision(scene)).after
             )
             undone = []
         elif action == "undo" and len(done) > 1:
@@ -190,12 +190,12 @@ def test_nudges_at_once_are_undone_together(anna, scene, value, monkeypatch):
         services.edit(
             anna,
             scene.pk,
-            lambda s, x=x: [PlaceLayer("box", Transform((x, 0)))],
+            lambda s, x=x: edit_of([set_layer("box", transform=Transform((x, 0)))]),
             base=_revision(scene),
             nudge=True,
         )
     services.edit(
-        anna, scene.pk, lambda s: [SetFacing("fish", Facing(turn=3))], base=_revision(scene)
+        anna, scene.pk, lambda s: edit_of([set_ride("fish", facing=Facing(turn=3))]), base=_revision(scene)
     )
     services.undo(anna, scene.pk)
     assert now(scene).layer("box").transform.position == (4, 0)
@@ -217,7 +217,7 @@ def test_edits_at_the_same_moment_are_all_kept_or_refused(anna, scene):
     def work(i: int) -> None:
         try:
             services.edit(
-                anna, scene.pk, lambda s: [RenameLayer(["box", "fish"][i % 2], f"Name {i}")], base=0
+                anna, scene.pk, lambda s: edit_of([set_layer(["box", "fish"][i % 2], name=f"Name {i}")]), base=0
             )
             outcomes.append("kept")
         except StaleRevision:

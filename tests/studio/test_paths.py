@@ -134,9 +134,9 @@ WORKS = {
     "open": (form("path-arrange", "ring", to="open"), lambda v: not run(v, "ring").closed),
     "smooth all": (form("path-arrange", to="smooth"), lambda v: [n.kind for n in run(v).nodes] == ["smooth"] * 4),
     "lighter": (form("path-lighter", tolerance=60), lambda v: len(ids(v)) == 2),
-    "colour": (form("guide", colour="#123456"), lambda v: v.path("zigzag").colour == "#123456"),
-    "lock it": (form("guide", locked="true"), lambda v: v.path("zigzag").locked),
-    "strength": (form("guide", strength=150), lambda v: v.path("zigzag").strength == 1.5),
+    "colour": (form("rail", colour="#123456"), lambda v: v.path("zigzag").colour == "#123456"),
+    "lock it": (form("rail", locked="true"), lambda v: v.path("zigzag").locked),
+    "strength": (form("rail", strength=150), lambda v: v.path("zigzag").strength == 1.5),
     "duplicate": (form("copy"), lambda v: len(v.path("zigzag-2").nodes()) == 4),
     "duplicate a rider": ({"form": "copy", "layer": "fish"}, lambda v: v.ride_of("fish-2") == v.ride_of("fish")),
     "unlink": ({"form": "copy", "layer": "fish", "unlink": "true"},
@@ -176,7 +176,7 @@ REFUSED = [
     (form("path-join", other="zigzag"), "not joined to itself"),
     ({"form": "path-data", "data": "M0 0L10 x"}, "character 9"),
     ({"form": "path-data", "data": "M0 0"}, "draws nothing"),
-    ({"form": "outline", "layer": "words"}, "Words is no shape"),
+    ({"form": "outline", "layer": "words"}, "Words is not a shape"),
 ]  # fmt: skip
 
 
@@ -193,7 +193,7 @@ LOCKED_OUT = ["draw on", "move", "smooth", "delete", "insert by share", "move it
 
 @pytest.mark.parametrize("name", LOCKED_OUT)
 def test_a_locked_path_is_shaped_by_nothing(name, post, scene):
-    assert post(**form("guide", locked="true")).status_code == 200
+    assert post(**form("rail", locked="true")).status_code == 200
     refused_in_words(post, scene, now(scene), WORKS[name][0], 422, "Zigzag is locked")
 
 

@@ -93,13 +93,13 @@ def test_several_takes_are_kept_beside_each_other(record, scene):
 @pytest.mark.parametrize(
     ("fields", "words"),
     [
-        ({"samples": ""}, "no list of times and places"),
+        ({"samples": ""}, "not a list of times and places"),
         ({"samples": "[]"}, "two samples or more"),
         ({"samples": "[[0,1,2]]"}, "two samples or more"),
         ({"samples": "[[0,1,2],[1,1,2]]"}, "stays in one place"),
-        ({"samples": "[[0,1],[1]]"}, "no list of times and places"),
+        ({"samples": "[[0,1],[1]]"}, "not a list of times and places"),
         ({"samples": "[[0,1,NaN],[1,2,3]]"}, "no place or no time"),
-        ({"samples": "[" * 4000}, "no list of times and places"),
+        ({"samples": "[" * 4000}, "not a list of times and places"),
         ({"frame": "soon"}, "does not say when it began"),
         ({"slow": "-1"}, "does not say when it began"),
         ({"base": "9"}, "a state the scene never had"),
@@ -165,9 +165,9 @@ def test_smoothing_that_makes_no_sense_gets_one_sentence(record, post, scene, fi
 
 def test_a_locked_take_and_one_whose_raw_file_is_gone_say_so(record, post, scene, client):
     record()
-    post(form="guide", path="take", locked="true")
+    post(form="rail", path="take", locked="true")
     assert "unlock it to smooth" in post(form="take", path="take", tolerance="9").json()["words"]
-    post(form="guide", path="take", locked="false")
+    post(form="rail", path="take", locked="false")
     RawTake.objects.get().path.unlink()
     assert (
         "raw take is not in this project"

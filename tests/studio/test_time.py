@@ -5,12 +5,14 @@ import json
 import numpy as np
 import pytest
 
+from coaster.edits.transfers import take_ride
 from coaster.motion.keys import Key
 from coaster.motion.pace import is_stepping
 from coaster.motion.ride import AtNode
 from coaster.motion.sections import pace_of
 from coaster.motion.travel import Way
-from coaster.render.evaluate import motion, places_of
+from coaster.render.evaluate import Evaluation
+from coaster.render.places import spots_of
 from coaster.scene.document import Scene as Value
 from coaster.scene.properties import Track
 from studio.editor import library, services
@@ -52,7 +54,7 @@ def keys_of(value, layer, name):
 
 
 def place(value, layer, frame):
-    return tuple(places_of(value.layer(layer), value)[frame])
+    return tuple(spots_of(value, layer)[frame])
 
 
 HOP = "words/y/k0 words/y/k1 words/y/k2"
@@ -107,7 +109,7 @@ WORKS = {
     "pasted over": ({"form": "keys-paste", "layer": "words", "frame": "8", "data": COPIED},
                     lambda v: keys_of(v, "words", "y") == [(0, 20), (4, 60), (8, 1), (11, 9)]),
     "shown for a time": ({"form": "layer-time", "layer": "box", "from_s": "0.2", "to_f": "12"},
-                         lambda v: v.layer("box").shown == (6, 12) and motion(v.layer("box"), v).opacity(3) == 0),
+                         lambda v: v.layer("box").shown == (6, 12) and Evaluation(v).motion("box").opacity(3) == 0),
     "a first pin": ({"form": "pin", "layer": "box", "frame": "5", "x": "30", "y": "40"},
                     lambda v: place(v, "box", 0) == (30, 40) and keys_of(v, "box", "x") == [(5, 30)]),
     "a pin on a ride": ({"form": "pin", "layer": "fish", "frame": "6", "x": "60", "y": "10"},
@@ -115,10 +117,10 @@ WORKS = {
                         and isinstance(v.ride_of("fish").pegs[1].place, AtNode)),
     "a peg on its node": ({"form": "peg", "layer": "fish", "peg": "p2", "on": "node"},
                           lambda v: v.ride_of("fish").pegs[1].place.lap == 1),
-    "to and fro": ({"form": "ride-help", "layer": "fish", "to": "return"},
+    "to and fro": ({"form": "ride-tool", "layer": "fish", "to": "return"},
                    lambda v: np.allclose(place(v, "fish", 24), place(v, "fish", 0))
                    and np.allclose(place(v, "fish", 3), place(v, "fish", 21))),
-    "stepping": ({"form": "ride-help", "layer": "fish", "to": "step"}, lambda v: is_stepping(v.ride_of("fish").pegs)),
+    "stepping": ({"form": "ride-tool", "layer": "fish", "to": "step"}, lambda v: is_stepping(v.ride_of("fish").pegs)),
     "trimmed": ({"form": "time", "layer": "fish", "trim_end": "6"},
                 lambda v: v.ride_of("fish").end == 6 and np.allclose(place(v, "fish", 20), (60, 20), atol=0.1)),
     "settling": ({"form": "facing", "layer": "fish", "settle_s": "0.2"},
@@ -175,7 +177,7 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
         ),
         (
             {"form": "key", "layer": "line", "property": "x", "frame": "1"},
-            "opacity, colour and width have keys",
+            "a line has opacity, width, colour",
         ),
         (
             {"form": "key", "layer": "fish", "property": "colour", "frame": "1"},
@@ -239,7 +241,7 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
         ),
         ({"form": "ride-give", "layer": "box", "to": "fish"}, "Box rides no path"),
         ({"form": "ride-give", "layer": "fish", "to": "line"}, "cannot ride"),
-        ({"form": "pace-drawn", "layer": "fish", "stroke": "a,b"}, "no list of frame,speed pairs"),
+        ({"form": "pace-drawn", "layer": "fish", "stroke": "a,b"}, "not a list of frame,speed pairs"),
         ({"form": "pace-drawn", "layer": "fish", "stroke": "1,2"}, "stroke over some time"),
         (
             {"form": "pace-drawn", "layer": "fish", "stroke": "1,inf 2,3"},
@@ -337,12 +339,12 @@ def test_a_layer_that_is_looked_at_can_be_deleted(post, scene):
 
 
 def test_keys_of_x_and_y_become_a_path_within_what_was_asked(post, scene):
-    before = places_of(now(scene).layer("fish"), now(scene))
+    before = spots_of(now(scene), "fish")
     post(base=0, form="bake", layer="fish")
     done = post(base=1, form="bake", layer="fish", back="on", tolerance="0.5")
     assert done.status_code == 200
     after = now(scene)
-    assert np.hypot(*(places_of(after.layer("fish"), after) - before).T).max() <= 0.5
+    assert np.hypot(*(spots_of(after, "fish") - before).T).max() <= 0.5
     assert len(Way(after.path(after.ride_of("fish").path), after.ride_of("fish")).path.nodes()) < 12
 
 
@@ -402,5 +404,5 @@ def test_a_kept_ride_keeps_its_seconds_at_another_rate(anna, project, scene, val
     other = create_scene(
         anna, project, "Fast", Value(320, 240, rate=fast, layers=value.layers[2:3])
     )
-    services.edit(anna, other.pk, lambda v: library.loaded(v, "box", saved), base=0)
+    services.edit(anna, other.pk, lambda v: take_ride(v, "box", saved.value(), ""), base=0)
     assert now(other).ride_of("box").end == 48

@@ -17,7 +17,7 @@ class Selection:
     def told(self) -> dict[str, object]:
         """Return it as JSON values; empty if there is nothing."""
         if self.path:
-            return {"path": self.path, "nodes": list(self.nodes)}
+            return {"path": self.path} | ({"nodes": list(self.nodes)} if self.nodes else {})
         return {"layers": list(self.layers)} if self.layers else {}
 
 

@@ -12,6 +12,7 @@ from coaster.commands.paths import reshaped_commands
 from coaster.commands.rides import AttachRide
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.keys import Moment, keys_after
+from coaster.edits.spaces import AS_IT_IS, Space
 from coaster.errors import EditRefused
 from coaster.motion import pace, pins
 from coaster.motion.easing import Pace
@@ -77,10 +78,12 @@ def _rolling(layer: Layer, facing: Facing) -> float:
     return round(360 / (np.pi * height), 4) if height else facing.per_px
 
 
-def look_at_point(scene: Scene, layer_id: str, x: float | None, y: float | None) -> Edit:
+def look_at_point(
+    scene: Scene, layer_id: str, x: float | None, y: float | None, space: Space = AS_IT_IS
+) -> Edit:
     """Let a rider look at a point; a coordinate that is None stays."""
     now = scene.ride_of(layer_id).facing.spot
-    spot = (now[0] if x is None else x, now[1] if y is None else y)
+    spot = space.place((now[0] if x is None else x, now[1] if y is None else y))
     return set_facing(scene, layer_id, {"target": None, "spot": spot})
 
 

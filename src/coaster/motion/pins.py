@@ -14,6 +14,8 @@ from coaster.motion.ride import AtNode, AtPercent, Peg, Ride
 from coaster.motion.sections import paced
 from coaster.motion.travel import Way
 
+NOWHERE = 1e-6
+"""The share of a path's length within which two pegs are in one place."""
 SAME_PLACE = 0.5
 """Px within which the place before or after is meant again: the rider rests there."""
 
@@ -112,7 +114,10 @@ def _between(path: Path, ride: Ride, peg: Peg) -> tuple[Path, tuple[Peg, ...]]:
     """Put the node of a new peg between; where both neighbours are ``auto``, it is, and the curve goes on so."""
     before = {node.id for node in path.nodes()}
     at = ride.pegs.index(peg)
-    if ride.pegs[at - 1].place == ride.pegs[at + 1].place:
+    way = Way(path, ride)
+    earlier, later = (way.distance(ride.pegs[i].place) for i in (at - 1, at + 1))
+    # In one place, on one node or on two that lie on each other, there is no curve to put a node into.
+    if abs(later - earlier) <= NOWHERE * way.length:
         raise EditRefused(
             "The rider rests there at that time; pin it at the rest's end, or take the rest out first."
         )

@@ -93,9 +93,9 @@ def pack(
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
-              each, for each run its count of nodes and whether it is closed, and in a group the
-              ``maps`` of their px to the scene's; rides have the frame at which each node of
-              their path is passed, nan for never.
+              each, and for each run its count of nodes and whether it is closed, in the px
+              of their group; rides have the frame at which each node of their path is
+              passed, nan for never.
     Accuracy: float32: 1e-4 px inside any frame.
     """
     packing = _Packing(scene, before, glance)
@@ -275,13 +275,7 @@ class _Packing:
             "start": [x, y, float(np.degrees(measure.directions(start, after=True)[0]))],
             "box": [left, top, right - left, bottom - top],
             "length": measure.length,
-            "maps": self._group_maps(path.parent),
         }
 
     def _path_is_known(self, path: Path) -> bool:
-        if self.known is None or not any(path == old for old in self.known.scene.paths):
-            return False
-        return path.parent is None or self._is_known(self.scene.layer(path.parent))
-
-    def _group_maps(self, parent: str | None) -> list[int] | None:
-        return None if parent is None else self.numbers.add(self.evaluation.motion(parent).maps)
+        return self.known is not None and any(path == old for old in self.known.scene.paths)

@@ -81,7 +81,10 @@ TEMPLATES = [
         "DIRS": [ROOT / "src" / "studio" / "templates"],
         "APP_DIRS": True,
         "OPTIONS": {
-            "builtins": ["studio.projects.templatetags.studio"],
+            "builtins": [
+                "studio.projects.templatetags.studio",
+                "studio.editor.templatetags.controls",
+            ],
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",

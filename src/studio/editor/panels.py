@@ -27,7 +27,7 @@ from coaster.scene.contents import ALIGNS, FONTS, kind_of
 from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
-from coaster.scene.properties import PLACES, PROPERTIES
+from coaster.scene.properties import PLACES, PROPERTIES, TABLE
 from studio.editor import services, takes
 from studio.editor.takes import Asker
 from studio.editor.views_of import square_round, view_box
@@ -50,6 +50,8 @@ LOOKS = {
     "shape": "editor/look/shape.html",
 }
 """What the card has for the look of a kind, beside what all kinds have."""
+TABLES = {"properties": {row.name: row.told() for row in TABLE}}
+"""What the browser reads of the core's tables."""
 MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""

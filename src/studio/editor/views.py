@@ -51,6 +51,7 @@ def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
         "project": scene.project,
         "value": scene.value(),
         "modules": MODULES,
+        "tables": panels.TABLES,
     } | panels.TOOLS
     return render(
         request, "editor/editor.html", context | panels.shelf(scene) | panels.history(scene)

@@ -8,6 +8,7 @@ from django import forms
 from coaster.edits import rides, transfers
 from coaster.edits.edit import Edit
 from coaster.edits.rides import PegSpeed
+from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
 from coaster.motion.ride import FacingMode
 from coaster.scene.document import Scene
@@ -35,6 +36,7 @@ class FacingForm(LayerForm):
     target = forms.CharField(required=False, max_length=40)
     spot_x = Number(-100_000, 100_000, unit="px", label="X")
     spot_y = Number(-100_000, 100_000, unit="px", label="Y")
+    seen_at = Number(0, 36_000, label="Frame")
     node = forms.CharField(required=False, max_length=40)
     angle = Number(-36_000, 36_000, unit="°", label="Angle")
     no_angle = forms.CharField(required=False, max_length=40)
@@ -42,7 +44,9 @@ class FacingForm(LayerForm):
     def edit(self, scene: Scene, person: Person) -> Edit:
         x, y = self.value("spot_x"), self.value("spot_y")
         if x is not None or y is not None:
-            return rides.look_at_point(scene, self.layer_id, x, y)
+            parent = scene.layer(self.layer_id).parent
+            on = space_of(scene, parent, self.value("seen_at"))
+            return rides.look_at_point(scene, self.layer_id, x, y, on)
         if self.value("node"):
             return rides.set_angle(scene, self.layer_id, self.value("node"), self.number("angle"))
         if self.value("no_angle"):

@@ -2,7 +2,8 @@
 
 import {chosenPlaces} from "./hits.js"
 import {nextTime, pickedStops} from "./stops.js"
-import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
+import {canStand} from "./layers.js"
+import {chosenIds, chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
 
 /** @import {Edit, Path, Point} from "./types.js" */
 
@@ -111,14 +112,24 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
     close: whole("path-arrange", {to: "close"}),
     open: whole("path-arrange", {to: "open"}),
     "smooth-all": whole("path-arrange", {to: "smooth"}),
-    "lock-path": whole("guide", {locked: "true"}),
-    "unlock-path": whole("guide", {locked: "false"}),
+    "lock-path": whole("rail", {locked: "true"}),
+    "unlock-path": whole("rail", {locked: "false"}),
     starter: onLayer("starter"),
     outline: onLayer("outline"),
     unlink: onLayer("copy", {unlink: "true"}),
+    group: () => {
+      const ids = chosenIds(store.state)
+      if (!ids.length) return say("Choose the layers to be grouped first: Shift adds one.")
+      void edits.commit({form: "group", fields: {layers: ids.join(" "), frame: String(store.state.frame)}})
+    },
+    ungroup: () => {
+      const layer = chosenLayer(store.state)
+      if (!layer?.can.hold) return say("Choose a group to dissolve.")
+      void edits.commit({form: "ungroup", fields: {layer: layer.id, frame: String(store.state.frame)}})
+    },
     insert: where => {
       const path = chosenPath(store.state)
-      if (path && where) void edits.commit({form: "node-insert", fields: {path: path.id, x: where[0].toFixed(3), y: where[1].toFixed(3)}})
+      if (path && where) void edits.commit({form: "node-insert", fields: {path: path.id, x: where[0].toFixed(3), y: where[1].toFixed(3), seen_at: String(store.state.frame)}})
     },
     "insert-here": onPath(path => {
       const rider = tellingRider(store.state)
@@ -166,7 +177,7 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
   function nudge(dx, dy) {
     const path = chosenPath(store.state)
     if (!path || !store.state.nodes.length) return false
-    void edits.commit({form: "node-move", fields: {path: path.id, nodes: nodes(), dx: String(dx), dy: String(dy), nudge: "true"}})
+    void edits.commit({form: "node-move", fields: {path: path.id, nodes: nodes(), dx: String(dx), dy: String(dy), seen_at: String(store.state.frame), nudge: "true"}})
     return true
   }
 
@@ -228,7 +239,8 @@ export function createActs({store, edits, view, player, say, setPrefs}) {
         start: one && path && !open, split: one, join: marks.length === 2 && open, jump: one,
         break: marks.some(mark => !/^[cb]/.test(mark)), smooth: is("b"), close: open, open: path && !open,
         "lock-path": path && !path.locked, "unlock-path": path?.locked,
-        starter: layer && !layer.ride && layer.type !== "line", outline: layer?.type === "shape",
+        starter: layer && !layer.ride && canStand(layer), outline: layer?.can.trace,
+        ungroup: layer?.can.hold, group: chosenIds(state).length,
         unlink: layer?.ride && (shown(state)?.layers ?? []).filter(l => l.ride?.path === layer.ride?.path).length > 1,
         "fit-chosen": path, insert: where,
       }

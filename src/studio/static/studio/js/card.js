@@ -3,7 +3,8 @@
  * ahead to at once, and kept when the control is let go.
  */
 
-import {COLUMNS, NODE} from "./protocol.js"
+import {rideAt} from "./layers.js"
+import {NODE} from "./protocol.js"
 import {chosenLayer, chosenPath, shown} from "./store.js"
 
 /** @import {Edit, State, View} from "./types.js" */
@@ -137,16 +138,8 @@ export function createCard(root, {store, edits, server, say}) {
     else if ("pegRemove" in button.dataset && layer) {
       const peg = pegHere(store.state)
       if (peg) void edits.commit({form: "peg", fields: {layer: layer.id, remove: peg.id}})
-    } else if (button.dataset.order && layer) reorder(layer.id, button.dataset.order)
+    } else if (button.dataset.order && layer) void edits.commit({form: "order", fields: {layer: layer.id, to: button.dataset.order}})
   })
-
-  /** @param {string} id @param {string} way */
-  function reorder(id, way) {
-    const layers = store.state.scene?.layers ?? []
-    const at = layers.findIndex(layer => layer.id === id), last = layers.length - 1
-    const index = {front: last, back: 0, up: Math.min(at + 1, last), down: Math.max(at - 1, 0)}[way] ?? at
-    if (index !== at) void edits.commit({commands: [{kind: "layer.order", layer_id: id, index}]})
-  }
 
   /** @param {HTMLInputElement} input @param {boolean} done */
   async function movePeg(input, done) {
@@ -177,7 +170,7 @@ export function createCard(root, {store, edits, server, say}) {
     if (!range || !number || !layer?.ride) return
     const peg = pegHere(state)
     const end = peg && isLast(peg.time, state) ? 1 : 0
-    const percent = layer.ride.rows[(state.frame + end) * COLUMNS + 5]
+    const percent = rideAt(layer, state.frame + end)?.percent ?? 0
     if (document.activeElement !== number) number.value = String(+percent.toFixed(2))
     if (document.activeElement !== range || !peg) {
       range.max = String(Math.max(100, Math.ceil(percent / 100) * 100))
@@ -218,7 +211,7 @@ export function createCard(root, {store, edits, server, say}) {
       if (state.nodes.length) return "nodes"
       return chosenPath(state)?.drawn ? "take" : ["nodes", "whole", "rail", "riders"].includes(tab) ? tab : "whole"
     }
-    if (layer?.type === "picture" && !layer.ride) return "ride"
+    if (layer && !layer.can.fill && !layer.can.stroke && !layer.ride) return "ride"
     if (layer?.ride && state.picked.length === 1 && state.picked[0].startsWith(`${layer.id}/peg/`)) return "pace"
     return tab === "look" || (tab === "pace" && layer?.ride) ? tab : "ride"
   }

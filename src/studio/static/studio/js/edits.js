@@ -5,7 +5,7 @@
 
 import {unpack} from "./protocol.js"
 import {Refused} from "./server.js"
-import {tellingRider} from "./store.js"
+import {layersChosen, tellingRider} from "./store.js"
 
 /** @import {Edit, State} from "./types.js" */
 
@@ -38,11 +38,11 @@ export function createEdits({store, server, say, refresh}) {
     return head
   }
 
-  /** @param {Record<string, string>|undefined} wanted a layer, or a path and nodes of it */
+  /** @param {{layers?: string[], path?: string, nodes?: string[]}|undefined} wanted layers, or a path and nodes of it */
   function select(wanted) {
     if (!wanted) return
-    const kind = wanted.layer ? "layer" : "path"
-    store.set({chosen: {kind, id: wanted.layer ?? wanted.path}, ...(wanted.nodes ? {nodes: wanted.nodes.split(" ")} : {})})
+    if (wanted.path) store.set({chosen: {kind: "path", id: wanted.path}, ...(wanted.nodes ? {nodes: wanted.nodes} : {})})
+    else store.set({chosen: layersChosen(wanted.layers ?? [])})
   }
 
   async function whole() {

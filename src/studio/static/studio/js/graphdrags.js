@@ -2,6 +2,7 @@
 
 import {room} from "./stops.js"
 import {asks, createDrags, nothing} from "./stripdrag.js"
+import {propertyOf} from "./tables.js"
 
 /** @import {Point} from "./types.js" */
 /** @import {Mark, Scale} from "./plots.js" */
@@ -103,7 +104,7 @@ export function wireGraph(root, {store, edits, say, scale, show}) {
       const by = Math.min(Math.max(Math.round(on.frame(x) - on.frame(x0) + mark.time) - mark.time, back), forth)
       const rise = on.value(y) - on.value(y0)
       // A colour is chosen in the card; up and down there is only its lightness to be seen.
-      if (mark.property === "colour" || mark.property === "stroke") return by ? asks(seconds(mark.time + by), "keys-move", {items, by: String(by)}) : nothing
+      if (propertyOf(mark.property).kind === "colour") return by ? asks(seconds(mark.time + by), "keys-move", {items, by: String(by)}) : nothing
       if (several && sideways(event)) return asks(seconds(mark.time + by), "keys-move", {items, by: String(by)})
       if (several) return asks(`${rise >= 0 ? "+" : ""}${rise.toFixed(on.plot.digits)} ${on.plot.unit}`, "keys-value", {items, by: rise.toFixed(4)})
       const across = event.shiftKey && !sideways(event) ? 0 : by, up = event.shiftKey && sideways(event) ? 0 : rise

@@ -1,11 +1,12 @@
 /** What lies under the pointer: layers, nodes, handles, the corners of a frame. */
 
 import {handled, handlesOf} from "./marks.js"
-import {course, matrixOf, painted} from "./picture.js"
+import {path2dOf} from "./figures.js"
+import {boxOf, groupsOf, matrixOf, outlinesOf, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
-/** @import {At, Layer, Path, Point, State} from "./types.js" */
+/** @import {At, Layer, Path, Point, StageScene, State} from "./types.js" */
 
 const probe = /** @type {CanvasRenderingContext2D} */ (document.createElement("canvas").getContext("2d"))
 const ROOM = 12
@@ -14,27 +15,32 @@ const ROOM = 12
 export function hits(layer, frame, [x, y]) {
   const [a, b, c, d, e, f] = matrixOf(layer, frame)
   const own = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x, y})
-  const [left, top, width, height] = layer.drawable.box
-  if (layer.drawable.asset || layer.type === "text")
-    return own.x >= left && own.x <= left + width && own.y >= top && own.y <= top + height
-  return layer.drawable.outlines.some(plain => {
-    const outline = layer.keys.length ? painted(layer, plain, frame) : plain
-    if (outline.fill && probe.isPointInPath(course(outline.d), own.x, own.y)) return true
+  const [left, top, width, height] = boxOf(layer, frame)
+  if (layer.pickedBy === "box") return own.x >= left && own.x <= left + width && own.y >= top && own.y <= top + height
+  return outlinesOf(layer, frame).some(outline => {
+    const path = path2dOf(outline.figure)
+    if (outline.fill && probe.isPointInPath(path, own.x, own.y)) return true
     probe.lineWidth = Math.max(outline.width, 8)
-    return Boolean(outline.stroke) && probe.isPointInStroke(course(outline.d), own.x, own.y)
+    return Boolean(outline.stroke) && probe.isPointInStroke(path, own.x, own.y)
   })
 }
 
-/** The frontmost layer there that may be picked; the largest still ones count as ground and come last. @param {State} state @param {Point} point */
+/** The frontmost layer there that may be picked; the ground behind everything comes last. @param {State} state @param {Point} point */
 export function layerAt(state, point) {
   const scene = shown(state)
-  const found = (scene?.layers ?? []).filter(layer => layer.visible && !layer.locked && hits(layer, state.frame, point))
-  const {width, height} = scene?.settings ?? {width: 0, height: 0}
-  const ground = found.filter(({drawable: {box}, matrices, type}) => {
-    const [a, b, c, d] = matrices
-    return type === "picture" && matrices.length === 6 && box[2] * Math.hypot(a, b) >= width * 0.9 && box[3] * Math.hypot(c, d) >= height * 0.9
-  })
-  return found.findLast(layer => !ground.includes(layer)) ?? ground.at(-1)
+  const found = (scene?.layers ?? []).filter(layer => layer.seen && !isLocked(scene, layer) && hits(layer, state.frame, point))
+  const layer = found.findLast(each => !each.ground) ?? found.at(-1)
+  return layer && scene ? enterable(scene, layer, state.inside) : undefined
+}
+
+/** Whether a layer or a group it is in is locked. @param {StageScene|null} scene @param {Layer} layer */
+const isLocked = (scene, layer) => layer.locked || groupsOf(scene, layer).some(group => group.locked)
+
+/** The outermost group of a layer that is inside what was entered, or the layer itself. @param {StageScene} scene @param {Layer} layer @param {string|null} entered */
+export function enterable(scene, layer, entered) {
+  const groups = groupsOf(scene, layer)
+  const within = groups.findIndex(group => group.id === entered)
+  return (within < 0 ? groups.at(-1) : groups[within - 1]) ?? layer
 }
 
 /** The time of the key of a place that is nearest, if it is near. @param {Layer} layer @param {At} at */
@@ -49,14 +55,11 @@ export function keyedAt(layer, {point, reach}) {
 
 /** The times at which keys place a layer, and where. @param {Layer} layer @returns {Map<number, Point>} */
 export function keyedPlaces(layer) {
-  const {places} = layer, found = new Map()
-  if (!places) return found
+  const found = new Map()
+  if (layer.ride || !layer.placed) return found
   for (const track of layer.keys)
     if (track.property === "x" || track.property === "y")
-      for (const [, time] of track.keys) {
-        const at = Math.min(Math.max(Math.round(time), 0), places.length / 2 - 1)
-        found.set(time, [places[at * 2], places[at * 2 + 1]])
-      }
+      for (const [, time] of track.keys) found.set(time, spotOf(layer, Math.round(time)))
   return found
 }
 

@@ -1,7 +1,8 @@
 /** Keys. Typing goes to the field that is typed in; everything else works from anywhere. */
 
 import {show} from "./dialogs.js"
-import {chosenLayer} from "./store.js"
+import {canStand, layerOf} from "./layers.js"
+import {chosenIds, chosenLayer} from "./store.js"
 
 const ARROWS = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1]}
 const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand", "record"]
@@ -48,9 +49,10 @@ export function wireKeys({store, edits, player, cancel, upload, acts, menu, poin
     if (store.state.nodes.length) return acts.nudge(dx * by, dy * by)
     const layer = chosenLayer(store.state)
     if (!event.altKey) return false
-    if (!layer || layer.ride || layer.type === "line") return true
-    const [x, y] = layer.position
-    void edits.commit({form: "place", fields: {layer: layer.id, x: String(x + dx * by), y: String(y + dy * by), nudge: "true"}})
+    if (!layer || layer.ride || !canStand(layer)) return true
+    const {frame, pin} = store.state
+    const fields = {layer: layer.id, dx: String(dx * by), dy: String(dy * by), frame: String(frame), nudge: "true"}
+    void edits.commit({form: "place", fields: pin ? {...fields, pin: "true"} : fields})
     return true
   }
 
@@ -59,7 +61,13 @@ export function wireKeys({store, edits, player, cancel, upload, acts, menu, poin
     if (nodes.length || picked.length) return acts.run("delete")
     if (!chosen) return
     store.set({chosen: null})
-    void edits.commit({form: "delete", fields: {[chosen.kind]: chosen.id, frame: String(frame)}})
+    const named = chosen.kind === "layer" ? chosenIds({...store.state, chosen}).join(" ") : chosen.id
+    void edits.commit({form: "delete", fields: {[chosen.kind]: named, frame: String(frame)}})
+  }
+
+  /** Out of a group: it is chosen itself then. @param {string} group */
+  function leave(group) {
+    store.set({inside: layerOf(store.state.scene, group)?.parent ?? null, chosen: {kind: "layer", id: group}})
   }
 
   document.addEventListener("click", event => {
@@ -104,6 +112,7 @@ export function wireKeys({store, edits, player, cancel, upload, acts, menu, poin
       else if (store.state.draws) store.set({draws: false})
       else if (store.state.picked.length) store.set({picked: []})
       else if (store.state.nodes.length) store.set({nodes: []})
+      else if (store.state.inside) leave(store.state.inside)
       else store.set({chosen: null})
       return
     }
@@ -114,7 +123,7 @@ export function wireKeys({store, edits, player, cancel, upload, acts, menu, poin
       return
     }
     if (event.ctrlKey || event.metaKey) {
-      const act = {a: "all", d: "duplicate"}[event.key.toLowerCase()]
+      const act = {a: "all", d: "duplicate", g: event.shiftKey ? "ungroup" : "group"}[event.key.toLowerCase()]
       if (!act || typesIn(active)) return
       event.preventDefault()
       acts.run(act)

@@ -8,13 +8,12 @@ import {wireLanes} from "./lanedrags.js"
 import {itemOf, stopsOf} from "./stops.js"
 import {shown} from "./store.js"
 import {element} from "./svg.js"
+import {wordsOf} from "./tables.js"
 
 /** @import {Layer, State, View} from "./types.js" */
 /** @import {Stop} from "./stops.js" */
 
 const DOT = 3
-export const NAMES = /** @type {Record<string, string>} */ ({x: "X", y: "Y", scale: "Scale", turn: "Turn", opacity: "Opacity", shift: "Shift", size: "Size", size_x: "Width", size_y: "Height", width: "Stroke width",
-  colour: "Colour", stroke: "Stroke colour"})
 
 /**
  * @param {HTMLElement} root
@@ -98,14 +97,14 @@ export function createLanes(root, {store, edits}) {
     const name = document.createElement("button")
     name.className = "track-name"
     name.dataset.graph = property
-    name.textContent = `${NAMES[property] ?? property} · ${own.length} ${own.length === 1 ? "key" : "keys"}`
+    name.textContent = `${wordsOf(property)} · ${own.length} ${own.length === 1 ? "key" : "keys"}`
     name.title = "Show its curve below"
     const clear = document.createElement("button")
     clear.className = "track-clear"
     clear.dataset.clear = property
     clear.dataset.of = layer.id
     clear.textContent = "Clear all"
-    clear.setAttribute("aria-label", `Clear all ${own.length} keys of ${NAMES[property] ?? property}`)
+    clear.setAttribute("aria-label", `Clear all ${own.length} keys of ${wordsOf(property)}`)
     row.append(dots(own, state, picked, 8), name, clear)
     return row
   }

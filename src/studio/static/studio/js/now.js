@@ -1,7 +1,6 @@
 /** The figures at the playhead, the seam, and the state of keeping. */
 
-import {COLUMNS} from "./protocol.js"
-import {anchorOf} from "./picture.js"
+import {opacityOf, rideAt, spotOf} from "./layers.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
 /** @import {State, StageScene, View} from "./types.js" */
@@ -26,13 +25,12 @@ function figures(state) {
   const rider = tellingRider(state), ride = rider?.ride, settings = shown(state)?.settings
   const layer = chosenLayer(state)
   if (layer && !ride && layer.keys.length) {
-    const [x, y] = anchorOf(layer, state.frame)
-    const opacity = layer.opacities[layer.opacities.length === 1 ? 0 : state.frame]
+    const [x, y] = spotOf(layer, state.frame), opacity = opacityOf(layer, state.frame)
     return [["Place", `${say(x)}, ${say(y)} px`], ["Opacity", `${whole.format(opacity * 100)} %`], ...(!layer.seam ? [] : layer.seam.unseen ? outOfSight : seamFigures(layer.seam))]
   }
-  if (!rider || !ride || !settings) return []
-  const at = state.frame * COLUMNS
-  const [, , heading, speed, travelled] = ride.rows.subarray(at, at + COLUMNS)
+  const now = rider && rideAt(rider, state.frame)
+  if (!rider || !ride || !now || !settings) return []
+  const {heading, speed, travelled} = now
   const turn = ((((heading + 180) % 360) + 360) % 360) - 180
   return [
     ["Speed", `${whole.format(speed)} px/s`],
@@ -72,7 +70,7 @@ export function createNow(root) {
 
 /** Whether every visible rider comes round clean. @param {StageScene} scene */
 function seamOf(scene) {
-  const movers = scene.layers.filter(layer => layer.visible && layer.seam)
+  const movers = scene.layers.filter(layer => layer.seen && layer.seam)
   const broken = movers.filter(layer => !layer.seam?.clean)
   if (!movers.length) return {kind: "none", words: "Nothing moves", title: "No visible layer rides a path or has keys yet."}
   if (!broken.length) return {kind: "", words: "Seam clean", title: "Everything that moves meets its start again."}

@@ -2,11 +2,11 @@
 
 import {frameBox, keyedPlaces} from "./hits.js"
 import {marksOf} from "./marks.js"
-import {anchorOf, boxOf, matrixOf} from "./picture.js"
+import {boxOf, canStand, groupMatrix, inside, mapped, matrixOf, pathMatrix, spotOf} from "./layers.js"
 import {COLUMNS} from "./protocol.js"
 import {rampColour} from "./ramp.js"
 import {itemOf} from "./stops.js"
-import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
+import {chosenIds, chosenLayer, chosenPath, pathsSeen, shown, tellingRider} from "./store.js"
 import {element} from "./svg.js"
 
 /** @import {Layer, Path, Point, State, View} from "./types.js" */
@@ -37,7 +37,8 @@ export function createOverlay(root, view) {
 
   /** @param {Path} path @param {boolean} full @param {Layer[]} riders */
   function rail(path, full, riders) {
-    const place = `matrix(${view.scale} 0 0 ${view.scale} ${view.left} ${view.top})`
+    const [a, b, c, d, e, f] = Array.from(pathMatrix(path)), s = view.scale
+    const place = `matrix(${a * s} ${b * s} ${c * s} ${d * s} ${e * s + view.left} ${f * s + view.top})`
     const common = {d: path.d, transform: place, "vector-effect": "non-scaling-stroke"}
     const quiet = full ? "" : " quiet"
     const group = element("g", {"data-rail": path.id, "aria-label": about(path, riders)})
@@ -54,8 +55,8 @@ export function createOverlay(root, view) {
   /** @param {State} state */
   function drawRails(state) {
     const scene = shown(state), full = chosenPath(state)
-    const seen = state.prefs.rails ? scene?.paths ?? [] : []
-    const quiet = seen.filter(path => path !== full && path.visible)
+    const seen = state.prefs.rails ? pathsSeen(state) : []
+    const quiet = seen.filter(path => path.id !== full?.id && path.visible)
     const riders = (/** @type {Path} */ path) => (scene?.layers ?? []).filter(layer => layer.ride?.path === path.id)
     rails.replaceChildren(
       ...quiet.map(path => rail(path, false, riders(path))),
@@ -63,19 +64,27 @@ export function createOverlay(root, view) {
     )
   }
 
-  /** One bar across the path a frame, longer each tenth; one SVG path a tint. @param {Layer|undefined} rider */
-  function drawTies(rider) {
+  /** The map of a rider's rail to the scene's px. @param {State} state @param {Layer} rider */
+  function railMatrix(state, rider) {
+    const scene = shown(state), path = scene?.paths.find(each => each.id === rider.ride?.path)
+    return groupMatrix(scene, path?.parent ?? null, state.frame) ?? [1, 0, 0, 1, 0, 0]
+  }
+
+  /** One bar across the path a frame, longer each tenth; one SVG path a tint. @param {State} state @param {Layer|undefined} rider */
+  function drawTies(state, rider) {
     ties.replaceChildren()
     if (!rider?.ride) return
+    const matrix = railMatrix(state, rider), turn = Math.atan2(matrix[1], matrix[0])
     const {rows, start, end, peak} = rider.ride
     const first = Math.max(Math.ceil(start), 0), final = Math.min(Math.floor(end), rows.length / COLUMNS - 1)
     const tints = Array.from({length: TINTS}, () => "")
     let all = ""
     for (let frame = first; frame <= final; frame++) {
       const at = frame * COLUMNS
-      const x = view.x(rows[at]), y = view.y(rows[at + 1])
+      const [px, py] = mapped(matrix, [rows[at], rows[at + 1]])
+      const x = view.x(px), y = view.y(py)
       const reach = frame % 10 ? TIE : LONG_TIE
-      const across = (rows[at + 2] * Math.PI) / 180 + Math.PI / 2
+      const across = (rows[at + 2] * Math.PI) / 180 + turn + Math.PI / 2
       const dx = reach * Math.cos(across), dy = reach * Math.sin(across)
       const bar = `M${(x - dx).toFixed(1)} ${(y - dy).toFixed(1)}L${(x + dx).toFixed(1)} ${(y + dy).toFixed(1)}`
       const tint = peak.speed ? Math.min(Math.floor((rows[at + 3] / peak.speed) * TINTS), TINTS - 1) : 0
@@ -114,12 +123,12 @@ export function createOverlay(root, view) {
     chosen.replaceChildren()
     const layer = chosenLayer(state)
     if (!layer || state.playing) return
-    const [a, b, c, d, e, f] = matrixOf(layer, state.frame)
-    const [x, y, w, h] = boxOf(layer, state.frame)
-    const corners = [[x, y], [x + w, y], [x + w, y + h], [x, y + h]]
-    const points = corners.map(([px, py]) => `${view.x(a * px + c * py + e)},${view.y(b * px + d * py + f)}`).join(" ")
-    chosen.append(element("polygon", {class: "chosen-box under", points}), element("polygon", {class: "chosen-box", points}))
-    const [px, py] = anchorOf(layer, state.frame)
+    const [a, b] = matrixOf(layer, state.frame)
+    for (const each of framed(state)) {
+      const points = cornersOf(each, state.frame).map(([px, py]) => `${view.x(px)},${view.y(py)}`).join(" ")
+      chosen.append(element("polygon", {class: "chosen-box under", points}), element("polygon", {class: "chosen-box", points}))
+    }
+    const [px, py] = spotOf(layer, state.frame)
     const [cx, cy] = [view.x(px), view.y(py)]
     if (layer.ride) {
       // Where its front points: riders that look the same from all sides show it by this alone.
@@ -129,7 +138,8 @@ export function createOverlay(root, view) {
       chosen.append(...twice("front", `M${cx} ${cy}L${tip[0]} ${tip[1]}M${barb(0.5)}L${tip[0]} ${tip[1]}L${barb(-0.5)}`))
       chosen.append(element("circle", {class: "rider-dot", cx, cy, r: 4.5}))
       if (layer.ride.spot) {
-        const [sx, sy] = [view.x(layer.ride.spot[0]), view.y(layer.ride.spot[1])]
+        const seen = mapped(groupMatrix(shown(state), layer.parent, state.frame) ?? [1, 0, 0, 1, 0, 0], layer.ride.spot)
+        const [sx, sy] = [view.x(seen[0]), view.y(seen[1])]
         chosen.append(...twice("spot", `M${sx - 9} ${sy}a9 9 0 1 1 18 0a9 9 0 1 1 -18 0ZM${sx - 13} ${sy}H${sx + 13}M${sx} ${sy - 13}V${sy + 13}`))
       }
     }
@@ -142,12 +152,13 @@ export function createOverlay(root, view) {
     const picked = new Set(state.picked)
     for (const peg of rider?.ride?.pegs ?? []) {
       if (!rider || !picked.has(itemOf(rider.id, "peg", peg.id))) continue
-      const [x, y] = [view.x(peg.at[0]), view.y(peg.at[1])], r = 8
+      const [px, py] = mapped(railMatrix(state, rider), peg.at)
+      const [x, y] = [view.x(px), view.y(py)], r = 8
       stops.append(...twice("peg-ring", `M${x - r} ${y}a${r} ${r} 0 1 1 ${2 * r} 0a${r} ${r} 0 1 1 ${-2 * r} 0Z`))
     }
-    if (!layer?.places) return
+    if (!layer || layer.ride || !layer.placed || !layer.spots) return
     let d = ""
-    for (let i = 0; i < layer.places.length; i += 2) d += `${i ? "L" : "M"}${view.x(layer.places[i]).toFixed(1)} ${view.y(layer.places[i + 1]).toFixed(1)}`
+    for (let i = 0; i < layer.spots.length; i += 2) d += `${i ? "L" : "M"}${view.x(layer.spots[i]).toFixed(1)} ${view.y(layer.spots[i + 1]).toFixed(1)}`
     stops.append(...twice("trail", d))
     const dots = [...keyedPlaces(layer).values()].map(([px, py]) => `M${view.x(px) - 4} ${view.y(py)}a4 4 0 1 1 8 0a4 4 0 1 1 -8 0Z`).join("")
     stops.append(element("path", {class: "node", d: dots}))
@@ -191,7 +202,7 @@ export function createOverlay(root, view) {
   function redraw() {
     if (!last) return
     drawRails(last)
-    drawTies(last.prefs.rails ? tellingRider(last) : undefined)
+    drawTies(last, last.prefs.rails ? tellingRider(last) : undefined)
     if (last.prefs.rails) drawMarks(last)
     else marks.replaceChildren()
     drawStops(last)
@@ -207,7 +218,7 @@ export function createOverlay(root, view) {
     const layer = chosenLayer(state), fps = shown(state)?.settings.fps ?? 1
     pinned.hidden = !state.pin
     root.parentElement?.classList.toggle("pinning", state.pin)
-    pinnedWords.textContent = `Pin is on: drag ${layer && layer.type !== "line" ? layer.name : "a layer"} to place it at ${(state.frame / fps).toFixed(2)} s`
+    pinnedWords.textContent = `Pin is on: drag ${layer && canStand(layer) ? layer.name : "a layer"} to place it at ${(state.frame / fps).toFixed(2)} s`
   }
 
   return {
@@ -217,7 +228,8 @@ export function createOverlay(root, view) {
       last = state
       if (!scene) return
       if (state.pin !== previous.pin || (state.pin && (state.frame !== previous.frame || state.chosen !== previous.chosen))) drawPinned(state)
-      if (scene !== shown(previous) || state.chosen !== previous.chosen || state.prefs !== previous.prefs) redraw()
+      const carried = state.frame !== previous.frame && scene.paths.some(path => path.parent)
+      if (scene !== shown(previous) || state.chosen !== previous.chosen || state.prefs !== previous.prefs || carried) redraw()
       else {
         if (state.playing !== previous.playing || (state.frame !== previous.frame && !state.playing)) drawChosen(state)
         if (state.nodes !== previous.nodes && state.prefs.rails) drawMarks(state)
@@ -226,6 +238,21 @@ export function createOverlay(root, view) {
       }
     },
   }
+}
+
+/** The layers to be framed: those that are chosen; of a group what lies in it. @param {State} state @returns {Layer[]} */
+function framed(state) {
+  const scene = shown(state)
+  if (!scene) return []
+  const chosen = scene.layers.filter(layer => chosenIds(state).includes(layer.id))
+  return chosen.flatMap(layer => (layer.can.hold ? inside(scene, layer.id).filter(each => !each.can.hold) : [layer]))
+}
+
+/** The corners of a layer's box in scene px. @param {Layer} layer @param {number} frame @returns {Point[]} */
+function cornersOf(layer, frame) {
+  const [x, y, w, h] = boxOf(layer, frame), matrix = matrixOf(layer, frame)
+  const corners = /** @type {Point[]} */ ([[x, y], [x + w, y], [x + w, y + h], [x, y + h]])
+  return corners.map(corner => mapped(matrix, corner))
 }
 
 /** A line under and over, so that it reads on any ground. @param {string} name @param {string} d */

@@ -6,7 +6,7 @@
 import {nodeAt} from "./hits.js"
 import {NODE} from "./protocol.js"
 import {straight} from "./snap.js"
-import {chosenPath, shown} from "./store.js"
+import {chosenPath, pathsSeen} from "./store.js"
 
 /** @import {At, Drag, Path, Point, Tool} from "./types.js" */
 
@@ -31,7 +31,7 @@ export function createPen({store, edits, snap, say, changed}) {
   let drawing = null
 
   /** @param {string} id */
-  const pathOf = id => shown(store.state)?.paths.find(path => path.id === id)
+  const pathOf = id => pathsSeen(store.state).find(path => path.id === id)
 
   /** The first and the last node of each open run: [run, end, index]. @param {Path} path @returns {[number, "first"|"last", number][]} */
   function ends(path) {
@@ -50,7 +50,7 @@ export function createPen({store, edits, snap, say, changed}) {
 
   /** The end of an open path there, to go on from. @param {At} at */
   function endAt(at) {
-    for (const path of shown(store.state)?.paths ?? []) {
+    for (const path of pathsSeen(store.state)) {
       if (!path.visible || path.locked) continue
       const index = nodeAt(path, at)
       const found = ends(path).find(end => end[2] === index)
@@ -105,7 +105,7 @@ export function createPen({store, edits, snap, say, changed}) {
       const path = chosenPath(store.state)
       const rail = at.target.closest("[data-rail]")
       if (path && rail instanceof SVGElement && rail.dataset.rail === path.id && nodeAt(path, at) < 0) {
-        void edits.commit({form: "node-insert", fields: {path: path.id, x: px(at.point[0]), y: px(at.point[1])}})
+        void edits.commit({form: "node-insert", fields: {path: path.id, x: px(at.point[0]), y: px(at.point[1]), seen_at: String(store.state.frame)}})
         return null
       }
     }
@@ -170,7 +170,7 @@ export function createPen({store, edits, snap, say, changed}) {
   function fields(mine, [x, y], [hx, hy], broken) {
     const back = broken ? "0" : ""
     const node = {x: px(x), y: px(y), hx: px(hx), hy: px(hy), bx: back, by: back}
-    if (mine.path) return {path: mine.path, run: String(mine.run), end: mine.end, ...node}
+    if (mine.path) return {path: mine.path, run: String(mine.run), end: mine.end, seen_at: String(store.state.frame), ...node}
     const [fx, fy] = mine.first ?? [x, y]
     return {from_x: px(fx), from_y: px(fy), from_hx: px(mine.handle[0]), from_hy: px(mine.handle[1]), ...node}
   }
@@ -180,7 +180,7 @@ export function createPen({store, edits, snap, say, changed}) {
     const mine = drawing
     /** @type {Point} */
     let handle = [0, 0]
-    const edit = () => ({form: "draw", fields: {path: mine?.path ?? "", run: String(mine?.run ?? 0), end: mine?.end ?? "last", close: "true", hx: px(handle[0]), hy: px(handle[1])}})
+    const edit = () => ({form: "draw", fields: {path: mine?.path ?? "", run: String(mine?.run ?? 0), end: mine?.end ?? "last", close: "true", seen_at: String(store.state.frame), hx: px(handle[0]), hy: px(handle[1])}})
     return {
       move(at) {
         handle = [at.point[0] - home[0], at.point[1] - home[1]]

@@ -1,11 +1,11 @@
 /** The tool that picks and moves: nodes, handles, the frame of a path, whole paths, still layers. */
 
 import {frameAt, handleAt, hits, keyedAt, layerAt, nodeAt, spanOf} from "./hits.js"
-import {anchorOf} from "./picture.js"
+import {canStand, groupMatrix, mapped, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {straight} from "./snap.js"
 import {stopsOf} from "./stops.js"
-import {chosenLayer, chosenPath, shown} from "./store.js"
+import {chosenIds, chosenLayer, chosenPath, layersChosen, pathsSeen} from "./store.js"
 
 /** @import {At, Drag, Edit, Layer, Path, Point, Tool} from "./types.js" */
 
@@ -48,6 +48,9 @@ export function createPick({store, edits, view, snap, say}) {
     }
   }
 
+  /** Places of the stage are said with the frame in which they are seen. */
+  const seen = () => ({seen_at: String(store.state.frame)})
+
   /** @param {Path} path @param {number} index @returns {Point} */
   const place = (path, index) => [path.nodes[index * NODE], path.nodes[index * NODE + 1]]
 
@@ -71,7 +74,7 @@ export function createPick({store, edits, view, snap, say}) {
       /** @type {Point} */
       const wanted = [from[0] + now.point[0] - at.point[0], from[1] + now.point[1] - at.point[1]]
       const [x, y] = now.event.shiftKey ? straight(from, wanted) : snap.snap(wanted, pull, now.event)
-      return {form: "node-move", fields: {path: path.id, nodes: chosen.join(" "), dx: px(x - from[0]), dy: px(y - from[1])}}
+      return {form: "node-move", fields: {path: path.id, nodes: chosen.join(" "), dx: px(x - from[0]), dy: px(y - from[1]), ...seen()}}
     }
     return dragging(at, edit, () => {
       if (add && had) store.set({nodes: nodes.filter(other => other !== id)})
@@ -94,7 +97,7 @@ export function createPick({store, edits, view, snap, say}) {
     const from = place(path, index), id = path.ids[index]
     return dragging(at, now => {
       const [x, y] = now.event.shiftKey ? straight(from, now.point) : now.point
-      const change = {path: path.id, nodes: id, side: "out", hx: px(x - from[0]), hy: px(y - from[1])}
+      const change = {path: path.id, nodes: id, side: "out", hx: px(x - from[0]), hy: px(y - from[1]), ...seen()}
       return {form: "handle", fields: {...change, both: "true"}}
     })
   }
@@ -108,7 +111,7 @@ export function createPick({store, edits, view, snap, say}) {
       const wanted = [knob[0] + now.point[0] - at.point[0], knob[1] + now.point[1] - at.point[1]]
       const [x, y] = now.event.shiftKey ? straight(from, wanted) : wanted
       const free = at.event.altKey || now.event.altKey ? "true" : ""
-      return {form: "handle", fields: {path: path.id, nodes: path.ids[index], side, hx: px(x - from[0]), hy: px(y - from[1]), free}}
+      return {form: "handle", fields: {path: path.id, nodes: path.ids[index], side, hx: px(x - from[0]), hy: px(y - from[1]), free, ...seen()}}
     })
   }
 
@@ -118,7 +121,7 @@ export function createPick({store, edits, view, snap, say}) {
     if (!span) return null
     const [x, y, w, h] = span, middle = /** @type {Point} */ ([x + w / 2, y + h / 2])
     const corner = [[x, y], [x + w, y], [x + w, y + h], [x, y + h]][part] ?? middle
-    const fields = {path: path.id, nodes: store.state.nodes.join(" ")}
+    const fields = {path: path.id, nodes: store.state.nodes.join(" "), ...seen()}
     return dragging(at, now => {
       const about = now.event.altKey || part === 4 ? middle : [2 * middle[0] - corner[0], 2 * middle[1] - corner[1]]
       const pivot = {pivot_x: px(about[0]), pivot_y: px(about[1])}
@@ -142,33 +145,35 @@ export function createPick({store, edits, view, snap, say}) {
     if (path.locked) return dragging(at, refusing(`${path.name} is locked; unlock it to move it.`))
     return dragging(at, now => {
       const [x, y] = now.event.shiftKey ? straight(at.point, now.point) : now.point
-      return {form: "path-transform", fields: {path: path.id, dx: px(x - at.point[0]), dy: px(y - at.point[1])}}
+      return {form: "path-transform", fields: {path: path.id, dx: px(x - at.point[0]), dy: px(y - at.point[1]), ...seen()}}
     }, () => store.set({nodes: []}))
   }
 
   /** @param {At} at @param {Layer} layer */
   function dragLayer(at, layer) {
-    store.set({chosen: {kind: "layer", id: layer.id}})
-    if (layer.type === "line") return null
+    const several = chosenIds(store.state)
+    if (at.event.shiftKey && several.length) store.set({chosen: layersChosen([...several.filter(id => id !== layer.id), layer.id])})
+    else if (!several.includes(layer.id)) store.set({chosen: {kind: "layer", id: layer.id}})
+    if (!canStand(layer)) return null
     if (store.state.pin) return dragPin(at, layer)
     if (layer.ride) {
       const path = store.state.scene?.paths.find(p => p.id === layer.ride?.path)
       return dragging(at, refusing(`${layer.name} rides ${path?.name}; its place is set by the ride. Turn on Pin (N) to place it at this time.`))
     }
     const pull = snap.magnets({layer: layer.id})
-    const from = anchorOf(layer, store.state.frame), frame = String(store.state.frame)
+    const from = spotOf(layer, store.state.frame), frame = String(store.state.frame)
     return dragging(at, now => {
       const [fx, fy] = from
       /** @type {Point} */
       const wanted = [fx + now.point[0] - at.point[0], fy + now.point[1] - at.point[1]]
       const [x, y] = now.event.shiftKey ? straight([fx, fy], wanted) : snap.snap(wanted, pull, now.event)
-      return {form: "place", fields: {layer: layer.id, x: x.toFixed(2), y: y.toFixed(2), frame}}
+      return {form: "place", fields: {layer: layer.id, to_x: x.toFixed(2), to_y: y.toFixed(2), frame}}
     })
   }
 
   /** With Pin on, a layer is placed at this time: a node in its path and a peg on it. @param {At} at @param {Layer} layer */
   function dragPin(at, layer) {
-    const [fx, fy] = anchorOf(layer, store.state.frame), frame = String(store.state.frame)
+    const [fx, fy] = spotOf(layer, store.state.frame), frame = String(store.state.frame)
     const pull = snap.magnets({layer: layer.id})
     return dragging(at, now => {
       /** @type {Point} */
@@ -181,13 +186,12 @@ export function createPick({store, edits, view, snap, say}) {
   /** The point a rider looks at. @param {At} at @param {Layer} rider */
   const dragSpot = (at, rider) => dragging(at, now => {
     const [x, y] = snap.snap(now.point, snap.magnets({layer: rider.id}), now.event)
-    return {form: "facing", fields: {layer: rider.id, spot_x: px(x), spot_y: px(y)}}
+    return {form: "facing", fields: {layer: rider.id, spot_x: px(x), spot_y: px(y), ...seen()}}
   })
 
   /** A place that keys give a layer at their time; only what has a key there moves. @param {At} at @param {Layer} layer @param {number} time */
   function dragKeyed(at, layer, time) {
-    const frame = Math.round(time), places = /** @type {Float32Array} */ (layer.places)
-    const [fx, fy] = [places[frame * 2], places[frame * 2 + 1]]
+    const [fx, fy] = spotOf(layer, Math.round(time))
     const has = (/** @type {string} */ name) => layer.keys.some(track => track.property === name && track.keys.some(key => Math.abs(key[1] - time) < 1e-6))
     return dragging(at, now => {
       const [x, y] = [fx + now.point[0] - at.point[0], fy + now.point[1] - at.point[1]]
@@ -221,6 +225,15 @@ export function createPick({store, edits, view, snap, say}) {
     }
   }
 
+  /** A double click on a group goes into it: its members are picked then. @param {At} at */
+  function enter(at) {
+    const layer = layerAt(store.state, at.point)
+    if (!layer?.can.hold) return
+    store.set({inside: layer.id})
+    const member = layerAt(store.state, at.point)
+    if (member) store.set({chosen: {kind: "layer", id: member.id}})
+  }
+
   /** @param {At} at @returns {string} the id of the rail there */
   const railAt = at => {
     const rail = at.target.closest("[data-rail]")
@@ -238,7 +251,8 @@ export function createPick({store, edits, view, snap, say}) {
       if (path && handle && !(index >= 0 && !state.nodes.includes(path.ids[index]))) return dragHandle(at, path, handle)
       if (path && index >= 0) return dragNodes(at, path, index)
       const rider = chosenLayer(state)
-      if (rider?.ride?.spot && Math.hypot(rider.ride.spot[0] - at.point[0], rider.ride.spot[1] - at.point[1]) < at.reach) return dragSpot(at, rider)
+      const spot = rider?.ride?.spot && mapped(groupMatrix(state.scene, rider.parent, state.frame) ?? [1, 0, 0, 1, 0, 0], rider.ride.spot)
+      if (rider && spot && Math.hypot(spot[0] - at.point[0], spot[1] - at.point[1]) < at.reach) return dragSpot(at, rider)
       const keyed = rider && keyedAt(rider, at)
       if (rider && keyed !== undefined) return dragKeyed(at, rider, keyed)
       const part = path ? frameAt(state, view, at) : -1
@@ -248,24 +262,23 @@ export function createPick({store, edits, view, snap, say}) {
       const rail = railAt(at)
       if (rail && at.event.altKey) {
         store.set({chosen: {kind: "path", id: rail}})
-        void edits.commit({form: "node-insert", fields: {path: rail, x: px(at.point[0]), y: px(at.point[1])}})
+        void edits.commit({form: "node-insert", fields: {path: rail, x: px(at.point[0]), y: px(at.point[1]), ...seen()}})
         return null
       }
       const onChosen = layer && state.chosen?.id === layer.id
       if (rail && !onChosen) {
         const was = state.chosen?.kind === "path" && state.chosen.id === rail
         store.set({chosen: {kind: "path", id: rail}})
-        const ridden = shown(state)?.paths.find(p => p.id === rail)
+        const ridden = pathsSeen(state).find(p => p.id === rail)
         return was && ridden ? dragPath(at, ridden) : null
       }
       // The ground behind everything gives way to a band round nodes.
-      const isGround = layer && layer.type === "picture" && layer.matrices.length === 6
-      if (layer && !(path && isGround && !onChosen && state.chosen?.kind === "path")) return dragLayer(at, layer)
+      if (layer && !(path && layer.ground && !onChosen && state.chosen?.kind === "path")) return dragLayer(at, layer)
       return path ? dragBand(at, path) : null
     },
     double(at) {
       const path = chosenPath(store.state), index = nodeAt(path, at, store.state.nodes)
-      if (!path || index < 0) return
+      if (!path || index < 0) return enter(at)
       const to = path.marks[index][0] === "c" ? "round" : "corner"
       void edits.commit({form: "node-change", fields: {path: path.id, nodes: path.ids[index], to}})
     },

@@ -1,35 +1,19 @@
-/** Draws the display list of one frame on the stage's canvas: the same list the renderer draws. */
+/** Runs the display program of one frame on the stage's canvas: the same program the renderer runs. */
 
-import {COLUMNS} from "./protocol.js"
+import {path2dOf} from "./figures.js"
+import {faceOf, isMoved, matrixOf, opacityOf, outlinesOf, spotOf} from "./layers.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
-/** @import {Layer, Point, StageScene, State, View, Outline} from "./types.js" */
+/** @import {Layer, Outline, StageScene, State, View} from "./types.js" */
 
 /** @typedef {[Layer, number, number, Float32Array?]} Ghost a pale copy: of which layer, in which frame, how strong, elsewhere than it is */
 
-/** @param {Layer} layer @param {number} frame @returns {Float32Array} six numbers, in the order of SVG's matrix() */
-export function matrixOf(layer, frame) {
-  const at = layer.matrices.length === 6 ? 0 : frame * 6
-  return layer.matrices.subarray(at, at + 6)
-}
+/** @typedef {{kind: "item"|"push"|"pop", layer: Layer}} Step a step of the program, with the layer it is about */
 
-/** Where a layer's anchor is in a frame, px. @param {Layer} layer @param {number} frame @returns {Point} */
-export function anchorOf(layer, frame) {
-  if (layer.ride) return [layer.ride.rows[frame * COLUMNS], layer.ride.rows[frame * COLUMNS + 1]]
-  return layer.places ? [layer.places[frame * 2], layer.places[frame * 2 + 1]] : layer.position
-}
-
-/** @type {Map<string, Path2D>} */
-const courses = new Map()
-
-/** @param {string} d */
-export function course(d) {
-  let path = courses.get(d)
-  if (!path) {
-    if (courses.size > 2000) courses.clear()
-    courses.set(d, (path = new Path2D(d)))
-  }
-  return path
+/** @param {StageScene} scene @returns {Step[]} */
+function stepsOf({layers, program}) {
+  const byId = new Map(layers.map(layer => [layer.id, layer]))
+  return program.map(([kind, id]) => ({kind, layer: /** @type {Layer} */ (byId.get(id))}))
 }
 
 /** A picture and copies of it at half sizes, so that small ones are neither jagged nor slow. */
@@ -73,34 +57,9 @@ class Sprite {
   }
 }
 
-/** The box of a layer in its own px, in a frame. @param {Layer} layer @param {number} frame @returns {[number, number, number, number]} */
-export function boxOf(layer, frame) {
-  const {box} = layer.drawable
-  if (!layer.figures) return box
-  const at = Math.min(frame, layer.figures.which.length - 1) * 2
-  return [box[0], box[1], layer.figures.sizes[at], layer.figures.sizes[at + 1]]
-}
-
-/** An outline as keys paint it in a frame. @param {Layer} layer @param {Outline} outline @param {number} frame @returns {Outline} */
-export function painted(layer, outline, frame) {
-  const found = {...outline}
-  if (layer.figures) found.d = layer.figures.d[layer.figures.which[Math.min(Math.max(frame, 0), layer.figures.which.length - 1)]]
-  for (const {property, values, colours} of layer.keys) {
-    const at = Math.min(Math.max(frame, 0), values.length - 1)
-    if (property === "width") found.width = values[at]
-    if (!colours) continue
-    const [r, g, b, a] = colours.subarray(at * 4, at * 4 + 4)
-    const colour = `rgb(${Math.round(r * 255)} ${Math.round(g * 255)} ${Math.round(b * 255)} / ${a})`
-    // All there is of a line is its stroke.
-    if (property === "stroke" || layer.type === "line") found.stroke = colour
-    else found.fill = colour
-  }
-  return found
-}
-
 /** @param {CanvasRenderingContext2D} context @param {Outline} outline */
 function drawOutline(context, outline) {
-  const path = course(outline.d)
+  const path = path2dOf(outline.figure)
   if (outline.fill) {
     context.fillStyle = outline.fill
     context.fill(path)
@@ -128,6 +87,8 @@ export function createPicture(canvas, {assets, view, say}) {
   let last = null
   /** @type {{key: unknown[], image: HTMLCanvasElement}|null} */
   let still = null
+  /** @type {HTMLCanvasElement[]} */
+  const sheets = []
 
   /** @param {string} asset */
   function sprite(asset) {
@@ -149,24 +110,54 @@ export function createPicture(canvas, {assets, view, say}) {
     const s = view.scale * devicePixelRatio
     const left = view.left * devicePixelRatio, top = view.top * devicePixelRatio
     on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
-    on.globalAlpha = strength * layer.opacities[layer.opacities.length === 1 ? 0 : frame]
-    const {asset, box, outlines} = layer.drawable
-    if (asset) {
-      const picture = sprite(asset)
-      if (!picture.loaded) return
-      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * s * box[2]) / picture.image.naturalWidth
-      on.drawImage(picture.at(stretch), 0, 0, box[2], box[3])
+    on.globalAlpha = strength * opacityOf(layer, frame)
+    const {picture, box} = faceOf(layer, frame)
+    if (picture) {
+      const shown = sprite(picture[0])
+      if (!shown.loaded) return
+      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * s * box[2]) / shown.image.naturalWidth
+      on.drawImage(shown.at(stretch), box[0], box[1], box[2], box[3])
     }
-    for (const outline of outlines) drawOutline(on, layer.keys.length ? painted(layer, outline, frame) : outline)
+    for (const outline of outlinesOf(layer, frame)) drawOutline(on, outline)
+  }
+
+  /** Runs steps of the program; groups drawn apart go onto a canvas of their own first. @param {CanvasRenderingContext2D} on @param {Step[]} steps @param {number} frame @param {Ghost[]} ghosts */
+  function run(on, steps, frame, ghosts) {
+    const stack = [on]
+    for (const {kind, layer} of steps) {
+      const top = stack[stack.length - 1]
+      if (kind === "push") stack.push(apart(stack.length))
+      else if (kind === "pop") {
+        const under = stack[stack.length - 2]
+        under.setTransform(1, 0, 0, 1, 0, 0)
+        under.globalAlpha = opacityOf(layer, frame)
+        under.drawImage(top.canvas, 0, 0)
+        stack.pop()
+      } else {
+        for (const [pale, at, strength, matrix] of ghosts.filter(([ghost]) => ghost.id === layer.id)) drawLayer(top, pale, at, strength, matrix)
+        drawLayer(top, layer, frame)
+      }
+    }
+  }
+
+  /** A clear canvas for what is drawn apart, one for each depth. @param {number} depth */
+  function apart(depth) {
+    const sheet = (sheets[depth] ??= document.createElement("canvas"))
+    if (sheet.width !== canvas.width || sheet.height !== canvas.height) Object.assign(sheet, {width: canvas.width, height: canvas.height})
+    const on = /** @type {CanvasRenderingContext2D} */ (sheet.getContext("2d"))
+    on.setTransform(1, 0, 0, 1, 0, 0)
+    on.clearRect(0, 0, sheet.width, sheet.height)
+    on.imageSmoothingQuality = "high"
+    return on
   }
 
   /** The background and the still layers behind everything that moves, drawn once. @param {StageScene} scene */
   function backdrop(scene) {
-    const layers = scene.layers.filter(layer => layer.visible)
-    const moving = layers.findIndex(layer => layer.ride || layer.keys.length)
-    const behind = moving < 0 ? layers : layers.slice(0, moving)
+    const steps = stepsOf(scene)
+    const moving = steps.findIndex(({kind, layer}) => kind !== "item" || !layer.still)
+    const behind = moving < 0 ? steps : steps.slice(0, moving)
     const {width, height, background} = scene.settings
-    const key = [background, width, height, canvas.width, canvas.height, view.scale, view.left, view.top, ...behind]
+    const key = [background, width, height, canvas.width, canvas.height, view.scale, view.left, view.top, ...behind.map(({layer}) => layer)]
     if (!still || key.length !== still.key.length || key.some((part, i) => part !== still?.key[i])) {
       const image = document.createElement("canvas")
       image.width = canvas.width
@@ -178,10 +169,10 @@ export function createPicture(canvas, {assets, view, say}) {
         const s = view.scale * devicePixelRatio
         on.fillRect(view.left * devicePixelRatio, view.top * devicePixelRatio, width * s, height * s)
       }
-      for (const layer of behind) drawLayer(on, layer, 0)
+      for (const {layer} of behind) drawLayer(on, layer, 0)
       still = {key, image}
     }
-    return {image: still.image, rest: layers.slice(behind.length)}
+    return {image: still.image, rest: steps.slice(behind.length)}
   }
 
   function redraw() {
@@ -198,10 +189,7 @@ export function createPicture(canvas, {assets, view, say}) {
     context.clearRect(0, 0, width, height)
     context.drawImage(image, 0, 0)
     context.imageSmoothingQuality = "high"
-    for (const layer of rest) {
-      for (const [pale, at, strength, matrix] of last.ghosts.filter(([ghost]) => ghost.id === layer.id)) drawLayer(context, pale, at, strength, matrix)
-      drawLayer(context, layer, frame)
-    }
+    run(context, rest, frame, last.ghosts)
   }
 
   /**
@@ -211,11 +199,11 @@ export function createPicture(canvas, {assets, view, say}) {
    */
   function ghostsOf(state) {
     const layer = chosenLayer(state) ?? tellingRider(state), last = (shown(state)?.settings.length ?? 1) - 1
-    if (!layer || state.playing || (!layer.ride && !layer.keys.length)) return []
+    if (!layer || state.playing || !isMoved(layer)) return []
     /** @type {Ghost[]} */
     const plain = []
     if (layer.ride && state.prefs.unturned) {
-      const [a, b, c, d, e, f] = layer.ride.unturned, [x, y] = anchorOf(layer, state.frame)
+      const [a, b, c, d, e, f] = layer.ride.unturned, [x, y] = spotOf(layer, state.frame)
       plain.push([layer, state.frame, 0.45, new Float32Array([a, b, c, d, e + x, f + y])])
     }
     if (!state.prefs.ghosts) return plain
@@ -233,7 +221,7 @@ export function createPicture(canvas, {assets, view, say}) {
   return {
     redraw,
     whenReady() {
-      for (const layer of last?.scene.layers ?? []) if (layer.drawable.asset) sprite(layer.drawable.asset)
+      for (const layer of last?.scene.layers ?? []) for (const {picture} of layer.faces.list) if (picture) sprite(picture[0])
       return Promise.all([...sprites.values()].map(s => s.settled))
     },
     update({state, previous}) {

@@ -1,9 +1,9 @@
 /** What the graph shows: lines over time and the stops on them, in the units a person reads. */
 
-import {NAMES} from "./lanes.js"
 import {COLUMNS} from "./protocol.js"
 import {itemOf} from "./stops.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
+import {propertyOf, wordsOf} from "./tables.js"
 
 /** @import {Layer, Peg, State, Track} from "./types.js" */
 
@@ -17,9 +17,6 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
  * @typedef {{unit: string, digits: number, floor: number|null, lines: Line[], marks: Mark[], layer: string, empty: string}} Plot
  */
 
-/** Percent where the document has shares. */
-export const FACTORS = /** @type {Record<string, number>} */ ({scale: 100, opacity: 100, colour: 100, stroke: 100})
-const UNITS = /** @type {Record<string, string>} */ ({x: "px", y: "px", scale: "%", turn: "°", opacity: "%", shift: "%", size: "px", size_x: "px", size_y: "px", width: "px", colour: "% light", stroke: "% light"})
 
 /** @param {State} state @returns {Plot} */
 export function plotOf(state) {
@@ -35,7 +32,7 @@ export function plotOf(state) {
     const rows = /** @type {import("./types.js").Ride} */ (of.ride).rows
     return {name: of.name, at: frame => rows[frame * COLUMNS + column], count: rows.length / COLUMNS, kind}
   }
-  const others = state.prefs.compare ? (shown(state)?.layers ?? []).filter(other => other.ride && other.id !== rider.id && other.visible) : []
+  const others = state.prefs.compare ? (shown(state)?.layers ?? []).filter(other => other.ride && other.id !== rider.id && other.seen) : []
   const marks = ride.pegs.map((peg, i) => pegMark(rider, peg, ride.pegs[i - 1], ride.pegs[i + 1], speed))
   return {
     unit: speed ? "px/s" : "px", digits: 0, floor: speed ? 0 : null, marks, layer: rider.id, empty: "",
@@ -60,7 +57,7 @@ function pegMark(layer, peg, before, after, speed) {
 function ofKeys(state, layer) {
   const track = layer?.keys.find(each => each.property === state.property) ?? layer?.keys[0]
   const none = {unit: "", digits: 0, floor: null, lines: [], marks: [], layer: "", empty: "Give a property keys in the card under Look and place; its curve shows here."}
-  return layer && track ? {unit: UNITS[track.property] ?? "", digits: 1, floor: null, ...trackPlot(layer, track, "plain"), layer: layer.id, empty: ""} : none
+  return layer && track ? {unit: propertyOf(track.property).unit, digits: 1, floor: null, ...trackPlot(layer, track, "plain"), layer: layer.id, empty: ""} : none
 }
 
 /** @param {Layer|undefined} layer @returns {Plot} */
@@ -68,20 +65,20 @@ function ofPlace(layer) {
   const none = {unit: "px", digits: 0, floor: null, lines: [], marks: [], layer: "", empty: "Where a chosen layer is, across and down, shows here."}
   if (!layer) return none
   const shares = {unit: "px", digits: 0, floor: null, layer: layer.id, empty: ""}
-  const {ride, places} = layer
+  const {ride} = layer
   if (ride) {
     /** @param {number} column @param {string} name @param {Line["kind"]} kind @returns {Line} */
     const line = (column, name, kind) => ({name, at: frame => ride.rows[frame * COLUMNS + column], count: ride.rows.length / COLUMNS, kind})
     return {...shares, lines: [line(0, "X", "plain"), line(1, "Y", "second")], marks: []}
   }
-  if (!places) return {...none, empty: `${layer.name} stands still. Put it on a path, or give X and Y keys.`}
+  if (!layer.placed) return {...none, empty: `${layer.name} stands still. Put it on a path, or give X and Y keys.`}
   const tracks = layer.keys.filter(track => track.property === "x" || track.property === "y").map(track => trackPlot(layer, track, track.property === "x" ? "plain" : "second"))
   return {...shares, lines: tracks.flatMap(track => track.lines), marks: tracks.flatMap(track => track.marks)}
 }
 
 /** @param {Layer} layer @param {Track} track @param {Line["kind"]} kind @returns {{lines: Line[], marks: Mark[]}} */
 function trackPlot(layer, {property, values, keys, reaches}, kind) {
-  const factor = FACTORS[property] ?? 1
+  const factor = propertyOf(property).factor
   const marks = keys.map(([id, time, value], i) => {
     const before = keys[i - 1], after = keys[i + 1], [arriveTime, arriveGain, leaveTime, leaveGain] = reaches.subarray(i * 4, i * 4 + 4)
     /** @type {Mark["knobs"]} */
@@ -92,7 +89,7 @@ function trackPlot(layer, {property, values, keys, reaches}, kind) {
     const both = [value * factor, value * factor]
     return {item: itemOf(layer.id, property, id), layer: layer.id, id, property, time, values: both, most: Infinity, knobs}
   })
-  return {lines: [{name: NAMES[property] ?? property, at: frame => values[frame] * factor, count: values.length, kind}], marks}
+  return {lines: [{name: wordsOf(property), at: frame => values[frame] * factor, count: values.length, kind}], marks}
 }
 
 /** @param {"in"|"out"} side @param {number} time @param {number} value @param {number} span to the other key @param {number} rise @param {number} reach @param {number} gain @param {number} factor */

@@ -1,8 +1,8 @@
 /** Properties with keys in the card: their values at the playhead, and a button that puts a key in or takes it out. */
 
-import {FACTORS} from "./plots.js"
-import {NAMES} from "./lanes.js"
+import {rowAt} from "./layers.js"
 import {chosenLayer, shown} from "./store.js"
+import {propertyOf, wordsOf} from "./tables.js"
 
 /** @import {State, View} from "./types.js" */
 
@@ -22,20 +22,19 @@ export function createProperties(root, {store, edits}) {
       button.classList.toggle("has", Boolean(track))
       button.classList.toggle("here", here)
       button.setAttribute("aria-pressed", String(here))
-      const name = NAMES[property]?.toLowerCase() ?? property
+      const name = wordsOf(property).toLowerCase()
       const count = track ? `${track.keys.length} ${track.keys.length === 1 ? "key" : "keys"}. ` : ""
       button.title = here ? `${count}Take the key of ${name} out here` : `${count}Put a key of ${name} here`
       if (!track) continue
       if (track.colours) {
-        const at = Math.min(state.frame, track.values.length - 1) * 4
-        const hex = "#" + [0, 1, 2].map(i => Math.round(/** @type {Float32Array} */ (track.colours)[at + i] * 255).toString(16).padStart(2, "0")).join("")
+        const rgb = [...rowAt(track.colours, 4, state.frame)].slice(0, 3)
+        const hex = "#" + rgb.map(v => Math.round(v * 255).toString(16).padStart(2, "0")).join("")
         const input = /** @type {HTMLInputElement|null} */ (button.parentElement?.querySelector("input[type=color]"))
         if (input && !("dirty" in input.dataset)) input.value = hex
         continue
       }
-      const value = String(+(track.values[Math.min(state.frame, track.values.length - 1)] * (FACTORS[property] ?? 1)).toFixed(3))
-      const field = {shift: "offset", size_x: "width", size_y: "height", width: layer?.type === "line" ? "width" : "stroke_width"}[property] ?? property
-      for (const input of /** @type {NodeListOf<HTMLInputElement>} */ (root.querySelectorAll(`[name="${field}"][data-with-frame]`)))
+      const value = String(+(rowAt(track.values, 1, state.frame)[0] * propertyOf(property).factor).toFixed(3))
+      for (const input of /** @type {NodeListOf<HTMLInputElement>} */ (root.querySelectorAll(`[data-property="${property}"]`)))
         if (document.activeElement !== input || !("dirty" in input.dataset)) input.value = value
     }
   }

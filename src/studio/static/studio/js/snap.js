@@ -4,7 +4,8 @@
  */
 
 import {NODE} from "./protocol.js"
-import {shown} from "./store.js"
+import {canStand, spotOf} from "./layers.js"
+import {pathsSeen, shown} from "./store.js"
 
 /** @import {Guide, Path, Point} from "./types.js" */
 
@@ -24,7 +25,7 @@ export function createSnap(store, view) {
     if (!scene) return {xs: [], ys: [], near}
     const {width, height} = scene.settings
     const xs = [0, width / 3, width / 2, (2 * width) / 3, width], ys = [0, height / 3, height / 2, (2 * height) / 3, height]
-    for (const other of scene.paths) {
+    for (const other of pathsSeen(state)) {
       if (!other.visible || other.ids.length > MOST) continue
       other.ids.forEach((id, i) => {
         if (other.id === path?.id && moving.has(id)) return
@@ -33,9 +34,10 @@ export function createSnap(store, view) {
       })
     }
     for (const other of scene.layers) {
-      if (!other.visible || other.id === layer || other.type === "line" || other.ride) continue
-      xs.push(other.position[0])
-      ys.push(other.position[1])
+      if (!other.seen || other.id === layer || !canStand(other) || other.ride) continue
+      const [x, y] = spotOf(other, state.frame)
+      xs.push(x)
+      ys.push(y)
     }
     return {xs, ys, near}
   }

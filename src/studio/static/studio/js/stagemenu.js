@@ -2,7 +2,7 @@
 
 import {layerAt, nodeAt} from "./hits.js"
 import {NODE} from "./protocol.js"
-import {chosenPath} from "./store.js"
+import {chosenIds, chosenPath} from "./store.js"
 
 /** @import {Point} from "./types.js" */
 
@@ -32,8 +32,8 @@ export function wireStageMenu(bench, {store, view, acts}) {
       return ["rail"]
     }
     const layer = layerAt(state, at.point)
-    if (!layer || (path && layer.type === "picture" && layer.matrices.length === 6)) return ["stage"]
-    store.set({chosen: {kind: "layer", id: layer.id}})
+    if (!layer || (path && layer.ground)) return ["stage"]
+    if (!chosenIds(state).includes(layer.id)) store.set({chosen: {kind: "layer", id: layer.id}})
     return ["layer", "stage"]
   }
 

@@ -1,8 +1,9 @@
 /** One state for the whole editor. Views are told what changed; they never change it while updating. */
 
+import {layerOf, seenPath} from "./layers.js"
 import {stopsOf} from "./stops.js"
 
-/** @import {State, View, Layer, Path} from "./types.js" */
+/** @import {Chosen, Layer, Path, State, View} from "./types.js" */
 
 /** @param {State} initial */
 export function createStore(initial) {
@@ -57,6 +58,11 @@ function settled(/** @type {State} */ state, /** @type {State} */ previous, /** 
     const kept = state.picked.filter(item => there.has(item))
     if (kept.length < state.picked.length) state.picked = kept
   }
+  if (state.scene !== previous.scene) {
+    const there = (/** @type {string} */ id) => Boolean(layerOf(state.scene, id))
+    if (state.inside && !there(state.inside)) state.inside = null
+    if (chosen?.ids && !chosen.ids.every(there)) state.chosen = layersChosen(chosen.ids.filter(there))
+  }
   // What a span or a range names is gone when the scene got shorter.
   const length = shown(state)?.settings.length ?? 1
   if (state.span && state.span[1] > length) state.span = null
@@ -68,7 +74,7 @@ function settled(/** @type {State} */ state, /** @type {State} */ previous, /** 
 export function initialState() {
   return {
     scene: null, look: null, revision: -1, frame: 0, playing: false, loop: true, rate: 1, range: null, span: null,
-    pin: false, graph: "speed", property: "", draws: false, picked: NONE, chosen: null, nodes: NONE, rider: null,
+    pin: false, graph: "speed", property: "", draws: false, picked: NONE, chosen: null, inside: null, folded: NONE, nodes: NONE, rider: null,
     tool: "pick", figure: "ellipse", options: {}, shape: "rectangle", guides: [], draft: null,
     prefs: {nodeSize: 4, handles: "chosen", snap: true, rails: true, ghosts: true, compare: false, unturned: false}, notes: {}, undo: "", redo: "", kept: "kept",
   }
@@ -91,8 +97,26 @@ export function tellingRider(state) {
   return riders.find(rider => rider.id === state.rider) ?? riders.at(-1)
 }
 
-/** The path the chosen thing is or rides. @param {State} state @returns {Path|undefined} */
+/** The layers that are chosen, the one chosen last included. @param {State} state @returns {readonly string[]} */
+export function chosenIds({chosen}) {
+  if (chosen?.kind !== "layer") return NONE
+  return chosen.ids ?? [chosen.id]
+}
+
+/** Layers as what is chosen, the last of them telling. @param {readonly string[]} ids @returns {Chosen|null} */
+export function layersChosen(ids) {
+  const id = ids[ids.length - 1]
+  return id ? {kind: "layer", id, ids} : null
+}
+
+/** The path the chosen thing is or rides, as it is seen now. @param {State} state @returns {Path|undefined} */
 export function chosenPath(state) {
   const id = state.chosen?.kind === "path" ? state.chosen.id : chosenLayer(state)?.ride?.path
-  return shown(state)?.paths.find(path => path.id === id)
+  return pathsSeen(state).find(path => path.id === id)
+}
+
+/** All paths, as they are seen now. @param {State} state @returns {Path[]} */
+export function pathsSeen(state) {
+  const scene = shown(state)
+  return (scene?.paths ?? []).map(path => seenPath(scene, path, state.frame))
 }

@@ -1,8 +1,13 @@
 /**
  * What the modules pass to each other. Nothing runs here.
  *
- * @typedef {{d: string, fill: string|null, stroke: string|null, width: number, dash: [number, number]|null}} Outline
- * @typedef {{box: [number, number, number, number], asset: string|null, outlines: Outline[]}} Drawable
+ * @typedef {{verbs: string, points: Float32Array}} Figure verbs M, L, C and Z, and the points they take
+ * @typedef {{figure: Figure, fill: string|null, stroke: string|null, width: number, dash: [number, number]|null}} Outline
+ * @typedef {{box: [number, number, number, number], picture: [string, number]|null, outlines: Outline[]}} Face
+ * @typedef {{list: Face[], which: Float32Array|null}} Faces its looks, and which of them in each frame
+ * @typedef {{fill: Float32Array|null, stroke: Float32Array|null, width: Float32Array|null}} Paints
+ * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean}} Can
+ * @typedef {ArrayLike<number>} Matrix six numbers, in the order of SVG's matrix()
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
  * @typedef {{id: string, time: number, distance: number, node: string|null, at: Point, reaches: [number, number],
  *   speeds: [number, number, number|null, number|null]}} Peg its speeds in px/s: come to, left with, and the most they may be
@@ -12,18 +17,19 @@
  *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
  *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
- * @typedef {{id: string, name: string, type: string, visible: boolean, locked: boolean, opacities: Float32Array,
- *   position: [number, number], drawable: Drawable, matrices: Float32Array, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, shown: [number, number]|null, places: Float32Array|null,
- *   figures: {d: string[], which: Float32Array, sizes: Float32Array}|null}} Layer
- * @typedef {{id: string, name: string, visible: boolean, locked: boolean, colour: string|null, loops: boolean, drawn: boolean, d: string,
- *   ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][], start: [number, number, number],
- *   box: [number, number, number, number], length: number}} Path
+ * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, can: Can,
+ *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
+ *   maps: Float32Array, opacities: Float32Array, spots: Float32Array|null, ride: Ride|null,
+ *   keys: Track[], seam: Seam|null, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
+ * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
+ *   drawn: boolean, d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
+ *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path
+ *   with a matrix where it is seen through its group's
  * @typedef {{width: number, height: number, fps: number, rate: string, length: number, background: string|null}} Settings
- * @typedef {{settings: Settings, layers: Layer[], paths: Path[]}} StageScene
+ * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"pop", string][]}} StageScene
  *
  * @typedef {[number, number]} Point
- * @typedef {{kind: "layer"|"path", id: string}} Chosen
+ * @typedef {{kind: "layer"|"path", id: string, ids?: readonly string[]}} Chosen what is selected: of several layers the last one, and all
  * @typedef {{x?: number, y?: number, line?: [Point, Point]}} Guide where something snapped to, in scene px
  * @typedef {{d?: string, dots?: Point[], stems?: [Point, Point][], ring?: Point|null, band?: [Point, Point]|null,
  *   plus?: Point|null}} Draft what a tool shows before there is anything to keep, in scene px
@@ -31,7 +37,7 @@
  * @typedef {{
  *   scene: StageScene|null, look: StageScene|null, revision: number, frame: number, playing: boolean, loop: boolean, rate: number, range: [number, number]|null, span: [number, number]|null,
  *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
- *   chosen: Chosen|null, nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
+ *   chosen: Chosen|null, inside: string|null, folded: readonly string[], nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
  *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
  *   undo: string, redo: string, kept: "kept"|"keeping"|"failed"
  * }} State

@@ -1,0 +1,60 @@
+"""Controls of the card: label, unit, key and what is sent, each said in one place."""
+
+from typing import Any
+
+from django import template
+from django.template.context import Context
+
+from coaster.scene.properties import PROPERTIES
+
+register = template.Library()
+NARROW = ("%", "°", "s")
+"""Units that take the room of one letter."""
+AS_THEY_ARE = ("id", "placeholder", "min")
+"""Attributes of the input itself; all others are told to the modules."""
+
+
+@register.inclusion_tag("editor/controls/number.html", takes_context=True)
+def number(
+    context: Context, name: str, label: str, *, unit: str, form: str = "", **more: Any
+) -> dict[str, Any]:
+    """A field for a number with its unit.
+
+    ``keyed`` names a property: a button puts a key of it in, and the field follows the playhead.
+    ``target`` says what is meant, by default what the card is about; ``layer`` is short for that layer.
+    All else becomes attributes that the browser's modules read.
+    """
+    keyed, target = more.pop("keyed", ""), more.pop("target", context.get("target", ""))
+    layer = more.pop("layer", "")
+    shown = {key: more.pop(key, "") for key in ("value", "title", "id", "placeholder", "inputmode")}
+    classes = more.pop("classes", "" if unit in NARROW else "u2")
+    if keyed:
+        more |= {"with_frame": 1, "property": keyed}
+    return {
+        "name": name,
+        "label": label,
+        "unit": unit,
+        "form": form,
+        "target": f"layer={layer}" if layer else target,
+        "classes": classes,
+        "keyed": keyed,
+        "keyed_words": PROPERTIES[keyed].words.lower() if keyed else "",
+        "told": {key.replace("_", "-"): "" if value == 1 else value for key, value in more.items()},
+        **shown,
+        "inputmode": shown["inputmode"] or "decimal",
+    }
+
+
+@register.inclusion_tag("editor/controls/colour.html", takes_context=True)
+def colour(
+    context: Context, name: str, label: str, *, form: str, value: str, keyed: str
+) -> dict[str, Any]:
+    """A field for a colour that may have keys."""
+    return {
+        "name": name,
+        "label": label,
+        "form": form,
+        "value": value[:7],
+        "keyed": keyed,
+        "target": context.get("target", ""),
+    }

@@ -1,0 +1,124 @@
+/**
+ * What a layer is, in a frame: where, how large, how strong, painted how, in which group. The one reader of
+ * what the core tells; nobody else looks into a layer's numbers.
+ */
+
+import {COLUMNS} from "./protocol.js"
+
+/** @import {Face, Layer, Matrix, Outline, Path, Point, StageScene} from "./types.js" */
+
+/** @type {Matrix} */
+const IDENTITY = [1, 0, 0, 1, 0, 0]
+
+/** The row of a frame, or the only one there is. @param {Float32Array} numbers @param {number} width @param {number} frame */
+export function rowAt(numbers, width, frame) {
+  const last = numbers.length / width - 1
+  const at = Math.min(Math.max(frame, 0), last) * width
+  return numbers.subarray(at, at + width)
+}
+
+/** The map from a layer's px to the scene's, in the order of SVG's matrix(). @param {Layer} layer @param {number} frame */
+export const matrixOf = (layer, frame) => rowAt(layer.maps, 6, frame)
+
+/** How strongly it is drawn, flattened groups included. @param {Layer} layer @param {number} frame */
+export const opacityOf = (layer, frame) => rowAt(layer.opacities, 1, frame)[0]
+
+/** What it looks like. @param {Layer} layer @param {number} frame @returns {Face} */
+export const faceOf = ({faces}, frame) => faces.list[faces.which ? rowAt(faces.which, 1, frame)[0] : 0]
+
+/** Its box in its own px: left, top, width, height. @param {Layer} layer @param {number} frame */
+export const boxOf = (layer, frame) => faceOf(layer, frame).box
+
+/** Where its anchor is in the scene. @param {Layer} layer @param {number} frame @returns {Point} */
+export function spotOf(layer, frame) {
+  const [x, y] = layer.spots ? rowAt(layer.spots, 2, frame) : layer.ride ? rowAt(layer.ride.rows, COLUMNS, frame) : [0, 0]
+  return [x, y]
+}
+
+/** The numbers of its ride in a frame. @param {Layer} layer @param {number} frame */
+export function rideAt(layer, frame) {
+  if (!layer.ride) return null
+  const [x, y, heading, speed, travelled, percent] = rowAt(layer.ride.rows, COLUMNS, frame)
+  return {x, y, heading, speed, travelled, percent}
+}
+
+/** @param {Float32Array} rgba @param {number} frame */
+function cssColour(rgba, frame) {
+  const [r, g, b, a] = rowAt(rgba, 4, frame)
+  return `rgb(${Math.round(r * 255)} ${Math.round(g * 255)} ${Math.round(b * 255)} / ${a})`
+}
+
+/** Its outlines as they are filled and stroked. @param {Layer} layer @param {number} frame @returns {Outline[]} */
+export function outlinesOf(layer, frame) {
+  const {outlines} = faceOf(layer, frame), {paints} = layer
+  if (!paints) return outlines
+  const fill = paints.fill && cssColour(paints.fill, frame), stroke = paints.stroke && cssColour(paints.stroke, frame)
+  const width = paints.width ? rowAt(paints.width, 1, frame)[0] : null
+  return outlines.map(outline => ({...outline, fill: fill ?? outline.fill, stroke: stroke ?? outline.stroke, width: width ?? outline.width}))
+}
+
+/** Whether it goes somewhere by itself: by a ride or by keys. @param {Layer} layer */
+export const isMoved = layer => Boolean(layer.ride) || layer.keys.length > 0
+
+/** Whether the hand may put it elsewhere. @param {Layer} layer */
+export const canStand = layer => layer.can.stand
+
+/** @param {StageScene|null|undefined} scene @param {string|null|undefined} id */
+export const layerOf = (scene, id) => scene?.layers.find(layer => layer.id === id)
+
+/** The layers right inside a group, or the outermost, from the back to the front. @param {StageScene} scene @param {string|null} parent */
+export const children = (scene, parent) => scene.layers.filter(layer => layer.parent === parent)
+
+/** The groups something is in, from the inside outwards. @param {StageScene|null|undefined} scene @param {{parent: string|null}} thing @returns {Layer[]} */
+export function groupsOf(scene, thing) {
+  const group = layerOf(scene, thing.parent)
+  return group ? [group, ...groupsOf(scene, group)] : []
+}
+
+/** All that lies in a group, at any depth. @param {StageScene} scene @param {string} group @returns {Layer[]} */
+export const inside = (scene, group) => scene.layers.filter(layer => groupsOf(scene, layer).some(each => each.id === group))
+
+/** The map from a group's px to the scene's; null where they are the same. @param {StageScene|null|undefined} scene @param {string|null} parent @param {number} frame */
+export function groupMatrix(scene, parent, frame) {
+  const group = layerOf(scene, parent)
+  return group ? matrixOf(group, frame) : null
+}
+
+/** @param {ArrayLike<number>} m @param {Point} point @returns {Point} */
+export const mapped = (m, [x, y]) => [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]]
+
+/** @type {WeakMap<Path, {frame: number, group: Layer, seen: Path}>} */
+const seen = new WeakMap()
+
+/** A path as it is seen in a frame: its nodes, box and start in the scene's px. @param {StageScene|null|undefined} scene @param {Path} path @param {number} frame @returns {Path} */
+export function seenPath(scene, path, frame) {
+  const group = layerOf(scene, path.parent)
+  if (!group) return path
+  const before = seen.get(path)
+  if (before?.frame === frame && before.group === group) return before.seen
+  const found = throughMap(path, matrixOf(group, frame))
+  seen.set(path, {frame, group, seen: found})
+  return found
+}
+
+/** @param {Path} path @param {Float32Array} m @returns {Path} */
+function throughMap(path, m) {
+  const nodes = new Float32Array(path.nodes.length)
+  const linear = [m[0], m[1], m[2], m[3], 0, 0]
+  for (let i = 0; i < nodes.length; i += 2) {
+    const point = /** @type {Point} */ ([path.nodes[i], path.nodes[i + 1]])
+    nodes.set(mapped(i % 6 ? linear : m, point), i) // a place, then two handles as offsets
+  }
+  const [x, y, angle] = path.start, turn = (Math.atan2(m[1], m[0]) * 180) / Math.PI
+  return {...path, nodes, start: [...mapped(m, [x, y]), angle + turn], box: boxThrough(path.box, m), matrix: m}
+}
+
+/** @param {[number, number, number, number]} box @param {ArrayLike<number>} m @returns {[number, number, number, number]} */
+function boxThrough([x, y, w, h], m) {
+  const corners = /** @type {Point[]} */ ([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]).map(corner => mapped(m, corner))
+  const xs = corners.map(corner => corner[0]), ys = corners.map(corner => corner[1])
+  return [Math.min(...xs), Math.min(...ys), Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys)]
+}
+
+/** How a path's own px lie in the scene's. @param {Path} path @returns {ArrayLike<number>} */
+export const pathMatrix = path => path.matrix ?? IDENTITY
