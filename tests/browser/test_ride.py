@@ -11,10 +11,8 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from coaster.export.drawers import folder_source
+from coaster.export.drawers import painter_of
 from coaster.media.pictures import straight_rgba
-from coaster.render.evaluate import Evaluation
-from coaster.render.raster import Painter
 from coaster.scene import codec
 from tests.browser.driver import (
     centre,
@@ -215,12 +213,12 @@ def test_the_stage_shows_what_the_renderer_draws(browser, studio, number):
     drawn = np.asarray(
         Image.open(io.BytesIO(b64decode(browser.execute_script(code)))).convert("RGBA")
     )
-    pictures = folder_source(studio.folder / "projects" / "1" / "assets")
+    pictures = studio.folder / "projects" / "1" / "assets"
     left, top, width, height = browser.execute_script("""
       const [frame, bench] = [".frame", "#stage"].map(s => document.querySelector(s).getBoundingClientRect())
       return [frame.x - bench.x, frame.y - bench.y, frame.width, frame.height]""")
     assert [left, top, width] == [round(left), round(top), round(width)]
-    painter = Painter(Evaluation(document), pictures, width / document.width)
+    painter = painter_of(document, pictures, width / document.width)
     rows, columns = int(height), int(width)  # the renderer's height is rounded to an even one
     rendered = straight_rgba(painter.picture(at))[:rows]
     seen = drawn[int(top) : int(top) + rows, int(left) : int(left) + columns]

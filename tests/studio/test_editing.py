@@ -134,8 +134,14 @@ def test_edits_on_a_stale_state_are_rebased_or_refused(post, scene):
 def test_history_is_append_only_and_leads_back_to_every_state(anna, scene, value):
     states = [value]
     for i in range(60):
-        plan = [set_layer("box", transform=Transform((i, i)))] if i % 7 else [set_layer("box", visible=i % 2 == 0)]
-        services.edit(anna, scene.pk, lambda s, plan=plan: edit_of(plan), base=Scene.objects.get().revision)
+        plan = (
+            [set_layer("box", transform=Transform((i, i)))]
+            if i % 7
+            else [set_layer("box", visible=i % 2 == 0)]
+        )
+        services.edit(
+            anna, scene.pk, lambda s, plan=plan: edit_of(plan), base=Scene.objects.get().revision
+        )
         states.append(now(scene))
     row = Scene.objects.get()
     assert row.revision == Revision.objects.count() - 1
@@ -161,7 +167,9 @@ def test_undo_and_redo_are_a_stack_of_documents(anna, project, value, actions):
         if action == "edit":
             plan = [set_layer("box", name=f"Box {i}")]
             done.append(
-                services.edit(anna, scene.pk, lambda s, p=plan: edit_of(p), base=_revision(scene)).after
+                services.edit(
+                    anna, scene.pk, lambda s, p=plan: edit_of(p), base=_revision(scene)
+                ).after
             )
             undone = []
         elif action == "undo" and len(done) > 1:
@@ -195,7 +203,10 @@ def test_nudges_at_once_are_undone_together(anna, scene, value, monkeypatch):
             nudge=True,
         )
     services.edit(
-        anna, scene.pk, lambda s: edit_of([set_ride("fish", facing=Facing(turn=3))]), base=_revision(scene)
+        anna,
+        scene.pk,
+        lambda s: edit_of([set_ride("fish", facing=Facing(turn=3))]),
+        base=_revision(scene),
     )
     services.undo(anna, scene.pk)
     assert now(scene).layer("box").transform.position == (4, 0)
@@ -217,7 +228,10 @@ def test_edits_at_the_same_moment_are_all_kept_or_refused(anna, scene):
     def work(i: int) -> None:
         try:
             services.edit(
-                anna, scene.pk, lambda s: edit_of([set_layer(["box", "fish"][i % 2], name=f"Name {i}")]), base=0
+                anna,
+                scene.pk,
+                lambda s: edit_of([set_layer(["box", "fish"][i % 2], name=f"Name {i}")]),
+                base=0,
             )
             outcomes.append("kept")
         except StaleRevision:

@@ -241,7 +241,10 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
         ),
         ({"form": "ride-give", "layer": "box", "to": "fish"}, "Box rides no path"),
         ({"form": "ride-give", "layer": "fish", "to": "line"}, "cannot ride"),
-        ({"form": "pace-drawn", "layer": "fish", "stroke": "a,b"}, "not a list of frame,speed pairs"),
+        (
+            {"form": "pace-drawn", "layer": "fish", "stroke": "a,b"},
+            "not a list of frame,speed pairs",
+        ),
         ({"form": "pace-drawn", "layer": "fish", "stroke": "1,2"}, "stroke over some time"),
         (
             {"form": "pace-drawn", "layer": "fish", "stroke": "1,inf 2,3"},

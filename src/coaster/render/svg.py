@@ -25,7 +25,7 @@ def file(program: Program, frame: int, href: Href) -> str:
     box = f"0 0 {program.width} {program.height}"
     ground = ""
     if program.background:
-        ground = f'<rect width="100%" height="100%"{_attributes(fill=program.background)}/>'
+        ground = f"<rect {size}{_attributes(fill=program.background)}/>"
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="{box}">'
         f"{ground}{elements(program, frame, href)}</svg>\n"
@@ -70,14 +70,21 @@ def face(shown: Face, href: Href, outlines: tuple[Outline, ...] | None = None) -
 
 
 def _outline(outline: Outline) -> str:
-    stroked = outline.stroke is not None and outline.stroke_width > 0
-    attributes: dict[str, Any] = {"d": outline.figure.path_data(), "fill": outline.fill or "none"}
-    if stroked:
-        attributes |= {"stroke": outline.stroke, "stroke-width": outline.stroke_width}
+    attributes: dict[str, Any] = {"d": outline.figure.path_data()} | _paint("fill", outline.fill)
+    if outline.stroke is not None and outline.stroke_width > 0:
+        attributes |= _paint("stroke", outline.stroke) | {"stroke-width": outline.stroke_width}
         attributes |= {"stroke-linecap": "round", "stroke-linejoin": "round"}
-    if stroked and outline.dash:
-        attributes["stroke-dasharray"] = " ".join(number(v, DIGITS) for v in outline.dash)
+        if outline.dash:
+            attributes["stroke-dasharray"] = " ".join(number(v, DIGITS) for v in outline.dash)
     return f"<path{_attributes(**attributes)}/>"
+
+
+def _paint(name: str, colour: str | None) -> dict[str, Any]:
+    """Return a fill or a stroke; its alpha apart, as not all readers know colours of eight digits."""
+    if colour is None:
+        return {name: "none"}
+    alpha = int(colour[7:9], 16) / 255 if len(colour) == 9 else 1.0
+    return {name: colour[:7]} | ({} if alpha == 1 else {f"{name}-opacity": alpha})
 
 
 def _matrix(row: Floats) -> str:

@@ -60,7 +60,7 @@ def keep(user: Person, scene: Scene, text: str, name: str, begun: Begun, *, base
     """Keep a take raw in the project, and make a path of it."""
     kept = keep_take(user, scene.project, text, name, text.count("\n") - 1)
     begun = replace(begun, file=kept.file_name)
-    words = f"Record {begun.name.lower()}" if begun.name == "Take" else f"Bring in {begun.name}"
+    words = "Record a take" if begun.name == "Take" else f"Bring in {begun.name}"
     return services.edit(user, scene.pk, lambda now: add_take(now, text, begun, words), base=base)
 
 

@@ -21,11 +21,14 @@ def number(
     """A field for a number with its unit.
 
     ``keyed`` names a property: a button puts a key of it in, and the field follows the playhead.
-    ``target`` says what is meant, by default what the card is about; ``layer`` is short for that layer.
+    ``target`` says what is meant, by default what the card is about; ``layer`` is short for that
+    layer, ``peg`` for a peg of it. Where ``needs`` is None there is nothing to be set.
     All else becomes attributes that the browser's modules read.
     """
     keyed, target = more.pop("keyed", ""), more.pop("target", context.get("target", ""))
-    layer = more.pop("layer", "")
+    layer, peg = more.pop("layer", ""), more.pop("peg", "")
+    missing = "needs" in more and more.pop("needs") is None
+    target = f"layer={layer}" if layer else target
     shown = {key: more.pop(key, "") for key in ("value", "title", "id", "placeholder", "inputmode")}
     classes = more.pop("classes", "" if unit in NARROW else "u2")
     if keyed:
@@ -35,7 +38,8 @@ def number(
         "label": label,
         "unit": unit,
         "form": form,
-        "target": f"layer={layer}" if layer else target,
+        "target": f"{target}&peg={peg}" if peg else target,
+        "disabled": missing,
         "classes": classes,
         "keyed": keyed,
         "keyed_words": PROPERTIES[keyed].words.lower() if keyed else "",

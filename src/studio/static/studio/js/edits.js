@@ -114,7 +114,7 @@ export function createEdits({store, server, say, refresh}) {
   }
 
   return {
-    whole,
+    whole, select,
     /** Show what an edit would do. @param {Edit} edit */
     look(edit) {
       waiting = looked = edit

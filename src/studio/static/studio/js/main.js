@@ -3,7 +3,7 @@
 import {createActs} from "./acts.js"
 import {createCard} from "./card.js"
 import {wireDataSheet} from "./datasheet.js"
-import {wireDialogs} from "./dialogs.js"
+import {show as showDialog, wireDialogs} from "./dialogs.js"
 import {createEdits} from "./edits.js"
 import {createGraph} from "./graph.js"
 import {wireKeys} from "./keys.js"
@@ -23,6 +23,7 @@ import {createProperties} from "./properties.js"
 import {createRawLine} from "./rawline.js"
 import {createRecord} from "./record.js"
 import {createServer} from "./server.js"
+import {fillSheet, nameButtons} from "./sheet.js"
 import {createShelf} from "./shelf.js"
 import {createSnap} from "./snap.js"
 import {wireStageMenu} from "./stagemenu.js"
@@ -72,7 +73,13 @@ const card = createCard(find("#card"), {store, edits, server, say})
 const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
 const snap = createSnap(store, view)
-const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set})
+const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand", "record"]
+const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, {
+  ...Object.fromEntries(TOOLS.map(tool => [`tool-${tool}`, () => pointer.pickTool(tool)])),
+  upload: () => uploads.choose(),
+  renders: () => /** @type {HTMLElement} */ (find("[data-opens='renders']")).click(),
+  keys: () => showDialog("keys"),
+})
 const graph = createGraph(find("#time .graph"), {store, edits, say})
 const pick = createPick({store, edits, view, snap, say})
 const toPick = () => pointer.pickTool("pick")
@@ -97,13 +104,14 @@ for (const part of [
 
 wireMenus()
 wireDialogs()
+fillSheet(find("#keys [data-sheet]"))
+nameButtons(editor)
 wireDataSheet({edits})
 wireKeys({
-  store, edits, player, acts, pointer, menu: menu.keyboard, upload: uploads.choose,
+  store, edits, acts, pointer, menu: menu.keyboard,
   cancel: () => [pointer, lanes, graph, card, shelf].some(part => part.cancel()),
 })
-for (const step of /** @type {const} */ (["undo", "redo"]))
-  find(`#${step}`).addEventListener("click", () => void edits.step(step))
+for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))
 window.addEventListener("focus", () => void edits.catchUp().catch(() => undefined))
 window.addEventListener("beforeunload", event => {
   if (store.state.kept === "keeping") event.preventDefault()

@@ -1,10 +1,24 @@
 /** The menu on a node, on the curve, on a layer, on the stage: by the right button, a long press, or a key. */
 
+import {commandsOf, shownKey} from "./commands.js"
 import {layerAt, nodeAt} from "./hits.js"
 import {NODE} from "./protocol.js"
 import {chosenIds, chosenPath} from "./store.js"
 
 /** @import {Point} from "./types.js" */
+/** @import {Menu} from "./commands.js" */
+
+/** @param {{name: string, words: string, keys?: string[]}} command */
+function item({name, words, keys = []}) {
+  const button = document.createElement("button")
+  button.setAttribute("role", "menuitem")
+  button.dataset.do = name
+  button.append(Object.assign(document.createElement("span"), {className: "flex-1", textContent: words}))
+  if (keys.length) button.append(Object.assign(document.createElement("span"), {className: "kbd", textContent: shownKey(keys[0])}))
+  return button
+}
+
+const ruled = () => Object.assign(document.createElement("hr"), {className: "my-1 border-rule p-0!"})
 
 /**
  * @param {HTMLElement} bench
@@ -15,7 +29,7 @@ export function wireStageMenu(bench, {store, view, acts}) {
   /** @type {Point|undefined} */
   let where
 
-  /** What is under the pointer is chosen, and named. @param {MouseEvent} event */
+  /** What is under the pointer is chosen, and named. @param {MouseEvent} event @returns {Menu[]} */
   function under(event) {
     const {state} = store, path = state.prefs.rails ? chosenPath(state) : undefined
     const target = /** @type {Element} */ (event.target)
@@ -37,19 +51,14 @@ export function wireStageMenu(bench, {store, view, acts}) {
     return ["layer", "stage"]
   }
 
-  /** @param {string[]} groups @param {number} x @param {number} y in the window's px */
-  function open(groups, x, y) {
-    for (const group of menu.querySelectorAll("[data-for]")) {
-      const part = /** @type {HTMLElement} */ (group)
-      part.hidden = !groups.includes(part.dataset.for ?? "")
-      for (const button of part.querySelectorAll("[data-do]"))
-        /** @type {HTMLElement} */ (button).hidden = !acts.fits(/** @type {HTMLElement} */ (button).dataset.do ?? "", where)
-    }
+  /** @param {Menu[]} menus @param {number} x @param {number} y in the window's px */
+  function open(menus, x, y) {
+    const parts = menus.map(name => commandsOf(name, store.state, where)).filter(found => found.length)
+    menu.replaceChildren(...parts.flatMap((found, i) => [...(i ? [ruled()] : []), ...found.map(item)]))
     menu.hidden = false
     menu.style.left = `${Math.min(x, innerWidth - menu.offsetWidth - 6)}px`
     menu.style.top = `${Math.max(6, Math.min(y, innerHeight - menu.offsetHeight - 6))}px`
-    const first = [...menu.querySelectorAll("button")].find(button => button.offsetParent)
-    first?.focus()
+    menu.querySelector("button")?.focus()
   }
 
   bench.addEventListener("contextmenu", event => {

@@ -43,8 +43,7 @@ export function wireUploads(editor, {store, edits, say, put}) {
       show("drawing")
       return
     }
-    const [kind, id] = Object.entries(head.select ?? {})[0] ?? []
-    if (kind && id) store.set({chosen: {kind: /** @type {"layer"|"path"} */ (kind), id: String(id)}})
+    edits.select(head.select)
     say(head.notes?.length ? head.notes.join(" ") : `${file.name} was added.`)
   }
 

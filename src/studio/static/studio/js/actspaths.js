@@ -1,0 +1,83 @@
+/** Commands of the chosen path and its nodes. */
+
+import {chosenPath, tellingRider} from "./store.js"
+
+/** @import {Edit, Path, Point} from "./types.js" */
+/** @import {ActList, Tools} from "./acts.js" */
+
+/** What one word does to nodes; the core knows them by the same names. */
+const CHANGES = ["corner", "smooth", "even", "auto", "break", "round", "lock", "unlock", "disable", "enable"]
+
+/** @param {Tools} tools @returns {ActList} */
+export function pathActs({store, edits, player, say}) {
+  /** @param {(path: Path, where?: Point) => Edit|null} make an edit of the chosen path @returns {(where?: Point) => void} */
+  const onPath = make => where => {
+    const path = chosenPath(store.state)
+    const edit = path && make(path, where)
+    if (edit) void edits.commit(edit)
+  }
+
+  /** @param {string} form @param {Record<string, string>} [more] */
+  const onNodes = (form, more = {}) => onPath(path => {
+    const {nodes} = store.state
+    return nodes.length ? {form, fields: {path: path.id, nodes: nodes.join(" "), ...more}} : null
+  })
+
+  /** @param {string} form @param {Record<string, string>} [more] */
+  const whole = (form, more = {}) => onPath(path => ({form, fields: {path: path.id, ...more}}))
+
+  /** @param {(at: number, count: number) => number} where */
+  const step = where => () => {
+    const path = chosenPath(store.state)
+    if (!path) return
+    const at = path.ids.indexOf(store.state.nodes.at(-1) ?? "")
+    store.set({chosen: {kind: "path", id: path.id}, nodes: [path.ids[where(at, path.ids.length)]]})
+  }
+
+  /** To when the rider first comes to the chosen node. */
+  function jump() {
+    const {state} = store, path = chosenPath(state), rider = tellingRider(state)
+    const index = path?.ids.indexOf(state.nodes[0] ?? "") ?? -1
+    if (!path || index < 0) return
+    if (!rider?.ride) return say(`Nothing rides ${path.name} yet, so nothing comes by here.`)
+    const frame = rider.ride.passes[index]
+    if (Number.isNaN(frame)) return say(`${rider.name} never comes to this node.`)
+    player.go(frame)
+  }
+
+  function all() {
+    const path = chosenPath(store.state)
+    if (path) store.set({chosen: {kind: "path", id: path.id}, nodes: [...path.ids]})
+  }
+
+  const frame = () => String(store.state.frame)
+
+  return {
+    ...Object.fromEntries(CHANGES.map(to => [to, onNodes("node-change", {to})])),
+    "delete-nodes": onNodes("node-delete"),
+    start: onNodes("node-cut", {to: "start"}),
+    split: onNodes("node-cut", {to: "split"}),
+    join: onNodes("node-cut", {to: "join"}),
+    reverse: whole("path-arrange", {to: "reverse"}),
+    close: whole("path-arrange", {to: "close"}),
+    open: whole("path-arrange", {to: "open"}),
+    "smooth-all": whole("path-arrange", {to: "smooth"}),
+    "lock-path": whole("rail", {locked: "true"}),
+    "unlock-path": whole("rail", {locked: "false"}),
+    insert: onPath((path, where) => {
+      if (!where) return null
+      const [x, y] = where.map(value => value.toFixed(3))
+      return {form: "node-insert", fields: {path: path.id, x, y, seen_at: frame()}}
+    }),
+    "insert-here": onPath(path => {
+      const rider = tellingRider(store.state)
+      return rider ? {form: "node-insert", fields: {path: path.id, layer: rider.id, frame: frame()}} : null
+    }),
+    previous: step((at, count) => (at <= 0 ? count - 1 : at - 1)),
+    next: step((at, count) => (at + 1) % count),
+    first: step(() => 0),
+    last: step((_, count) => count - 1),
+    jump, all,
+    "copy-data": () => void document.execCommand("copy"),
+  }
+}

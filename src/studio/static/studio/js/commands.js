@@ -1,0 +1,181 @@
+/**
+ * Every command of the editor, said once: its name, words, other words for it, keys, and when it can be done.
+ * Menus, titles of buttons, the keyboard and its sheet are made from this list. What a command does is in acts*.js.
+ */
+
+import {canStand} from "./layers.js"
+import {chosenIds, chosenLayer, chosenPath, shown} from "./store.js"
+
+/** @import {Point, State} from "./types.js" */
+
+/**
+ * @typedef {"time"|"layers"|"paths"|"nodes"|"view"|"tools"|"scene"} Area
+ * @typedef {"node"|"rail"|"layer"|"stage"} Menu
+ * @typedef {{name: string, words: string, area: Area, also?: string, keys?: string[], icon?: string, menus?: Menu[],
+ *   when?: (state: State, where?: Point) => unknown, held?: boolean}} Command without ``when`` it can always be done;
+ *   a held one lasts while its key is down
+ */
+
+/** The marks of the chosen nodes. @param {State} state */
+function marksOf(state) {
+  const path = chosenPath(state)
+  return path ? state.nodes.map(id => path.marks[path.ids.indexOf(id)] ?? "") : []
+}
+
+/** @param {string} letter @returns {(state: State) => boolean} */
+const someNode = letter => state => marksOf(state).some(mark => mark.includes(letter))
+/** @param {string} letter @returns {(state: State) => boolean} */
+const someNodeWithout = letter => state => marksOf(state).some(mark => !mark.includes(letter))
+/** @param {State} state */
+const isOpen = state => chosenPath(state)?.runs.some(([, closed]) => !closed) ?? false
+/** @param {State} state */
+const isRound = state => Boolean(chosenPath(state)) && !isOpen(state)
+/** @param {State} state */
+const oneNode = state => marksOf(state).length === 1
+/** @param {State} state */
+const isShared = state => {
+  const path = chosenLayer(state)?.ride?.path
+  return path && (shown(state)?.layers ?? []).filter(layer => layer.ride?.path === path).length > 1
+}
+
+/** @type {Command[]} */
+export const COMMANDS = [
+  {name: "play", words: "Play and pause", area: "time", keys: ["Space", "P"]},
+  {name: "play-from-start", words: "Play from the start", area: "time", keys: ["Shift+Space"]},
+  {name: "back", words: "One frame back", area: "time", keys: ["ArrowLeft"], also: "previous step"},
+  {name: "on", words: "One frame on", area: "time", keys: ["ArrowRight"], also: "next step"},
+  {name: "back-ten", words: "Ten frames back", area: "time", keys: ["Shift+ArrowLeft"]},
+  {name: "on-ten", words: "Ten frames on", area: "time", keys: ["Shift+ArrowRight"]},
+  {name: "start-of-scene", words: "To the start", area: "time", keys: ["Home"]},
+  {name: "end-of-scene", words: "To the end", area: "time", keys: ["End"]},
+  {name: "previous-stop", words: "To the peg or key before", area: "time", keys: [","]},
+  {name: "next-stop", words: "To the next peg or key", area: "time", keys: ["."]},
+  {name: "range-from", words: "Play from here", area: "time", keys: ["<"]},
+  {name: "range-to", words: "Play to here", area: "time", keys: [">"]},
+  {name: "loop", words: "Loop on and off", area: "time", keys: ["L"], also: "repeat"},
+  {name: "pin", words: "Pin: place a layer here at this time, then there", area: "time", keys: ["N"], also: "keyframe record"},
+  {name: "draw-pace", words: "Draw the speed in the graph", area: "time"},
+  {name: "fit-time", words: "Show all of the time", area: "time"},
+  {name: "delete-picked", words: "Delete what is picked in the strip", area: "time", when: state => state.picked.length},
+
+  {name: "tool-pick", words: "Pick and move", area: "tools", keys: ["1"], also: "select"},
+  {name: "tool-pen", words: "Draw a path", area: "tools", keys: ["2"]},
+  {name: "tool-figure", words: "A figure as a path", area: "tools", keys: ["3"]},
+  {name: "tool-text", words: "Place a text", area: "tools", keys: ["4"]},
+  {name: "tool-shape", words: "Place a shape", area: "tools", keys: ["5"]},
+  {name: "tool-hand", words: "Move about", area: "tools", keys: ["6"], also: "pan"},
+  {name: "tool-record", words: "Record a take", area: "tools", keys: ["7"], also: "sketch freehand"},
+  {name: "upload", words: "Bring in a picture or an SVG", area: "tools", keys: ["I"], also: "import file"},
+
+  {name: "undo", words: "Undo", area: "scene", keys: ["Ctrl+Z"]},
+  {name: "redo", words: "Redo", area: "scene", keys: ["Ctrl+Shift+Z", "Ctrl+Y"]},
+  {name: "delete", words: "Delete what is selected", area: "scene", keys: ["Delete", "Backspace"], menus: ["node"], also: "remove"},
+  {name: "duplicate", words: "Duplicate; picked keys go on with themselves", area: "scene", keys: ["Ctrl+D"], menus: ["rail", "layer"], also: "copy"},
+  {name: "renders", words: "Renders", area: "scene", keys: ["R"], also: "video export"},
+  {name: "keys", words: "This list", area: "scene", keys: ["?"], also: "shortcuts help"},
+
+  {name: "group", words: "Group the chosen layers", area: "layers", keys: ["Ctrl+G"], menus: ["layer"], when: state => chosenIds(state).length},
+  {name: "ungroup", words: "Dissolve the group", area: "layers", keys: ["Ctrl+Shift+G"], menus: ["layer"], when: state => chosenLayer(state)?.can.hold},
+  {name: "leave-group", words: "Out of the group", area: "layers", when: state => state.inside},
+  {name: "starter", words: "Give it a starter path", area: "layers", menus: ["layer"], when: state => {
+    const layer = chosenLayer(state)
+    return layer && !layer.ride && canStand(layer)
+  }},
+  {name: "outline", words: "Make a path of its outline", area: "layers", menus: ["layer"], when: state => chosenLayer(state)?.can.trace},
+  {name: "unlink", words: "Unlink: a path of its own", area: "layers", menus: ["layer"], when: isShared},
+
+  {name: "previous", words: "Previous node", area: "nodes", keys: ["["]},
+  {name: "next", words: "Next node", area: "nodes", keys: ["]"]},
+  {name: "first", words: "First node", area: "nodes", keys: ["{"]},
+  {name: "last", words: "Last node", area: "nodes", keys: ["}"]},
+  {name: "corner", words: "Corner", area: "nodes", menus: ["node"]},
+  {name: "round", words: "Smooth, with new handles", area: "nodes", menus: ["node"]},
+  {name: "even", words: "Even handles", area: "nodes", menus: ["node"]},
+  {name: "auto", words: "Auto handles", area: "nodes", menus: ["node"]},
+  {name: "break", words: "Part the handles", area: "nodes", menus: ["node"], when: state => marksOf(state).some(mark => !/^[cb]/.test(mark))},
+  {name: "smooth", words: "Rejoin the handles", area: "nodes", menus: ["node"], when: someNode("b")},
+  {name: "lock", words: "Lock", area: "nodes", menus: ["node"], when: someNodeWithout("l")},
+  {name: "unlock", words: "Unlock", area: "nodes", menus: ["node"], when: someNode("l")},
+  {name: "disable", words: "Disable", area: "nodes", menus: ["node"], when: someNodeWithout("d")},
+  {name: "enable", words: "Enable", area: "nodes", menus: ["node"], when: someNode("d")},
+  {name: "start", words: "Start here", area: "nodes", menus: ["node"], when: state => oneNode(state) && isRound(state)},
+  {name: "split", words: "Cut here", area: "nodes", menus: ["node"], when: oneNode},
+  {name: "join", words: "Join the two ends", area: "nodes", menus: ["node"], when: state => marksOf(state).length === 2 && isOpen(state)},
+  {name: "jump", words: "Playhead to when the rider is here", area: "nodes", keys: ["J"], menus: ["node"], when: oneNode},
+  {name: "insert", words: "Put a node in here", area: "nodes", menus: ["rail"], when: (_, where) => where},
+  {name: "insert-here", words: "Put a node in where the rider is", area: "nodes"},
+  {name: "all", words: "Select all nodes", area: "nodes", keys: ["Ctrl+A"], menus: ["rail"]},
+
+  {name: "reverse", words: "Reverse", area: "paths", menus: ["rail"]},
+  {name: "close", words: "Close", area: "paths", menus: ["rail"], when: isOpen},
+  {name: "open", words: "Open", area: "paths", menus: ["rail"], when: isRound},
+  {name: "smooth-all", words: "Smooth all nodes", area: "paths", menus: ["rail"]},
+  {name: "lock-path", words: "Lock the path", area: "paths", menus: ["rail"], when: state => chosenPath(state) && !chosenPath(state)?.locked},
+  {name: "unlock-path", words: "Unlock the path", area: "paths", menus: ["rail"], when: state => chosenPath(state)?.locked},
+  {name: "copy-data", words: "Copy as path data", area: "paths", menus: ["rail"]},
+
+  {name: "fit", words: "Fit the frame", area: "view", keys: ["F"], menus: ["stage"]},
+  {name: "fit-chosen", words: "Fit the selection", area: "view", keys: ["G"], menus: ["stage"], when: state => chosenPath(state)},
+  {name: "actual", words: "100 %", area: "view", keys: ["0"], menus: ["stage"]},
+  {name: "in", words: "Nearer", area: "view", keys: ["+", "="], also: "zoom in"},
+  {name: "out", words: "Further off", area: "view", keys: ["-"], also: "zoom out"},
+  {name: "rails", words: "Show or hide rails and nodes", area: "view", keys: ["Q"], menus: ["stage"]},
+  {name: "snap", words: "Snapping on and off", area: "view", keys: ["S"]},
+  {name: "ghosts", words: "Ghosts of the rider", area: "view", keys: ["O"]},
+  {name: "unturned", words: "A pale copy of the rider without its facing", area: "view", keys: ["U"]},
+  {name: "compare", words: "All riders in the graph", area: "view", keys: ["C"]},
+  {name: "hold-hand", words: "Held: move about; as the middle button", area: "view", keys: ["H"], held: true},
+  {name: "hold-raw", words: "Held: the raw line of a take alone", area: "view", keys: ["B"], held: true},
+]
+
+/** What the pointer and other keys do, for the sheet: nothing runs by these. @type {{words: string, area: Area, keys: string[]}[]} */
+export const GESTURES = [
+  {area: "scene", keys: ["Escape"], words: "Break off a drag, end a drawing, put the tool down, leave a group, select nothing"},
+  {area: "scene", keys: ["Ctrl+C"], words: "Copy picked keys, or the path as path data; Ctrl V puts them in"},
+  {area: "scene", keys: ["Menu"], words: "What can be done here, as the right button"},
+  {area: "layers", keys: ["Alt+arrows"], words: "Move the selected layer 1 px; with Shift 10"},
+  {area: "layers", keys: ["Shift+click"], words: "Select one more layer"},
+  {area: "layers", keys: ["Double click"], words: "Into a group"},
+  {area: "nodes", keys: ["arrows"], words: "Selected nodes: 1 px; with Shift 10, with Alt 0.1"},
+  {area: "nodes", keys: ["Shift"], words: "Level, upright or slanted; regular figures; more nodes"},
+  {area: "nodes", keys: ["Ctrl"], words: "While dragging: no snapping"},
+  {area: "nodes", keys: ["Alt"], words: "Drag a handle: part it. A node: pull handles out. The curve: put a node in. A figure or frame: from the middle"},
+  {area: "tools", keys: ["Enter"], words: "End a drawing"},
+  {area: "tools", keys: ["Backspace"], words: "Take back the last node drawn"},
+  {area: "time", keys: ["Alt"], words: "In the strip: a bar's end trims; picked keys stretch; a peg's sides part"},
+]
+
+/** @type {Record<Area, string>} */
+export const AREAS = {time: "Time", tools: "Tools", scene: "Scene", layers: "Layers", paths: "Paths", nodes: "Nodes", view: "View"}
+
+const byName = new Map(COMMANDS.map(command => [command.name, command]))
+const byKey = new Map(COMMANDS.flatMap(command => (command.keys ?? []).map(key => [key, command])))
+
+/** @param {string} name */
+export const commandOf = name => byName.get(name)
+
+/** Whether a command makes sense for what is chosen, and where. @param {string} name @param {State} state @param {Point} [where] */
+export function fits(name, state, where) {
+  const when = commandOf(name)?.when
+  return when ? Boolean(when(state, where)) : true
+}
+
+/** How the list writes a key that was pressed: Ctrl+Shift+Z, Shift+ArrowLeft, [. @param {KeyboardEvent} event */
+export function keyOf(event) {
+  const plain = event.key === " " ? "Space" : event.key.length === 1 ? event.key.toUpperCase() : event.key
+  const ctrl = event.ctrlKey || event.metaKey
+  // Of a key that makes a sign Shift is a part already.
+  const shift = event.shiftKey && (event.key.length > 1 || event.key === " " || ctrl)
+  return `${ctrl ? "Ctrl+" : ""}${shift ? "Shift+" : ""}${plain}`
+}
+
+/** The command of a key. @param {KeyboardEvent} event */
+export const commandFor = event => byKey.get(keyOf(event))
+
+/** What may be done in a menu now. @param {Menu} menu @param {State} state @param {Point} [where] */
+export const commandsOf = (menu, state, where) => COMMANDS.filter(command => command.menus?.includes(menu) && fits(command.name, state, where))
+
+const SIGNS = /** @type {Record<string, string>} */ ({ArrowLeft: "\u2190", ArrowRight: "\u2192", Escape: "Esc", "-": "\u2212"})
+
+/** A key as it is shown. @param {string} key */
+export const shownKey = key => (key.length > 1 ? key.split("+").filter(Boolean).map(part => SIGNS[part] ?? part).join(" ") : SIGNS[key] ?? key)
