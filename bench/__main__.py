@@ -29,7 +29,8 @@ def page(reports: list[Report]) -> str:
         rows = "".join(f"| {name} | {number(value)} |\n" for name, value in report.figures.items())
         notes = "".join(f"\n{note}\n" for note in report.notes)
         parts.append(
-            f"## {report.title}\n\nTo reach: {report.reach}.\n\n| figure | value |\n|---|---|\n{rows}{notes}"
+            f"## {report.title}\n\nTo reach: {report.reach}.\n\n| figure | value"
+            f" |\n|---|---|\n{rows}{notes}"
         )
     return "\n".join(parts)
 

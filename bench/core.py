@@ -126,7 +126,9 @@ def manta(folder: File) -> Scene:
 
 
 def plain_painter(scene: Scene, folder: File):
-    """Return a function that draws a frame as one would first write it: every layer, by the library."""
+    """Return a function that draws a frame as one would first write it: every layer, by the
+    library.
+    """
     images = {name: as_image(pictures.load(folder / name)) for name in scene.assets()}
     sampling = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
     evaluation = Evaluation(scene)

@@ -1,4 +1,6 @@
-"""The editor as a person has it: from a changed control to the new picture, and the first picture."""
+"""The editor as a person has it: from a changed control to the new picture, and the first
+picture.
+"""
 
 import json
 import math
@@ -54,16 +56,19 @@ new PerformanceObserver(list => {
   for (const mark of list.getEntriesByName("stage-drawn")) if (included) draws.push([mark.startTime, included])
 }).observe({type: "mark"})
 """
-"""Notes when each movement of the pointer came in, and when a picture that holds it, or a later one, was drawn."""
+"""Notes when each movement of the pointer came in, and when a picture that holds it, or a later
+one, was drawn.
+"""
 FIRST = """const at = name => performance.getEntriesByName(name)[0].startTime
 return [at("stage-drawn"), at("editor-ready")]"""
 
 
 def drag_a_node(driver: Chrome, address: str, node: int = 3) -> tuple[list[float], list[float]]:
-    """Drag a node of the reef run in circles with the real pointer, a movement every 16 ms or as fast as it goes.
+    """Drag a node of the reef run in circles with the real pointer, a movement every 16 ms or as
+    fast as it goes.
 
-    Return in ms the age of the movement that each new picture shows, when it is drawn; and for every
-    movement how long it took until a picture showed it or a later one.
+    Return in ms the age of the movement that each new picture shows, when it is drawn; and for
+    every movement how long it took until a picture showed it or a later one.
     """
     open_editor(driver, address)
     find(driver, "[data-choose='path:reef-run']").click()
@@ -77,7 +82,10 @@ def drag_a_node(driver: Chrome, address: str, node: int = 3) -> tuple[list[float
 def drag_a_peg(driver: Chrome, address: str) -> tuple[list[float], list[float]]:
     """Drag the middle peg of the manta up and down in the graph, likewise."""
     open_editor(driver, address)
-    pills = "return [...document.querySelectorAll('.graph-pill')].map(e => e.getBoundingClientRect().toJSON())"
+    pills = (
+        "return [...document.querySelectorAll('.graph-pill')].map(e =>"
+        " e.getBoundingClientRect().toJSON())"
+    )
     wait(driver, lambda d: len(d.execute_script(pills)) == 5)
     box = sorted(driver.execute_script(pills), key=lambda b: b["x"])[2]
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
@@ -88,7 +96,9 @@ def drag_a_peg(driver: Chrome, address: str) -> tuple[list[float], list[float]]:
 def watched(
     driver: Chrome, root: str, start: tuple[float, float], places: list[tuple[float, float]]
 ) -> tuple[list[float], list[float]]:
-    """Press at a place of the window, move over the others, let go; return the times as ``drag_a_node`` does."""
+    """Press at a place of the window, move over the others, let go; return the times as
+    ``drag_a_node`` does.
+    """
     driver.execute_script(MEASURE, root)
     actions = ActionChains(driver, duration=16)
     pointer = actions.w3c_actions.pointer_action
@@ -221,5 +231,8 @@ def editor() -> Report:
         "first picture when opened again, median ms": statistics.median(f[0] for f in firsts[1:]),
         "all of its pictures, median ms": statistics.median(warm),
     }
-    reach = "control p95 100 ms; dragged node and peg p95 50 ms on the demo, 100 ms on the large scene; first picture 1 s"
+    reach = (
+        "control p95 100 ms; dragged node and peg p95 50 ms on the demo, 100 ms on the large scene;"
+        " first picture 1 s"
+    )
     return Report("The editor", figures, reach)

@@ -1,4 +1,8 @@
-"""Takes: nodes, deviation and time beside a textbook fit and polyline simplification, on the same movements."""
+"""Takes: nodes, deviation and time beside a textbook fit and polyline simplification, on the same
+movements.
+"""
+
+from functools import partial
 
 import numpy as np
 
@@ -13,7 +17,9 @@ TOLERANCES = (1.0, 4.0)
 
 
 def textbook(points: np.ndarray, tolerance: float) -> np.ndarray:
-    """Fit least-squares cubics and split at the worst sample, after Schneider (1990); return the cubics."""
+    """Fit least-squares cubics and split at the worst sample, after Schneider (1990); return the
+    cubics.
+    """
     found = []
     left = [(0, len(points) - 1, _way(points[:2]), _way(points[-2:]))]
     while left:
@@ -74,28 +80,32 @@ def report() -> Report:
             far = max(far, float(nearest(course.run.segments(), take.places).distance.max()))
         figures |= {
             f"tolerance {tolerance:g}: nodes a 1,000 px": float(np.mean(ours)) / 3,
-            f"tolerance {tolerance:g}: the same, textbook least squares": float(np.mean(theirs))
-            / 3,
+            f"tolerance {tolerance:g}: the same, textbook least squares": (
+                float(np.mean(theirs)) / 3
+            ),
             f"tolerance {tolerance:g}: the same, polyline simplification": float(np.mean(line)) / 3,
             f"tolerance {tolerance:g}: largest deviation, px": far,
-            f"tolerance {tolerance:g}: distance from the true movement / that of the samples": float(
-                np.sqrt(np.mean(error) / np.mean(raw))
+            f"tolerance {tolerance:g}: distance from the true movement / that of the samples": (
+                float(np.sqrt(np.mean(error) / np.mean(raw)))
             ),
         }
     long = hand.draw(3, length=10_000 * 500 / 120)
     take = takes.taken(long.times, long.places)
     corners = courses.corners_of(take.places, 50, take.tremor)
     for tolerance in TOLERANCES:
-        fit_s = best_of(
-            lambda: courses.fit(take.places, tolerance, corners=corners, shake=take.tremor), 5
-        )
+        fit = partial(courses.fit, take.places, tolerance, corners=corners, shake=take.tremor)
+        fit_s = best_of(fit, 5)
         textbook_s = best_of(lambda: textbook(take.places, tolerance), 2)  # noqa: B023
         figures |= {
             f"10,000 samples, tolerance {tolerance:g}: fit, ms": fit_s * 1e3,
-            f"10,000 samples, tolerance {tolerance:g}: textbook / fit, times as long": textbook_s
-            / fit_s,
+            f"10,000 samples, tolerance {tolerance:g}: textbook / fit, times as long": (
+                textbook_s / fit_s
+            ),
         }
     whole_s = best_of(lambda: takes.smooth(take, Smoothing(4.0), fps=30), 3)
     figures["10,000 samples: all of it, with corners, pegs and figures, ms"] = whole_s * 1e3
-    reach = "at most 8 nodes a 1,000 px at tolerance 4; 100 ms at tolerance 4, 300 ms at 1; nearer than the samples"
+    reach = (
+        "at most 8 nodes a 1,000 px at tolerance 4; 100 ms at tolerance 4, 300 ms at 1; nearer than"
+        " the samples"
+    )
     return Report("Smoothing takes", figures, reach)

@@ -25,7 +25,9 @@ def fresh_name(name: str, taken: Collection[str]) -> str:
 
 
 class Ids:
-    """Ids of things, and fresh ones for more of them; each takes the same time, however many there are."""
+    """Ids of things, and fresh ones for more of them; each takes the same time, however many there
+    are.
+    """
 
     def __init__(self, taken: Iterable[str] = ()) -> None:
         self._taken = set(taken)

@@ -1,4 +1,6 @@
-"""Fields that all forms of the studio share: numbers with units, switches, colours, paces, rates."""
+"""Fields that all forms of the studio share: numbers with units, switches, colours, paces,
+rates.
+"""
 
 import math
 from typing import Any

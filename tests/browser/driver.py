@@ -137,7 +137,9 @@ class Stage:
         drop: bool = True,
         button: int = 0,
     ) -> None:
-        """Press at the first place, move over the others, let go at the last; one place is a click."""
+        """Press at the first place, move over the others, let go at the last; one place is
+        a click.
+        """
         # Keys are pressed by themselves: within one chain they would run beside the pointer.
         for key in held:
             ActionChains(self.driver).key_down(key).perform()

@@ -1,4 +1,6 @@
-"""Takes the pictures of docs/screenshots from a fresh demo: ``.venv/bin/python -m tests.browser.screenshots``."""
+"""Takes the pictures of docs/screenshots from a fresh demo: ``.venv/bin/python -m
+tests.browser.screenshots``.
+"""
 
 from pathlib import Path
 from tempfile import TemporaryDirectory

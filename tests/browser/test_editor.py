@@ -1,4 +1,6 @@
-"""The editor under the hand: gestures, keys, what happens when the server is slow, gone or restarted."""
+"""The editor under the hand: gestures, keys, what happens when the server is slow, gone or
+restarted.
+"""
 
 import json
 import random
@@ -114,7 +116,9 @@ def test_a_rider_is_not_dragged_off_its_path_and_says_why(browser, scene, studio
 
 
 def test_at_most_one_look_ahead_is_under_way_and_the_newest_wins(browser, scene):
-    """With a slow server, forty values of a slider make few requests, and the last value is shown."""
+    """With a slow server, forty values of a slider make few requests, and the last value is
+    shown.
+    """
     browser.execute_script("""
       window.asked = []; window.under = 0; window.most = 0
       const real = window.fetch
@@ -229,7 +233,9 @@ def test_scenes_are_renamed_copied_deleted_and_brought_back_on_the_page(browser,
 
 
 def test_a_server_that_is_gone_loses_no_kept_edit_and_undo_outlives_a_restart(tmp_path):
-    """The server is killed under an open editor; started again it has all edits, and undoes them."""
+    """The server is killed under an open editor; started again it has all edits, and undoes
+    them.
+    """
     first = Studio(tmp_path)
     with chromium() as browser:
         open_editor(browser, first.editor(1))
@@ -263,7 +269,10 @@ def test_a_server_that_is_gone_loses_no_kept_edit_and_undo_outlives_a_restart(tm
 
 def refused(driver, address: str) -> bool:
     """Whether nobody answers there any more."""
-    code = "fetch(arguments[0], {mode: 'no-cors'}).then(() => arguments[1](false), () => arguments[1](true))"
+    code = (
+        "fetch(arguments[0], {mode: 'no-cors'}).then(() => arguments[1](false), () =>"
+        " arguments[1](true))"
+    )
     return driver.execute_async_script(code, address + "/static/none")
 
 

@@ -1,4 +1,6 @@
-"""What can be measured of the looks: nothing cut off, everything named, and words a screen reader has."""
+"""What can be measured of the looks: nothing cut off, everything named, and words a screen reader
+has.
+"""
 
 import pytest
 from selenium.webdriver.common.by import By

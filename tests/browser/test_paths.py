@@ -1,4 +1,6 @@
-"""Paths on the stage: drawing them, shaping them while they are ridden, and nothing lost by accident."""
+"""Paths on the stage: drawing them, shaping them while they are ridden, and nothing lost by
+accident.
+"""
 
 import re
 

@@ -174,7 +174,10 @@ def test_a_peg_is_put_in_only_when_asked_and_then_moved(browser, scene, studio):
         browser,
         lambda d: (
             studio.layer(scene, "manta")["ride"]["pegs"][1]["place"]
-            == {"percent": 20, "on": "length"}
+            == {
+                "percent": 20,
+                "on": "length",
+            }
         ),
     )
 
@@ -232,7 +235,9 @@ def over_grey(rgba: np.ndarray) -> np.ndarray:
 
 
 def test_two_windows_never_lose_an_edit_silently(browser, scene, studio):
-    """Another window edits meanwhile: other parts are rebased, the same part is refused with words."""
+    """Another window edits meanwhile: other parts are rebased, the same part is refused
+    with words.
+    """
 
     def elsewhere(form: str, **fields: str) -> None:
         revision = json.loads(studio.get(f"/scenes/{scene}/revision"))["revision"]

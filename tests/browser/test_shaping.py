@@ -1,4 +1,6 @@
-"""A path from its first node to its file, as a designer goes about it, and the ways that lead there."""
+"""A path from its first node to its file, as a designer goes about it, and the ways that lead
+there.
+"""
 
 import json
 import math

@@ -47,7 +47,8 @@ def marks(browser, selector: str) -> list[tuple[float, float]]:
     """The centres of marks in the graph, in px of the window, from left to right."""
     wait(browser, lambda d: d.find_elements(By.CSS_SELECTOR, selector), f"no {selector}")
     boxes = browser.execute_script(
-        "return [...document.querySelectorAll(arguments[0])].map(e => e.getBoundingClientRect().toJSON())",
+        "return [...document.querySelectorAll(arguments[0])].map(e =>"
+        " e.getBoundingClientRect().toJSON())",
         selector,
     )
     return sorted((b["x"] + b["width"] / 2, b["y"] + b["height"] / 2) for b in boxes)
@@ -247,15 +248,15 @@ def test_time_is_zoomed_and_moved_along_and_fits_again(browser, scene):
     marks_before = len(browser.find_elements(By.CSS_SELECTOR, ".pill"))
     box = find(browser, "#time .graph").rect
     browser.execute_script(
-        "document.querySelector('#time').dispatchEvent(new WheelEvent('wheel', {deltaY: -600, ctrlKey: true, "
-        "clientX: arguments[0], bubbles: true, cancelable: true}))",
+        "document.querySelector('#time').dispatchEvent(new WheelEvent('wheel', {deltaY: -600,"
+        " ctrlKey: true, clientX: arguments[0], bubbles: true, cancelable: true}))",
         box["x"] + box["width"] / 2,
     )
     wait(browser, lambda d: len(d.find_elements(By.CSS_SELECTOR, ".pill")) < marks_before)
     first = find(browser, ".ruler span").text
     browser.execute_script(
-        "document.querySelector('#time').dispatchEvent(new WheelEvent('wheel', {deltaY: 300, shiftKey: true, "
-        "bubbles: true, cancelable: true}))"
+        "document.querySelector('#time').dispatchEvent(new WheelEvent('wheel', {deltaY: 300,"
+        " shiftKey: true, bubbles: true, cancelable: true}))"
     )
     wait(browser, lambda d: find(d, ".ruler span").text != first)
     find(browser, "[data-do=fit-time]").click()

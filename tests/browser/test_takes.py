@@ -63,7 +63,7 @@ def test_what_is_drawn_is_kept_as_it_was_sent_and_becomes_a_ride(browser, scene,
     take = raw_of(studio, scene)
     value = codec.from_data(studio.document(scene))
     # Each stored sample is an event: its time, and its place through the stage's scale.
-    stage_of = {t: ((x, y)) for t, (x, y) in moves.items()}
+    stage_of = {t: (x, y) for t, (x, y) in moves.items()}
     x0, y0 = stage.at(0, 0)
     scale = value.width / find(browser, ".frame").rect["width"]
     told = 0

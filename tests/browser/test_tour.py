@@ -1,4 +1,6 @@
-"""The whole way: a new scene, her own picture and path, a ride, a render; with mouse and with keys."""
+"""The whole way: a new scene, her own picture and path, a ride, a render; with mouse and
+with keys.
+"""
 
 import io
 import json
@@ -24,7 +26,9 @@ SWELL = """<svg xmlns="http://www.w3.org/2000/svg" width="640" height="360" view
 
 @pytest.fixture
 def files(tmp_path: Path) -> dict[str, Path]:
-    """A small fish, one far too large, a drawing with two paths, and something that is no picture."""
+    """A small fish, one far too large, a drawing with two paths, and something that is no
+    picture.
+    """
 
     def fish(size: int) -> Image.Image:
         picture = Image.new("RGBA", (size, size // 2), (0, 0, 0, 0))

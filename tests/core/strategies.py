@@ -14,7 +14,9 @@ fraction = st.floats(0.0, 1.0)
 
 @st.composite
 def segments(draw, most=5):
-    """Joined cubics (n, 4, 2); coarse coordinates make coincident points and straight runs common."""
+    """Joined cubics (n, 4, 2); coarse coordinates make coincident points and straight runs
+    common.
+    """
     count = draw(st.integers(1, most))
     kind = st.one_of(coordinate, st.integers(-3, 3).map(lambda v: v * 100.0))
     points = draw(hnp.arrays(float, (3 * count + 1, 2), elements=kind))

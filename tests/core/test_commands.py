@@ -276,7 +276,9 @@ def test_edits_that_are_not_in_conflict_can_be_made_in_either_order(data):
 
 
 def without_order(scene: Scene) -> tuple:
-    """The scene with its lists sorted: where an edit puts a thing in the order depends on the others."""
+    """The scene with its lists sorted: where an edit puts a thing in the order depends on the
+    others.
+    """
     lists = [sorted(things, key=lambda thing: thing.id) for things in (scene.layers, scene.paths)]
     return (*lists, replace(scene, layers=(), paths=()))
 

@@ -1,4 +1,6 @@
-"""Groups: where their members are, what is drawn, and what making and dissolving them leaves alone."""
+"""Groups: where their members are, what is drawn, and what making and dissolving them
+leaves alone.
+"""
 
 from dataclasses import replace
 
@@ -157,7 +159,9 @@ class Plainly:
         return self.to_scene(layer.parent, self.frame) @ own
 
     def ridden(self, layer: Layer, path: Path) -> tuple[np.ndarray, float, float]:
-        """The place on the rail goes out through the path's groups and back in through the rider's."""
+        """The place on the rail goes out through the path's groups and back in through the
+        rider's.
+        """
         way = Way(path, layer.ride)
         period = travel.period_of(way, LENGTH)
         plain = replace(layer.ride, facing=Facing("along"))

@@ -1,4 +1,6 @@
-"""Keys over time, what is done to many at once, settling, and the ways of facing beyond the path's."""
+"""Keys over time, what is done to many at once, settling, and the ways of facing beyond the
+path's.
+"""
 
 from dataclasses import replace
 from itertools import pairwise

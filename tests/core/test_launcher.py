@@ -1,4 +1,6 @@
-"""The program at the root: what it says when something is missing, before there is an environment."""
+"""The program at the root: what it says when something is missing, before there is an
+environment.
+"""
 
 import importlib.util
 import os

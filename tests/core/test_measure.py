@@ -49,7 +49,9 @@ def test_reversal_keeps_it_and_chord_and_polygon_bound_it(pieces):
 
 @given(segments(), st.lists(fraction, min_size=1, max_size=20))
 def test_the_inverse_is_one(pieces, shares):
-    """The way up to a located place, measured afresh on the cut curve, is the distance asked for."""
+    """The way up to a located place, measured afresh on the cut curve, is the distance
+    asked for.
+    """
     measure = MeasuredPath(pieces)
     wanted = np.sort(np.array(shares)) * measure.length
     places = measure.locate(wanted)

@@ -1,4 +1,6 @@
-"""The pace at pegs: speeds that are what they say, arrivals that hold, and the limit of going forwards."""
+"""The pace at pegs: speeds that are what they say, arrivals that hold, and the limit of going
+forwards.
+"""
 
 from dataclasses import replace
 

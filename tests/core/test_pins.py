@@ -59,7 +59,9 @@ def test_the_rider_is_where_it_was_pinned_at_every_time(some):
 
 
 def rests_at(path, ride, time) -> bool:
-    """Whether a time lies between two pegs in one place, where there is no way to put a node into."""
+    """Whether a time lies between two pegs in one place, where there is no way to put a
+    node into.
+    """
     times = [peg.time for peg in ride.pegs]
     if time in times or not times[0] < time < times[-1]:
         return False

@@ -1,7 +1,8 @@
 """What ``sample`` writes, against a plain computation that shares no code with it.
 
 The curves are another library's, mapped point by point; lengths are sums of very short chords,
-easing is bisected. Rows that fall on a node are compared in place only: a heading there has two sides.
+easing is bisected. Rows that fall on a node are compared in place only: a heading there has two
+sides.
 """
 
 import csv
@@ -18,8 +19,10 @@ FINE = 2001
 SVG = '<svg xmlns="http://www.w3.org/2000/svg">'
 MATRIX = (0.9, 0.35, -0.4, 1.1, 30.0, 12.0)
 DRAWINGS = {
-    "all commands": "M10 10l20 5h30V60v-8C70 70 90 20 120 40S150 90 160 60s5-5 9 9"
-    "Q180 20 190 60T220 60t9 9A30 50 20 1 0 260 90",
+    "all commands": (
+        "M10 10l20 5h30V60v-8C70 70 90 20 120 40S150 90 160 60s5-5 9 9"
+        "Q180 20 190 60T220 60t9 9A30 50 20 1 0 260 90"
+    ),
     "closed with an arc": "M0 0a120 60 15 0 1 180 90q-40 90 -140 40z",
     "cusp": "M0 0C200 200 0 200 200 0L300 40",
     "loop": "M0 100C400 -100 -200 -100 200 100",

@@ -22,12 +22,17 @@ DRAWING = """<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.
   </g></g>
 </svg>"""
 SHAPES = {
-    "all commands": '<path id="s" d="M10 10l20 5h30V60v-8C70 70 90 20 120 40S150 90 160 60s5-5 9 9'
-    'Q180 20 190 60T220 60t9 9A30 50 20 1 0 260 90a20 20 0 01 10-10z"/>',
+    "all commands": (
+        '<path id="s" d="M10 10l20 5h30V60v-8C70 70 90 20 120 40S150 90 160 60s5-5 9 9'
+        'Q180 20 190 60T220 60t9 9A30 50 20 1 0 260 90a20 20 0 01 10-10z"/>'
+    ),
     "relative move after close": '<path id="s" d="m10,10 20,0 0,20z m50 50l10 0l0,10z l-5-5"/>',
     "glued numbers": '<path id="s" d="M.5.5-.5-1e1L1e1-1E+1a1 2 0 0110.5.5"/>',
     "arc that is too small": '<path id="s" d="M0 0A1 1 0 0 1 100 0"/>',
-    "arc sweeps": '<path id="s" d="M0 0A60 30 40 0 0 80 20A60 30 40 1 1 20 60A60 30 40 0 1 80 80A60 30 40 1 0 9 9"/>',
+    "arc sweeps": (
+        '<path id="s" d="M0 0A60 30 40 0 0 80 20A60 30 40 1 1 20 60A60 30 40 0 1 80 80A60 30 40 1 0'
+        ' 9 9"/>'
+    ),
     "rect": '<rect id="s" x="5" y="6" width="70" height="40"/>',
     "rounded rect": '<rect id="s" x="5" y="6" width="70" height="40" rx="50" ry="8"/>',
     "circle": '<circle id="s" cx="40" cy="50" r="30" transform="rotate(30 40 50)"/>',
@@ -35,7 +40,9 @@ SHAPES = {
     "line": '<line id="s" x1="1" y1="2" x2="30" y2="40"/>',
     "polyline": '<polyline id="s" points="0,0 10,20,30 -5 8,8"/>',
     "polygon": '<polygon id="s" points="0,0 10,20,30 -5 8,8" transform="matrix(1 .2 -.3 1 4 5)"/>',
-    "style transform": '<path id="s" d="M0 0L10 10" style="fill:none;transform:translate(3px, 4px)"/>',
+    "style transform": (
+        '<path id="s" d="M0 0L10 10" style="fill:none;transform:translate(3px, 4px)"/>'
+    ),
 }
 
 

@@ -39,7 +39,9 @@ def take_of(seed, **how) -> tuple[hand.Drawn, Take]:
 
 
 def farthest(run, points) -> float:
-    """The largest distance of a point from a run, asked of the exact nearest place and nothing of the fit's own."""
+    """The largest distance of a point from a run, asked of the exact nearest place and nothing of
+    the fit's own.
+    """
     return float(nearest(run.segments(), points).distance.max())
 
 

@@ -1,4 +1,6 @@
-"""Edits over HTTP and in the services: what they change, what they refuse, and that nothing is lost."""
+"""Edits over HTTP and in the services: what they change, what they refuse, and that nothing is
+lost.
+"""
 
 import threading
 from datetime import timedelta

@@ -1,4 +1,6 @@
-"""Files in and out over HTTP: uploads of every bad kind, drawings, scene files, new scenes, thumbnails."""
+"""Files in and out over HTTP: uploads of every bad kind, drawings, scene files, new scenes,
+thumbnails.
+"""
 
 import io
 import json

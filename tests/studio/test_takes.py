@@ -1,4 +1,6 @@
-"""Takes over HTTP: recorded, brought in as files, smoothed again from what was kept, and given out."""
+"""Takes over HTTP: recorded, brought in as files, smoothed again from what was kept, and
+given out.
+"""
 
 import json
 import zipfile

@@ -1,4 +1,6 @@
-"""Time over HTTP: keys, pins, pegs and rides as wholes; what they change, what they refuse, undone exactly."""
+"""Time over HTTP: keys, pins, pegs and rides as wholes; what they change, what they refuse, undone
+exactly.
+"""
 
 import json
 
@@ -274,7 +276,8 @@ def test_a_colour_between_its_keys_asks_for_one_of_them_or_the_pin(post, scene):
     )
     assert post(base=1, form="text", layer="words", colour="#00ff00", frame="2").status_code == 200
     assert keys_of(now(scene), "words", "colour") == [(2, "#00ff00")]
-    # What stands beside the keys is not what they say: setting that is a change, too; other fields leave them alone.
+    # What stands beside the keys is not what they say: setting that is a change, too; other fields
+    # leave them alone.
     assert post(base=2, form="text", layer="words", colour="#16222e", frame="2").status_code == 200
     assert post(base=3, form="text", layer="words", leading="1.5", frame="2").status_code == 200
     assert keys_of(now(scene), "words", "colour") == [(2, "#16222e")]

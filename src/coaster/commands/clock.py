@@ -71,8 +71,8 @@ class SetClock(Setting):
 def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
     """Return the command for a new rate and length.
 
-    Rides and keys keep their seconds; those that fill the scene on a closed path go on filling it, so
-    that a loop stays one.
+    Rides and keys keep their seconds; those that fill the scene on a closed path go on filling it,
+    so that a loop stays one.
     """
     factor = rate.fps / scene.rate.fps
     changed = []

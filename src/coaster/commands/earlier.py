@@ -1,6 +1,7 @@
 """Edits as earlier versions stored them, read as those of now, so that old revisions can be undone.
 
-Up to 0.4.0 each field had a command of its own: ``{"kind": "layer.rename", "layer_id": ..., "name": ...}``.
+Up to 0.4.0 each field had a command of its own: ``{"kind": "layer.rename", "layer_id": ..., "name":
+...}``.
 """
 
 from typing import Any

@@ -1,4 +1,6 @@
-"""One command sets fields of a layer, a ride, a path or the scene; what each field is, its owner says."""
+"""One command sets fields of a layer, a ride, a path or the scene; what each field is, its owner
+says.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass as plain

@@ -24,5 +24,7 @@ class Heads:
         return Heads(before_undone.undo, number)
 
     def after_redo(self, number: int, before_redone: "Heads") -> "Heads":
-        """Revision ``number`` took back the undo ``redo``, before which they were ``before_redone``."""
+        """Revision ``number`` took back the undo ``redo``, before which they were
+        ``before_redone``.
+        """
         return Heads(number, before_redone.redo)

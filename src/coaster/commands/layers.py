@@ -44,7 +44,9 @@ def place_of(scene: Scene, layer_id: str) -> int:
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
 class AddLayer(Command):
-    """Put a new layer at ``index`` among those of its group; past the front it goes to the front."""
+    """Put a new layer at ``index`` among those of its group; past the front it goes to the
+    front.
+    """
 
     kind: ClassVar[str] = "layer.add"
     layer: Layer
@@ -92,7 +94,9 @@ class RemoveLayer(Command):
 @register
 @dataclass(frozen=True, slots=True, config=STRICT)
 class MoveLayer(Setting):
-    """Move a layer, with all that is inside it, to a place among those of a group (None: the outermost)."""
+    """Move a layer, with all that is inside it, to a place among those of a group (None: the
+    outermost).
+    """
 
     kind: ClassVar[str] = "layer.move"
     layer_id: Id

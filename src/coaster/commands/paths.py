@@ -95,7 +95,10 @@ class SetNodes(Setting):
         moved = all(replace(old[n.id], position=n.position) == n for n in self.nodes if n.id in old)
         if not moved:
             return f"Shape {path.name}"
-        return f"Move {'a node' if len(self.nodes) == 1 else f'{len(self.nodes)} nodes'} of {path.name}"
+        return (
+            f"Move {'a node' if len(self.nodes) == 1 else f'{len(self.nodes)} nodes'} of"
+            f" {path.name}"
+        )
 
 
 def reshaped_commands(scene: Scene, after: Path) -> list[Command]:

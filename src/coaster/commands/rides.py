@@ -1,4 +1,6 @@
-"""Edits of rides: attaching and taking off; what a ride is like are fields of it (see ``fields``)."""
+"""Edits of rides: attaching and taking off; what a ride is like are fields of it (see
+``fields``).
+"""
 
 from dataclasses import replace
 from typing import ClassVar

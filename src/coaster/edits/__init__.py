@@ -1,1 +1,3 @@
-"""What a person does: plans from a scene to an ``Edit``, for the studio, the command line and scripts alike."""
+"""What a person does: plans from a scene to an ``Edit``, for the studio, the command line and
+scripts alike.
+"""

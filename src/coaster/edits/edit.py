@@ -1,4 +1,6 @@
-"""What a plan comes to: commands, words for the undo menu, what there is to say, what is selected then."""
+"""What a plan comes to: commands, words for the undo menu, what there is to say, what is selected
+then.
+"""
 
 from collections.abc import Iterable
 from dataclasses import dataclass

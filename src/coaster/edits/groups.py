@@ -26,7 +26,9 @@ from coaster.scene.properties import PLACES
 
 
 def group(scene: Scene, layer_ids: Sequence[str], frame: float) -> Edit:
-    """Make a group of layers, where the frontmost of them is; paths that only they use come along."""
+    """Make a group of layers, where the frontmost of them is; paths that only they use come
+    along.
+    """
     chosen = outermost(scene, layer_ids)
     if not chosen:
         raise EditRefused("Choose the layers to be grouped first.")
@@ -49,7 +51,9 @@ def group(scene: Scene, layer_ids: Sequence[str], frame: float) -> Edit:
 
 
 def outermost(scene: Scene, layer_ids: Iterable[str]) -> list[Layer]:
-    """Return the named layers from the back to the front; those inside another of them go with it."""
+    """Return the named layers from the back to the front; those inside another of them go
+    with it.
+    """
     named = set(layer_ids)
     for layer_id in named:
         scene.layer(layer_id)
@@ -127,7 +131,9 @@ def _own_map(scene: Scene, layer: Layer, frame: float) -> Floats:
 
 
 def path_out_commands(path: Path, parent: str | None, own: Floats) -> list[Command]:
-    """Return the commands that take a path out of a group whose px lie under ``own``, to where it is seen."""
+    """Return the commands that take a path out of a group whose px lie under ``own``, to where it
+    is seen.
+    """
     if np.allclose(own, affine.IDENTITY, rtol=0, atol=1e-9):
         return [set_path(path.id, parent=parent)]
     return [set_path(path.id, parent=parent, subpaths=paths.transformed(path.subpaths, own))]
@@ -148,11 +154,13 @@ def _moved_commands(member: Layer, own: Floats) -> list[Command]:
     turn = float(np.degrees(np.arctan2(b, a)))
     if any(member.track(name) for name in PLACES) and abs(turn) > 1e-6:
         raise EditRefused(
-            f"{member.name} has keys of X and Y, which cannot be turned; set the group's turn to 0 first."
+            f"{member.name} has keys of X and Y, which cannot be turned; set the group's turn to 0"
+            " first."
         )
     if abs(across - down) > 1e-6 * across and member.transform.turn:
         raise EditRefused(
-            f"{member.name} is turned, and the group is stretched one way; set its size to one number first."
+            f"{member.name} is turned, and the group is stretched one way; set its size to one"
+            " number first."
         )
     x, y = affine.apply(own, member.transform.position)
     old = member.transform
@@ -162,7 +170,9 @@ def _moved_commands(member: Layer, own: Floats) -> list[Command]:
 
 
 def _moved_keys(member: Layer, own: Floats, factor: float, turn: float) -> list[Command]:
-    """Return the commands that take a member's keys along; each axis by itself, as there is no turn."""
+    """Return the commands that take a member's keys along; each axis by itself, as there is no
+    turn.
+    """
     change = {
         "x": (float(own[0]), float(own[4])),
         "y": (float(own[3]), float(own[5])),
@@ -181,7 +191,8 @@ def _moved_keys(member: Layer, own: Floats, factor: float, turn: float) -> list[
 def put_into(
     scene: Scene, layer_ids: Sequence[str], parent: str | None, place: int | None, frame: float
 ) -> Edit:
-    """Move layers into a group, or out of all of them, to a place among its members, where they are seen.
+    """Move layers into a group, or out of all of them, to a place among its members, where they are
+    seen.
 
     Errors: EditRefused: into itself, or members move in a way that cannot be kept.
     """

@@ -20,7 +20,9 @@ from coaster.scene.document import Scene, Transform
 def add_picture(
     scene: Scene, picture: Picture, title: str, file: str, notes: Sequence[str]
 ) -> Edit:
-    """Add a picture in the middle; one that is larger than the frame is fitted to it, and that is said."""
+    """Add a picture in the middle; one that is larger than the frame is fitted to it, and that is
+    said.
+    """
     fit = min(1.0, scene.width / picture.width, scene.height / picture.height)
     said = list(notes)
     if fit < 1:

@@ -199,7 +199,9 @@ def stagger_picked(scene: Scene, picked: Picked, step: float) -> Edit:
 
 
 def delete_picked(scene: Scene, picked: Picked) -> Edit:
-    """Delete what is chosen; a property that loses its last key stays at what its first one said."""
+    """Delete what is chosen; a property that loses its last key stays at what its first one
+    said.
+    """
 
     def pegs(layer: Layer, stops: tuple[Peg, ...], ids: set[str]) -> tuple[Peg, ...]:
         for one in ids:
@@ -235,7 +237,9 @@ def repeat_picked(scene: Scene, picked: Picked, times: int, stretch: float, fade
 
 
 def pace_picked(scene: Scene, picked: Picked, pace: Pace) -> Edit:
-    """Give the sections that begin at what is chosen a pace; two that follow each other, the one between."""
+    """Give the sections that begin at what is chosen a pace; two that follow each other, the one
+    between.
+    """
 
     def change(layer: Layer, stops: Any, ids: set[str]) -> Any:
         return sections.with_paces(stops, ids, pace)
@@ -248,7 +252,9 @@ _SIDES = {"in": "arrive", "out": "leave"}
 
 @dataclass(frozen=True)
 class KeyChange:
-    """What is set of keys: ``value`` or ``by`` in the units a person reads, a time, or one side's handle."""
+    """What is set of keys: ``value`` or ``by`` in the units a person reads, a time, or one side's
+    handle.
+    """
 
     value: float | None = None
     by: float = 0.0

@@ -35,7 +35,9 @@ def place(
     *,
     anchor: tuple[float | None, float | None] = (None, None),
 ) -> Edit:
-    """Set properties of where a layer stands, in the document's units; what has keys is kept in them."""
+    """Set properties of where a layer stands, in the document's units; what has keys is kept in
+    them.
+    """
     layer = scene.layer(layer_id)
     after, steps = layer, list[Command]()
     for name, value in values.items():
@@ -69,7 +71,9 @@ def nudge(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
 
 
 def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
-    """Set fields of what a layer shows; those that are properties with keys are kept in their keys."""
+    """Set fields of what a layer shows; those that are properties with keys are kept in
+    their keys.
+    """
     layer = scene.layer(layer_id)
     fields, steps = dict(values), list[Command]()
     for name, field in layer.content.keyed.items():
@@ -185,7 +189,9 @@ def _new_content(scene: Scene, what: str) -> tuple[Text | Shape, str]:
 
 
 def copy_layer(scene: Scene, layer_id: str) -> Edit:
-    """Add a second one of a layer right before it, with all that is inside it; rides stay on their paths."""
+    """Add a second one of a layer right before it, with all that is inside it; rides stay on their
+    paths.
+    """
     layer = scene.layer(layer_id)
     span = scene.layers[tree.span_of(scene.layers, layer_id)]
     renamed: dict[str | None, str | None] = {}
@@ -247,7 +253,9 @@ def standing_still_commands(scene: Scene, layer_id: str, frame: float) -> list[C
 
 
 def looking_elsewhere_commands(scene: Scene, layer_id: str) -> list[Command]:
-    """Return the commands that let those who look at a layer look at where it is when the scene starts."""
+    """Return the commands that let those who look at a layer look at where it is when the scene
+    starts.
+    """
     steps: list[Command] = []
     for layer in scene.layers:
         if layer.ride is not None and layer.ride.facing.target == layer_id:
@@ -303,7 +311,9 @@ def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:
 
 
 def order(scene: Scene, layer_id: str, to: str) -> Edit:
-    """Move a layer among those of its group: to the ``front`` or ``back``, or one ``up`` or ``down``."""
+    """Move a layer among those of its group: to the ``front`` or ``back``, or one ``up`` or
+    ``down``.
+    """
     layer = scene.layer(layer_id)
     now, last = place_of(scene, layer_id), len(tree.members(scene.layers, layer.parent)) - 1
     wanted = {"front": last, "back": 0, "up": min(now + 1, last), "down": max(now - 1, 0)}[to]

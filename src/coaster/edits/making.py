@@ -22,7 +22,9 @@ def new_path(
     drawn: Drawn | None = None,
     besides: Iterable[Path] = (),
 ) -> Path:
-    """Return a path with an id and a name of its own; ``besides`` are others that are new as well."""
+    """Return a path with an id and a name of its own; ``besides`` are others that are new
+    as well.
+    """
     path_id, name = path_names((*scene.paths, *besides), title)
     return Path(path_id, name, subpaths, drawn=drawn)
 
@@ -47,7 +49,9 @@ def new_layer(scene: Scene, title: str, content: Kind, transform: Transform) -> 
 
 
 def behind_riders(scene: Scene, path: Path) -> int:
-    """Return the place among the outermost layers just behind whatever rides a path, or the front."""
+    """Return the place among the outermost layers just behind whatever rides a path, or the
+    front.
+    """
     outermost = [_outermost(scene, rider) for rider in scene.riders_of(path.id)]
     return min((place_of(scene, layer.id) for layer in outermost), default=FRONT)
 

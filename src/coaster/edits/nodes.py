@@ -145,7 +145,9 @@ def set_handle(
     both: bool = False,
     space: Space = AS_IT_IS,
 ) -> Edit:
-    """Set one handle of a node; ``parted`` from the other, or ``both`` mirror images of each other."""
+    """Set one handle of a node; ``parted`` from the other, or ``both`` mirror images of
+    each other.
+    """
     found = chosen_nodes(scene, path_id, ids)
     node = found.only("A handle belongs to one node; choose one.")
     now = node.handle_in if change.side == "in" else node.handle_out

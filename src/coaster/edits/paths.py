@@ -85,7 +85,9 @@ def draw_closed(
 
 
 def _bent(subpath: Subpath, back: Vec2, *, at_end: bool) -> Node:
-    """Return the node on which a drawing closes, its other handle in line with the one pulled out."""
+    """Return the node on which a drawing closes, its other handle in line with the one
+    pulled out.
+    """
     end = subpath.live[0 if at_end else -1]
     first = end is subpath.live[0]
     other = end.handle_out if first else end.handle_in
@@ -109,7 +111,9 @@ Box = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class FigureLook:
-    """What a figure is like, where it has such: rounding as a share, points, inner radius as a share, turns."""
+    """What a figure is like, where it has such: rounding as a share, points, inner radius as a
+    share, turns.
+    """
 
     rounding: float = 0.0
     points: int | None = None

@@ -56,7 +56,8 @@ def _what_rides(scene: Scene, layer: Layer) -> list[str]:
     if not groups:
         return []
     return [
-        f"{layer.name} rides by itself, inside {groups[0].name}; put {groups[0].name} on the path to move all of it."
+        f"{layer.name} rides by itself, inside {groups[0].name}; put {groups[0].name} on the path"
+        " to move all of it."
     ]
 
 
@@ -132,7 +133,8 @@ def set_pace(scene: Scene, layer_id: str, wanted: Pace) -> Edit:
 
 
 def set_course(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
-    """Shift a rider along its path, or set what gaps do, how softly it follows, whether it may run back.
+    """Shift a rider along its path, or set what gaps do, how softly it follows, whether it may run
+    back.
 
     A shift with keys is kept in them.
     """
@@ -222,7 +224,9 @@ def smooth(scene: Scene, layer_id: str) -> Edit:
 
 
 def backwards(scene: Scene, layer_id: str) -> Edit:
-    """Send a rider the other way; one that starts at its end runs back along the path on purpose."""
+    """Send a rider the other way; one that starts at its end runs back along the path on
+    purpose.
+    """
     pegs = pace.backwards(way_of(scene, layer_id))
     return _pegs(layer_id, pegs, f"Send {scene.layer(layer_id).name} backwards")
 

@@ -14,7 +14,10 @@ from coaster.scene.document import LONGEST, Scene
 
 @dataclass(frozen=True)
 class SceneChange:
-    """What is set of a scene; None stays. ``transparent`` says whether there is a background at all."""
+    """What is set of a scene; None stays.
+
+    ``transparent`` says whether there is a background at all.
+    """
 
     width: float | None = None
     height: float | None = None

@@ -1,4 +1,6 @@
-"""Takes: made paths that are ridden in the hand's timing, and smoothed again from what was recorded."""
+"""Takes: made paths that are ridden in the hand's timing, and smoothed again from what was
+recorded.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -68,15 +70,17 @@ def _facing_of(layer: Layer) -> Facing:
 def summary(take: Take, found: Smoothed) -> str:
     """Say in a sentence what smoothing came to."""
     return (
-        f"{len(take.times)} samples became {len(found.run.nodes)} nodes and {len(found.pegs)} pegs, "
-        f"at most {found.deviation:.1f} px off, {found.rms:.1f} px as a rule."
+        f"{len(take.times)} samples became {len(found.run.nodes)} nodes and {len(found.pegs)} pegs,"
+        f" at most {found.deviation:.1f} px off, {found.rms:.1f} px as a rule."
     )
 
 
 def smooth_again(
     scene: Scene, path_id: str, text: str, values: Mapping[str, Any], *, keep_pegs: bool
 ) -> Edit:
-    """Smooth a take anew from its raw ``text``; the pegs of its riders are made anew, unless they are kept."""
+    """Smooth a take anew from its raw ``text``; the pegs of its riders are made anew, unless they
+    are kept.
+    """
     path, drawn = drawn_path(scene, path_id)
     drawn = replace(drawn, **values)
     found = smoothed(text, drawn, scene.fps)
@@ -111,6 +115,7 @@ def drawn_path(scene: Scene, path_id: str) -> tuple[str, Drawn]:
 def _cost(found: Smoothed) -> str:
     worst = f"farthest at {found.worst[0]:.0f}, {found.worst[1]:.0f}"
     return (
-        f"{len(found.run.nodes)} nodes, at most {found.deviation:.2f} px off ({worst}), "
-        f"{found.rms:.2f} px as a rule; {len(found.pegs)} pegs, at most {found.late:.1f} frames off."
+        f"{len(found.run.nodes)} nodes, at most {found.deviation:.2f} px off ({worst}),"
+        f" {found.rms:.2f} px as a rule; {len(found.pegs)} pegs, at most {found.late:.1f} frames"
+        " off."
     )

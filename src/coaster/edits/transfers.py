@@ -1,4 +1,6 @@
-"""Rides made, given and turned into something else: pinning, giving, taking off, baking, drawing a pace."""
+"""Rides made, given and turned into something else: pinning, giving, taking off, baking, drawing a
+pace.
+"""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -58,7 +60,9 @@ def pin(scene: Scene, layer_id: str, frame: float, point: Vec2) -> Edit:
 
 
 def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words: str) -> Edit:
-    """Pin a layer that rides nothing: by keys of x and y first, from the second place on by a path."""
+    """Pin a layer that rides nothing: by keys of x and y first, from the second place on by
+    a path.
+    """
     x, y = layer.track("x"), layer.track("y")
     first = _only_place(x, y)
     if first is not None and abs(first[0] - frame) > 1e-6:
@@ -87,7 +91,10 @@ def _begun_path(
 ) -> Edit:
     named = path_names(scene.paths, f"Way of {layer.name}")
     path, ride = pins.begun(*named, first, second, easing.Bezier(*scene.pace))
-    note = f"{layer.name} now rides a path of its own, {path.name}. Each further pin makes a node in it."
+    note = (
+        f"{layer.name} now rides a path of its own, {path.name}. Each further pin makes a node"
+        " in it."
+    )
     steps = [
         AddPath(replace(path, parent=layer.parent)),
         *(SetKeys(layer.id, name, ()) for name in "xy"),
@@ -97,7 +104,9 @@ def _begun_path(
 
 
 def give(scene: Scene, layer_id: str, to: str, only: str = "ride") -> Edit:
-    """Give a rider's ``ride``, with path, pace and facing, to another layer, or its ``pace`` or ``facing`` alone."""
+    """Give a rider's ``ride``, with path, pace and facing, to another layer, or its ``pace`` or
+    ``facing`` alone.
+    """
     giver, taker, ride = scene.layer(layer_id), scene.layer(to), scene.ride_of(layer_id)
     words = f"Give the {only} of {giver.name} to {taker.name}"
     if ride.facing.target == taker.id:

@@ -96,7 +96,9 @@ class Drawers:
         self._spent: list[float] = []
 
     def hurry(self) -> None:
-        """Hear that whoever takes the frames had nothing to do; said often enough, one more draws."""
+        """Hear that whoever takes the frames had nothing to do; said often enough, one more
+        draws.
+        """
         self._starved += all(d.ready for d in self._drawers)
         self._grow()
 
@@ -126,7 +128,9 @@ class Drawers:
         self.close()
 
     def frames(self, order: Sequence[int]) -> Iterator[Pixels]:
-        """Yield the frames of ``order``; each one's pixels are valid until the next is asked for."""
+        """Yield the frames of ``order``; each one's pixels are valid until the next is
+        asked for.
+        """
         self._begun = 0
         for index, frame in enumerate(order):
             self._listen(0.0, frame)

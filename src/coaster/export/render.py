@@ -46,7 +46,8 @@ def order_for(
         )
     if loops < 1 or (last - first) * loops > MOST_FRAMES:
         raise FormatError(
-            f"{loops} loops of {last - first} frames: at least one loop, at most {MOST_FRAMES:,} frames."
+            f"{loops} loops of {last - first} frames: at least one loop, at most {MOST_FRAMES:,}"
+            " frames."
         )
     if not 0.01 <= scale <= 8 or max(output_size(scene.width, scene.height, scale)) > LARGEST_SIDE:
         raise FormatError(

@@ -17,14 +17,18 @@ MOST_SPLITS = 24
 
 @dataclass(frozen=True)
 class Motion:
-    """The attributes of ``animateMotion``: shares of the path and of the time (n,), and splines (n - 1, 4)."""
+    """The attributes of ``animateMotion``: shares of the path and of the time (n,), and splines (n
+    - 1, 4).
+    """
 
     points: Floats
     times: Floats
     splines: Floats
 
     def at(self, share: float) -> float:
-        """Return the share of the path at a share of the time, as SVG has it: for tests and for those who read it."""
+        """Return the share of the path at a share of the time, as SVG has it: for tests and for
+        those who read it.
+        """
         k = min(
             max(int(np.searchsorted(self.times, share, side="right")) - 1, 0), len(self.splines) - 1
         )
@@ -38,7 +42,8 @@ class Motion:
 def motion_of(way: Way) -> Motion:
     """Return a ride from its first peg to its last as key points, times and splines.
 
-    Accuracy: evaluates to the same share of the path within 1e-6. Splines must lie in 0..1, so a section
+    Accuracy: evaluates to the same share of the path within 1e-6. Splines must lie in 0..1, so a
+    section
               whose curve leads beyond its ends and back is parted where it turns, exactly.
     Errors:   EditRefused: more than one lap, outside the path, a jump, or a ride that stands still.
     """
@@ -73,7 +78,9 @@ def motion_of(way: Way) -> Motion:
 
 
 def _within(cubic: Floats, bounds: tuple[float, float], depth: int) -> list[Floats]:
-    """Part a curve over time until each piece's handles lie between its ends, and it within or without the bounds."""
+    """Part a curve over time until each piece's handles lie between its ends, and it within or
+    without the bounds.
+    """
     low, high = sorted((cubic[0, 1], cubic[3, 1]))
     slack = 1e-12 + 1e-9 * (high - low)
     inside = np.all((cubic[1:3, 1] >= low - slack) & (cubic[1:3, 1] <= high + slack))
@@ -110,10 +117,11 @@ def to_svg(way: Way, width: int, height: int, fps: float) -> str:
         way.ride.facing.mode, "0"
     )
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" width="{width}" height="{height}">'
-        f'<path d="{data}" fill="none" stroke="#16222e" stroke-width="2"/>'
-        f'<path d="M-18 -12L18 0L-18 12Z" fill="#e4572e"><animateMotion path="{data}" dur="{number(seconds)}s" '
-        f'repeatCount="indefinite" calcMode="spline" rotate="{rotate}" {words}/></path></svg>\n'
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" width="{width}"'
+        f' height="{height}"><path d="{data}" fill="none" stroke="#16222e" stroke-width="2"/><path'
+        f' d="M-18 -12L18 0L-18 12Z" fill="#e4572e"><animateMotion path="{data}"'
+        f' dur="{number(seconds)}s" repeatCount="indefinite" calcMode="spline" rotate="{rotate}"'
+        f" {words}/></path></svg>\n"
     )
 
 

@@ -34,7 +34,9 @@ _BROKEN = (
 
 @dataclass(frozen=True)
 class Bundle:
-    """A scene, the bytes of the pictures it names, and those of its raw takes, as far as there are any."""
+    """A scene, the bytes of the pictures it names, and those of its raw takes, as far as there are
+    any.
+    """
 
     scene: Scene
     pictures: dict[str, bytes]
@@ -46,7 +48,9 @@ def pack(
     read: Callable[[str], bytes],
     takes: Callable[[str], bytes | None] = lambda name: None,
 ) -> bytes:
-    """Return a zip file of ``scene.json`` and ``assets/``; the pictures are stored as they are, raw takes with them."""
+    """Return a zip file of ``scene.json`` and ``assets/``; the pictures are stored as they are, raw
+    takes with them.
+    """
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:
         archive.writestr(SCENE_NAME, codec.to_json(scene), zipfile.ZIP_DEFLATED)
@@ -69,7 +73,8 @@ def unpack(data: bytes, name: str) -> Bundle:
             entries = archive.infolist()
             if len(entries) > MOST_ENTRIES or sum(e.file_size for e in entries) > LARGEST_TOTAL:
                 raise FormatError(
-                    f"{name} unpacks to more than {LARGEST_TOTAL / 1e9:.0f} GB or {MOST_ENTRIES} files."
+                    f"{name} unpacks to more than {LARGEST_TOTAL / 1e9:.0f} GB or {MOST_ENTRIES}"
+                    " files."
                 )
             if SCENE_NAME not in archive.namelist():
                 raise FormatError(f"{name} holds no {SCENE_NAME}.")

@@ -34,7 +34,8 @@ def _commands(text: str) -> Iterator[tuple[str, list[float], int]]:
             letter, at = text[at], _skip(text, at + 1)
         elif not letter or letter in "zZ":
             raise FormatError(
-                f"The path data is broken at character {at + 1}: {text[at : at + 12]!r} is not a command."
+                f"The path data is broken at character {at + 1}: {text[at : at + 12]!r} is not a"
+                " command."
             )
         else:
             letter = {"M": "L", "m": "l"}.get(letter, letter)
@@ -45,7 +46,8 @@ def _commands(text: str) -> Iterator[tuple[str, list[float], int]]:
             if not match:
                 found = repr(text[at : at + 12]) if at < len(text) else "its end"
                 raise FormatError(
-                    f"The path data is broken at character {at + 1}: {letter} needs a number, and there is {found}."
+                    f"The path data is broken at character {at + 1}: {letter} needs a number, and"
+                    f" there is {found}."
                 )
             numbers.append(float(match.group()))
             at = _skip(text, match.end())
@@ -208,10 +210,10 @@ def to_svg(path: Path, width: int, height: int) -> str:
     """Write a path as an SVG file of the frame's size, so that its px are the scene's."""
     stroke = escape(path.colour or "#16222e", {'"': "&quot;"})
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}">\n'
-        f"  <title>{escape(path.name)}</title>\n"
-        f'  <path id="{path.id}" fill="none" stroke="{stroke}" stroke-width="2" d="{to_path_data(path.subpaths)}"/>\n'
-        "</svg>\n"
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0'
+        f' {width} {height}">\n  <title>{escape(path.name)}</title>\n  <path id="{path.id}"'
+        f' fill="none" stroke="{stroke}" stroke-width="2"'
+        f' d="{to_path_data(path.subpaths)}"/>\n</svg>\n'
     )
 
 

@@ -26,7 +26,8 @@ def parsed(source: File | bytes) -> Element:
         raise FormatError("The file is empty.")
     if len(data) > LARGEST_FILE:
         raise FormatError(
-            f"The drawing is {len(data) / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are read."
+            f"The drawing is {len(data) / 1e6:.0f} MB; at most {LARGEST_FILE / 1e6:.0f} MB are"
+            " read."
         )
     try:
         root: Element = SafeTree.fromstring(data)
@@ -115,13 +116,15 @@ def _refuse_unsafe(element: Element) -> None:
         name = key.rpartition("}")[2].lower()
         if name.startswith("on"):
             raise FormatError(
-                f"The drawing holds a script in {name}; drawings that could run something are not read."
+                f"The drawing holds a script in {name}; drawings that could run something are not"
+                " read."
             )
         if name in ("href", "src") and not re.match(
             r"\s*(#|data:image/(png|jpeg|webp)[;,])", value
         ):
             raise FormatError(
-                f"The drawing refers to something outside itself ({value[:40]!r}); that is not loaded."
+                f"The drawing refers to something outside itself ({value[:40]!r}); that is not"
+                " loaded."
             )
         if _OUTSIDE.search(value):
             raise FormatError(

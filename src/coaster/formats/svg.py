@@ -348,7 +348,7 @@ def write(subpaths: tuple[Subpath, ...], width: float, height: float, name: str)
     """Write one path as a clean SVG document of the scene's size."""
     data = pathdata.to_path_data(subpaths)
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}" height="{height:g}" '
-        f'viewBox="0 0 {width:g} {height:g}">\n'
-        f'  <path id={quoteattr(name)} fill="none" stroke="#000" stroke-width="2" d="{data}"/>\n</svg>\n'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}" height="{height:g}" viewBox="0'
+        f' 0 {width:g} {height:g}">\n  <path id={quoteattr(name)} fill="none" stroke="#000"'
+        f' stroke-width="2" d="{data}"/>\n</svg>\n'
     )

@@ -34,7 +34,9 @@ def seconds_of(unit: Unit, fps: float) -> float:
 
 @dataclass(frozen=True)
 class Units:
-    """What a file's numbers are: the seconds of one of its time, the px of one of its places, and its origin."""
+    """What a file's numbers are: the seconds of one of its time, the px of one of its places, and
+    its origin.
+    """
 
     second: float = 1.0
     scale: float = 1.0
@@ -65,9 +67,11 @@ class Table:
 
 
 def read(text: str) -> Table:
-    """Read samples with a header that names ``t``, ``x`` and ``y``, or three columns in that order without one.
+    """Read samples with a header that names ``t``, ``x`` and ``y``, or three columns in that order
+    without one.
 
-    Separators are comma, semicolon, tab or spaces; with semicolons or tabs numbers may have a decimal comma.
+    Separators are comma, semicolon, tab or spaces; with semicolons or tabs numbers may have a
+    decimal comma.
 
     Errors: FormatError: no three columns, a cell that is not a number, with its row; too many rows.
     """

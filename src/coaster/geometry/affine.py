@@ -66,7 +66,9 @@ def apply_each(matrices: ArrayLike, points: ArrayLike) -> NDArray[np.float64]:
 
 
 def largest_scale(matrix: ArrayLike) -> NDArray[np.float64]:
-    """Return the largest factors by which maps (..., 6) stretch any direction (their spectral norms)."""
+    """Return the largest factors by which maps (..., 6) stretch any direction (their spectral
+    norms).
+    """
     a, b, c, d, _, _ = np.moveaxis(np.asarray(matrix, float), -1, 0)
     half = (a * a + b * b + c * c + d * d) / 2
     norm: NDArray[np.float64] = np.sqrt(

@@ -1,4 +1,6 @@
-"""Smooth curves through hand-drawn samples: few nodes, none farther off than allowed, corners kept."""
+"""Smooth curves through hand-drawn samples: few nodes, none farther off than allowed,
+corners kept.
+"""
 
 from dataclasses import dataclass
 
@@ -39,7 +41,9 @@ class Course:
         return float(self.off.max(initial=0.0))
 
     def away(self, points: Floats) -> Floats:
-        """Return how far other points (n, 2) are, each from the piece its sample is on: at least the distance."""
+        """Return how far other points (n, 2) are, each from the piece its sample is on: at least
+        the distance.
+        """
         found: Floats = _nearest(points, self.run.segments(), self.segment)[1]
         return found
 
@@ -51,8 +55,10 @@ class Course:
 def tremor(points: Floats, times: Floats | None = None) -> float:
     """Return the size of the tremor in samples (n, 2): its standard deviation, px an axis.
 
-    Accuracy: within a third for tremor of 8 Hz or faster of 0.3 px or more, in takes of a second or longer.
-              What is left when local cubics over 0.2 s are taken off, of the calmer half of the take.
+    Accuracy: within a third for tremor of 8 Hz or faster of 0.3 px or more, in takes of a second or
+    longer.
+              What is left when local cubics over 0.2 s are taken off, of the calmer half of the
+              take.
     Source:   Savitzky and Golay, 'Smoothing and differentiation of data' (1964).
     """
     n = len(points)
@@ -72,12 +78,14 @@ def tremor(points: Floats, times: Floats | None = None) -> float:
         axis=1,
     )
     size = np.hypot(left[:, 0], left[:, 1])
-    # Half of a two-dimensional normal lies within 1.1774 standard deviations; the fit has taken some of it.
+    # Half of a two-dimensional normal lies within 1.1774 standard deviations; the fit has taken
+    # some of it.
     return float(np.median(size) / 1.1774 / np.sqrt(1 - weights[half]))
 
 
 def steadied(points: Floats, reach: float, corners: Ints, *, closed: bool = False) -> Floats:
-    """Return samples (n, 2) moved to the local quadratics of those within ``reach`` px along the way.
+    """Return samples (n, 2) moved to the local quadratics of those within ``reach`` px along the
+    way.
 
     Corners and ends stay.
     """
@@ -94,8 +102,8 @@ def steadied(points: Floats, reach: float, corners: Ints, *, closed: bool = Fals
 def corners_of(points: Floats, angle_deg: float, shake: float) -> Ints:
     """Return the samples at which the way turns sharply, by more than an angle (degrees), in order.
 
-    The directions before and after are taken over a stretch of way and over half of it: a corner turns as
-    much over both, a curve by half.
+    The directions before and after are taken over a stretch of way and over half of it: a corner
+    turns as much over both, a curve by half.
     """
     if len(points) < 7:
         return np.zeros(0, np.intp)
@@ -122,7 +130,9 @@ def corners_of(points: Floats, angle_deg: float, shake: float) -> Ints:
 
 
 def _turn(along: Floats, sums: Floats, points: Floats, stretch: float) -> Floats:
-    """Return by how much the way turns at each sample, radians, between the stretches before and after it."""
+    """Return by how much the way turns at each sample, radians, between the stretches before and
+    after it.
+    """
     n = len(along)
 
     def mean(low: Floats, high: Floats) -> Floats:
@@ -139,7 +149,9 @@ def _turn(along: Floats, sums: Floats, points: Floats, stretch: float) -> Floats
 
 
 def _way(points: Floats) -> Floats:
-    """Return how far along the way each sample lies; tremor counts little, as every third sample is measured."""
+    """Return how far along the way each sample lies; tremor counts little, as every third sample is
+    measured.
+    """
     steps = np.hypot(*np.diff(points, axis=0).T)
     if len(points) > 12:
         three = points[3:] - points[:-3]
@@ -150,7 +162,9 @@ def _way(points: Floats) -> Floats:
 
 
 class _Line:
-    """Samples with local quadratics over the way, between corners; asked for places and directions."""
+    """Samples with local quadratics over the way, between corners; asked for places and
+    directions.
+    """
 
     def __init__(self, points: Floats, corners: Ints, reach: float, *, closed: bool) -> None:
         self.closed = closed and not len(corners)
@@ -167,12 +181,15 @@ class _Line:
             [0, *(c + self.shift for c in corners if 0 < c < self.count - 1), len(points) - 1]
         )
         self.marks = np.unique(marks)
-        # Sums of powers about a place in the middle of each window would cancel less; about the piece's start is enough
-        # with the way measured from the window's own middle, so sums are taken of the way in units of the reach.
+        # Sums of powers about a place in the middle of each window would cancel less; about the
+        # piece's start is enough with the way measured from the window's own middle, so sums are
+        # taken of the way in units of the reach.
         self.unit = self.along / max(reach, 1e-9)
 
     def at(self, index: Ints, side: int = 0) -> tuple[Floats, Floats]:
-        """Return places (m, 2) and unit directions (m, 2) at samples; ``side`` -1 looks back only, 1 ahead only."""
+        """Return places (m, 2) and unit directions (m, 2) at samples; ``side`` -1 looks back only,
+        1 ahead only.
+        """
         i = np.asarray(index) + self.shift
         piece = np.clip(np.searchsorted(self.marks, i, side="right") - 1, 0, len(self.marks) - 2)
         if side < 0:
@@ -225,7 +242,9 @@ class _Line:
 
 @dataclass
 class _Knots:
-    """Places where nodes may be: at which sample, where, and which way the curve goes before and after."""
+    """Places where nodes may be: at which sample, where, and which way the curve goes before and
+    after.
+    """
 
     sample: Ints
     place: Floats
@@ -235,7 +254,8 @@ class _Knots:
     def with_more(self, sample: Ints, place: Floats, way: Floats) -> "_Knots":
         order = np.argsort(np.concatenate([self.sample, sample]), kind="stable")
         joined = [np.concatenate([old, new])[order] for old, new in (
-            (self.sample, sample), (self.place, place), (self.into, way), (self.out, way))]  # fmt: skip
+            (self.sample, sample), (self.place, place), (self.into, way), (self.out, way),
+        )]  # fmt: skip
         return _Knots(*joined)
 
 
@@ -251,12 +271,14 @@ def fit(
 
     Shapes:     ``points`` (n, 2), n >= 2; with ``closed`` the last is the first again.
     Units:      px.
-    Accuracy:   no sample lies farther from the curve than ``tolerance``: measured on all of them, at the
-                nearest place of their own piece. The ends are exact; pieces meet in one direction, but at corners.
-    Degenerate: samples that all lie in one place give a run of two nodes there.
-    Source:     the fewest pieces over a set of candidate nodes, by the farthest that a piece reaches from each
-                (after Imai and Iri, 'Computational-geometric methods for polygonal approximations', 1986); each
-                piece by least squares with its end directions given (see ``fitting.fit_cubics``).
+    Accuracy:   no sample lies farther from the curve than ``tolerance``: measured on all of them,
+                at the nearest place of their own piece. The ends are exact; pieces meet in one
+                direction, but at corners. Degenerate: samples that all lie in one place give a run
+                of two nodes there.
+    Source:     the fewest pieces over a set of candidate nodes, by the farthest that a piece
+                reaches from each (after Imai and Iri, 'Computational-geometric methods for
+                polygonal approximations', 1986); each piece by least squares with its end
+                directions given (see ``fitting.fit_cubics``).
     """
     points = np.asarray(points, float)
     moved = np.concatenate([[True], np.any(np.diff(points, axis=0) != 0, axis=1)])
@@ -294,7 +316,8 @@ def _standing(points: Floats) -> Course:
 def _candidates(
     p: Floats, sharp: Ints, tolerance: float, shake: float, *, closed: bool
 ) -> tuple[_Knots, _Line]:
-    # A wide window steadies directions; where the tolerance asks to follow the tremor itself, a narrow one does.
+    # A wide window steadies directions; where the tolerance asks to follow the tremor itself, a
+    # narrow one does.
     ease = float(np.interp(tolerance / max(shake, 1e-6), [1.0, 4.0], [3.0, 8.0]))
     reach = max(4.0, ease * np.sqrt(max(tolerance, 0.05) * 8.0), 9.0 * shake)
     line = _Line(p, sharp, reach, closed=closed)
@@ -324,7 +347,9 @@ def _candidates(
 
 
 def _spans(p: Floats, knots: _Knots, a: Ints, b: Ints, count: int) -> Floats:
-    """Return ``count`` samples of each span between two knots, their ends being the knots' places."""
+    """Return ``count`` samples of each span between two knots, their ends being the knots'
+    places.
+    """
     first, last = knots.sample[a], knots.sample[b]
     share = np.linspace(0.0, 1.0, count)
     rows = np.rint(first[:, None] + share * (last - first)[:, None]).astype(np.intp)
@@ -334,9 +359,11 @@ def _spans(p: Floats, knots: _Knots, a: Ints, b: Ints, count: int) -> Floats:
 
 
 def _trial(p: Floats, knots: _Knots, a: Ints, b: Ints) -> Floats:
-    """Return how far a piece between two knots is off, as far as some of its samples tell: quickly, not exactly.
+    """Return how far a piece between two knots is off, as far as some of its samples tell: quickly,
+    not exactly.
 
-    One least-squares fit with the samples' places by their chords, and then their distances across the curve.
+    One least-squares fit with the samples' places by their chords, and then their distances across
+    the curve.
     """
     z = _complex(_spans(p, knots, a, b, PER_SPAN))
     first, last = z[:, :1], z[:, -1:]
@@ -371,7 +398,9 @@ def _trial(p: Floats, knots: _Knots, a: Ints, b: Ints) -> Floats:
 
 
 def _complex(points: Floats) -> NDArray[np.complex128]:
-    """Return points (..., 2) as complex numbers: half the work, and products say both turns and lengths."""
+    """Return points (..., 2) as complex numbers: half the work, and products say both turns and
+    lengths.
+    """
     found: NDArray[np.complex128] = np.ascontiguousarray(points, float).view(np.complex128)[..., 0]
     return found
 
@@ -498,7 +527,9 @@ def _settled(
 
 
 def _tame(cubics: Floats, samples: Floats) -> Floats:
-    """Return cubics with no handle longer than the way of their samples: a fit to next to nothing may run away."""
+    """Return cubics with no handle longer than the way of their samples: a fit to next to nothing
+    may run away.
+    """
     way = np.hypot(*np.diff(samples, axis=1).transpose(2, 0, 1)).sum(axis=1)
     out = cubics.copy()
     for end, handle in ((0, 1), (3, 2)):
@@ -512,7 +543,9 @@ def _tame(cubics: Floats, samples: Floats) -> Floats:
 def _parted(
     p: Floats, knots: _Knots, chosen: Ints, line: _Line, off: Floats, bad: Ints
 ) -> tuple[_Knots, Ints]:
-    """Put a node into each bad piece: at its middle candidate or, where it has none, on its worst sample."""
+    """Put a node into each bad piece: at its middle candidate or, where it has none, on its worst
+    sample.
+    """
     names = list(knots.sample[chosen])
     extra: list[int] = []
     for piece in bad:
@@ -535,7 +568,9 @@ def _parted(
 
 
 def _nearest(p: Floats, cubics: Floats, segment: Ints) -> tuple[Floats, Floats]:
-    """Return for each sample the parameter of the nearest place on its own piece, and how far that is."""
+    """Return for each sample the parameter of the nearest place on its own piece, and how far that
+    is.
+    """
     c = bezier.power_basis(cubics)[segment]
     grid = np.linspace(0.0, 1.0, 9)
     coarse = c[:, None, 0] + grid[:, None] * (

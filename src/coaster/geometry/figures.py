@@ -11,7 +11,8 @@ FIGURES: tuple[Figure, ...] = get_args(Figure)
 QUARTER = 0.551915
 """Handle of a quarter of the unit circle; the radius is right within 2e-4."""
 CREST = 0.364212
-"""Handle from crest to trough of a sine, as a share of the way between; within 1 % of its height."""
+"""Handle from crest to trough of a sine, as a share of the way between; within 1 % of its height.
+"""
 RISE = (0.512287, 0.568483)
 """Handles of a sine from 0 to its crest, in radians."""
 

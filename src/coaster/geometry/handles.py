@@ -168,7 +168,9 @@ def natural_handles(subpath: Subpath, strength: float = 1.0) -> dict[str, tuple[
 
 
 def _beside(live: tuple[Node, ...]) -> tuple[Floats | None, Floats | None]:
-    """Return the directions of travel at the second and the last but one node, if they are fixed."""
+    """Return the directions of travel at the second and the last but one node, if they are
+    fixed.
+    """
     if len(live) < 3:
         return None, None
     second, last_but_one = live[1], live[-2]

@@ -1,4 +1,5 @@
-"""Maps of the plane, flat ones as rows of six numbers (see ``affine``), perspective ones as rows of nine.
+"""Maps of the plane, flat ones as rows of six numbers (see ``affine``), perspective ones as rows of
+nine.
 
 Nine are a 3 x 3 matrix row by row; x, y is mapped to (p, q, w) and seen at p / w, q / w. What is
 flat stays six numbers, so that a scene without depth pays nothing.
@@ -47,7 +48,9 @@ def apply_each(maps: Maps, points: ArrayLike) -> Maps:
 
 
 def largest_scale(maps: Maps, corners: Maps) -> Maps:
-    """Return the largest factors by which maps stretch any direction at any of the ``corners`` (k, 2), (n,)."""
+    """Return the largest factors by which maps stretch any direction at any of the ``corners`` (k,
+    2), (n,).
+    """
     if is_flat(maps):
         return affine.largest_scale(maps)
     step = 1e-3

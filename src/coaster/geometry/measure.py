@@ -23,7 +23,9 @@ STILL = 1e-7
 """A derivative below this share of its segment's size counts as vanishing."""
 DEEPEST, NEWTON_STEPS = 40, 60
 MOST_PIECES, FEWEST_PIECES, PIECES_IN_ALL = 16, 2, 1024
-"""Pieces a segment is cut into to begin with; paths of many segments need fewer for a good first guess."""
+"""Pieces a segment is cut into to begin with; paths of many segments need fewer for a good first
+guess.
+"""
 
 
 @dataclass(frozen=True)
@@ -116,7 +118,8 @@ class MeasuredPath:
         return owner[order], begin[order], end[order], size[order]
 
     def _paces(self, size: Floats) -> tuple[Floats, Floats]:
-        """Return dt/ds at both ends of each piece, as multiples of its mean; 1 where that is no use.
+        """Return dt/ds at both ends of each piece, as multiples of its mean; 1 where that is no
+        use.
 
         Between 0 and 3 they give a cubic through the ends that is monotone, a close first guess.
         """
@@ -239,7 +242,9 @@ class MeasuredPath:
 
 
 def _between_paces(part: Floats, first: Floats, last: Floats) -> Floats:
-    """Return the cubic from 0 to 1 with slopes ``first`` and ``last`` at ``part`` (Hermite's form)."""
+    """Return the cubic from 0 to 1 with slopes ``first`` and ``last`` at ``part``
+    (Hermite's form).
+    """
     rest = 1 - part
     cubic: Floats = part * (rest * rest * first + part * (3 - 2 * part - rest * last))
     return cubic

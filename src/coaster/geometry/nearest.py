@@ -17,7 +17,9 @@ AT_ONCE = 200_000
 
 @dataclass(frozen=True)
 class Nearest:
-    """For each point: the segment (m,), the parameter on it (m,), the place (m, 2), the distance (m,)."""
+    """For each point: the segment (m,), the parameter on it (m,), the place (m, 2), the distance
+    (m,).
+    """
 
     segment: NDArray[np.intp]
     parameter: Floats

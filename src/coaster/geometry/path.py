@@ -78,9 +78,11 @@ class Subpath:
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Drawn:
-    """That a path was drawn by hand: the file of its raw take, the frame it begins at, and how it was smoothed.
+    """That a path was drawn by hand: the file of its raw take, the frame it begins at, and how it
+    was smoothed.
 
-    ``tolerance`` and ``steady`` in px, ``corner`` in degrees, ``soften`` from the hand's own timing, 0, to even, 1.
+    ``tolerance`` and ``steady`` in px, ``corner`` in degrees, ``soften`` from the hand's own
+    timing, 0, to even, 1.
     """
 
     file: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.csv$")]

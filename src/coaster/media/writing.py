@@ -11,7 +11,8 @@ from coaster.media.pictures import Pixels
 
 
 class FrameWriter(Protocol):
-    """Takes frames one by one, premultiplied BGRA (height, width, 4); the file appears when the last is in.
+    """Takes frames one by one, premultiplied BGRA (height, width, 4); the file appears when the
+    last is in.
 
     A with-statement finishes the file, or drops it after an error.
     Errors: MediaError: the encoder or the disk refused.
@@ -35,7 +36,9 @@ class FrameWriter(Protocol):
 
 @dataclass(frozen=True)
 class Job:
-    """What is to be written: where, frames of which size in px (even), how many a second, whether transparent."""
+    """What is to be written: where, frames of which size in px (even), how many a second, whether
+    transparent.
+    """
 
     file: File
     size: tuple[int, int]
@@ -45,7 +48,9 @@ class Job:
 
 @dataclass(frozen=True)
 class Kind:
-    """One kind of file: its ``ending``, how it is called, how a browser shows it, and who writes it."""
+    """One kind of file: its ``ending``, how it is called, how a browser shows it, and who writes
+    it.
+    """
 
     name: str
     ending: str

@@ -1,4 +1,6 @@
-"""From a ride to curves of x and y, a key a frame, and from such curves back to a path with a ride."""
+"""From a ride to curves of x and y, a key a frame, and from such curves back to a path with
+a ride.
+"""
 
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -36,7 +38,9 @@ def a_key_a_frame(values: Floats, first: int) -> Keys:
 
 @dataclass(frozen=True)
 class FittedBack:
-    """A path and a ride on it, and the largest distance, in px, at any frame from where the curves were."""
+    """A path and a ride on it, and the largest distance, in px, at any frame from where the curves
+    were.
+    """
 
     path: Path
     ride: Ride

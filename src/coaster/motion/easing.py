@@ -52,8 +52,8 @@ _NUMBERS = re.compile(rf"{_NUMBER},{_NUMBER},{_NUMBER},{_NUMBER}")
 
 
 def parse(text: str) -> Pace:
-    """Read ``even``, ``ease-both``, ``dip``, ``burst``, ``hold``, a CSS easing keyword, ``cubic-bezier(a,b,c,d)`` or
-    its four numbers alone.
+    """Read ``even``, ``ease-both``, ``dip``, ``burst``, ``hold``, a CSS easing keyword,
+    ``cubic-bezier(a,b,c,d)`` or its four numbers alone.
 
     Errors: FormatError: anything else, or a first or third number outside 0..1.
     """

@@ -1,4 +1,6 @@
-"""A simulated hand: repeatable takes with tremor, pauses, corners, whole pixels and uneven sampling."""
+"""A simulated hand: repeatable takes with tremor, pauses, corners, whole pixels and uneven
+sampling.
+"""
 
 from dataclasses import dataclass
 
@@ -9,7 +11,9 @@ from coaster.geometry.bezier import Floats
 
 @dataclass(frozen=True)
 class Drawn:
-    """A take (times (n,) in s, places (n, 2) in px), the true movement at the same times, and its corners."""
+    """A take (times (n,) in s, places (n, 2) in px), the true movement at the same times, and its
+    corners.
+    """
 
     times: Floats
     places: Floats
@@ -31,8 +35,8 @@ def draw(
 ) -> Drawn:
     """Return a take of a wandering movement.
 
-    Units:  px, s, px/s, samples a second; ``tremor`` is its standard deviation an axis. ``corners`` sharp
-            turns and ``pauses`` of 0.3 s are spread along the way.
+    Units:  px, s, px/s, samples a second; ``tremor`` is its standard deviation an axis. ``corners``
+            sharp turns and ``pauses`` of 0.3 s are spread along the way.
     """
     chance = np.random.default_rng(seed)
     seconds = length / speed
@@ -42,7 +46,8 @@ def draw(
         times = np.sort(times + chance.uniform(-0.4, 0.4, count) / rate)
         times -= times[0]
     t = times / times[-1]
-    # The direction wanders smoothly and the speed swells, as when one draws; corners turn it at once.
+    # The direction wanders smoothly and the speed swells, as when one draws; corners turn it at
+    # once.
     waves = sum(
         chance.normal(0, 1.1 / k)
         * np.sin(2 * np.pi * k * t * length / 900 + chance.uniform(0, 6.3))
@@ -79,7 +84,9 @@ def _shake(chance: np.random.Generator, count: int, rate: float) -> Floats:
 
 
 def follow(seed: int, times: Floats, truth: Floats, *, tremor: float = 1.0) -> Drawn:
-    """Return a take of a hand that follows a movement (n, 2), px, at ``times`` (n,), s, evenly spaced."""
+    """Return a take of a hand that follows a movement (n, 2), px, at ``times`` (n,), s, evenly
+    spaced.
+    """
     chance = np.random.default_rng(seed)
     rate = (len(times) - 1) / float(times[-1] - times[0])
     return Drawn(times, truth + tremor * _shake(chance, len(times), rate), truth, np.zeros(0))

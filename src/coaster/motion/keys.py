@@ -24,7 +24,8 @@ MOST_KEYS = 5000
 class Key:
     """At ``time`` (frames, may be fractional) a property is ``value``, a number or ``#rrggbb``.
 
-    The section to the next key follows ``leave`` and that key's ``arrive``, or jumps at its ``step``.
+    The section to the next key follows ``leave`` and that key's ``arrive``, or jumps at its
+    ``step``.
     """
 
     id: Id
@@ -63,7 +64,8 @@ def values(keys: Sequence[Key], times: ArrayLike) -> tuple[Floats, Floats]:
 
 
 def colours(keys: Sequence[Key], times: ArrayLike) -> Floats:
-    """Return red, green, blue and alpha (n, 4), 0..1, at ``times``; what lies between keys is mixed in ``colours.lab``.
+    """Return red, green, blue and alpha (n, 4), 0..1, at ``times``; what lies between keys is mixed
+    in ``colours.lab``.
 
     Accuracy: every key is met within half a level of 8 bits.
     """
@@ -79,7 +81,9 @@ def colours(keys: Sequence[Key], times: ArrayLike) -> Floats:
 
 
 def with_key(keys: Keys, time: float, value: float | str, pace: easing.Pace = easing.EVEN) -> Keys:
-    """Return the keys with the property's value at a time set; both sections of a new key follow a pace."""
+    """Return the keys with the property's value at a time set; both sections of a new key follow a
+    pace.
+    """
     at = next((i for i, key in enumerate(keys) if abs(key.time - time) < 1e-9), None)
     if at is not None:
         return (*keys[:at], replace(keys[at], value=value), *keys[at + 1 :])
@@ -122,7 +126,8 @@ def backwards(keys: Keys) -> Keys:
 
 
 def on_run(keys: Keys, chosen: Collection[str], change: Callable[[Keys], Keys]) -> Keys:
-    """Return the keys with a run of them changed as a whole; later ones come as much later as it gets longer.
+    """Return the keys with a run of them changed as a whole; later ones come as much later as it
+    gets longer.
 
     Errors: EditRefused: there is another key between the chosen ones, or none is chosen.
     """
@@ -149,7 +154,8 @@ def repeated(
     Units:  ``times`` counts the first one; each repeat takes ``stretch`` times as long as the one
             before and its height over ``rest`` (the last value if not given) is ``fade`` times
             that of the one before.
-    Errors: EditRefused: fewer than two keys, fewer than two times, or more keys than a property has.
+    Errors: EditRefused: fewer than two keys, fewer than two times, or more keys than a property
+    has.
     """
     if len(keys) < 2 or times < 2:
         raise EditRefused("To be repeated takes two keys or more, twice or more.")

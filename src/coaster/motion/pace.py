@@ -1,4 +1,6 @@
-"""The pace of a ride at its pegs: how fast it comes and goes, how long that holds on, and what it may be."""
+"""The pace of a ride at its pegs: how fast it comes and goes, how long that holds on, and what it
+may be.
+"""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -99,8 +101,8 @@ def with_speed(
             raise EditRefused("A negative speed runs backwards; allow that first.")
         if speed > most * (1 + 1e-9):
             raise EditRefused(
-                f"At most {most:.2f} px a frame fit there: more, and the rider would have to run backwards to "
-                "arrive in time. Give it a shorter reach, or more time."
+                f"At most {most:.2f} px a frame fit there: more, and the rider would have to run"
+                " backwards to arrive in time. Give it a shorter reach, or more time."
             )
         pegs[index] = _with_side(pegs[index], side, lambda r, mean=mean: _at_speed(r, speed, mean))  # type: ignore[misc]
     return tuple(pegs)
@@ -166,7 +168,8 @@ def even(way: Way) -> tuple[Peg, ...]:
 
 
 def smooth(way: Way, *, round_the_seam: bool = False) -> tuple[Peg, ...]:
-    """Return the pegs with speeds that go through all of them without a jump; times and places stay.
+    """Return the pegs with speeds that go through all of them without a jump; times and places
+    stay.
 
     Accuracy:   the travel is continuous in speed, within 1e-9 of it, and never runs back where
                 the places do not; ``round_the_seam`` also where the loop closes.
@@ -237,7 +240,9 @@ def held(way: Way, peg_id: str, frames: float) -> tuple[Peg, ...]:
 
 
 def backwards(way: Way) -> tuple[Peg, ...]:
-    """Return the pegs for the same way the other way round: last place first, each section mirrored."""
+    """Return the pegs for the same way the other way round: last place first, each section
+    mirrored.
+    """
     pegs = way.ride.pegs
     start, end = way.ride.start, way.ride.end
     steps = [p.step for p in pegs[:-1]]
@@ -255,7 +260,8 @@ def backwards(way: Way) -> tuple[Peg, ...]:
 
 
 def to_and_fro(way: Way) -> tuple[Peg, ...]:
-    """Return the pegs for there and back in the same time: each half as the way was, the second mirrored.
+    """Return the pegs for there and back in the same time: each half as the way was, the second
+    mirrored.
 
     Errors: EditRefused: the ride stands still.
     """
@@ -276,7 +282,9 @@ def to_and_fro(way: Way) -> tuple[Peg, ...]:
 
 
 def stepping(pegs: tuple[Peg, ...]) -> tuple[Peg, ...]:
-    """Return the pegs jumping from each to the next when its time comes or, where all do so already, gliding."""
+    """Return the pegs jumping from each to the next when its time comes or, where all do so
+    already, gliding.
+    """
     steps = is_stepping(pegs)
     return tuple(replace(p, step="none" if steps else "end") for p in pegs)
 

@@ -129,7 +129,8 @@ def off_nodes(way: Way) -> tuple[Peg, ...]:
 
 
 def trimmed(way: Way, start: float | None = None, end: float | None = None) -> tuple[Peg, ...]:
-    """Return the pegs of a ride cut off before and after two times (frames); what is left goes as it went.
+    """Return the pegs of a ride cut off before and after two times (frames); what is left goes as
+    it went.
 
     Errors: EditRefused: nothing would be left.
     """

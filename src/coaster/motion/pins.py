@@ -1,4 +1,6 @@
-"""Place it here, then there: a rider put somewhere at a time makes a node of its path and a peg on it."""
+"""Place it here, then there: a rider put somewhere at a time makes a node of its path and a peg on
+it.
+"""
 
 from dataclasses import replace
 
@@ -41,14 +43,16 @@ def pinned(
     other nodes stay; before and after the ride the path gets longer. All pegs then stand on nodes,
     so that those pinned before stay where they are.
 
-    Errors: EditRefused: the path is locked or in several runs, the rider is shifted along it, or the
+    Errors: EditRefused: the path is locked or in several runs, the rider is shifted along it, or
+    the
             time lies outside a ride that goes all round.
     """
     if path.locked:
         raise EditRefused(f"{path.name} is locked; unlock it to pin places on it.")
     if len(path.subpaths) > 1:
         raise EditRefused(
-            f"{path.name} has several runs; pins need one. Join them, or give the rider a path of its own."
+            f"{path.name} has several runs; pins need one. Join them, or give the rider a path of"
+            " its own."
         )
     if ride.offset:
         raise EditRefused(
@@ -73,9 +77,11 @@ def pinned(
 
 
 def on_nodes(path: Path, ride: Ride, only: str = "") -> tuple[Path, tuple[Peg, ...]]:
-    """Return the path and the pegs with each peg, or ``only`` one, on a node; new ones leave the curve as it is.
+    """Return the path and the pegs with each peg, or ``only`` one, on a node; new ones leave the
+    curve as it is.
 
-    Errors: EditRefused: a peg stands before an open path's start or past its end, where no node can be.
+    Errors: EditRefused: a peg stands before an open path's start or past its end, where no node can
+    be.
     """
     pegs = ride.pegs
     for peg in ride.pegs:
@@ -111,15 +117,19 @@ def _node_at(path: Path, ride: Ride, percent: float) -> tuple[Path, AtNode]:
 
 
 def _between(path: Path, ride: Ride, peg: Peg) -> tuple[Path, tuple[Peg, ...]]:
-    """Put the node of a new peg between; where both neighbours are ``auto``, it is, and the curve goes on so."""
+    """Put the node of a new peg between; where both neighbours are ``auto``, it is, and the curve
+    goes on so.
+    """
     before = {node.id for node in path.nodes()}
     at = ride.pegs.index(peg)
     way = Way(path, ride)
     earlier, later = (way.distance(ride.pegs[i].place) for i in (at - 1, at + 1))
-    # In one place, on one node or on two that lie on each other, there is no curve to put a node into.
+    # In one place, on one node or on two that lie on each other, there is no curve to put a node
+    # into.
     if abs(later - earlier) <= NOWHERE * way.length:
         raise EditRefused(
-            "The rider rests there at that time; pin it at the rest's end, or take the rest out first."
+            "The rider rests there at that time; pin it at the rest's end, or take the rest out"
+            " first."
         )
     after, pegs = on_nodes(path, ride, peg.id)
     fresh = [node.id for node in after.nodes() if node.id not in before]
@@ -149,7 +159,8 @@ def _beyond(
         return path, _added(pegs, Peg(made_id, time, edge.place), pace)
     if run.closed:
         raise EditRefused(
-            f"{path.name} is closed: its ride comes round already. Pin the rider at a time within it."
+            f"{path.name} is closed: its ride comes round already. Pin the rider at a time"
+            " within it."
         )
     fresh = Node(nodes.fresh_node_ids(path, 1)[0], point, kind="auto")
     longer = (*run.nodes, fresh) if later else (fresh, *run.nodes)

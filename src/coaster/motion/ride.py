@@ -67,7 +67,8 @@ class Facing:
 
     ``target`` looks at a layer or, without one, at the point ``spot``. ``nodes`` blends between the
     ``angles``, the shorter way round unless they are ``counted``. ``roll`` turns by ``per_px``
-    degrees for each px of shift along ``axis`` since the scene's start. ``settle_s`` softens all of them.
+    degrees for each px of shift along ``axis`` since the scene's start. ``settle_s`` softens all of
+    them.
     """
 
     mode: FacingMode = "along"

@@ -26,7 +26,9 @@ class Sampled:
 
 
 def simple_pegs(start: float, end: float, laps: float, pace: Pace) -> tuple[Peg, ...]:
-    """Return the two pegs of a plain travel: 0 % at ``start``, ``laps`` x 100 % at ``end`` (frames)."""
+    """Return the two pegs of a plain travel: 0 % at ``start``, ``laps`` x 100 % at ``end``
+    (frames).
+    """
     first, last = Peg("p1", start, AtPercent(0.0)), Peg("p2", end, AtPercent(100.0 * laps))
     return paced((first, last) if end > start else (first,), pace)
 
@@ -43,7 +45,8 @@ def sample(
     count = rate.frames(seconds) if seconds < MOST_ROWS else MOST_ROWS + 1
     if not 1 <= count <= MOST_ROWS:
         raise FormatError(
-            f"{seconds:g} s at {rate} frames a second are {count} frames; 1 to {MOST_ROWS:,} are possible."
+            f"{seconds:g} s at {rate} frames a second are {count} frames; 1 to {MOST_ROWS:,} are"
+            " possible."
         )
     span = count if path.loops else count - 1
     ride = Ride(

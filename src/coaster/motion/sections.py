@@ -112,7 +112,8 @@ def moved(
     factor: float = 1.0,
     about: float = 0.0,
 ) -> tuple[T, ...]:
-    """Return pegs or keys with those chosen ``by`` frames later, their times stretched ``about`` one first.
+    """Return pegs or keys with those chosen ``by`` frames later, their times stretched ``about``
+    one first.
 
     Errors: EditRefused: one would come to stand on another, or the order would change.
     """
@@ -146,7 +147,8 @@ def paced(pegs: tuple[T, ...], pace: Pace) -> tuple[T, ...]:
 
 
 def with_paces(stops: tuple[T, ...], chosen: Collection[str], pace: Pace) -> tuple[T, ...]:
-    """Return pegs or keys with a pace in each section between two of those chosen; one alone, in that after it.
+    """Return pegs or keys with a pace in each section between two of those chosen; one alone, in
+    that after it.
 
     Errors: EditRefused: no section begins there.
     """

@@ -17,7 +17,8 @@ def settled(values: Floats, settle: float, *, loop: bool = False) -> Floats:
     Units:      ``settle`` in frames: after a step, 95 % of it are done by then.
     Accuracy:   the value at a frame is the same however it is come to: it depends on the sequence
                 alone. With ``loop``, where the last value continues the first (turns and laps
-                counted on), the sequence is warmed up by itself: out[-1] - out[0] = values[-1] - values[0].
+                counted on), the sequence is warmed up by itself: out[-1] - out[0] = values[-1] -
+                values[0].
     Degenerate: 0 or less changes nothing.
     """
     if settle <= 0 or len(values) < 2:
@@ -32,6 +33,7 @@ def settled(values: Floats, settle: float, *, loop: bool = False) -> Floats:
     out = first + np.fromiter(follow, float, len(values))
     if not loop:
         return out
-    # The lag to begin with is that which is left at the end: lag = keep^N lag + (out[-1] - values[-1]).
+    # The lag to begin with is that which is left at the end: lag = keep^N lag + (out[-1] -
+    # values[-1]).
     fading = keep ** np.arange(len(values))
     return np.asarray(out + fading * (out[-1] - values[-1]) / (1 - fading[-1]))

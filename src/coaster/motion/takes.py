@@ -1,4 +1,6 @@
-"""Takes: a movement as it was drawn by hand, and the path and the pegs that say the same with little."""
+"""Takes: a movement as it was drawn by hand, and the path and the pegs that say the same with
+little.
+"""
 
 from dataclasses import dataclass, replace
 
@@ -22,12 +24,15 @@ APART = 3.0
 GAP_S = 1.0
 """Seconds without a sample that are told of."""
 SUGGESTED = 3.5
-"""The tolerance that is suggested, in sizes of the tremor: what steadies it and follows the movement."""
+"""The tolerance that is suggested, in sizes of the tremor: what steadies it and follows the
+movement.
+"""
 
 
 @dataclass(frozen=True)
 class Take:
-    """Raw samples: times (n,) in s, ascending from 0, places (n, 2) in px; ``notes`` say what was left out.
+    """Raw samples: times (n,) in s, ascending from 0, places (n, 2) in px; ``notes`` say what was
+    left out.
 
     ``pressure`` (n,), 0..1, is there if the device told any.
     """
@@ -54,9 +59,11 @@ class Take:
 def taken(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None) -> Take:
     """Return a take from samples as they came.
 
-    Samples that are not later than the one before are left out, and told of; so are seconds without any.
+    Samples that are not later than the one before are left out, and told of; so are seconds without
+    any.
 
-    Errors: EditRefused: fewer than two samples, too many, one that is not a number, or all in one place.
+    Errors: EditRefused: fewer than two samples, too many, one that is not a number, or all in one
+    place.
     """
     t, p = np.asarray(times, float).ravel(), np.asarray(places, float).reshape(-1, 2)
     if len(t) != len(p) or len(t) < 2:
@@ -71,7 +78,8 @@ def taken(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None
     notes = []
     if not later.all():
         notes.append(
-            f"{int((~later).sum())} of {len(t)} samples were not later than the one before, and were left out."
+            f"{int((~later).sum())} of {len(t)} samples were not later than the one before, and"
+            " were left out."
         )
     t, p = t[later], p[later]
     if len(t) < 2 or np.ptp(p, axis=0).max() < 1e-6:
@@ -79,13 +87,16 @@ def taken(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None
     gaps = np.diff(t) > GAP_S
     if gaps.any():
         notes.append(
-            f"{int(gaps.sum())} gaps of more than {GAP_S:g} s have no samples; the way across is straight."
+            f"{int(gaps.sum())} gaps of more than {GAP_S:g} s have no samples; the way across is"
+            " straight."
         )
     return Take(t - t[0], p, tuple(notes), _told(pressure, later))
 
 
 def _told(pressure: ArrayLike | None, kept: np.ndarray) -> Floats | None:
-    """Return the pressure of the samples that were kept; a device that knows none says the same all the time."""
+    """Return the pressure of the samples that were kept; a device that knows none says the same all
+    the time.
+    """
     if pressure is None:
         return None
     told = np.asarray(pressure, float).ravel()
@@ -119,9 +130,9 @@ def pauses(take: Take) -> list[tuple[float, float]]:
 class Smoothing:
     """How a take is smoothed.
 
-    ``tolerance`` px from the samples; ``steady`` px of way over which they are steadied before; corners of
-    more than ``corner`` degrees stay; ``soften`` 0..1 takes the timing from the hand's own to even; ``close``
-    makes a loop of it.
+    ``tolerance`` px from the samples; ``steady`` px of way over which they are steadied before;
+    corners of more than ``corner`` degrees stay; ``soften`` 0..1 takes the timing from the hand's
+    own to even; ``close`` makes a loop of it.
     """
 
     tolerance: float
@@ -173,11 +184,12 @@ def smooth(
 ) -> Smoothed:
     """Smooth a take, from its raw samples.
 
-    Units:    ``start`` is the frame at which it begins; ``pace_error`` the frames by which pegs may miss.
-    Accuracy: without steadying or closing no sample is farther from the curve than the tolerance; with them
-              the steadied samples are not. ``off`` is from the raw ones in any case, at the nearest place of
-              their own piece. ``late`` is by how many frames the ride is ahead of a sample or behind it, at
-              most; where the hand hardly moves, a tenth of its mean speed is counted with.
+    Units:    ``start`` is the frame at which it begins; ``pace_error`` the frames by which pegs may
+              miss. Accuracy: without steadying or closing no sample is farther from the curve than
+              the tolerance; with them the steadied samples are not. ``off`` is from the raw ones in
+              any case, at the nearest place of their own piece. ``late`` is by how many frames the
+              ride is ahead of a sample or behind it, at most; where the hand hardly moves, a tenth
+              of its mean speed is counted with.
     """
     places = take.places
     corners = courses.corners_of(places, how.corner, take.tremor)
@@ -197,7 +209,8 @@ def smooth(
         off = course.away(take.places)
     worst = int(np.argmax(off))
     return Smoothed(
-        course.run, pegs, off, (float(take.places[worst, 0]), float(take.places[worst, 1])), measure.length,
+        course.run, pegs, off, (float(take.places[worst, 0]), float(take.places[worst, 1])),
+        measure.length,
         take.duration, late, late_rms, _strongest_turn(measure), len(course.corners),
     )  # fmt: skip
 

@@ -1,4 +1,6 @@
-"""Timing from samples: pegs for distances that were measured or drawn, as few as meet a tolerance."""
+"""Timing from samples: pegs for distances that were measured or drawn, as few as meet a
+tolerance.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -22,7 +24,9 @@ THIRD = 1 / 3
 
 @dataclass(frozen=True)
 class Timing:
-    """Knots of a piecewise cubic D(t): times, distances, slopes; and its largest miss of a sample."""
+    """Knots of a piecewise cubic D(t): times, distances, slopes; and its largest miss of a
+    sample.
+    """
 
     times: Floats
     distances: Floats
@@ -38,11 +42,13 @@ def fitted(
     keep: Sequence[float] = (),
     apart: float = 0.0,
 ) -> Timing:
-    """Fit distances over time, continuous in speed, with as few knots as keep every sample within a tolerance.
+    """Fit distances over time, continuous in speed, with as few knots as keep every sample within a
+    tolerance.
 
     Shapes:     ``times`` (n,) ascending and ``distances`` (n,) not falling; n >= 2.
-    Units:      any; ``tolerance`` as the distances. ``keep`` are times that stay knots and are met exactly;
-                other knots keep ``apart``, in the unit of the times, even where that costs the tolerance.
+    Units:      any; ``tolerance`` as the distances. ``keep`` are times that stay knots and are met
+                exactly; other knots keep ``apart``, in the unit of the times, even where that costs
+                the tolerance.
     Accuracy:   slopes by least squares, held where the curve would run back (Fritsch and Carlson's
                 limit); ``miss`` is measured at the samples. With ``MOST_PEGS`` knots it ends.
     Source:     Fritsch and Carlson, 'Monotone piecewise cubic interpolation' (1980).
@@ -62,7 +68,8 @@ def fitted(
         able[at] = 0.0
         if able.max() <= tolerance or len(at) >= min(MOST_PEGS, len(t)):
             return Timing(t[at], d[at], slopes, worst)
-        # One by one while there are few; then one in every section that misses: few rounds, few too many.
+        # One by one while there are few; then one in every section that misses: few rounds, few too
+        # many.
         sections = [(0, len(t) - 1)] if len(at) < FEW else list(pairwise(at))
         for a, b in sections:
             if able[a : b + 1].max() > tolerance:
@@ -155,7 +162,8 @@ def drawn(
     pegs = way.ride.pegs
     if len(t) < 2 or len(pegs) < 2:
         raise EditRefused(
-            "A drawn speed takes a stroke over some time, and a ride that goes from one peg to another."
+            "A drawn speed takes a stroke over some time, and a ride that goes from one peg to"
+            " another."
         )
     stops = np.array([way.distance(peg.place) for peg in pegs])
     if np.any(np.diff(stops) < 0):

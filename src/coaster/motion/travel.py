@@ -179,7 +179,8 @@ def evaluate(
     period: float | None = None,
     through: Floats | None = None,
 ) -> Travel:
-    """Evaluate a ride at ascending ``times`` (n,) in frames, seen ``through`` maps (n, 6) of its path's px.
+    """Evaluate a ride at ascending ``times`` (n,) in frames, seen ``through`` maps (n, 6) of its
+    path's px.
 
     Accuracy:   positions within 1e-9 x length of the true place; headings are the tangent's.
     Degenerate: while the rider rests, its heading is that of the side it came from, or before
@@ -246,7 +247,9 @@ def _unwrapped(angles: Floats) -> Floats:
 
 @dataclass(frozen=True)
 class _Seen:
-    """The px of the path as the rider's own group sees them: through maps (n, 6) or (1, 6), or as they are."""
+    """The px of the path as the rider's own group sees them: through maps (n, 6) or (1, 6), or as
+    they are.
+    """
 
     maps: Floats | None
 
@@ -293,7 +296,9 @@ def _turned(travel: Travel, way: Way, fps: float, period: float | None) -> Trave
 
 @dataclass(frozen=True)
 class _Distances:
-    """How far a rider has come, laps counted on and within one lap; which way, and from which side."""
+    """How far a rider has come, laps counted on and within one lap; which way, and from
+    which side.
+    """
 
     total: Floats
     rate: Floats
@@ -338,7 +343,9 @@ def _filled_forward(signs: Floats) -> Floats:
 
 
 def within(total: Floats, way: Way, after: ArrayLike = False) -> Floats:
-    """Return distances (n,), laps counted on, along one lap; a whole lap is the path's end or, ``after``, its start."""
+    """Return distances (n,), laps counted on, along one lap; a whole lap is the path's end or,
+    ``after``, its start.
+    """
     if way.length == 0:
         return np.zeros_like(total)
     laps = np.floor(total / way.length)
@@ -353,7 +360,9 @@ def within(total: Floats, way: Way, after: ArrayLike = False) -> Floats:
 def _facing(
     way: Way, times: Floats, gone: Travel, fps: float, period: float | None, seen: _Seen
 ) -> Floats:
-    """Return where the front points, radians, unwrapped; ``target`` is told later (see ``looking_at``)."""
+    """Return where the front points, radians, unwrapped; ``target`` is told later (see
+    ``looking_at``).
+    """
     facing, heading = way.ride.facing, gone.heading
     if facing.mode == "fixed":
         return np.zeros_like(heading)

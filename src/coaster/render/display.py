@@ -1,4 +1,5 @@
-"""The language of drawing: a flat program over all frames, which every sink runs and which knows nothing of layers.
+"""The language of drawing: a flat program over all frames, which every sink runs and which knows
+nothing of layers.
 
 ``Item`` draws faces under maps; what lies between ``Push`` and ``Pop`` is drawn apart and then laid
 on as one. Groups that look the same drawn member by member are flattened away.
@@ -21,7 +22,8 @@ from coaster.scene.document import Layer
 
 Blend = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
-    "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity",
+    "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color",
+    "luminosity",
 ]  # fmt: skip
 """By their CSS names."""
 
@@ -68,7 +70,9 @@ class Item:
 
 @dataclass(frozen=True, eq=False)
 class Push:
-    """Draw what follows apart, up to its ``Pop``; then lay it on, so strongly, blended, where the mask is."""
+    """Draw what follows apart, up to its ``Pop``; then lay it on, so strongly, blended, where the
+    mask is.
+    """
 
     name: str
     opacity: Floats
@@ -126,7 +130,9 @@ def program_of(evaluation: Evaluation) -> Program:
 
 
 class Layout:
-    """What is drawn in which order, and which groups are drawn apart; all that a program says but for numbers."""
+    """What is drawn in which order, and which groups are drawn apart; all that a program says but
+    for numbers.
+    """
 
     def __init__(self, evaluation: Evaluation) -> None:
         self._evaluation = evaluation
@@ -159,7 +165,9 @@ class Layout:
                 yield from self._steps(layer.id)
 
     def flattened(self, layer: Layer) -> list[Layer]:
-        """Return the groups whose opacity a layer takes on, as they are not drawn apart themselves."""
+        """Return the groups whose opacity a layer takes on, as they are not drawn apart
+        themselves.
+        """
         found: list[Layer] = []
         for group in tree.ancestors(self._evaluation.scene, layer.parent):
             if group.id in self.apart:
@@ -168,7 +176,9 @@ class Layout:
         return found
 
     def strength(self, motion: LayerMotion, frame: int | None = None) -> Floats:
-        """Return how strongly a layer is drawn, groups that are flattened away included; of all frames or of one."""
+        """Return how strongly a layer is drawn, groups that are flattened away included; of all
+        frames or of one.
+        """
         groups = self.flattened(motion.layer)
         if not groups:
             return motion.opacities
@@ -184,7 +194,9 @@ class Layout:
 
 
 def corners_of(item: Item) -> Floats:
-    """Return corners (k, 2), in the item's px, of a box that holds all of its faces with their strokes."""
+    """Return corners (k, 2), in the item's px, of a box that holds all of its faces with their
+    strokes.
+    """
     boxes = [_covered(item, index) for index in range(len(item.faces.faces))]
     (left, top), (right, bottom) = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
     return np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
@@ -208,6 +220,8 @@ def _covered(item: Item, index: int) -> Floats:
 
 
 def bounds(item: Item) -> Floats:
-    """Return left, top, right and bottom of what an item can touch, in px of the scene, (n, 4) or (1, 4)."""
+    """Return left, top, right and bottom of what an item can touch, in px of the scene, (n, 4) or
+    (1, 4).
+    """
     corners = mapping.apply_each(item.maps, corners_of(item))
     return np.concatenate([corners.min(axis=1), corners.max(axis=1)], axis=1)

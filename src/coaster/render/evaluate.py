@@ -20,7 +20,8 @@ from coaster.scene.document import Layer, Scene
 class LayerMotion:
     """One layer over n frames; what does not change has one row in place of n.
 
-    ``maps`` (n, 6) lead from its px to the scene's; ``opacities`` (n,) are its own, without its groups'.
+    ``maps`` (n, 6) lead from its px to the scene's; ``opacities`` (n,) are its own, without its
+    groups'.
     """
 
     layer: Layer
@@ -79,7 +80,9 @@ class Evaluation:
         return self.motions_of([self.scene.layer(layer_id)])[0]
 
     def motions_of(self, layers: Sequence[Layer]) -> list[LayerMotion]:
-        """Return the motion of some layers; what was worked out a moment ago is not worked out again."""
+        """Return the motion of some layers; what was worked out a moment ago is not worked out
+        again.
+        """
         return _MOTIONS.all(self.placed(layers), _motions)
 
     def poses_of(self, layers: Sequence[Layer], frame: int) -> list[LayerMotion]:

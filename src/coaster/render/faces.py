@@ -1,4 +1,6 @@
-"""What a layer looks like in its own px: pictures by name and index, outlines as numbers, and which of them when."""
+"""What a layer looks like in its own px: pictures by name and index, outlines as numbers, and which
+of them when.
+"""
 
 import math
 from collections.abc import Iterator
@@ -36,7 +38,9 @@ class Outline:
 
 @dataclass(frozen=True, eq=False)
 class Face:
-    """One look: ``picture`` (file and index of the frame in it) or outlines, in a box (left, top, width, height)."""
+    """One look: ``picture`` (file and index of the frame in it) or outlines, in a box (left, top,
+    width, height).
+    """
 
     box: tuple[float, float, float, float]
     picture: tuple[str, int] | None = None
@@ -49,7 +53,8 @@ class Face:
 
 @dataclass(frozen=True, eq=False)
 class Faces:
-    """The looks of a layer, ``which`` (n,) of them in each frame, or (1,) where it is always the same.
+    """The looks of a layer, ``which`` (n,) of them in each frame, or (1,) where it is always the
+    same.
 
     ``grown`` (n,) or (1,) is by how much a face is larger than it is here.
     """
@@ -75,7 +80,9 @@ class Faces:
 
 
 def faces_of(layer: Layer, path: Path | None, times: Floats) -> Faces:
-    """Return the looks of a layer at ``times``; a line strokes ``path``, in its px, all others their box."""
+    """Return the looks of a layer at ``times``; a line strokes ``path``, in its px, all others
+    their box.
+    """
     return _faces(layer.content, layer, path, times)
 
 

@@ -44,7 +44,9 @@ def _lines(start: Floats, end: Floats) -> Floats:
 
 @dataclass(frozen=True, eq=False)
 class Figure:
-    """Runs of cubics in px; a figure is known by itself, so that what a sink made of it can be kept."""
+    """Runs of cubics in px; a figure is known by itself, so that what a sink made of it can be
+    kept.
+    """
 
     runs: tuple[Run, ...]
 

@@ -16,7 +16,9 @@ def _at(values: Floats, frame: int) -> Any:
 
 @dataclass(frozen=True, eq=False)
 class Paints:
-    """Keyed colours, red, green, blue and alpha (n, 4), 0..1, and widths (n,), px; None where there are not keys."""
+    """Keyed colours, red, green, blue and alpha (n, 4), 0..1, and widths (n,), px; None where there
+    are not keys.
+    """
 
     fill: Floats | None
     stroke: Floats | None

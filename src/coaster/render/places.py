@@ -1,4 +1,5 @@
-"""Where every layer is: told here once, for riders, keys, targets, landing, snapping, the seam and nudges.
+"""Where every layer is: told here once, for riders, keys, targets, landing, snapping, the seam and
+nudges.
 
 A layer is placed in the px of its group (its *parent*), the outermost in the scene's. A group at
 rest leaves px as they are. A rider sits on the rail where the rail is seen: its place on the path
@@ -30,7 +31,8 @@ GROUND_SHARE = 0.9
 
 @dataclass(frozen=True, eq=False)
 class Placed:
-    """All that a layer's place depends on: itself, its path, the clock, its group, the path's group, its target.
+    """All that a layer's place depends on: itself, its path, the clock, its group, the path's
+    group, its target.
 
     Two that are alike are equal; the hash is worked out once, as what it is made of is large.
     """
@@ -92,7 +94,9 @@ class Known:
         self._placed: dict[tuple[str, bool], Placed] = {}
 
     def placed(self, layer: Layer, *, looking: bool = True) -> Placed:
-        """Return what a layer depends on; without ``looking`` only where it is, not which way it faces."""
+        """Return what a layer depends on; without ``looking`` only where it is, not which way it
+        faces.
+        """
         if (layer.id, looking) not in self._placed:
             path_id = layer.path_id()
             path = None if path_id is None else self._paths[path_id]
@@ -172,7 +176,8 @@ def _travels(placed: Sequence[Placed], at: slice) -> dict[int, tuple[Way, Travel
 
 
 def _from_rail(one: Placed) -> Floats | None:
-    """Return the maps (n, 6) from the px of the rail's group to those of the rider's own; None for the same.
+    """Return the maps (n, 6) from the px of the rail's group to those of the rider's own; None for
+    the same.
 
     All frames: a settled ride depends on those before.
     """
@@ -202,7 +207,9 @@ def _looking(one: Placed, way: Way, period: float | None, ridden: Travel, at: sl
 
 
 def _target_spots(one: Placed, at: slice) -> Floats:
-    """Return the places of a rider's target in the px of the rider's own group, (n, 2) or (1, 2)."""
+    """Return the places of a rider's target in the px of the rider's own group, (n, 2) or
+    (1, 2).
+    """
     assert one.target is not None  # noqa: S101 - asked only of those that look at a layer
     spots = stands([one.target], at)[0].spots
     if one.target.group == one.group:
@@ -235,7 +242,9 @@ def _outwards(group: Placed | None, own: Floats, at: slice) -> Maps:
 
 
 def keyed(layer: Layer, name: str, times: Floats) -> Floats:
-    """Return a property that is a number at ``times`` or, without keys, the one value it has, (1,)."""
+    """Return a property that is a number at ``times`` or, without keys, the one value it
+    has, (1,).
+    """
     track = layer.track(name)
     if track is not None:
         return keys.values(track.keys, times)[0]
@@ -252,7 +261,9 @@ def _resting_spots(layer: Layer, times: Floats) -> Floats:
 def _own_maps(
     layer: Layer, faces: Faces, spots: Floats, ridden: Travel | None, times: Floats
 ) -> Floats:
-    """Return place x facing x keep-upright x turn x scale x anchor, for every frame or, if it stands still, once."""
+    """Return place x facing x keep-upright x turn x scale x anchor, for every frame or, if it
+    stands still, once.
+    """
     facing, upside = np.zeros(1), np.ones(1)
     turn = np.radians(keyed(layer, "turn", times))
     across, down = _scales(layer, faces, times)
@@ -265,7 +276,8 @@ def _own_maps(
     boxes = faces.boxes()
     left = boxes[:, 0] + layer.transform.anchor[0] * boxes[:, 2]
     top = boxes[:, 1] + layer.transform.anchor[1] * boxes[:, 3]
-    # rotation(turn) x scaling x translation(-anchor), then rotation(facing) x scaling(1, upside), then the place.
+    # rotation(turn) x scaling x translation(-anchor), then rotation(facing) x scaling(1, upside),
+    # then the place.
     cos, sin = np.cos(turn), np.sin(turn)
     a, b, c, d = cos * across, sin * across, -sin * down, cos * down
     e, f = -(a * left + c * top), -(b * left + d * top)
@@ -287,7 +299,9 @@ def _scales(layer: Layer, faces: Faces, times: Floats) -> tuple[Floats, Floats]:
 
 
 def unturned(layer: Layer, faces: Faces) -> Floats:
-    """Return the map (6,) of a rider with its anchor at the origin, as if it had no facing at all."""
+    """Return the map (6,) of a rider with its anchor at the origin, as if it had no facing
+    at all.
+    """
     bare = Layer(layer.id, layer.name, layer.content, layer.transform)
     row: Floats = _own_maps(bare, Faces(faces.faces), np.zeros((1, 2)), None, np.zeros(1))[0]
     return row

@@ -1,4 +1,7 @@
-"""The program as pixels. What stands still is drawn once; only where something moves is drawn anew."""
+"""The program as pixels.
+
+What stands still is drawn once; only where something moves is drawn anew.
+"""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
@@ -44,7 +47,9 @@ BLENDS = {
 
 
 class FrameSource(Protocol):
-    """Where pictures come from: by the file's name and the index of the frame in it, 0 for a still."""
+    """Where pictures come from: by the file's name and the index of the frame in it, 0 for
+    a still.
+    """
 
     def pixels(self, asset: str, index: int) -> Pixels: ...
 
@@ -209,7 +214,9 @@ class _Apart:
 
 @dataclass
 class Surface:
-    """Pixels to draw frames into, one after the other; remembers where it differs from what is still."""
+    """Pixels to draw frames into, one after the other; remembers where it differs from what is
+    still.
+    """
 
     pixels: Pixels
     moved: list[Box] | None = field(default=None)
@@ -272,7 +279,9 @@ class Painter:
         self.picture(0)
 
     def _prepared(self) -> tuple[Pixels, Pixels, list[_Part]]:
-        """Return the ground behind all that moves, the picture of all that is still, and the parts in front."""
+        """Return the ground behind all that moves, the picture of all that is still, and the parts
+        in front.
+        """
         if self._ready is None:
             ground = np.zeros((self.height, self.width, 4), np.uint8)
             if self.program.background:
@@ -311,7 +320,9 @@ class Painter:
         yield from self._stills(waiting)
 
     def _stills(self, parts: Sequence[_Part]) -> list[_Still]:
-        """Draw parts that stand still into images, one for each band of rows that holds something."""
+        """Draw parts that stand still into images, one for each band of rows that holds
+        something.
+        """
         if not parts:
             return []
         pixels = np.zeros((self.height, self.width, 4), np.uint8)

@@ -1,4 +1,6 @@
-"""What was worked out a moment ago, kept for when it is asked again; many missing ones are made together."""
+"""What was worked out a moment ago, kept for when it is asked again; many missing ones are made
+together.
+"""
 
 from collections.abc import Callable, Hashable, Sequence
 from threading import Lock

@@ -124,7 +124,9 @@ def _speed(motion: LayerMotion, time: float, scene: Scene) -> float:
 
 
 def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:
-    """Whether the layer's box, strokes included, misses the frame; a group is where its members are."""
+    """Whether the layer's box, strokes included, misses the frame; a group is where its members
+    are.
+    """
     face = motion.faces.at(frame)
     if motion.layer.content.can.hold:
         return False

@@ -103,7 +103,9 @@ class Placed:
 
 
 def placed(sprite: Sprite, matrices: Maps, size: tuple[int, int]) -> Placed:
-    """Place a sprite by maps (n, 6) or (n, 9), from the layer's px to those of a canvas of ``size``."""
+    """Place a sprite by maps (n, 6) or (n, 9), from the layer's px to those of a canvas of
+    ``size``.
+    """
     seen = maps.compose(matrices, sprite.to_scene)
     height, width = sprite.pixels.shape[:2]
     corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)

@@ -29,7 +29,9 @@ FORMAT = 4
 
 @dataclass
 class _Numbers:
-    """float32 blocks in one buffer, named by their offset and count; what is known by itself goes in once."""
+    """float32 blocks in one buffer, named by their offset and count; what is known by itself goes
+    in once.
+    """
 
     blocks: list[bytes] = field(default_factory=list)
     count: int = 0
@@ -50,7 +52,9 @@ class _Numbers:
         return self.figures[figure]
 
     def _told(self, figure: Figure) -> dict[str, Any]:
-        """Tell a figure as verbs (M, L, C, Z) and the points that they take, one, one, three and none."""
+        """Tell a figure as verbs (M, L, C, Z) and the points that they take, one, one, three and
+        none.
+        """
         verbs, points = [], [np.empty((0, 2))]
         for run in figure.runs:
             verbs.append(
@@ -66,7 +70,9 @@ class _Numbers:
 
 @dataclass(frozen=True)
 class Glance:
-    """A look at one frame: all of the motion of one rider, and of the others only how they are then."""
+    """A look at one frame: all of the motion of one rider, and of the others only how they are
+    then.
+    """
 
     frame: int
     rider: str

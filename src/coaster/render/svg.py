@@ -56,7 +56,8 @@ def _item(item: Item, frame: int, href: Href) -> str:
     if not maps.is_flat(item.maps):
         raise EditRefused("A layer in perspective cannot be written as SVG.")
     inner = face(item.faces.at(frame), href, item.outlines(frame))
-    return f"<g{_attributes(transform=_matrix(item.map(frame)), opacity=item.strength(frame))}>{inner}</g>"
+    how = _attributes(transform=_matrix(item.map(frame)), opacity=item.strength(frame))
+    return f"<g{how}>{inner}</g>"
 
 
 def face(shown: Face, href: Href, outlines: tuple[Outline, ...] | None = None) -> str:
@@ -66,7 +67,7 @@ def face(shown: Face, href: Href, outlines: tuple[Outline, ...] | None = None) -
         left, top, width, height = shown.box
         box = _attributes(x=left, y=top, width=width, height=height, href=href(*shown.picture))
         picture = f'<image preserveAspectRatio="none"{box}/>'
-    return picture + "".join(_outline(one) for one in (outlines or shown.outlines))
+    return picture + "".join(_outline(one) for one in outlines or shown.outlines)
 
 
 def _outline(outline: Outline) -> str:
@@ -80,7 +81,9 @@ def _outline(outline: Outline) -> str:
 
 
 def _paint(name: str, colour: str | None) -> dict[str, Any]:
-    """Return a fill or a stroke; its alpha apart, as not all readers know colours of eight digits."""
+    """Return a fill or a stroke; its alpha apart, as not all readers know colours of eight
+    digits.
+    """
     if colour is None:
         return {name: "none"}
     alpha = int(colour[7:9], 16) / 255 if len(colour) == 9 else 1.0

@@ -1,4 +1,6 @@
-"""What the panels round the stage are told of a layer: its ride, pegs, keys and seam, as numbers."""
+"""What the panels round the stage are told of a layer: its ride, pegs, keys and seam, as
+numbers.
+"""
 
 from collections.abc import Callable
 from typing import Any
@@ -19,7 +21,9 @@ from coaster.scene.properties import PROPERTIES, Track
 Add = Callable[[Floats], list[int]]
 """Takes numbers in, and says where they are."""
 COLUMNS = ("x", "y", "heading", "speed", "travelled", "percent")
-"""What each frame of a ride tells, in the px of its path: px, px, degrees, px/s, px, % of one length."""
+"""What each frame of a ride tells, in the px of its path: px, px, degrees, px/s, px, % of one
+length.
+"""
 
 
 def ride(motion: LayerMotion, evaluation: Evaluation, add: Add) -> dict[str, Any] | None:
@@ -84,7 +88,9 @@ def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
 
 
 def _speeds(pace: PegPace, fps: float) -> list[float | None]:
-    """Return px/s come to and left with, and the most those may be; None where there is no limit."""
+    """Return px/s come to and left with, and the most those may be; None where there is no
+    limit.
+    """
     found = (pace.arrive, pace.leave, pace.arrive_most, pace.leave_most)
     return [speed * fps if np.isfinite(speed) else None for speed in found]
 

@@ -49,7 +49,8 @@ def from_data(data: Any) -> Scene:
         raise SceneError(f"The schema {schema!r} is not a whole number from 1.")
     if schema > SCHEMA:
         raise SceneError(
-            f"This scene has schema {schema}, made by a later Coaster; this one, {__version__}, reads up to {SCHEMA}."
+            f"This scene has schema {schema}, made by a later Coaster; this one, {__version__},"
+            f" reads up to {SCHEMA}."
         )
     for step in range(schema, SCHEMA):
         rest = UPGRADES[step](rest)
@@ -79,7 +80,9 @@ def words_of(error: ValidationError) -> str:
         if isinstance(value, str | int | float | bool) and len(repr(value)) < 60
         else ""
     )
-    return f"{place + ': ' if place else ''}{reason[:1].lower() if place else reason[:1].upper()}{reason[1:]}{shown}."
+    if not place:
+        return f"{reason[:1].upper()}{reason[1:]}{shown}."
+    return f"{place}: {reason[:1].lower()}{reason[1:]}{shown}."
 
 
 def json_schema() -> dict[str, Any]:

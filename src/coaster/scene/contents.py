@@ -194,7 +194,9 @@ def properties_of(content: Kind) -> tuple[Property, ...]:
 
 
 def keyed_value(content: Kind, name: str) -> Any:
-    """Return what one of a content's own properties is; None where there is none, or no such paint."""
+    """Return what one of a content's own properties is; None where there is none, or no
+    such paint.
+    """
     field = content.keyed.get(PROPERTIES[name].name)
     return getattr(content, field) if field else None
 

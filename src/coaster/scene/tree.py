@@ -1,4 +1,5 @@
-"""The tree of layers: one flat tuple in painting order, in which members lie right behind their group.
+"""The tree of layers: one flat tuple in painting order, in which members lie right behind their
+group.
 
 A layer and a path have a ``parent``, a group, or none. Here, and nowhere else, is the rule checked.
 """
@@ -126,7 +127,9 @@ def _check_circles(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
 
 
 def circle(nodes: Iterable[Node], depends: Callable[[Node], Iterable[Node]]) -> list[Node]:
-    """Return nodes that depend on each other in a ring, or none; no recursion, so that depth is free."""
+    """Return nodes that depend on each other in a ring, or none; no recursion, so that depth is
+    free.
+    """
     done: set[Node] = set()
     for first in nodes:
         if first in done:

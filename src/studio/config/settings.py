@@ -1,9 +1,9 @@
 """Settings of the studio. What a person may set comes from the environment, read only here.
 
 COASTER_DATA     where the database, pictures and renders are kept (default: var/ in the project)
-COASTER_SERVER   1: several people, who sign in; else one person on this machine, signed in by itself
-COASTER_SECRET   the signing key; needed with COASTER_SERVER
-COASTER_HOSTS    the host names served, with commas; needed with COASTER_SERVER
+COASTER_SERVER   1: several people, who sign in; else one person on this machine, signed in by
+itself COASTER_SECRET   the signing key; needed with COASTER_SERVER COASTER_HOSTS    the host names
+served, with commas; needed with COASTER_SERVER
 """
 
 import os
@@ -101,7 +101,9 @@ DATABASES = {
         "OPTIONS": {
             "timeout": 20,
             "transaction_mode": "IMMEDIATE",
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+            "init_command": (
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;"
+            ),
         },
     }
 }
@@ -146,7 +148,9 @@ X_FRAME_OPTIONS = "DENY"
 
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default"]}}
 HEARTBEAT_S, SILENCE_S = 1.0, 8.0
-"""How often a running render says that it lives, and after how long a silent one counts as broken off."""
+"""How often a running render says that it lives, and after how long a silent one counts as broken
+off.
+"""
 RENDER_WORKERS = None
 """Drawing processes a render may use; None for as many as there are cores."""
 

@@ -10,7 +10,9 @@ class ModuleStorage(CompressedManifestStaticFilesStorage):
     """Also rewrites ``import`` statements, so that a module never meets an older one."""
 
     max_post_process_passes = 30
-    """Each pass settles the modules that import none that is unsettled: one is needed a step of the longest chain."""
+    """Each pass settles the modules that import none that is unsettled: one is needed a step of the
+    longest chain.
+    """
     patterns = (
         *CompressedManifestStaticFilesStorage.patterns,
         ("*.js", ((IMPORTS, """import%(import)s from "%(url)s\""""),)),

@@ -74,7 +74,9 @@ def joined(corners: list[tuple[int, float, float]]) -> tuple[Peg, ...]:
 
 
 def pulse(name: str, length: int, rest: float | str, *swings: tuple[float, float | str]) -> Track:
-    """Keys that leave a value and come back to it at the scene's end: each swing a share of its length and a value."""
+    """Keys that leave a value and come back to it at the scene's end: each swing a share of its
+    length and a value.
+    """
     keys = [
         Key("k0", 0.0, rest),
         *(Key(f"k{i + 1}", length * at, v) for i, (at, v) in enumerate(swings)),
@@ -267,7 +269,9 @@ def buoy(keep: Keep) -> Scene:
 
 
 def by_hand(keep: Keep) -> DemoScene:
-    """A torch led round the map by hand: a take by the simulated one, made a loop, with its own swelling pace."""
+    """A torch led round the map by hand: a take by the simulated one, made a loop, with its own
+    swelling pace.
+    """
     length, fps = 240, 30
     course = Way(path("c", "C", HAND_ROUTE), Ride("c", simple_pegs(0, 1, 1, easing.EVEN)))
     t = np.linspace(0.0, length / fps, length * 4 + 1)

@@ -90,7 +90,9 @@ def is_table(data: bytes, name: str) -> bool:
 
 @dataclass(frozen=True)
 class TakeQuestion:
-    """A file of samples, as the person is asked about its units: its figures as they stand, and a drawing of it."""
+    """A file of samples, as the person is asked about its units: its figures as they stand, and a
+    drawing of it.
+    """
 
     name: str
     samples: int
@@ -162,7 +164,9 @@ def _number(posted: Mapping[str, str], name: str, usual: float) -> float:
 
 
 def _fitting(table: files.Table, second: float, flip: bool, value: Document) -> files.Units:
-    """Return the units that put a table's places into the middle of the frame, four fifths of it wide or high."""
+    """Return the units that put a table's places into the middle of the frame, four fifths of it
+    wide or high.
+    """
     places = table.places * (1.0, -1.0 if flip else 1.0)
     low, high = places.min(axis=0), places.max(axis=0)
     size = np.maximum(high - low, 1e-9)

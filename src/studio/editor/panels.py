@@ -75,7 +75,9 @@ CHOICES = {
 
 @dataclass(frozen=True)
 class LayerRow:
-    """A layer in the shelf: what it does in words, a small drawing of it, how deep in groups it lies."""
+    """A layer in the shelf: what it does in words, a small drawing of it, how deep in groups it
+    lies.
+    """
 
     layer: Layer
     words: str
@@ -156,7 +158,9 @@ def card(
     picked: Sequence[str] = (),
     count: int = 0,
 ) -> dict[str, Any]:
-    """The context of the card for a layer and what is picked in the strip, a path and its nodes, or the scene."""
+    """The context of the card for a layer and what is picked in the strip, a path and its nodes, or
+    the scene.
+    """
     value = scene.value()
     layer = next((x for x in value.layers if x.id == layer_id), None)
     path = next((p for p in value.paths if p.id == path_id), None)
@@ -211,7 +215,9 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
 
 
 def _node(node: Node, index: int) -> dict[str, Any]:
-    """One node in the numbers a person reads: its number, place, and handles by length and angle."""
+    """One node in the numbers a person reads: its number, place, and handles by length and
+    angle.
+    """
     sides = []
     for side, (x, y) in (("in", node.handle_in), ("out", node.handle_out)):
         sides.append(
@@ -243,8 +249,10 @@ def _peg(way: Way, peg_id: str, fps: float) -> dict[str, Any] | None:
                 "time": peg.time,
                 "arrive": speeds.arrive * fps if number else None,
                 "leave": speeds.leave * fps if number + 1 < len(way.ride.pegs) else None,
-                "most": min((m for m in (speeds.arrive_most, speeds.leave_most) if m), default=0.0)
-                * fps,
+                "most": (
+                    min((m for m in (speeds.arrive_most, speeds.leave_most) if m), default=0.0)
+                    * fps
+                ),
                 "reach_in": peg.arrive.time * 100,
                 "reach_out": peg.leave.time * 100,
                 "on": peg.place.on,
@@ -314,7 +322,8 @@ def _time(layer: Layer, value: Document) -> dict[str, Any]:
         names = " and ".join(PROPERTIES[track.property].words for track in resting)
         path = value.path(layer.ride.path).name
         found["conflict"] = (
-            f"Its ride on {path} and keys of {names} both set its place: the ride does, the keys rest."
+            f"Its ride on {path} and keys of {names} both set its place: the ride does, the keys"
+            " rest."
         )
         found["conflict_items"] = " ".join(
             f"{layer.id}/{t.property}/{key.id}" for t in resting for key in t.keys

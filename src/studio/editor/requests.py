@@ -28,7 +28,9 @@ class EditRequest:
 
 
 def base_of(request: HttpRequest) -> int:
-    """Return the revision that a request was made on; -1, which no scene ever had, where it is not said."""
+    """Return the revision that a request was made on; -1, which no scene ever had, where it is not
+    said.
+    """
     base = request.POST.get("base", "")
     return int(base) if base.isdecimal() and len(base) < 2 * FEW_DIGITS else -1
 

@@ -31,7 +31,9 @@ class StaleRevision(CoreError):  # noqa: N818 - an outcome, not a mistake
 
 @dataclass(frozen=True)
 class Edited:
-    """What was done: the scene before and after, the revision it has now, and the edit with its words."""
+    """What was done: the scene before and after, the revision it has now, and the edit with its
+    words.
+    """
 
     before: Document
     after: Document
@@ -42,7 +44,8 @@ class Edited:
 
 
 def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = False) -> Edited:
-    """Carry out a plan as one revision; a ``nudge`` is undone together with those of the same part just before it.
+    """Carry out a plan as one revision; a ``nudge`` is undone together with those of the same part
+    just before it.
 
     ``base`` is the revision the person was looking at. If the scene has moved on since, the
     plan is made on the scene as it is now, unless it touches what was changed meanwhile.
@@ -180,7 +183,8 @@ def _check_base(scene: Scene, wanted: Edit, base: int) -> None:
         # What the edit says of itself needs no more of the scene than the plan has seen.
         words = _words(wanted, scene.value()) if wanted.words else clash[0].describe(scene.value())
         raise StaleRevision(
-            f"“{words}” was not done: the same was changed in another window. Here is how it is now."
+            f"“{words}” was not done: the same was changed in another window. Here is how it is"
+            " now."
         )
 
 

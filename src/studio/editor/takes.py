@@ -1,4 +1,6 @@
-"""Takes in the studio: kept raw in the project, made paths, and shown beside what was made of them."""
+"""Takes in the studio: kept raw in the project, made paths, and shown beside what was made
+of them.
+"""
 
 import json
 from dataclasses import replace
@@ -36,7 +38,8 @@ def raw(user: Asker, file: str) -> str:
 
 
 def posted(text: str, slow: float) -> Take:
-    """Read recorded samples, JSON rows of milliseconds, x and y, while the scene ran ``slow`` times as fast.
+    """Read recorded samples, JSON rows of milliseconds, x and y, while the scene ran ``slow`` times
+    as fast.
 
     Errors: EditRefused in one sentence.
     """
@@ -97,13 +100,16 @@ def raw_svg(text: str, width: int, height: int) -> str:
     """Return a raw take as an SVG file of the frame's size: one polyline through its samples."""
     points = " ".join(f"{x:.3f},{y:.3f}" for x, y in take_of(text).places)
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}">'
-        f'<polyline points="{points}" fill="none" stroke="#b93d18" stroke-width="1"/></svg>\n'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0'
+        f' {width} {height}"><polyline points="{points}" fill="none" stroke="#b93d18"'
+        ' stroke-width="1"/></svg>\n'
     )
 
 
 def raw_line(text: str, path: Path, fps: float) -> dict[str, Any]:
-    """Return a raw take as path data, and the places of its farthest samples with how far they are, px."""
+    """Return a raw take as path data, and the places of its farthest samples with how far they are,
+    px.
+    """
     take = take_of(text)
     assert path.drawn is not None  # noqa: S101 - asked only of paths that come from takes
     found = smoothed(text, path.drawn, fps)

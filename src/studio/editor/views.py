@@ -314,7 +314,9 @@ def _positive(text: str, usual: float) -> float:
 
 @require_GET
 def take_csv(request: HttpRequest, scene_id: int, path_id: str) -> HttpResponse:
-    """The raw take of a path as CSV or, with ``?smoothed``, where its smooth line is at the same times."""
+    """The raw take of a path as CSV or, with ``?smoothed``, where its smooth line is at the same
+    times.
+    """
     path, value = _path(request, scene_id, path_id)
     text = _raw_of(request, path)
     name = path.name

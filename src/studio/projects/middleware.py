@@ -35,6 +35,9 @@ class UploadLimitMiddleware:
         size = request.META.get("CONTENT_LENGTH") or "0"
         if size.isdecimal() and int(size) > settings.LARGEST_UPLOAD:
             limit = settings.LARGEST_UPLOAD // 1_000_000
-            words = f"That is {int(size) / 1e6:.0f} MB; up to {limit} MB can be sent at once. Nothing was kept."
+            words = (
+                f"That is {int(size) / 1e6:.0f} MB; up to {limit} MB can be sent at once. Nothing"
+                " was kept."
+            )
             return JsonResponse({"words": words}, status=413)
         return self.get_response(request)

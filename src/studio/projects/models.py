@@ -98,7 +98,9 @@ class Revision(models.Model):
 
 
 class Asset(models.Model):
-    """A picture of a project; its file is named by its content, so the same picture is kept once."""
+    """A picture of a project; its file is named by its content, so the same picture is kept
+    once.
+    """
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="assets")
     file_name = models.CharField(max_length=80)
@@ -125,7 +127,8 @@ class Asset(models.Model):
 class SavedRide(models.Model):
     """A ride with its path, kept to be used again in any scene of the project.
 
-    ``document`` is a scene that holds one layer, its ride and the path, so that old ones are read as old scenes are.
+    ``document`` is a scene that holds one layer, its ride and the path, so that old ones are read
+    as old scenes are.
     """
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="rides")
@@ -146,7 +149,9 @@ class SavedRide(models.Model):
 
 
 class RawTake(models.Model):
-    """A movement as it was recorded or brought in; its file is named by its content and never changes."""
+    """A movement as it was recorded or brought in; its file is named by its content and never
+    changes.
+    """
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="takes")
     file_name = models.CharField(max_length=90)

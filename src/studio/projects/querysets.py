@@ -13,7 +13,9 @@ class Owned(models.QuerySet):
     project = "project__"
 
     def visible_to(self, user: User | AnonymousUser) -> Self:
-        """Rows of the user's own projects, those in the bin left out; nobody sees anybody else's."""
+        """Rows of the user's own projects, those in the bin left out; nobody sees anybody
+        else's.
+        """
         if not user.is_authenticated:
             return self.none()
         return self.filter(**{self.owner: user, f"{self.project}deleted_at": None})

@@ -195,7 +195,9 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
 
 
 def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
-    """Keep a raw take of a bundle; one that cannot be read, or is another's by its name, is left out."""
+    """Keep a raw take of a bundle; one that cannot be read, or is another's by its name, is left
+    out.
+    """
     try:
         take = read_take(raw.decode("utf-8")).take()
     except (CoreError, UnicodeDecodeError):

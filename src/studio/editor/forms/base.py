@@ -1,4 +1,6 @@
-"""What every form of the editor is: it reads fields, leaves those that were not sent, and calls a plan."""
+"""What every form of the editor is: it reads fields, leaves those that were not sent, and calls a
+plan.
+"""
 
 from typing import Any, ClassVar
 

@@ -18,7 +18,9 @@ MOST_ITEMS = 20_000
 
 
 class KeyForm(LayerForm):
-    """Put a key on a property at a frame, as it is then or at ``value``; take it out; or clear them all."""
+    """Put a key on a property at a frame, as it is then or at ``value``; take it out; or clear them
+    all.
+    """
 
     name = "key"
     property = forms.ChoiceField(choices=[(name, name) for name in NAMES])
@@ -38,7 +40,9 @@ class KeyForm(LayerForm):
 
 
 class PickedForm(EditForm):
-    """What is done to pegs and keys chosen together: ``items`` are layer/property/id, or layer/peg/id."""
+    """What is done to pegs and keys chosen together: ``items`` are layer/property/id, or
+    layer/peg/id.
+    """
 
     items = forms.CharField(max_length=2_000_000)
 
@@ -117,7 +121,9 @@ class RepeatKeysForm(PickedForm):
 
 
 class KeyPaceForm(PickedForm):
-    """Give the sections that begin at what is chosen a pace; two that follow each other, the one between."""
+    """Give the sections that begin at what is chosen a pace; two that follow each other, the one
+    between.
+    """
 
     name = "keys-pace"
     pace = PaceField()
@@ -127,7 +133,9 @@ class KeyPaceForm(PickedForm):
 
 
 class KeyValueForm(PickedForm):
-    """Set the value of the chosen keys, or change it ``by`` so much; and one side's handle of them."""
+    """Set the value of the chosen keys, or change it ``by`` so much; and one side's handle
+    of them.
+    """
 
     name = "keys-value"
     value = Number(-1_000_000, 1_000_000, label="Value")

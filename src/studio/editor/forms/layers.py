@@ -21,7 +21,9 @@ def choices(words: tuple[str, ...], **options: Any) -> forms.ChoiceField:
 
 
 class PlaceForm(MomentForm):
-    """Properties of where a layer stands; ``to_x``, ``to_y`` is a place of the scene, ``dx``, ``dy`` a nudge."""
+    """Properties of where a layer stands; ``to_x``, ``to_y`` is a place of the scene, ``dx``,
+    ``dy`` a nudge.
+    """
 
     name = "place"
     anchor_x = Number(-10_000, 10_000, unit="%", label="Anchor across")

@@ -12,7 +12,9 @@ from studio.forms import Number, Switch
 
 
 class PathForm(EditForm):
-    """A form about one path; places that are pointed at on the stage come with the frame they are ``seen_at``."""
+    """A form about one path; places that are pointed at on the stage come with the frame they are
+    ``seen_at``.
+    """
 
     path = forms.CharField(max_length=40)
     seen_at = Number(0, 36_000, label="Frame")
@@ -110,7 +112,9 @@ class DeleteNodesForm(NodesForm):
 
 
 class InsertNodeForm(PathForm):
-    """Put a node on the curve: nearest to ``x``, ``y``, at a share, or where a rider is at a frame."""
+    """Put a node on the curve: nearest to ``x``, ``y``, at a share, or where a rider is at
+    a frame.
+    """
 
     name = "node-insert"
     x = Number(-FAR, FAR, unit="px", label="X")

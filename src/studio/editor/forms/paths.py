@@ -149,7 +149,9 @@ class LighterForm(PathForm):
 
 
 class RailForm(EditForm):
-    """How a path shows while working: the colour of its rail, its lock, and its handles' strength."""
+    """How a path shows while working: the colour of its rail, its lock, and its handles'
+    strength.
+    """
 
     name = "rail"
     path = forms.CharField(max_length=40)

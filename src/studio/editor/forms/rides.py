@@ -17,7 +17,8 @@ from studio.forms import Number, PaceField, Switch
 from studio.projects.models import SavedRide
 
 FACING_FIELDS = (
-    "turn", "flip_x", "flip_y", "keep_upright", "ahead_s", "settle_s", "counted", "per_px", "mode", "axis",
+    "turn", "flip_x", "flip_y", "keep_upright", "ahead_s", "settle_s", "counted", "per_px", "mode",
+    "axis",
 )  # fmt: skip
 
 
@@ -202,7 +203,9 @@ class DetachForm(LayerForm):
 
 
 class PinForm(LayerForm):
-    """Place a layer at a frame: a node in its path and a peg on it; the first two places make the path."""
+    """Place a layer at a frame: a node in its path and a peg on it; the first two places make the
+    path.
+    """
 
     name = "pin"
     frame = Number(0, 36_000, label="Frame")
@@ -216,7 +219,9 @@ class PinForm(LayerForm):
 
 
 class GiveForm(LayerForm):
-    """Give a rider's ride, with path, pace and facing, to another layer, or its pace or facing alone."""
+    """Give a rider's ride, with path, pace and facing, to another layer, or its pace or facing
+    alone.
+    """
 
     name = "ride-give"
     to = forms.CharField(max_length=40)
@@ -228,7 +233,9 @@ class GiveForm(LayerForm):
 
 
 class BakeForm(LayerForm):
-    """Turn a ride into keys of x, y and turn, one a frame; or such keys back into a path with a ride."""
+    """Turn a ride into keys of x, y and turn, one a frame; or such keys back into a path with a
+    ride.
+    """
 
     name = "bake"
     first = Number(0, 36_000, label="First frame")

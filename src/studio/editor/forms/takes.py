@@ -11,7 +11,9 @@ from studio.forms import Number, Switch
 
 
 class TakeForm(EditForm):
-    """How a take is smoothed; its path and the pegs of its riders are made anew, unless ``pegs`` is kept."""
+    """How a take is smoothed; its path and the pegs of its riders are made anew, unless ``pegs`` is
+    kept.
+    """
 
     name = "take"
     path = forms.CharField(max_length=40)

@@ -7,13 +7,8 @@ import {viewActs} from "./actsview.js"
 import {wireClipboard} from "./clipboard.js"
 import {fits} from "./commands.js"
 
+/** @import {ActList, Tools} from "./acttools.js" */
 /** @import {Point} from "./types.js" */
-
-/**
- * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, view: import("./view.js").StageView,
- *   player: import("./player.js").Player, say: (words: string) => void, setPrefs: (change: object) => void}} Tools
- * @typedef {Record<string, (where?: Point) => void>} ActList
- */
 
 /** @param {Tools} tools @param {ActList} others what the page alone can do */
 export function createActs(tools, others = {}) {

@@ -3,7 +3,7 @@
 import {layerOf} from "./layers.js"
 import {chosenIds, chosenLayer} from "./store.js"
 
-/** @import {ActList, Tools} from "./acts.js" */
+/** @import {ActList, Tools} from "./acttools.js" */
 
 /** @param {Tools} tools @returns {ActList} */
 export function layerActs({store, edits, say}) {

@@ -3,7 +3,7 @@
 import {chosenPath, tellingRider} from "./store.js"
 
 /** @import {Edit, Path, Point} from "./types.js" */
-/** @import {ActList, Tools} from "./acts.js" */
+/** @import {ActList, Tools} from "./acttools.js" */
 
 /** What one word does to nodes; the core knows them by the same names. */
 const CHANGES = ["corner", "smooth", "even", "auto", "break", "round", "lock", "unlock", "disable", "enable"]

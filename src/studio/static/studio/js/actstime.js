@@ -4,7 +4,7 @@ import {nextTime} from "./stops.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
 /** @import {State} from "./types.js" */
-/** @import {ActList, Tools} from "./acts.js" */
+/** @import {ActList, Tools} from "./acttools.js" */
 
 /** @param {Tools} tools @returns {ActList} */
 export function timeActs({store, edits, player, say}) {

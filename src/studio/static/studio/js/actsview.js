@@ -3,7 +3,7 @@
 import {chosenPlaces} from "./hits.js"
 import {chosenPath} from "./store.js"
 
-/** @import {ActList, Tools} from "./acts.js" */
+/** @import {ActList, Tools} from "./acttools.js" */
 
 /** Px round a node that is shown alone. */
 const AROUND = 100

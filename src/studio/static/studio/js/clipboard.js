@@ -31,7 +31,7 @@ export function copiedKeys(state) {
   return Object.keys(found).length ? JSON.stringify({"coaster-keys": found}) : ""
 }
 
-/** @param {import("./acts.js").Tools} tools */
+/** @param {import("./acttools.js").Tools} tools */
 export function wireClipboard({store, edits, say}) {
   /** @param {ClipboardEvent} event @param {string} text @param {string} words */
   function copy(event, text, words) {
