@@ -4,7 +4,7 @@ import {copyFileSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSyn
 
 const ICONS = `arrow-clockwise arrow-counter-clockwise arrow-u-up-left arrow-u-up-right arrows-in-line-vertical
   bezier-curve broom crosshair-simple frame-corners hand hexagon link-simple magnet-straight pen-nib prohibit scissors
-  selection-all shapes spiral swap wave-sine caret-line-left caret-line-right
+  selection-all selection-slash shapes spiral swap wave-sine caret-line-left caret-line-right
   caret-double-down caret-double-up caret-down caret-left caret-right caret-up check circle copy cursor dots-three download-simple eye eye-slash
   film-strip flip-horizontal flip-vertical folder-open folder-simple-plus image infinity keyboard line-segments
   link-break lock-simple lock-simple-open minus path pause play plus plus-circle push-pin question repeat

@@ -185,7 +185,7 @@ def test_a_peg_is_put_in_only_when_asked_and_then_moved(browser, scene, studio):
 def test_hiding_a_path_does_not_stop_its_riders(browser, scene, studio):
     find(browser, "[data-choose='path:reef-run']").click()
     tab(browser, "rail")
-    find(browser, "#card [data-commands*='path.show']").click()
+    find(browser, "#card [data-commands*='\"visible\"']").click()
     wait(browser, lambda d: "Show the rail" in find(d, "#card").text)
     keys(browser, Keys.ESCAPE)
     wait(

@@ -364,7 +364,7 @@ def test_places_of_the_stage_are_taken_into_the_group_they_mean():
         moment = Moment(frame)
         put = done(scene, layers.move_to(scene, "one", (120, 70), moment))
         assert places.spot_of(put, "one", frame) == pytest.approx((120, 70), abs=2e-3)
-        nudged = done(put, layers.nudge(put, "one", (1, -2), moment))
+        nudged = done(put, layers.nudge(put, ["one"], (1, -2), moment))
         assert places.spot_of(nudged, "one", frame) == pytest.approx((121, 68), abs=4e-3)
         pinned = done(scene, transfers.pin(scene, "two", frame, (90, 60)))
         assert places.spot_of(pinned, "two", frame) == pytest.approx((90, 60), abs=2e-3)

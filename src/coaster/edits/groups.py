@@ -197,20 +197,22 @@ def put_into(
     Errors: EditRefused: into itself, or members move in a way that cannot be kept.
     """
     chosen = outermost(scene, layer_ids)
+    named = {layer.id for layer in chosen}
+    order = [each.id for each in tree.members(scene.layers, parent)]
+    staying = [each for each in order if each not in named]
+    # Those that stay and lie behind the place say where the first goes; the others follow it.
+    before = staying[:place][-1:] if place is not None else staying[-1:]
     steps: list[Command] = []
-    number = place
     for layer in chosen:
         if parent is not None and tree.is_inside(scene, parent, layer.id):
             raise EditRefused(f"{layer.name} cannot be put into itself.")
-        siblings = [each.id for each in tree.members(scene.layers, parent) if each.id != layer.id]
-        steps.append(
-            MoveLayer(
-                layer.id, parent, min(len(siblings) if number is None else number, len(siblings))
-            )
-        )
+        order = [each for each in order if each != layer.id]
+        number = order.index(before[0]) + 1 if before else 0
+        order.insert(number, layer.id)
+        before = [layer.id]
+        steps.append(MoveLayer(layer.id, parent, number))
         if layer.parent != parent:
             here = places.group_map(scene, layer.parent, frame)
             there = places.group_map(scene, parent, frame)
             steps += _moved_commands(layer, affine.compose(affine.inverse(there), here))
-        number = None if number is None else number + 1
     return Edit(tuple(steps), "", (), Selection(tuple(layer.id for layer in chosen)))

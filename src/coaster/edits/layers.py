@@ -9,8 +9,8 @@ from coaster.commands.fields import set_layer, set_path, set_ride
 from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, SetKeys, place_of
 from coaster.commands.paths import AddPath, RemovePath
 from coaster.commands.rides import AttachRide, DetachRide
-from coaster.edits.edit import Edit, edit_of
-from coaster.edits.groups import path_out_commands
+from coaster.edits.edit import Edit, called, edit_of
+from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, keys_after
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.spaces import space_of
@@ -64,10 +64,25 @@ def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> Edit:
     return place(scene, layer_id, {"x": x, "y": y}, moment)
 
 
-def nudge(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
-    """Move a layer by px of the scene from where it is at the moment's frame."""
-    x, y = places.spot_of(scene, layer_id, moment.frame)
-    return move_to(scene, layer_id, (x + by[0], y + by[1]), moment)
+def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> Edit:
+    """Move layers by px of the scene from where they are at the moment's frame.
+
+    What is inside a group that moves goes with it. Of several, those that ride stay where they are,
+    and a note says so.
+    """
+    chosen = outermost(scene, layer_ids)
+    movable = [each for each in chosen if each.content.can.stand]
+    still = [each for each in movable if each.ride is None] or movable
+    edits = []
+    for layer in still:
+        x, y = places.spot_of(scene, layer.id, moment.frame)
+        edits.append(move_to(scene, layer.id, (x + by[0], y + by[1]), moment))
+    if len(edits) == 1:
+        return edits[0]
+    riding = ", ".join(layer.name for layer in chosen if layer not in still)
+    notes = [f"{riding} stayed: a path sets the place."] if riding else []
+    steps = [step for edit in edits for step in edit.commands]
+    return edit_of(steps, f"Move {called(len(edits), 'layer')}", notes)
 
 
 def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:

@@ -83,9 +83,18 @@ class LayerRow:
     words: str
     drawing: str
     view: str
-    depth: int
+    groups: list[Layer]
     hidden_by: str
     count: int
+
+    @property
+    def depth(self) -> int:
+        return len(self.groups)
+
+    @property
+    def inside(self) -> str:
+        """The groups it lies in, from the inside outwards."""
+        return " ".join(group.id for group in self.groups)
 
 
 @dataclass(frozen=True)
@@ -112,12 +121,12 @@ def shelf(scene: Scene) -> dict[str, Any]:
 
 def _row(layer: Layer, value: Document, href: Href) -> LayerRow:
     face = standing_face(layer, value.path_of(layer))
-    groups = tree.ancestors(value, layer.parent)
+    groups = list(tree.ancestors(value, layer.parent))
     hiding = next((group.name for group in groups if not group.visible), "")
     count = len(tree.members(value.layers, layer.id))
     drawing = mark_safe(svg.face(face, href))  # noqa: S308 - made of numbers and checked colours
     view, words = square_round(face), words_for(layer, value)
-    return LayerRow(layer, words, drawing, view, len(groups), hiding, count)
+    return LayerRow(layer, words, drawing, view, groups, hiding, count)
 
 
 def words_for(layer: Layer, value: Document) -> str:
@@ -157,11 +166,15 @@ def card(
     nodes: list[str],
     picked: Sequence[str] = (),
     count: int = 0,
+    layers: Sequence[str] = (),
 ) -> dict[str, Any]:
-    """The context of the card for a layer and what is picked in the strip, a path and its nodes, or
-    the scene.
+    """The context of the card for a layer and what is picked in the strip, several layers, a path
+    and its nodes, or the scene.
     """
     value = scene.value()
+    several = [x for x in reversed(value.layers) if x.id in layers]
+    if len(several) > 1:
+        return _several(several, value)
     layer = next((x for x in value.layers if x.id == layer_id), None)
     path = next((p for p in value.paths if p.id == path_id), None)
     if layer is not None:
@@ -171,6 +184,9 @@ def card(
                 "value": value,
                 "layer": layer,
                 "words": words_for(layer, value),
+                "look": LOOKS.get(kind_of(layer.content), ""),
+                "members": list(reversed(tree.members(value.layers, layer.id))),
+                "group": value.layer(layer.parent) if layer.parent else None,
                 "tiles": [tile(p, value) for p in value.paths],
             }
             | _time(layer, value)
@@ -185,6 +201,18 @@ def card(
         "value": value,
         "has_layers": bool(value.layers),
         "has_paths": bool(value.paths),
+    }
+
+
+def _several(layers: list[Layer], value: Document) -> dict[str, Any]:
+    """What several layers have in common: their names, and whether they can be one group."""
+    return {
+        "value": value,
+        "several": layers,
+        "ids": " ".join(layer.id for layer in layers),
+        "one_place": len({layer.parent for layer in layers}) == 1,
+        "all_hidden": not any(layer.visible for layer in layers),
+        "all_locked": all(layer.locked for layer in layers),
     }
 
 

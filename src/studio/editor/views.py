@@ -156,7 +156,14 @@ def card(request: HttpRequest, scene_id: int) -> HttpResponse:
     picked, count = request.GET.get("picked", "").split(), request.GET.get("count", "")
     layer, path = request.GET.get("layer", ""), request.GET.get("path", "")
     context = panels.card(
-        request.user, scene, layer, path, nodes, picked, int(count) if count.isdecimal() else 0
+        request.user,
+        scene,
+        layer,
+        path,
+        nodes,
+        picked,
+        int(count) if count.isdecimal() else 0,
+        request.GET.get("layers", "").split(),
     )
     return render(
         request, "editor/_card.html", {"scene": scene, "project": scene.project} | context

@@ -22,7 +22,7 @@ def choices(words: tuple[str, ...], **options: Any) -> forms.ChoiceField:
 
 class PlaceForm(MomentForm):
     """Properties of where a layer stands; ``to_x``, ``to_y`` is a place of the scene, ``dx``,
-    ``dy`` a nudge.
+    ``dy`` a nudge, of all ``layers`` if there are several.
     """
 
     name = "place"
@@ -30,6 +30,7 @@ class PlaceForm(MomentForm):
     anchor_y = Number(-10_000, 10_000, unit="%", label="Anchor down")
     to_x, to_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
     dx, dy = (Number(-FAR, FAR, unit="px", label="Moved") for _ in range(2))
+    layers = forms.CharField(required=False, max_length=200_000)
 
     def __init__(self, *values: Any, **options: Any) -> None:
         super().__init__(*values, **options)
@@ -43,7 +44,8 @@ class PlaceForm(MomentForm):
             return layers.move_to(scene, self.layer_id, (to["to_x"], to["to_y"]), self.moment)
         if by:
             shift = by.get("dx", 0.0), by.get("dy", 0.0)
-            return layers.nudge(scene, self.layer_id, shift, self.moment)
+            named = self.value("layers").split() or [self.layer_id]
+            return layers.nudge(scene, named, shift, self.moment)
         values = {n: value / PLACED[n].factor for n, value in self.sent(*PLACED).items()}
         sent = self.sent("anchor_x", "anchor_y")
         shares = [sent[n] / 100 if n in sent else None for n in ("anchor_x", "anchor_y")]

@@ -10,6 +10,8 @@ from django.conf import settings
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
+from coaster.scene.document import Layer
+
 register = template.Library()
 ICONS = settings.ROOT / "src" / "studio" / "icons"
 
@@ -51,19 +53,25 @@ def over(value: float, divisor: float) -> float:
     return value / divisor
 
 
-def _set(owner: str, named: str, fields: dict[str, Any]) -> str:
-    """Write the command that sets fields, as the JSON a button carries."""
-    return json.dumps([{"kind": "set", "owner": owner, "id": named, "values": fields}])
+def _set(owner: str, named: str, fields: dict[str, Any]) -> dict[str, Any]:
+    """The command that sets fields, as a button carries it."""
+    return {"kind": "set", "owner": owner, "id": named, "values": fields}
 
 
 @register.simple_tag
 def set_layer(layer_id: str, **fields: Any) -> str:
-    return _set("layer", layer_id, fields)
+    return json.dumps([_set("layer", layer_id, fields)])
+
+
+@register.simple_tag
+def set_layers(layers: list[Layer], **fields: Any) -> str:
+    """The same for several layers, as one step."""
+    return json.dumps([_set("layer", layer.id, fields) for layer in layers])
 
 
 @register.simple_tag
 def set_path(path_id: str, **fields: Any) -> str:
-    return _set("path", path_id, fields)
+    return json.dumps([_set("path", path_id, fields)])
 
 
 @register.filter

@@ -2,7 +2,7 @@
 
 import {commandFor, fits} from "./commands.js"
 import {canStand} from "./layers.js"
-import {chosenLayer} from "./store.js"
+import {chosenIds, chosenLayer} from "./store.js"
 import {typesIn} from "./typing.js"
 
 const ARROWS = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1]}
@@ -130,8 +130,8 @@ class Keyboard {
   /** @param {string} dx @param {string} dy */
   layerMoved(dx, dy) {
     const {state} = this.tools.store, layer = chosenLayer(state)
-    if (!layer || layer.ride || !canStand(layer)) return null
-    const fields = {layer: layer.id, dx, dy, frame: String(state.frame), nudge: "true"}
+    if (!layer || !canStand(layer) || (layer.ride && chosenIds(state).length === 1)) return null
+    const fields = {layer: layer.id, layers: chosenIds(state).join(" "), dx, dy, frame: String(state.frame), nudge: "true"}
     return {form: "place", fields: state.pin ? {...fields, pin: "true"} : fields}
   }
 }

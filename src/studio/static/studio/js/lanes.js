@@ -6,7 +6,7 @@
 import {shareOf, spanOf} from "./axis.js"
 import {wireLanes} from "./lanedrags.js"
 import {itemOf, stopsOf} from "./stops.js"
-import {shown} from "./store.js"
+import {chosenIds, shown} from "./store.js"
 import {element} from "./svg.js"
 import {wordsOf} from "./tables.js"
 
@@ -31,7 +31,7 @@ export function createLanes(root, {store, edits}) {
     const {fps, length} = scene.settings
     const {chosen} = state
     const open = chosen?.kind === "layer" && chosen.id === layer.id
-    const lit = open || (chosen?.kind === "path" && chosen.id === layer.ride?.path)
+    const lit = chosenIds(state).includes(layer.id) || (chosen?.kind === "path" && chosen.id === layer.ride?.path)
     const onNode = chosen?.kind === "path" && lit ? state.nodes : []
     const seconds = (/** @type {number} */ frames) => (frames / fps).toFixed(2)
     const at = (/** @type {number} */ frame) => `${(shareOf(state, frame) * 100).toFixed(3)}%`

@@ -41,7 +41,9 @@ export function createPartials({store, base, shelf, card}, swapped) {
   function query({chosen, nodes, picked}) {
     if (!chosen) return ""
     const named = nodes.slice(0, MOST_NAMED).join(" ")
-    return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...(named ? {nodes: named} : {}), ...(picked.length ? {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)} : {})})
+    /** @type {Record<string, string>} */
+    const several = (chosen.ids?.length ?? 0) > 1 ? {layers: chosen.ids?.join(" ") ?? ""} : {}
+    return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...several, ...(named ? {nodes: named} : {}), ...(picked.length ? {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)} : {})})
   }
 
   let running = Promise.resolve()

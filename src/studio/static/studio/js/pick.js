@@ -152,11 +152,12 @@ export function createPick({store, edits, view, snap, say}) {
   /** @param {At} at @param {Layer} layer */
   function dragLayer(at, layer) {
     const several = chosenIds(store.state)
-    if (at.event.shiftKey && several.length) store.set({chosen: layersChosen([...several.filter(id => id !== layer.id), layer.id])})
+    if (at.event.shiftKey && several.length && !several.includes(layer.id)) store.set({chosen: layersChosen([...several.filter(id => id !== layer.id), layer.id])})
     else if (!several.includes(layer.id)) store.set({chosen: {kind: "layer", id: layer.id}})
     if (!canStand(layer)) return null
     if (store.state.pin) return dragPin(at, layer)
-    if (layer.ride) {
+    const layers = chosenIds(store.state), together = layers.length > 1
+    if (layer.ride && !together) {
       const path = store.state.scene?.paths.find(p => p.id === layer.ride?.path)
       return dragging(at, refusing(`${layer.name} rides ${path?.name}; its place is set by the ride. Turn on Pin (N) to place it at this time.`))
     }
@@ -167,7 +168,9 @@ export function createPick({store, edits, view, snap, say}) {
       /** @type {Point} */
       const wanted = [fx + now.point[0] - at.point[0], fy + now.point[1] - at.point[1]]
       const [x, y] = now.event.shiftKey ? straight([fx, fy], wanted) : snap.snap(wanted, pull, now.event)
-      return {form: "place", fields: {layer: layer.id, to_x: x.toFixed(2), to_y: y.toFixed(2), frame}}
+      /** @type {Record<string, string>} */
+      const where = together ? {layers: layers.join(" "), dx: px(x - fx), dy: px(y - fy)} : {to_x: px(x), to_y: px(y)}
+      return {form: "place", fields: {layer: layer.id, frame, ...where}}
     })
   }
 

@@ -1,0 +1,134 @@
+/** Carrying a row of the shelf: a layer onto a path or a path onto a layer rides; a layer among layers is put there. */
+
+import {groupsOf, layerOf} from "./layers.js"
+import {chosenIds} from "./store.js"
+
+/** @import {Edit} from "./types.js" */
+/** @import {Store} from "./store.js" */
+
+/** Px before a press is a drag. */
+const SLACK = 6
+/** The share of a group's row, from its top, in which a drop is in front of it; as much below is behind it. */
+const RIM = 0.3
+
+/**
+ * @typedef {{rows: HTMLElement[], where: "onto"|"before"|"after"|"into", words: string, edit: Edit, choose: string}} Drop rows that
+ *   show where, and what a drop there does
+ */
+
+export class Carry {
+  /** @type {{item: HTMLElement, x: number, y: number, pointer: number, label: HTMLElement|null, drop: Drop|null}|null} */
+  held = null
+  /** A click that ends a drag chooses nothing. */
+  ended = false
+
+  /** @param {HTMLElement} root @param {{store: Store, stage: HTMLElement, carryOut: (edit: Edit, choose: string) => void}} tools */
+  constructor(root, {store, stage, carryOut}) {
+    this.root = root
+    this.store = store
+    this.stage = stage
+    this.carryOut = carryOut
+    root.addEventListener("pointerdown", event => this.press(event))
+    document.addEventListener("pointermove", event => this.move(event))
+    document.addEventListener("pointerup", event => this.drop(event))
+    document.addEventListener("pointercancel", () => this.cancel())
+  }
+
+  /** @param {PointerEvent} event */
+  press(event) {
+    const target = /** @type {Element} */ (event.target), item = target.closest("[data-carries]")
+    if (!(item instanceof HTMLElement) || event.button !== 0 || !target.closest("[data-choose]")) return
+    this.ended = false
+    this.held = {item, x: event.clientX, y: event.clientY, pointer: event.pointerId, label: null, drop: null}
+  }
+
+  /** @param {PointerEvent} event */
+  move(event) {
+    const {held} = this
+    if (!held || event.pointerId !== held.pointer) return
+    if (!held.label) {
+      if (Math.hypot(event.clientX - held.x, event.clientY - held.y) < SLACK) return
+      held.label = document.body.appendChild(document.createElement("div"))
+      held.label.className = "carried"
+    }
+    this.mark(false)
+    held.drop = this.dropAt(event)
+    this.mark(true)
+    held.label.textContent = held.drop?.words ?? this.help(held.item)
+    held.label.style.transform = `translate(${event.clientX + 12}px, ${event.clientY + 10}px)`
+  }
+
+  /** @param {HTMLElement} item */
+  help(item) {
+    if (item.dataset.carries === "path") return `Drop ${item.dataset.name} on a layer`
+    return "line" in item.dataset ? `Drop ${item.dataset.name} among the layers` : `Drop ${item.dataset.name} on a path, or among the layers`
+  }
+
+  /** @param {PointerEvent} event */
+  drop(event) {
+    if (!this.held || event.pointerId !== this.held.pointer) return
+    const {drop, label} = this.held
+    this.ended = Boolean(label)
+    this.cancel()
+    if (this.ended) setTimeout(() => { this.ended = false })
+    if (drop) this.carryOut(drop.edit, drop.choose)
+  }
+
+  cancel() {
+    if (!this.held) return false
+    const dragging = Boolean(this.held.label)
+    this.held.label?.remove()
+    this.mark(false)
+    this.held = null
+    return dragging
+  }
+
+  /** @param {boolean} on */
+  mark(on) {
+    const drop = this.held?.drop
+    for (const row of drop?.rows ?? []) {
+      const face = row.dataset.carries === "path" ? row.firstElementChild : row
+      face?.classList.toggle(drop?.where === "onto" || drop?.where === "into" ? "target" : `drop-${drop?.where}`, on)
+    }
+  }
+
+  /** @param {PointerEvent} event @returns {Drop|null} */
+  dropAt(event) {
+    const item = this.held?.item
+    if (!item) return null
+    const under = document.elementsFromPoint(event.clientX, event.clientY)
+    const row = under.map(each => each.closest("#shelf [data-carries]")).find(each => each instanceof HTMLElement)
+    const rail = under.map(each => each.closest("[data-rail]")).find(each => each instanceof SVGElement && this.stage.contains(each))
+    const railRow = rail instanceof SVGElement ? this.root.querySelector(`[data-path="${CSS.escape(rail.dataset.rail ?? "")}"]`) : null
+    const onto = row ?? railRow
+    if (!(onto instanceof HTMLElement) || onto === item) return null
+    if (item.dataset.carries === "layer" && onto.dataset.carries === "layer") return this.among(item, onto, event.clientY)
+    return item.dataset.carries === onto.dataset.carries ? null : this.riding(item, onto)
+  }
+
+  /** @param {HTMLElement} item @param {HTMLElement} onto @returns {Drop|null} */
+  riding(item, onto) {
+    const [layer, path] = item.dataset.carries === "layer" ? [item, onto] : [onto, item]
+    if ("line" in layer.dataset) return null
+    const [id, rail] = [layer.dataset.layer ?? "", path.dataset.path ?? ""]
+    const words = `${layer.dataset.name} will ride ${path.dataset.name}`
+    return {rows: [onto], where: "onto", words, edit: {form: "attach", fields: {layer: id, path: rail}}, choose: id}
+  }
+
+  /** A layer, or all chosen ones, before or behind another, or into a group. @param {HTMLElement} item @param {HTMLElement} onto @param {number} y @returns {Drop|null} */
+  among(item, onto, y) {
+    const {scene} = this.store.state, id = item.dataset.layer ?? "", target = layerOf(scene, onto.dataset.layer)
+    const chosen = chosenIds(this.store.state), ids = chosen.includes(id) ? chosen : [id]
+    if (!scene || !target || ids.includes(target.id) || groupsOf(scene, target).some(group => ids.includes(group.id))) return null
+    const box = onto.getBoundingClientRect(), share = (y - box.top) / box.height
+    const into = target.can.hold && share >= RIM && share <= 1 - RIM
+    const where = into ? "into" : share < 0.5 ? "before" : "after"
+    const parent = into ? target.id : target.parent
+    const staying = scene.layers.filter(layer => layer.parent === parent && !ids.includes(layer.id))
+    const place = into ? staying.length : staying.indexOf(target) + (where === "before" ? 1 : 0)
+    const what = ids.length > 1 ? `${ids.length} layers` : item.dataset.name
+    const words = `${what} ${{into: "into", before: "in front of", after: "behind"}[where]} ${target.name}`
+    const fields = {layers: ids.join(" "), parent: parent ?? "", place: String(place), frame: String(this.store.state.frame)}
+    return {rows: [onto], where, words, edit: {form: "put", fields}, choose: ""}
+  }
+}
