@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -67,13 +68,19 @@ class Figure:
 
     def path_data(self) -> str:
         """Write the figure as SVG path data."""
-        parts: list[str] = []
-        for run in self.runs:
-            parts.append(f"M{_points(run.cubics[0, :1])}")
-            for cubic, straight in zip(run.cubics, run.straight, strict=True):
-                parts.append(f"L{_points(cubic[3:])}" if straight else f"C{_points(cubic[1:])}")
-            parts.append("Z" if run.closed else "")
-        return "".join(parts)
+        return _path_data(self)
+
+
+@lru_cache(maxsize=1024)
+def _path_data(figure: Figure) -> str:
+    """Glyphs and drawings stay the same from one look at the shelf to the next."""
+    parts: list[str] = []
+    for run in figure.runs:
+        parts.append(f"M{_points(run.cubics[0, :1])}")
+        for cubic, straight in zip(run.cubics, run.straight, strict=True):
+            parts.append(f"L{_points(cubic[3:])}" if straight else f"C{_points(cubic[1:])}")
+        parts.append("Z" if run.closed else "")
+    return "".join(parts)
 
 
 def _points(points: Floats) -> str:

@@ -23,6 +23,8 @@ const DOT = 3
 export function createLanes(root, {store, edits}) {
   /** Rows as they were drawn last, by what they show. @type {Map<string, {key: unknown[], rows: HTMLElement[]}>} */
   let known = new Map()
+  /** Asked for only when it changes: to ask lays the page out anew. */
+  let width = root.clientWidth
 
   /** @param {Layer} layer @param {State} state @returns {HTMLElement[]} */
   function rowsOf(layer, state) {
@@ -112,7 +114,6 @@ export function createLanes(root, {store, edits}) {
   /** Dots for keys; those that would lie on each other are drawn once. @param {Stop[]} keys @param {State} state @param {Set<string>} picked @param {number} y */
   function dots(keys, state, picked, y) {
     const svg = /** @type {SVGSVGElement} */ (element("svg", {class: "dots", "aria-hidden": "true"}))
-    const width = root.clientWidth
     let plain = "", lit = "", last = -Infinity
     for (const key of keys) {
       const at = Math.round(shareOf(state, key.time) * width * 2) / 2
@@ -132,14 +133,14 @@ export function createLanes(root, {store, edits}) {
   /** @param {State} state */
   function draw(state) {
     const scene = shown(state)
-    const shared = [state.span, scene?.settings, root.clientWidth]
+    const shared = [state.span, scene?.settings, width]
     /** @type {typeof known} */
     const drawn = new Map()
     const rows = [...(scene?.layers ?? [])].reverse().flatMap(layer => {
-      const lit = state.chosen?.id === layer.id || state.chosen?.id === layer.ride?.path
+      const lit = chosenIds(state).includes(layer.id) || state.chosen?.id === layer.ride?.path
       const mine = state.picked.filter(item => item.startsWith(`${layer.id}/`)).join()
       const path = scene?.paths.find(p => p.id === layer.ride?.path)?.name
-      const key = [...shared, about(layer), lit, lit ? state.nodes : null, mine, path]
+      const key = [...shared, about(layer), lit, state.chosen?.id === layer.id, lit ? state.nodes : null, mine, path]
       const before = known.get(layer.id)
       const same = before && key.every((part, i) => part === before.key[i])
       const found = same ? before : {key, rows: rowsOf(layer, state)}
@@ -172,7 +173,10 @@ export function createLanes(root, {store, edits}) {
     return text
   }
 
-  new ResizeObserver(() => draw(store.state)).observe(root)
+  new ResizeObserver(() => {
+    width = root.clientWidth
+    draw(store.state)
+  }).observe(root)
 
   return {
     cancel: wireLanes(root, {store, edits}).cancel,

@@ -21,7 +21,13 @@ export function unpack(buffer, before) {
   const figures = head.figures.map((/** @type {any} */ figure) => ({verbs: figure.verbs, points: read(figure.points)}))
   const layers = head.layers.map((/** @type {any} */ told) => layerFrom(told, before, figures, read))
   const paths = head.paths.map((/** @type {any} */ told) => (told.same ? known(before?.paths, told.id) : {...told, nodes: read(told.nodes)}))
-  return {scene: {settings: head.scene, layers, paths, program: head.program}, head}
+  return {scene: {settings: kept(before?.settings, head.scene), layers, paths, program: head.program}, head}
+}
+
+/** What was there before if the same is said again, so that views see that nothing changed. @template {object} T @param {T|undefined} before @param {T} now */
+function kept(before, now) {
+  const same = before && Object.entries(now).every(([name, value]) => before[/** @type {keyof T} */ (name)] === value)
+  return same ? before : now
 }
 
 /** @param {ArrayBuffer} buffer @returns {{head: any, read: Read}} */
