@@ -16,7 +16,7 @@ RATES = ["12", "15", "23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "
 COLOUR = forms.RegexField(r"^#[0-9a-fA-F]{6}$", required=False, label="Colour")
 
 
-class Number(forms.FloatField):
+class Number(forms.Field):
     """A number with a unit in its complaints; nan and infinity are refused."""
 
     def __init__(self, low: float, high: float, *, unit: str = "", **options: Any) -> None:

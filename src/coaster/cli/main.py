@@ -17,7 +17,7 @@ ROOT = File(__file__).resolve().parents[3]
 COMMANDS = {"sample": sample, "smooth": smooth, "render": render, "check": check, "schema": schema}
 HANDED_OVER = {
     "demo": ("studio", "start the studio with the Tidepool Hall demo (--fresh starts it over)"),
-    "test": ("pytest", "run every test, browser included"),
+    "test": ("tests", "run every test, browser included (words go to pytest)"),
     "bench": ("bench", "run the benchmarks (--json for figures only)"),
 }
 """Commands that are programs of their own, beside the core."""

@@ -58,7 +58,7 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = Fa
         wanted = _planned(plan, before)
         _check_base(scene, wanted, base)
         after, inverses = core_commands.apply_all(before, wanted.commands)
-        last = scene.revisions.last()
+        last = _last(scene)
         if after == before:  # nothing was asked for, or what is
             return Edited(before, before, scene.revision, wanted, "", last.heads)
         number = scene.revision + 1
@@ -67,6 +67,11 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = Fa
         step = _Step(number, words, wanted.commands, inverses, last.heads.after_edit(number), joins)
         _append(scene, user, step, after)
         return Edited(before, after, number, wanted, words, step.heads)
+
+
+def _last(scene: Scene) -> Revision:
+    """Return the revision a scene is at; every scene has the one it began with."""
+    return scene.revisions.latest("number")
 
 
 def _words(edit: Edit, before: Document) -> str:
@@ -106,7 +111,7 @@ def undo(user: Person, scene_pk: int) -> Edited:
     """
     with transaction.atomic():
         scene = _locked(user, scene_pk)
-        heads = scene.revisions.last().heads
+        heads = _last(scene).heads
         if not heads.undo:
             raise EditRefused("There is nothing to undo.")
         chain = [scene.revisions.get(number=heads.undo)]
@@ -126,7 +131,7 @@ def redo(user: Person, scene_pk: int) -> Edited:
     """
     with transaction.atomic():
         scene = _locked(user, scene_pk)
-        heads = scene.revisions.last().heads
+        heads = _last(scene).heads
         if not heads.redo:
             raise EditRefused("There is nothing to redo.")
         undone = scene.revisions.get(number=heads.redo)
@@ -138,7 +143,7 @@ def redo(user: Person, scene_pk: int) -> Edited:
 
 def undo_words(scene: Scene) -> tuple[str, str]:
     """Return what undo and redo would take back, in words; "" for nothing."""
-    heads = scene.revisions.last().heads
+    heads = _last(scene).heads
     steps = [number for number in (heads.undo, heads.redo) if number]
     words = dict(scene.revisions.filter(number__in=steps).values_list("number", "words"))
     return words.get(heads.undo, ""), words.get(heads.redo, "").removeprefix("Undo: ")
@@ -150,7 +155,7 @@ def document_at(scene: Scene, number: int) -> Document:
     Errors: Revision.DoesNotExist.
     """
     scene.revisions.get(number=number)
-    start = scene.revisions.filter(number__lte=number).exclude(snapshot="").last()
+    start = scene.revisions.filter(number__lte=number).exclude(snapshot="").latest("number")
     value = codec.from_json(start.snapshot)
     for revision in scene.revisions.filter(number__gt=start.number, number__lte=number):
         value, _ = core_commands.apply_all(
@@ -231,7 +236,7 @@ def _append(scene: Scene, user: Person, step: _Step, after: Document) -> None:
     Revision.objects.create(
         scene=scene,
         number=step.number,
-        author=user,
+        author=allow(user, scene.project),
         words=step.words[:LONGEST_WORDS],
         commands=[core_commands.to_data(command) for command in step.commands],
         inverses=[core_commands.to_data(command) for command in step.inverses],

@@ -244,15 +244,15 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
         return JsonResponse(
             {"words": "No file came with this. Choose one and try again."}, status=422
         )
-    data = upload.read()
+    data, name = upload.read(), upload.name or ""
     try:
         if imports.is_drawing(data) and "use" not in request.POST:
-            question = imports.inspect(data, upload.name, scene.value())
+            question = imports.inspect(data, name, scene.value())
             return render(request, "editor/_drawing.html", {"scene": scene, "drawing": question})
-        if imports.is_table(data, upload.name) and "use" not in request.POST:
-            table = imports.inspect_table(data, upload.name)
+        if imports.is_table(data, name) and "use" not in request.POST:
+            table = imports.inspect_table(data, name)
             return render(request, "editor/_table.html", {"scene": scene, "table": table})
-        done = imports.accept(request.user, scene, data, upload.name, request.POST)
+        done = imports.accept(request.user, scene, data, name, request.POST)
     except CoreError as error:
         return refused(error)
     return _answer(scene, done, requests.base_of(request))

@@ -1,6 +1,7 @@
 """Work that a worker does beside the server: how it stands, whether it lives, how far it is."""
 
 from datetime import timedelta
+from typing import Any
 
 from django.conf import settings
 from django.db import models
@@ -31,6 +32,8 @@ class Job(models.Model):
     started_at = models.DateTimeField(null=True)
     alive_at = models.DateTimeField(null=True)
     ended_at = models.DateTimeField(null=True)
+
+    objects: models.Manager[Any]
 
     class Meta:
         abstract = True

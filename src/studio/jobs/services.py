@@ -4,6 +4,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Any
 
 from django.conf import settings
 from django.db import close_old_connections, transaction
@@ -36,8 +37,8 @@ class Desk:
         return self._stop
 
 
-Work = Callable[[Job, Desk], dict[str, object]]
-"""Does a job; gives back the fields that are set when it is done."""
+Work = Callable[[Any, Desk], dict[str, object]]
+"""Does a job of its own kind; gives back the fields that are set when it is done."""
 WORKS: dict[str, tuple[Kind, Work]] = {}
 """Every kind of work by its name."""
 

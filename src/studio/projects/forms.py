@@ -1,5 +1,7 @@
 """Names, and what a new scene is to be."""
 
+from typing import Any
+
 from django import forms
 
 from coaster.edits.scene import even_side, length_of
@@ -39,8 +41,9 @@ class NewSceneForm(forms.Form):
     background = COLOUR
     transparent = forms.BooleanField(required=False)
 
-    def clean(self) -> dict:
-        data = super().clean()
+    def clean(self) -> dict[str, Any]:
+        super().clean()
+        data = self.cleaned_data
         if self.errors:
             return data
         if data["length"] is None:
@@ -53,7 +56,7 @@ class NewSceneForm(forms.Form):
             raise forms.ValidationError(str(error)) from error
         return data
 
-    def _value(self, data: dict) -> Scene:
+    def _value(self, data: dict[str, Any]) -> Scene:
         if data["size"] == "free":
             width, height = (
                 even_side(data[side], 0, side.capitalize()) for side in ("width", "height")

@@ -6,12 +6,12 @@ import tempfile
 from functools import partial
 from pathlib import Path as File
 
-from django.contrib.auth.models import AbstractBaseUser, User
+from django.contrib.auth.models import AnonymousUser, User
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.utils import timezone
 
-from coaster.errors import CoreError
+from coaster.errors import CoreError, SceneError
 from coaster.formats import bundle, pictures
 from coaster.formats.bundle import Bundle
 from coaster.formats.takes import read as read_take
@@ -21,7 +21,7 @@ from coaster.scene import document as core
 from studio.projects.models import Asset, Project, RawTake, Revision, Scene
 
 SINGLE_PERSON = "studio"
-Person = User | AbstractBaseUser
+Person = User | AnonymousUser
 
 
 def single_person() -> User:
@@ -33,13 +33,20 @@ def single_person() -> User:
     return user
 
 
-def allow(user: Person, project: Project) -> None:
-    """Errors: PermissionDenied, unless the project is the user's and not in the bin."""
-    if not user.is_authenticated or project.owner_id != user.pk or project.deleted_at is not None:
+def allow(user: Person, project: Project) -> User:
+    """Return the person, whose the project is.
+
+    Errors: PermissionDenied, unless the project is the user's and not in the bin.
+    """
+    mine = isinstance(user, User) and project.owner_id == user.pk and project.deleted_at is None
+    if not isinstance(user, User) or not mine:
         raise PermissionDenied("This project is not yours.")
+    return user
 
 
 def create_project(user: Person, name: str) -> Project:
+    if not isinstance(user, User):
+        raise PermissionDenied("Sign in to make a project.")
     return Project.objects.create(owner=user, name=name)
 
 
@@ -66,10 +73,10 @@ def create_scene(
     user: Person, project: Project, name: str, value: core.Scene, *, words: str = "New scene"
 ) -> Scene:
     """Make a scene with its revision 0."""
-    allow(user, project)
+    author = allow(user, project)
     document = codec.to_json(value, indent=None)
     scene = Scene.objects.create(project=project, name=name, document=document)
-    Revision.objects.create(scene=scene, number=0, author=user, words=words, snapshot=document)
+    Revision.objects.create(scene=scene, number=0, author=author, words=words, snapshot=document)
     return scene
 
 
@@ -216,7 +223,7 @@ def _opened(data: bytes, name: str, project: Project) -> Bundle:
     scene = codec.from_json(data)
     missing = [a for a in scene.assets() if not (project.folder / a).is_file()]
     if missing:
-        raise codec.SceneError(
+        raise SceneError(
             f"{name} needs the picture {missing[0]}; open the scene's zip file, which brings it."
         )
     return Bundle(scene, {})

@@ -10,7 +10,7 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from coaster.errors import CoreError
-from studio.forms import RATES
+from studio.forms import RATES, first_words
 from studio.projects import services, thumbnails
 from studio.projects.forms import SIZES, NameForm, NewSceneForm
 from studio.projects.models import Asset, Project, Scene
@@ -57,7 +57,7 @@ def _mine(request: HttpRequest) -> Projects:
 def create_project(request: HttpRequest) -> HttpResponse:
     form = NameForm(request.POST)
     if not form.is_valid():
-        return _back(request, form.errors["name"][0], wrong=True)
+        return _back(request, first_words(form), wrong=True)
     services.create_project(request.user, form.cleaned_data["name"])
     return _back(request)
 
@@ -150,7 +150,7 @@ def open_scene(request: HttpRequest, project_id: int) -> HttpResponse:
     if upload is None:
         return _back(request, "No file was chosen; nothing was opened.", wrong=True)
     try:
-        scene = services.import_bundle(request.user, project, upload.read(), upload.name)
+        scene = services.import_bundle(request.user, project, upload.read(), upload.name or "")
     except CoreError as error:
         return _back(request, f"{upload.name} was not opened. {error}", wrong=True)
     return redirect("editor", scene.pk)
@@ -169,7 +169,7 @@ def save_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
 
 @require_GET
 @KEEP
-def thumbnail(request: HttpRequest, scene_id: int, revision: int, kind: str) -> HttpResponse:
+def thumbnail(request: HttpRequest, scene_id: int, revision: int, kind: str) -> FileResponse:
     """A small picture of the scene; the address carries the revision, so it may be kept."""
     scene = _scene(request, scene_id)
     try:
@@ -182,7 +182,7 @@ def thumbnail(request: HttpRequest, scene_id: int, revision: int, kind: str) -> 
 
 @require_GET
 @KEEP
-def asset(request: HttpRequest, project_id: int, file_name: str) -> HttpResponse:
+def asset(request: HttpRequest, project_id: int, file_name: str) -> FileResponse:
     """An imported picture."""
     mine = Asset.objects.visible_to(request.user).select_related("project")
     found = get_object_or_404(mine, project_id=project_id, file_name=file_name)

@@ -19,13 +19,13 @@ def start(user: Person, scene: Scene, *, kind: str, scale: float = 1.0, loops: i
 
     Errors: FormatError: a size or count that cannot be rendered.
     """
-    allow(user, scene.project)
+    author = allow(user, scene.project)
     value = scene.value()
     order = order_for(value, loops=loops, scale=scale)
     width, height = output_size(value.width, value.height, scale)
     made = Render.objects.create(
         scene=scene,
-        author=user,
+        author=author,
         revision=scene.revision,
         document=scene.document,
         format=kind,

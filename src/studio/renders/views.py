@@ -5,12 +5,14 @@ from collections.abc import Iterator
 from pathlib import Path as File
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from coaster.errors import CoreError
 from coaster.media.writers import KINDS
+from studio.forms import first_words
 from studio.jobs.models import State
 from studio.projects.models import Scene
 from studio.renders import services
@@ -55,7 +57,7 @@ def start(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = _scene(request, scene_id)
     form = RenderForm(request.POST)
     if not form.is_valid():
-        return _list(request, scene, " ".join(next(iter(form.errors.values()))), 422)
+        return _list(request, scene, first_words(form), 422)
     sent = form.cleaned_data
     try:
         services.start(
@@ -79,7 +81,7 @@ def act(request: HttpRequest, render_id: int, action: str) -> HttpResponse:
 
 
 @require_GET
-def file(request: HttpRequest, render_id: int) -> HttpResponse:
+def file(request: HttpRequest, render_id: int) -> HttpResponseBase:
     """The video: a part of it for a player that asks for one, or all of it to keep."""
     found = _render(request, render_id)
     if found.state != State.DONE or not found.file.is_file():
@@ -90,14 +92,14 @@ def file(request: HttpRequest, render_id: int) -> HttpResponse:
     return _part(request, found.file, found.kind.mime)
 
 
-def _part(request: HttpRequest, path: File, kind: str) -> HttpResponse:
+def _part(request: HttpRequest, path: File, kind: str) -> HttpResponseBase:
     """Answer a request for a range of bytes (RFC 9110, a single range)."""
     size = path.stat().st_size
     asked = re.fullmatch(r"bytes=(\d*)-(\d*)", request.headers.get("Range", ""))
     if not asked or not any(asked.groups()):
-        response: HttpResponse = FileResponse(path.open("rb"), content_type=kind)
-        response["Accept-Ranges"] = "bytes"
-        return response
+        whole = FileResponse(path.open("rb"), content_type=kind)
+        whole["Accept-Ranges"] = "bytes"
+        return whole
     first = int(asked[1]) if asked[1] else max(size - int(asked[2]), 0)
     last = min(int(asked[2]), size - 1) if asked[1] and asked[2] else size - 1
     if first > last:

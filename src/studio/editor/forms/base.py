@@ -35,7 +35,7 @@ class EditForm(forms.Form):
         found = {name: self.cleaned_data.get(name) for name in names if name in self.data}
         return {name: value for name, value in found.items() if value not in (None, "")}
 
-    def value(self, name: str) -> Any:
+    def given(self, name: str) -> Any:
         return self.cleaned_data[name]
 
     def number(self, name: str, usual: float = 0.0) -> float:

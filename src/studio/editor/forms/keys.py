@@ -29,12 +29,12 @@ class KeyForm(LayerForm):
     to = forms.ChoiceField(required=False, choices=[(w, w) for w in ("add", "remove", "clear")])
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        name, frame, to = self.value("property"), self.number("frame"), self.value("to")
+        name, frame, to = self.given("property"), self.number("frame"), self.given("to")
         if to == "remove":
             return keys.remove_key(scene, self.layer_id, name, frame)
         if to == "clear":
             return keys.clear_keys(scene, self.layer_id, name, frame)
-        typed = self.value("value")
+        typed = self.given("value")
         value = None if typed is None else typed / PROPERTIES[name].factor
         return keys.add_key(scene, self.layer_id, name, frame, value)
 
@@ -129,7 +129,7 @@ class KeyPaceForm(PickedForm):
     pace = PaceField()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return keys.pace_picked(scene, self.picked, self.value("pace"))
+        return keys.pace_picked(scene, self.picked, self.given("pace"))
 
 
 class KeyValueForm(PickedForm):
@@ -147,10 +147,10 @@ class KeyValueForm(PickedForm):
     gain = Number(-1000, 1000, label="Gain")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        seconds, side = self.value("time_s"), self.value("side")
-        time = self.value("time_f") if seconds is None else round(seconds * scene.fps, 9)
+        seconds, side = self.given("time_s"), self.given("side")
+        time = self.given("time_f") if seconds is None else round(seconds * scene.fps, 9)
         reach = Reach(self.number("reach"), self.number("gain")) if side else None
-        change = KeyChange(self.value("value"), self.number("by"), time, side, reach)
+        change = KeyChange(self.given("value"), self.number("by"), time, side, reach)
         return keys.set_picked(scene, self.picked, change)
 
 
@@ -158,12 +158,12 @@ class PasteKeysForm(LayerForm):
     """Put copied keys on a layer, the first of them at a frame; those they fall on are replaced."""
 
     name = "keys-paste"
-    data = forms.CharField(max_length=2_000_000)
+    data = forms.CharField(max_length=2_000_000)  # type: ignore[assignment]  # as it is sent
     frame = Number(-36_000, 36_000, label="Frame")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         try:
-            copied = json.loads(self.value("data"))
+            copied = json.loads(self.given("data"))
         except (ValueError, RecursionError) as error:
             raise EditRefused("What was copied are not keys; nothing was pasted.") from error
         found = keys.clipboard_keys(copied)

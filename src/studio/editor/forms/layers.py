@@ -44,7 +44,7 @@ class PlaceForm(MomentForm):
             return layers.move_to(scene, self.layer_id, (to["to_x"], to["to_y"]), self.moment)
         if by:
             shift = by.get("dx", 0.0), by.get("dy", 0.0)
-            named = self.value("layers").split() or [self.layer_id]
+            named = self.given("layers").split() or [self.layer_id]
             return layers.nudge(scene, named, shift, self.moment)
         values = {n: value / PLACED[n].factor for n, value in self.sent(*PLACED).items()}
         sent = self.sent("anchor_x", "anchor_y")
@@ -66,7 +66,7 @@ class TextForm(MomentForm):
     def edit(self, scene: Scene, person: Person) -> Edit:
         values = self.sent("font", "weight", "size", "colour", "align", "leading")
         if "text" in self.data:
-            values["text"] = self.value("text")
+            values["text"] = self.given("text")
         if "weight" in values:
             values["weight"] = round(values["weight"])
         return layers.text_look(scene, self.layer_id, values, self.moment)
@@ -91,7 +91,7 @@ class ShapeForm(MomentForm):
             values["points"] = round(values["points"])
         if "inner" in values:
             values["inner"] /= 100
-        switches = {name: self.value(name) for name in ("filled", "stroked")}
+        switches = {name: self.given(name) for name in ("filled", "stroked")}
         return layers.shape_look(scene, self.layer_id, values, self.moment, **switches)
 
 
@@ -104,8 +104,8 @@ class LineForm(MomentForm):
     dashed = Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        dash = self.value("dash_on"), self.value("dash_off")
-        values, dashed = self.sent("colour", "width"), self.value("dashed")
+        dash = self.given("dash_on"), self.given("dash_off")
+        values, dashed = self.sent("colour", "width"), self.given("dashed")
         return layers.line_look(scene, self.layer_id, values, self.moment, dashed=dashed, dash=dash)
 
 
@@ -120,13 +120,13 @@ class LayerTimeForm(LayerForm):
     always = forms.BooleanField(required=False)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        if self.value("always"):
+        if self.given("always"):
             return layers.show_always(scene, self.layer_id)
         begin, end = (self._frames(side, scene.fps) for side in ("from", "to"))
         return layers.show_in_time(scene, self.layer_id, begin, end)
 
     def _frames(self, side: str, fps: float) -> float | None:
-        frames, seconds = self.value(f"{side}_f"), self.value(f"{side}_s")
+        frames, seconds = self.given(f"{side}_f"), self.given(f"{side}_s")
         if frames is not None or seconds is None:
             return None if frames is None else float(frames)
         return round(seconds * fps, 9)
@@ -139,8 +139,8 @@ class RenameForm(EditForm):
     title = forms.CharField(max_length=80, label="Name")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        layer_id, path_id = self.value("layer"), self.value("path")
-        return layers.rename(scene, self.value("title"), layer_id=layer_id, path_id=path_id)
+        layer_id, path_id = self.given("layer"), self.given("path")
+        return layers.rename(scene, self.given("title"), layer_id=layer_id, path_id=path_id)
 
 
 class DeleteForm(EditForm):
@@ -152,9 +152,9 @@ class DeleteForm(EditForm):
     frame = Number(0, 36_000, label="Frame")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        if self.value("layer"):
-            return layers.delete_layers(scene, self.value("layer").split())
-        return layers.delete_path(scene, self.value("path"), self.number("frame"))
+        if self.given("layer"):
+            return layers.delete_layers(scene, self.given("layer").split())
+        return layers.delete_path(scene, self.given("path"), self.number("frame"))
 
 
 class AddForm(EditForm):
@@ -167,8 +167,8 @@ class AddForm(EditForm):
     y = Number(-100_000, 100_000, label="Y")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        at = self.value("x"), self.value("y")
-        return layers.add(scene, self.value("what"), path_id=self.value("path"), at=at)
+        at = self.given("x"), self.given("y")
+        return layers.add(scene, self.given("what"), path_id=self.given("path"), at=at)
 
 
 class OrderForm(LayerForm):
@@ -176,7 +176,7 @@ class OrderForm(LayerForm):
     to = forms.ChoiceField(choices=[(w, w) for w in ("front", "back", "up", "down")])
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return layers.order(scene, self.layer_id, self.value("to"))
+        return layers.order(scene, self.layer_id, self.given("to"))
 
 
 class GroupForm(LayersForm):
@@ -206,6 +206,6 @@ class PutForm(LayersForm):
     place = Number(0, 100_000, label="Place")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        parent, place = self.value("parent") or None, self.value("place")
+        parent, place = self.given("parent") or None, self.given("place")
         number = None if place is None else round(place)
         return groups.put_into(scene, self.layer_ids, parent, number, self.number("frame"))

@@ -24,7 +24,7 @@ class PathForm(EditForm):
         return str(self.cleaned_data["path"])
 
     def space(self, scene: Scene) -> Space:
-        return space_of(scene, scene.path(self.path_id).parent, self.value("seen_at"))
+        return space_of(scene, scene.path(self.path_id).parent, self.given("seen_at"))
 
 
 class NodesForm(PathForm):
@@ -47,7 +47,7 @@ class MoveNodesForm(NodesForm):
     y = Number(-FAR, FAR, unit="px", label="Y")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        x, y = self.value("x"), self.value("y")
+        x, y = self.given("x"), self.given("y")
         if x is not None or y is not None:
             return nodes.line_up(scene, self.path_id, self.node_ids, x, y)
         by = self.number("dx"), self.number("dy")
@@ -69,14 +69,14 @@ class HandleForm(NodesForm):
     free, both = Switch(), Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        numbers = (self.value(name) for name in ("hx", "hy", "length", "angle"))
+        numbers = (self.given(name) for name in ("hx", "hy", "length", "angle"))
         return nodes.set_handle(
             scene,
             self.path_id,
             self.node_ids,
-            nodes.HandleChange(self.value("side"), *numbers),
-            parted=bool(self.value("free")),
-            both=bool(self.value("both")),
+            nodes.HandleChange(self.given("side"), *numbers),
+            parted=bool(self.given("free")),
+            both=bool(self.given("both")),
             space=self.space(scene),
         )
 
@@ -88,7 +88,7 @@ class ChangeNodesForm(NodesForm):
     to = forms.ChoiceField(choices=[(word, word) for word in nodes.CHANGES])
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return nodes.change(scene, self.path_id, self.node_ids, self.value("to"))
+        return nodes.change(scene, self.path_id, self.node_ids, self.given("to"))
 
 
 class WeightForm(NodesForm):
@@ -98,7 +98,7 @@ class WeightForm(NodesForm):
     weight = Number(0, 1000, unit="%", label="Weight")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        weight = self.value("weight")
+        weight = self.given("weight")
         if weight is None:
             raise EditRefused("Weight: a number of percent is missing; it was kept as it was.")
         return nodes.weigh(scene, self.path_id, self.node_ids, weight / 100)
@@ -124,12 +124,12 @@ class InsertNodeForm(PathForm):
     frame = Number(0, 36_000, label="Frame")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        percent, x, y = (self.value(name) for name in ("percent", "x", "y"))
+        percent, x, y = (self.given(name) for name in ("percent", "x", "y"))
         if percent is not None:
             return nodes.insert_at_share(scene, self.path_id, percent / 100)
-        if self.value("layer"):
+        if self.given("layer"):
             frame = self.number("frame")
-            return nodes.insert_under(scene, self.path_id, self.value("layer"), frame)
+            return nodes.insert_under(scene, self.path_id, self.given("layer"), frame)
         if x is None or y is None:
             raise EditRefused(
                 "Where is the node to be? Click on the curve, or type a share of its length."
@@ -145,7 +145,7 @@ class LandForm(NodesForm):
     frame = Number(0, 36_000, label="Frame")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        layer, frame = self.value("layer"), self.number("frame")
+        layer, frame = self.given("layer"), self.number("frame")
         return nodes.land(scene, self.path_id, self.node_ids, layer, frame)
 
 
@@ -159,4 +159,4 @@ class CutForm(NodesForm):
     to = forms.ChoiceField(choices=[(word, word) for word in CUTS])
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return CUTS[self.value("to")](scene, self.path_id, self.node_ids)
+        return CUTS[self.given("to")](scene, self.path_id, self.node_ids)

@@ -36,22 +36,22 @@ class DrawForm(EditForm):
     from_hx, from_hy = (Number(-FAR, FAR, unit="px", label="Handle") for _ in range(2))
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        if not self.value("path"):
+        if not self.given("path"):
             first = Drawn(self._place("from_"), self._handle("from_h"))
             return paths.begin(scene, first, self._drawn())
-        parent = scene.path(self.value("path")).parent
-        on = space_of(scene, parent, self.value("seen_at"))
-        run, at_end = round(self.number("run")), self.value("end") != "first"
-        if self.value("close"):
+        parent = scene.path(self.given("path")).parent
+        on = space_of(scene, parent, self.given("seen_at"))
+        run, at_end = round(self.number("run")), self.given("end") != "first"
+        if self.given("close"):
             drawn = Drawn((0.0, 0.0), self._handle("h"), self._back())
-            return paths.draw_closed(scene, self.value("path"), run, drawn, on, at_end=at_end)
-        return paths.draw_on(scene, self.value("path"), run, self._drawn(), on, at_end=at_end)
+            return paths.draw_closed(scene, self.given("path"), run, drawn, on, at_end=at_end)
+        return paths.draw_on(scene, self.given("path"), run, self._drawn(), on, at_end=at_end)
 
     def _drawn(self) -> Drawn:
         return Drawn(self._place(""), self._handle("h"), self._back())
 
     def _place(self, prefix: str) -> Vec2:
-        x, y = self.value(f"{prefix}x"), self.value(f"{prefix}y")
+        x, y = self.given(f"{prefix}x"), self.given(f"{prefix}y")
         if x is None or y is None:
             raise EditRefused("Where is the node to be? It has no place.")
         return x, y
@@ -61,7 +61,7 @@ class DrawForm(EditForm):
 
     def _back(self) -> Vec2 | None:
         """Return the handle back, if it is not the mirror image of the one ahead."""
-        bx, by = self.value("bx"), self.value("by")
+        bx, by = self.given("bx"), self.given("by")
         hx, hy = self._handle("h")
         if bx is None and by is None:
             return None
@@ -89,7 +89,7 @@ class FigureForm(EditForm):
             inner=inner or None,
             turns=self.number("turns") or 3.0,
         )
-        return paths.add_figure(scene, self.value("kind"), (left, top, width, height), look)
+        return paths.add_figure(scene, self.given("kind"), (left, top, width, height), look)
 
 
 class StarterForm(LayerForm):
@@ -117,13 +117,13 @@ class TransformForm(PathForm):
     def edit(self, scene: Scene, person: Person) -> Edit:
         size = self.number("size", 100.0)
         across, down = (self.number(name, 100.0) * size / 10_000 for name in ("sx", "sy"))
-        x, y = self.value("pivot_x"), self.value("pivot_y")
+        x, y = self.given("pivot_x"), self.given("pivot_y")
         change = paths.Change(
             by=(self.number("dx"), self.number("dy")),
             scale=(across, down),
             turn=self.number("turn"),
             pivot=None if x is None or y is None else (x, y),
-            only=self.value("nodes").split(),
+            only=self.given("nodes").split(),
         )
         return paths.transform(scene, self.path_id, change, self.space(scene))
 
@@ -135,7 +135,7 @@ class ArrangeForm(PathForm):
     to = forms.ChoiceField(choices=[(word, word) for word in paths.ARRANGEMENTS])
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return paths.ARRANGEMENTS[self.value("to")](scene, self.path_id)
+        return paths.ARRANGEMENTS[self.given("to")](scene, self.path_id)
 
 
 class LighterForm(PathForm):
@@ -161,16 +161,16 @@ class RailForm(EditForm):
     strength = Number(0, 300, unit="%", label="Strength")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        path_id = self.value("path")
-        if self.value("locked") is not None:
-            return paths.lock(scene, path_id, self.value("locked"))
-        if self.value("own_colour") is not None:
-            return paths.colour(scene, path_id, paths.RAIL if self.value("own_colour") else None)
-        if self.value("colour"):
-            return paths.colour(scene, path_id, self.value("colour"))
-        if self.value("strength") is None:
+        path_id = self.given("path")
+        if self.given("locked") is not None:
+            return paths.lock(scene, path_id, self.given("locked"))
+        if self.given("own_colour") is not None:
+            return paths.colour(scene, path_id, paths.RAIL if self.given("own_colour") else None)
+        if self.given("colour"):
+            return paths.colour(scene, path_id, self.given("colour"))
+        if self.given("strength") is None:
             raise EditRefused("Nothing was said of the rail; it was kept as it was.")
-        return paths.strengthen(scene, path_id, self.value("strength") / 100)
+        return paths.strengthen(scene, path_id, self.given("strength") / 100)
 
 
 class CopyForm(EditForm):
@@ -182,11 +182,11 @@ class CopyForm(EditForm):
     unlink = Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        if self.value("unlink"):
-            return layers.own_path(scene, self.value("layer"))
-        if self.value("layer"):
-            return layers.copy_layer(scene, self.value("layer"))
-        return paths.copy(scene, self.value("path"))
+        if self.given("unlink"):
+            return layers.own_path(scene, self.given("layer"))
+        if self.given("layer"):
+            return layers.copy_layer(scene, self.given("layer"))
+        return paths.copy(scene, self.given("path"))
 
 
 class JoinForm(PathForm):
@@ -196,7 +196,7 @@ class JoinForm(PathForm):
     other = forms.CharField(max_length=40)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return paths.join(scene, self.path_id, self.value("other"))
+        return paths.join(scene, self.path_id, self.given("other"))
 
 
 class DataForm(EditForm):
@@ -204,14 +204,16 @@ class DataForm(EditForm):
 
     name = "path-data"
     path = forms.CharField(required=False, max_length=40)
-    data = forms.CharField(max_length=MOST_DATA, label="Path data")
+    data = forms.CharField(  # type: ignore[assignment]  # the field is called so in the sheet
+        max_length=MOST_DATA, label="Path data"
+    )
     title = forms.CharField(required=False, max_length=80)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         data = self.cleaned_data["data"]
-        if self.value("path"):
-            return paths.set_data(scene, self.value("path"), data)
-        return paths.add_data(scene, data, self.value("title"))
+        if self.given("path"):
+            return paths.set_data(scene, self.given("path"), data)
+        return paths.add_data(scene, data, self.given("title"))
 
 
 class OutlineForm(LayerForm):

@@ -43,18 +43,18 @@ class FacingForm(LayerForm):
     no_angle = forms.CharField(required=False, max_length=40)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        x, y = self.value("spot_x"), self.value("spot_y")
+        x, y = self.given("spot_x"), self.given("spot_y")
         if x is not None or y is not None:
             parent = scene.layer(self.layer_id).parent
-            on = space_of(scene, parent, self.value("seen_at"))
+            on = space_of(scene, parent, self.given("seen_at"))
             return rides.look_at_point(scene, self.layer_id, x, y, on)
-        if self.value("node"):
-            return rides.set_angle(scene, self.layer_id, self.value("node"), self.number("angle"))
-        if self.value("no_angle"):
-            return rides.remove_angle(scene, self.layer_id, self.value("no_angle"))
+        if self.given("node"):
+            return rides.set_angle(scene, self.layer_id, self.given("node"), self.number("angle"))
+        if self.given("no_angle"):
+            return rides.remove_angle(scene, self.layer_id, self.given("no_angle"))
         values = self.sent(*FACING_FIELDS)
         if "target" in self.data:
-            values["target"] = self.value("target") or None
+            values["target"] = self.given("target") or None
         return rides.set_facing(scene, self.layer_id, values)
 
 
@@ -72,13 +72,13 @@ class TimeForm(LayerForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         if self.sent("trim_start", "trim_end"):
-            start, end = self.value("trim_start"), self.value("trim_end")
+            start, end = self.given("trim_start"), self.given("trim_end")
             return rides.trim(scene, self.layer_id, start, end)
         start, lasts = (self._frames(name, scene.fps) for name in ("start", "lasts"))
-        return rides.retime(scene, self.layer_id, start, lasts, self.value("laps"))
+        return rides.retime(scene, self.layer_id, start, lasts, self.given("laps"))
 
     def _frames(self, name: str, fps: float) -> float | None:
-        seconds, frames = self.value(f"{name}_s"), self.value(f"{name}_f")
+        seconds, frames = self.given(f"{name}_s"), self.given(f"{name}_f")
         if frames is not None or seconds is None:
             return None if frames is None else float(frames)
         return round(seconds * fps, 9)
@@ -89,7 +89,7 @@ class PaceForm(LayerForm):
     pace = PaceField()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return rides.set_pace(scene, self.layer_id, self.value("pace"))
+        return rides.set_pace(scene, self.layer_id, self.given("pace"))
 
 
 class CourseForm(MomentForm):
@@ -103,8 +103,8 @@ class CourseForm(MomentForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         values = self.sent("offset", "gap", "settle_s")
-        if self.value("backwards") is not None:
-            values["never_backwards"] = not self.value("backwards")
+        if self.given("backwards") is not None:
+            values["never_backwards"] = not self.given("backwards")
         return rides.set_course(scene, self.layer_id, values, self.moment)
 
 
@@ -119,17 +119,17 @@ class PegForm(LayerForm):
     on = forms.ChoiceField(required=False, choices=[("node", "node"), ("length", "length")])
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        peg, on = self.value("peg"), self.value("on")
+        peg, on = self.given("peg"), self.given("on")
         if on:
             stand = rides.peg_on_node if on == "node" else rides.peg_off_node
             return stand(scene, self.layer_id, peg)
-        if self.value("add_at") is not None:
-            return rides.add_peg(scene, self.layer_id, self.value("add_at"))
-        if self.value("remove"):
-            return rides.remove_peg(scene, self.layer_id, self.value("remove"))
-        if self.value("percent") is None:
+        if self.given("add_at") is not None:
+            return rides.add_peg(scene, self.layer_id, self.given("add_at"))
+        if self.given("remove"):
+            return rides.remove_peg(scene, self.layer_id, self.given("remove"))
+        if self.given("percent") is None:
             raise EditRefused("Nothing was typed for the peg; it was kept as it was.")
-        return rides.move_peg(scene, self.layer_id, peg, self.value("percent"))
+        return rides.move_peg(scene, self.layer_id, peg, self.given("percent"))
 
 
 class PegPaceForm(LayerForm):
@@ -146,7 +146,7 @@ class PegPaceForm(LayerForm):
     reach_out = Number(0, 100, unit="%", label="Reach after")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        peg, sent = self.value("peg"), self.sent(*self.fields)
+        peg, sent = self.given("peg"), self.sent(*self.fields)
         for name, read in _PEG_READERS.items():
             if name in sent:
                 return read(scene, self.layer_id, peg, sent[name])
@@ -176,10 +176,10 @@ class RideToolForm(LayerForm):
     frames = Number(0, 36_000, unit="fr", label="Rest")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        if self.value("to") == "hold":
+        if self.given("to") == "hold":
             frames = self.number("frames") or scene.fps / 2
-            return rides.rest_at(scene, self.layer_id, self.value("peg"), frames)
-        return rides.WHOLE_RIDE[self.value("to")](scene, self.layer_id)
+            return rides.rest_at(scene, self.layer_id, self.given("peg"), frames)
+        return rides.WHOLE_RIDE[self.given("to")](scene, self.layer_id)
 
 
 class AttachForm(LayerForm):
@@ -189,7 +189,7 @@ class AttachForm(LayerForm):
     path = forms.CharField(max_length=40)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return rides.attach(scene, self.layer_id, self.value("path"))
+        return rides.attach(scene, self.layer_id, self.given("path"))
 
 
 class DetachForm(LayerForm):
@@ -212,7 +212,7 @@ class PinForm(LayerForm):
     x, y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        x, y = self.value("x"), self.value("y")
+        x, y = self.given("x"), self.given("y")
         if x is None or y is None:
             raise EditRefused("Where is it to be? The pin has no place.")
         return transfers.pin(scene, self.layer_id, self.number("frame"), (x, y))
@@ -228,8 +228,8 @@ class GiveForm(LayerForm):
     only = forms.ChoiceField(required=False, choices=[(w, w) for w in ("pace", "facing")])
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        only = self.value("only") or "ride"
-        return transfers.give(scene, self.layer_id, self.value("to"), only)
+        only = self.given("only") or "ride"
+        return transfers.give(scene, self.layer_id, self.given("to"), only)
 
 
 class BakeForm(LayerForm):
@@ -244,9 +244,9 @@ class BakeForm(LayerForm):
     tolerance = Number(0.05, 1000, unit="px", label="Within")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        if self.value("back"):
+        if self.given("back"):
             return transfers.fit_path(scene, self.layer_id, self.number("tolerance", 1.0))
-        last = self.value("last")
+        last = self.given("last")
         end = None if last is None else round(last)
         return transfers.bake_ride(scene, self.layer_id, round(self.number("first")), end)
 
@@ -269,7 +269,7 @@ class DrawnPaceForm(LayerForm):
         return found
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return transfers.draw_pace(scene, self.layer_id, self.value("stroke"))
+        return transfers.draw_pace(scene, self.layer_id, self.given("stroke"))
 
 
 class LoadForm(LayerForm):
@@ -279,7 +279,7 @@ class LoadForm(LayerForm):
     saved = forms.IntegerField(label="Ride")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        saved = SavedRide.objects.visible_to(person).filter(pk=self.value("saved")).first()
+        saved = SavedRide.objects.visible_to(person).filter(pk=self.given("saved")).first()
         if saved is None:
             raise EditRefused("The ride is not in the library any more.")
         layer = scene.layer(self.layer_id)

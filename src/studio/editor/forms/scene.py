@@ -22,7 +22,7 @@ class SceneForm(EditForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         wanted = self.sent("width", "height", "background", "rate", "seconds", "frames")
-        return scenes.change(scene, SceneChange(**wanted, transparent=self.value("transparent")))
+        return scenes.change(scene, SceneChange(**wanted, transparent=self.given("transparent")))
 
 
 class ScenePaceForm(EditForm):
@@ -32,4 +32,4 @@ class ScenePaceForm(EditForm):
     pace = PaceField()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return scenes.set_pace(scene, self.value("pace"))
+        return scenes.set_pace(scene, self.given("pace"))

@@ -25,9 +25,9 @@ class TakeForm(EditForm):
     pegs = forms.ChoiceField(required=False, choices=[("keep", "keep"), ("take", "take")])
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        _, drawn = edits.drawn_path(scene, self.value("path"))
+        _, drawn = edits.drawn_path(scene, self.given("path"))
         values = self.sent("tolerance", "steady", "corner", "soften", "close")
         if "soften" in values:
             values["soften"] /= 100
-        text, keep = takes.raw(person, drawn.file), self.value("pegs") == "keep"
-        return edits.smooth_again(scene, self.value("path"), text, values, keep_pegs=keep)
+        text, keep = takes.raw(person, drawn.file), self.given("pegs") == "keep"
+        return edits.smooth_again(scene, self.given("path"), text, values, keep_pegs=keep)

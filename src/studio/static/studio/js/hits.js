@@ -8,7 +8,10 @@ import {chosenPath, shown} from "./store.js"
 
 /** @import {At, Layer, Path, Point, StageScene, State} from "./types.js" */
 
-const probe = /** @type {CanvasRenderingContext2D} */ (document.createElement("canvas").getContext("2d"))
+/** @type {CanvasRenderingContext2D|null} */
+let canvas = null
+/** What asks whether a point lies in an outline; made when it is first asked. */
+const probing = () => (canvas ??= /** @type {CanvasRenderingContext2D} */ (document.createElement("canvas").getContext("2d")))
 const ROOM = 12
 
 /** Whether a point lies on a layer. @param {Layer} layer @param {number} frame @param {Point} point scene px */
@@ -17,6 +20,7 @@ export function hits(layer, frame, [x, y]) {
   const own = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x, y})
   const [left, top, width, height] = boxOf(layer, frame)
   if (layer.pickedBy === "box") return own.x >= left && own.x <= left + width && own.y >= top && own.y <= top + height
+  const probe = probing()
   return outlinesOf(layer, frame).some(outline => {
     const path = path2dOf(outline.figure)
     if (outline.fill && probe.isPointInPath(path, own.x, own.y)) return true

@@ -1,0 +1,34 @@
+/** Small scenes for the tests: only what a test says differs from a still layer in a scene of 100 frames. */
+
+import {initialState} from "../../src/studio/static/studio/js/store.js"
+
+const CAN = {stand: true, fill: false, stroke: false, trace: false, hold: false, last: false}
+
+export const layer = (id, more = {}) => ({
+  id, name: id, parent: null, visible: true, seen: true, locked: false, pickedBy: "box", still: true, ground: false, placed: true,
+  faces: {list: [{box: [0, 0, 10, 10], picture: null, outlines: []}], which: null}, paints: null,
+  maps: Float32Array.of(1, 0, 0, 1, 0, 0), opacities: Float32Array.of(1), spots: null, ride: null, keys: [], seam: null, shown: null,
+  ...more, can: {...CAN, ...more.can},
+})
+
+export const group = (id, more = {}) => layer(id, {...more, can: {hold: true}})
+
+export const ride = (path, pegs, more = {}) => ({
+  path, start: 0, end: 100, pegs, rows: new Float32Array(600), passes: new Float32Array(0), peak: {speed: 10, frame: 0}, ...more,
+})
+
+export const peg = (id, time, node = null) => ({id, time, node, distance: time, at: [0, 0], reaches: [0.3, 0.3], speeds: [1, 1, null, null]})
+
+export const track = (property, keys, more = {}) => ({
+  property, keys, values: Float32Array.from({length: 100}, (_, i) => i), reaches: new Float32Array(4 * keys.length), steps: [], colours: null, ...more,
+})
+
+export const path = (id, more = {}) => ({
+  id, name: id, parent: null, visible: true, locked: false, ids: ["a", "b"], marks: ["a", "c"], runs: [[2, false]],
+  nodes: Float32Array.of(0, 0, 0, 0, 5, 0, 10, 20, -5, 0, 0, 0), start: [0, 0, 0], box: [0, 0, 10, 20], ...more,
+})
+
+export function state(layers, more = {}) {
+  const scene = {settings: {width: 100, height: 100, fps: 25, rate: "25", length: 100, background: null}, layers, paths: more.paths ?? [], program: []}
+  return {...initialState(), scene, ...more}
+}

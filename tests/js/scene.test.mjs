@@ -1,0 +1,111 @@
+import assert from "node:assert/strict"
+import {test} from "node:test"
+
+import {drawFigure} from "../../src/studio/static/studio/js/figures.js"
+import {enterable, keyedPlaces} from "../../src/studio/static/studio/js/hits.js"
+import {unpack} from "../../src/studio/static/studio/js/protocol.js"
+import {rampColour} from "../../src/studio/static/studio/js/ramp.js"
+import {straight} from "../../src/studio/static/studio/js/snap.js"
+import {chosenIds, createStore, layersChosen, tellingRider} from "../../src/studio/static/studio/js/store.js"
+import {group, layer, path, ride, state, track} from "./made.mjs"
+
+const SETTINGS = {width: 10, height: 10, fps: 25, rate: "25", length: 2, background: null}
+
+/** An answer as the core packs it. */
+function packed(head, numbers) {
+  const text = new TextEncoder().encode(JSON.stringify(head))
+  const padded = new Uint8Array(Math.ceil(text.length / 4) * 4).fill(32)
+  padded.set(text)
+  const buffer = new ArrayBuffer(12 + padded.length + numbers.length * 4), view = new DataView(buffer)
+  new Uint8Array(buffer).set(new TextEncoder().encode("CSTR"))
+  view.setUint32(4, 4, true)
+  view.setUint32(8, padded.length, true)
+  new Uint8Array(buffer).set(padded, 12)
+  new Float32Array(buffer, 12 + padded.length).set(numbers)
+  return buffer
+}
+
+const TOLD = {
+  id: "a", maps: [0, 6], opacities: [6, 1], spots: null, paints: null, ride: null, keys: [],
+  faces: {list: [{box: [0, 0, 1, 1], picture: null, outlines: [{figure: 0, fill: "#fff", stroke: null, width: 0}]}], which: null},
+}
+const NUMBERS = [1, 0, 0, 1, 5, 6, 0.5, 0, 0, 1, 1]
+
+test("an answer is read: numbers by place and count, figures by their number", () => {
+  const {scene} = unpack(packed({scene: SETTINGS, figures: [{verbs: "ML", points: [7, 4]}], layers: [TOLD], paths: [], program: []}, NUMBERS), null)
+  const [read] = scene.layers
+  assert.deepEqual([...read.maps], [1, 0, 0, 1, 5, 6])
+  assert.equal(read.opacities[0], 0.5)
+  assert.deepEqual([...read.faces.list[0].outlines[0].figure.points], [0, 0, 1, 1])
+})
+
+test("what is the same is taken from before, and only the pose of what was not asked for in full", () => {
+  const first = unpack(packed({scene: SETTINGS, figures: [{verbs: "", points: [0, 0]}], layers: [TOLD], paths: [], program: []}, NUMBERS), null).scene
+  const same = unpack(packed({scene: {...SETTINGS}, figures: [], layers: [{id: "a", same: true}], paths: [], program: []}, []), first).scene
+  assert.equal(same.layers[0], first.layers[0])
+  assert.equal(same.settings, first.settings)
+  const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "a", pose: true, maps: [0, 6], opacities: [6, 1]}], paths: [], program: []}, [2, 0, 0, 2, 0, 0, 1]), first).scene
+  assert.equal(posed.layers[0].faces, first.layers[0].faces)
+  assert.equal(posed.layers[0].maps[0], 2)
+  assert.throws(() => unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "b", same: true}], paths: [], program: []}, []), first), /lost track/)
+})
+
+test("another version of the server is told", () => {
+  const buffer = packed({}, [])
+  new DataView(buffer).setUint32(4, 3, true)
+  assert.throws(() => unpack(buffer, null), /another version/)
+})
+
+test("a figure is drawn verb by verb", () => {
+  const said = []
+  const pen = Object.fromEntries(["moveTo", "lineTo", "bezierCurveTo", "closePath"].map(name => [name, (...numbers) => said.push([name, ...numbers])]))
+  drawFigure({verbs: "MLCZ", points: Float32Array.of(1, 2, 3, 4, 5, 6, 7, 8, 9, 10)}, pen)
+  assert.deepEqual(said, [["moveTo", 1, 2], ["lineTo", 3, 4], ["bezierCurveTo", 5, 6, 7, 8, 9, 10], ["closePath"]])
+})
+
+test("a click means the outermost group, or inside an entered one what lies right in it", () => {
+  const layers = [group("outer"), group("inner", {parent: "outer"}), layer("leaf", {parent: "inner"})], {scene} = state(layers)
+  assert.equal(enterable(scene, layers[2], null).id, "outer")
+  assert.equal(enterable(scene, layers[2], "outer").id, "inner")
+  assert.equal(enterable(scene, layers[2], "inner").id, "leaf")
+})
+
+test("keys place a layer where its anchor is seen at their times, and a ride's keys rest", () => {
+  const spots = Float32Array.from({length: 200}, (_, i) => i)
+  const keyed = layer("a", {spots, keys: [track("x", [["k", 10, 0]]), track("y", [["l", 20, 0]])]})
+  assert.deepEqual([...keyedPlaces(keyed).entries()], [[10, [20, 21]], [20, [40, 41]]])
+  assert.equal(keyedPlaces({...keyed, ride: ride("p", [])}).size, 0)
+})
+
+test("with Shift a line is level, upright or slanted by half", () => {
+  assert.deepEqual(straight([0, 0], [10, 1]), [10, 0])
+  assert.deepEqual(straight([0, 0], [1, -10]), [0, -10])
+  const [x, y] = straight([0, 0], [10, 9])
+  assert.ok(Math.abs(x - y) < 1e-9)
+})
+
+test("the colours of speed go from cool to warm and stay within the scale", () => {
+  assert.equal(rampColour(-1), rampColour(0))
+  assert.equal(rampColour(2), rampColour(1))
+  assert.notEqual(rampColour(0), rampColour(0.5))
+})
+
+test("a view may not change the state while it is told of a change", () => {
+  const store = createStore(state([]))
+  store.add({update({state: now}) { if (now.frame) store.set({frame: 0}) }})
+  assert.throws(() => store.set({frame: 1}), /may not change/)
+})
+
+test("nodes, keys and groups that are gone are chosen no more", () => {
+  const store = createStore(state([group("g"), layer("a", {parent: "g"})], {inside: "g", chosen: layersChosen(["g", "a"])}))
+  store.set({scene: state([layer("b"), layer("a")]).scene})
+  assert.equal(store.state.inside, null)
+  assert.deepEqual(chosenIds(store.state), ["a"])
+})
+
+test("of a chosen path's riders the one chosen last tells", () => {
+  const riders = ["a", "b"].map(id => layer(id, {ride: ride("p", [])}))
+  const on = rider => state(riders, {paths: [path("p")], chosen: {kind: "path", id: "p"}, rider})
+  assert.equal(tellingRider(on("a")).id, "a")
+  assert.equal(tellingRider(on(null)).id, "b")
+})
