@@ -1,18 +1,21 @@
 """The document: JSON both ways, its schema, what it refuses, and bundles."""
 
 import json
+import re
 from pathlib import Path as File
 
 import jsonschema
 import pytest
 from hypothesis import given
 
+from coaster import __version__
 from coaster.errors import SceneError
 from coaster.formats import bundle
 from coaster.ids import fresh_id, fresh_name
 from coaster.scene import codec
 from coaster.scene.contents import Picture
 from coaster.scene.document import SCHEMA
+from coaster.scene.properties import PROPERTIES
 from studio.demo import scenes as demo
 from tests.core.test_commands import SCENE, scenes
 
@@ -31,10 +34,29 @@ def test_the_published_schema_is_this_one():
     assert json.loads((ROOT / "docs" / "scene.schema.json").read_text()) == codec.json_schema()
 
 
+def named_in(schema) -> tuple[set[str], set[str]]:
+    """Return the names of all fields of a JSON Schema, and the words that may be their values."""
+    fields, words = set(), set()
+    for part in [schema, *schema["$defs"].values()]:
+        fields |= set(part.get("properties", {}))
+    for text in re.findall(r'"(?:enum|const)": (\[[^]]*\]|"[^"]*")', json.dumps(schema)):
+        found = json.loads(text)
+        words |= {found} if isinstance(found, str) else {w for w in found if isinstance(w, str)}
+    return fields, words
+
+
+def test_the_page_about_scene_files_knows_every_field_and_no_other():
+    fields, words = named_in(codec.json_schema())
+    told = set(re.findall(r"`([a-z_]+)`", (ROOT / "docs" / "scene-format.md").read_text()))
+    assert fields - told == set()
+    assert told - fields - words - {"shift"} - set(PROPERTIES) == set()
+
+
 @pytest.mark.parametrize("schema", range(1, SCHEMA + 1))
 def test_a_file_of_any_schema_reads_as_it_always_did(schema):
     scene = codec.from_json((DATA / f"scene-{schema}.json").read_text())
-    assert codec.to_json(scene) == (DATA / f"scene-{SCHEMA}.json").read_text()
+    frozen = json.loads((DATA / f"scene-{SCHEMA}.json").read_text())
+    assert codec.to_data(scene) == frozen | {"made_by": __version__}
 
 
 def test_the_demo_is_made_of_valid_scenes():
@@ -54,7 +76,7 @@ def broken(**change) -> str:
         ("", "not JSON at line 1"),
         ("[]", "no schema number"),
         ("{" * 100_000, "not JSON"),
-        (broken(schema=SCHEMA + 1), "made by a later Coaster"),
+        (broken(schema=SCHEMA + 1, made_by="7.1.0"), "made by Coaster 7.1.0 and has schema 5; this is "),
         (broken(schema="1"), "not a whole number"),
         (broken(width=15), "width: .*multiple of 2"),
         (broken(length=0), "length"),

@@ -13,23 +13,22 @@ from coaster.scene.document import SCHEMA, Scene
 
 _ADAPTER = TypeAdapter(Scene)
 
+ABOUT = ("schema", "made_by")
+"""What a file says of itself, beside the scene: its shape, and the version that wrote it."""
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
-    1: lambda data: (
-        data
-    ),  # 2 adds a node's weight, lock and rest, a path's lock and strength, all with defaults
-    2: lambda data: (
-        data
-    ),  # 3 adds keys, ways of facing, settling, a pace for new ones, raw takes, all with defaults
-    3: lambda data: (
-        data
-    ),  # 4 adds groups, and the group that a layer or a path is in, none by default
+    # 2 adds a node's weight, lock and rest, a path's lock and strength, all with defaults.
+    1: lambda data: data,
+    # 3 adds keys, ways of facing, settling, a pace for new ones, raw takes, all with defaults.
+    2: lambda data: data,
+    # 4 adds groups, and the group that a layer or a path is in, none by default.
+    3: lambda data: data,
 }
 """From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""
 
 
 def to_data(scene: Scene) -> dict[str, Any]:
-    """Return the scene as plain JSON values, ``schema`` first."""
-    return {"schema": SCHEMA, **_ADAPTER.dump_python(scene, mode="json")}
+    """Return the scene as plain JSON values, ``schema`` and who made them first."""
+    return {"schema": SCHEMA, "made_by": __version__, **_ADAPTER.dump_python(scene, mode="json")}
 
 
 def to_json(scene: Scene, *, indent: int | None = 2) -> str:
@@ -44,13 +43,14 @@ def from_data(data: Any) -> Scene:
     """
     if not isinstance(data, Mapping) or "schema" not in data:
         raise SceneError("This is not a Coaster scene: it has no schema number.")
-    schema, rest = data["schema"], {k: v for k, v in data.items() if k != "schema"}
+    schema, made_by = data["schema"], data.get("made_by", "a later version")
+    rest = {name: value for name, value in data.items() if name not in ABOUT}
     if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
         raise SceneError(f"The schema {schema!r} is not a whole number from 1.")
     if schema > SCHEMA:
         raise SceneError(
-            f"This scene has schema {schema}, made by a later Coaster; this one, {__version__},"
-            f" reads up to {SCHEMA}."
+            f"This scene was made by Coaster {made_by!s:.20} and has schema {schema}; this is"
+            f" {__version__}, which reads up to schema {SCHEMA}. Nothing was changed."
         )
     for step in range(schema, SCHEMA):
         rest = UPGRADES[step](rest)
@@ -90,6 +90,7 @@ def json_schema() -> dict[str, Any]:
     schema = _ADAPTER.json_schema()
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     schema["title"] = "Coaster scene"
-    schema["properties"] = {"schema": {"const": SCHEMA}, **schema["properties"]}
+    about = {"schema": {"const": SCHEMA}, "made_by": {"type": "string"}}
+    schema["properties"] = about | schema["properties"]
     schema["required"] = ["schema"]
     return schema
