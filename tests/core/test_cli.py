@@ -81,6 +81,9 @@ REFUSED = [
     ("render", "scene.json", "out.mp4", "--frames", "3:9"), ("render", "scene.json", "out.mp4", "--frames", "x"),
     ("render", "scene.json", "out.mp4", "--scale", "-1"), ("render", "scene.json", "out.mp4", "--loops", "0"),
     ("render", "scene.json", "no/out.mp4"), ("render", "scene.json", "out.mp4", "--workers", "many"),
+    ("edit", "scene.json", "nothing.known"), ("edit", "none.json"), ("edit", "scene.json", "groups.group", "layer_ids"),
+    ("edit", "scene.json", "groups.group", "layer_ids=3", "frame=0"), ("edit", "scene.json", "groups.ungroup", "layer_id=b", "frame=0"),
+    ("edit", "scene.json", "groups.ungroup", "layer_id=x", "frame=0"), ("edit", "scene.json", "layers.order", "layer_id=b", "to=sideways"),
     ("check", "none.json"), ("demo", "--nope"),
     ("demo", "--port", "x"), ("bench", "--nope"), ("melt",), (), ("sample",), ("sample", "way.svg", "--unknown"),
 ]  # fmt: skip
@@ -95,6 +98,15 @@ def test_what_makes_no_sense_is_one_line_and_exit_2_and_no_file(folder, words):
     assert done.stderr.count("\n") == 1
     assert "Traceback" not in done.stderr
     assert sorted(p.name for p in folder.iterdir()) == before
+
+
+def test_edit_does_what_the_studio_does(folder):
+    words = ("groups.group", 'layer_ids=["b"]', "frame=0", "-o", "out.json")
+    assert coaster(folder, "edit", "scene.json", *words).returncode == 0
+    after = codec.from_json((folder / "out.json").read_bytes())
+    assert [(layer.id, layer.parent) for layer in after.layers] == [("b", "group"), ("group", None)]
+    told = coaster(folder, "edit", "scene.json").stdout
+    assert "groups.group layer_ids frame\n" in told
 
 
 def test_render_writes_the_frames_asked_for(folder):

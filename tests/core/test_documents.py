@@ -76,7 +76,10 @@ def broken(**change) -> str:
         ("", "not JSON at line 1"),
         ("[]", "no schema number"),
         ("{" * 100_000, "not JSON"),
-        (broken(schema=SCHEMA + 1, made_by="7.1.0"), "made by Coaster 7.1.0 and has schema 5; this is "),
+        (
+            broken(schema=SCHEMA + 1, made_by="7.1.0"),
+            "made by Coaster 7.1.0 and has schema 5; this is ",
+        ),
         (broken(schema="1"), "not a whole number"),
         (broken(width=15), "width: .*multiple of 2"),
         (broken(length=0), "length"),

@@ -8,13 +8,20 @@ from pathlib import Path as File
 from typing import NoReturn
 
 from coaster import __version__
-from coaster.cli import check, render, sample, schema, smooth
+from coaster.cli import check, edit, render, sample, schema, smooth
 from coaster.errors import CoreError
 
 WRONG, STOPPED = 2, 130
 """The exit status of every refusal, said in one line on standard error; and of what was stopped."""
 ROOT = File(__file__).resolve().parents[3]
-COMMANDS = {"sample": sample, "smooth": smooth, "render": render, "check": check, "schema": schema}
+COMMANDS = {
+    "sample": sample,
+    "smooth": smooth,
+    "render": render,
+    "edit": edit,
+    "check": check,
+    "schema": schema,
+}
 HANDED_OVER = {
     "demo": ("studio", "start the studio with the Tidepool Hall demo (--fresh starts it over)"),
     "test": ("tests", "run every test, browser included (words go to pytest)"),

@@ -3,12 +3,14 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path as File
 from typing import Any
 
 from django.urls import reverse
 from django.utils.safestring import mark_safe
 
 from coaster.edits.keys import PEG
+from coaster.edits.layers import NEW_THINGS
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Node, Path
@@ -46,10 +48,10 @@ PACES = [
 
 
 LOOKS = {
-    "text": "editor/look/text.html",
-    "shape": "editor/look/shape.html",
+    file.stem: f"editor/look/{file.name}"
+    for file in (File(__file__).parent / "templates" / "editor" / "look").glob("*.html")
 }
-"""What the card has for the look of a kind, beside what all kinds have."""
+"""What the card has for the look of a kind, beside what all kinds have: a template of its name."""
 TABLES = {"properties": {row.name: row.told() for row in TABLE}}
 """What the browser reads of the core's tables."""
 MOST_CHOICES = 200
@@ -62,6 +64,9 @@ FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"
            ("spiral", "spiral"), ("wave", "wave-sine")]  # fmt: skip
 """Figures of a path and the icon of each."""
 TOOLS = {"figure_icons": FIGURES, "shape_icons": [row for row in FIGURES if row[0] in SHAPES]}
+ICONS = {**dict(FIGURES), "text": "text-aa"}
+ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what != "line"]
+"""What the shelf can add, and its icon; a line is added where its path is."""
 CHOICES = {
     "facings": FACINGS,
     "paces": PACES,
@@ -116,6 +121,7 @@ def shelf(scene: Scene) -> dict[str, Any]:
         "ground": value.background or "#9db3b8",
         "rows": [_row(layer, value, href) for layer in reversed(value.layers)],
         "tiles": [tile(path, value) for path in value.paths],
+        "adds": ADDS,
     }
 
 
