@@ -48,12 +48,7 @@ def motion_of(way: Way) -> Motion:
     Errors:   EditRefused: more than one lap, outside the path, a jump, or a ride that stands still.
     """
     pegs = way.ride.pegs
-    if len(pegs) < 2 or not way.length:
-        raise EditRefused("The ride stands still; there is nothing to animate.")
-    if any(peg.step != "none" for peg in pegs[:-1]):
-        raise EditRefused(
-            "The ride jumps from peg to peg, which SVG's splines cannot say; let it glide first."
-        )
+    _refuse_unsayable(way)
     stops = np.array([way.distance(peg.place) for peg in pegs]) / way.length + way.ride.offset / 100
     start, span = pegs[0].time, pegs[-1].time - pegs[0].time
     points, times, splines = [float(stops[0])], [0.0], []
@@ -62,9 +57,9 @@ def motion_of(way: Way) -> Motion:
     bounds = (-np.inf, np.inf) if way.loops else (float(stops.min()), float(stops.max()))
     for k, curve in enumerate(curves):
         t0, t1 = ((peg.time - start) / span for peg in pegs[k : k + 2])
-        cubic = np.array([[t0, stops[k]], [0.0, 0.0], [0.0, 0.0], [t1, stops[k + 1]]])
-        cubic[1] = cubic[0] + np.array([curve[0], curve[1]]) * (cubic[3] - cubic[0])
-        cubic[2] = cubic[0] + np.array([curve[2], curve[3]]) * (cubic[3] - cubic[0])
+        begin, end = np.array([t0, stops[k]]), np.array([t1, stops[k + 1]])
+        handles = (begin + np.array(curve[i : i + 2]) * (end - begin) for i in (0, 2))
+        cubic = np.array([begin, *handles, end])
         for piece in _within(cubic, bounds, MOST_SPLITS):
             points.append(float(piece[3, 1]))
             times.append(float(piece[3, 0]))
@@ -75,6 +70,15 @@ def motion_of(way: Way) -> Motion:
             "The ride goes past the ends of its path or round more than once, which SVG cannot say."
         )
     return Motion(np.clip(found, 0.0, 1.0), np.array(times), np.array(splines))
+
+
+def _refuse_unsayable(way: Way) -> None:
+    if len(way.ride.pegs) < 2 or not way.length:
+        raise EditRefused("The ride stands still; there is nothing to animate.")
+    if any(peg.step != "none" for peg in way.ride.pegs[:-1]):
+        raise EditRefused(
+            "The ride jumps from peg to peg, which SVG's splines cannot say; let it glide first."
+        )
 
 
 def _within(cubic: Floats, bounds: tuple[float, float], depth: int) -> list[Floats]:

@@ -75,6 +75,26 @@ def read(text: str) -> Table:
 
     Errors: FormatError: no three columns, a cell that is not a number, with its row; too many rows.
     """
+    lines, numbers = _lines(text)
+    separator = max(SEPARATORS, key=lambda s: (lines[0].count(s) > 1, s != " ", lines[0].count(s)))
+    rows: list[list[str]] = [line.split() for line in lines]
+    if separator != " ":
+        joined = io.StringIO("\n".join(lines))
+        rows = list(csv.reader(joined, delimiter=separator, skipinitialspace=True))
+    columns, unit, body = _columns(rows[0], separator)
+    values = np.empty((len(rows) - body, len(columns)))
+    for i, row in enumerate(rows[body:]):
+        values[i] = _numbers(row, columns, separator, numbers[i + body])
+    if not np.isfinite(values).all():
+        at = int(np.flatnonzero(~np.isfinite(values).all(axis=1))[0])
+        raise FormatError(
+            f"Row {numbers[at + body]} has a value that is not a number; nothing was read."
+        )
+    return Table(values[:, 0], values[:, 1:3], unit, values[:, 3] if len(columns) > 3 else None)
+
+
+def _lines(text: str) -> tuple[list[str], list[int]]:
+    """Return the lines that say something, and their numbers in the file."""
     if len(text) > BIGGEST:
         raise FormatError("The file is too large for a take; up to 20 MB are read.")
     there = [
@@ -88,30 +108,20 @@ def read(text: str) -> Table:
         raise FormatError(
             f"The file has more than {MOST_SAMPLES:,} rows, which is more than a take holds."
         )
-    separator = max(SEPARATORS, key=lambda s: (lines[0].count(s) > 1, s != " ", lines[0].count(s)))
-    rows: list[list[str]] = [line.split() for line in lines]
-    if separator != " ":
-        rows = list(
-            csv.reader(io.StringIO("\n".join(lines)), delimiter=separator, skipinitialspace=True)
-        )
-    columns, unit, body = _columns(rows[0], separator)
-    values = np.empty((len(rows) - body, len(columns)))
-    for i, row in enumerate(rows[body:]):
-        for j, column in enumerate(columns):
-            cell = row[column].strip() if column < len(row) else ""
-            try:
-                values[i, j] = float(cell.replace(",", ".") if separator != "," else cell)
-            except ValueError as error:
-                said = f"“{cell[:20]}” is not a number" if cell else "a number is missing"
-                raise FormatError(
-                    f"Row {numbers[i + body]}, {COLUMNS[j]}: {said}; nothing was read."
-                ) from error
-    if not np.isfinite(values).all():
-        at = int(np.flatnonzero(~np.isfinite(values).all(axis=1))[0])
-        raise FormatError(
-            f"Row {numbers[at + body]} has a value that is not a number; nothing was read."
-        )
-    return Table(values[:, 0], values[:, 1:3], unit, values[:, 3] if len(columns) > 3 else None)
+    return lines, numbers
+
+
+def _numbers(row: list[str], columns: list[int], separator: str, number: int) -> list[float]:
+    """Return the numbers of a row; ``number`` is the row's in the file."""
+    found = []
+    for name, column in zip(COLUMNS, columns, strict=False):
+        cell = row[column].strip() if column < len(row) else ""
+        try:
+            found.append(float(cell.replace(",", ".") if separator != "," else cell))
+        except ValueError as error:
+            said = f"“{cell[:20]}” is not a number" if cell else "a number is missing"
+            raise FormatError(f"Row {number}, {name}: {said}; nothing was read.") from error
+    return found
 
 
 def _columns(head: list[str], separator: str) -> tuple[list[int], Unit, int]:

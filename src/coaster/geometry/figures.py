@@ -53,23 +53,27 @@ def figure(
     if kind == "spiral":
         return _spiral(cx, cy, rx, ry, turns, inner)
     if kind == "ellipse":
-        ring = [(0, -1, 1, 0), (1, 0, 0, 1), (0, 1, -1, 0), (-1, 0, 0, -1)]
-        return _nodes(
-            [
-                ((cx + x * rx, cy + y * ry), (dx * rx * QUARTER, dy * ry * QUARTER))
-                for x, y, dx, dy in ring
-            ],
-            True,
-        )
-    count = points * 2 if kind == "star" else points
-    corners = []
-    for i in range(count):
-        angle = 2 * math.pi * i / count - math.pi / 2
-        share = inner if kind == "star" and i % 2 else 1.0
-        corners.append(
-            ((cx + share * rx * math.cos(angle), cy + share * ry * math.sin(angle)), (0.0, 0.0))
-        )
-    return _nodes(corners, True)
+        return _ellipse(cx, cy, rx, ry)
+    if kind == "star":
+        return _corners(cx, cy, rx, ry, [1.0, inner] * points)
+    return _corners(cx, cy, rx, ry, [1.0] * points)
+
+
+def _ellipse(cx: float, cy: float, rx: float, ry: float) -> Subpath:
+    made = []
+    for x, y, dx, dy in ((0, -1, 1, 0), (1, 0, 0, 1), (0, 1, -1, 0), (-1, 0, 0, -1)):
+        made.append(((cx + x * rx, cy + y * ry), (dx * rx * QUARTER, dy * ry * QUARTER)))
+    return _nodes(made, True)
+
+
+def _corners(cx: float, cy: float, rx: float, ry: float, shares: list[float]) -> Subpath:
+    """Return corners at equal angles from the top on, each so far out as a share of the radius."""
+    made = []
+    for i, share in enumerate(shares):
+        angle = 2 * math.pi * i / len(shares) - math.pi / 2
+        place = cx + share * rx * math.cos(angle), cy + share * ry * math.sin(angle)
+        made.append((place, (0.0, 0.0)))
+    return _nodes(made, True)
 
 
 def _nodes(made: list[tuple[Vec2, Vec2]], closed: bool) -> Subpath:

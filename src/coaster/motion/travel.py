@@ -221,24 +221,23 @@ def evaluate_all(
     found = []
     for row, (way, each, period) in enumerate(zip(ways, begun, periods, strict=True)):
         own = slice(row * len(times), (row + 1) * len(times))
-        rail, direction = places.position[own], directions[own] + np.where(each.forward, 0.0, np.pi)
-        rail = settled(rail, way.ride.settle_s * fps, loop=period is not None)
+        direction = directions[own] + np.where(each.forward, 0.0, np.pi)
+        rail = settled(places.position[own], way.ride.settle_s * fps, loop=period is not None)
         seen = _Seen.through(through[row], at)
-        rail_heading = _unwrapped(direction)
-        heading = rail_heading if seen.maps is None else _unwrapped(seen.direction(direction))
-        gone = Travel(
-            each.total,
-            each.rate,
-            each.along,
-            rail,
-            rail_heading,
-            seen.place(rail),
-            heading,
-            heading,
-        )
+        gone = _travelled(each, rail, direction, seen)
         gone = replace(gone, facing=_facing(way, times, gone, fps, period, seen))
         found.append(_turned(gone, way, fps, period))
     return found
+
+
+def _travelled(begun: "_Distances", rail: Floats, direction: Floats, seen: "_Seen") -> Travel:
+    """Return a travel that faces along: places (n, 2) and directions (n,) on the rail, and as they
+    are seen.
+    """
+    rail_heading = _unwrapped(direction)
+    heading = rail_heading if seen.maps is None else _unwrapped(seen.direction(direction))
+    way = begun.total, begun.rate, begun.along
+    return Travel(*way, rail, rail_heading, seen.place(rail), heading, heading)
 
 
 def _unwrapped(angles: Floats) -> Floats:

@@ -273,19 +273,32 @@ def _own_maps(
         turn = turn + np.radians(way_of_facing.turn)
         across = -across if way_of_facing.flip_x else across
         down = -down if way_of_facing.flip_y else down
-    boxes = faces.boxes()
-    left = boxes[:, 0] + layer.transform.anchor[0] * boxes[:, 2]
-    top = boxes[:, 1] + layer.transform.anchor[1] * boxes[:, 3]
-    # rotation(turn) x scaling x translation(-anchor), then rotation(facing) x scaling(1, upside),
-    # then the place.
-    cos, sin = np.cos(turn), np.sin(turn)
-    a, b, c, d = cos * across, sin * across, -sin * down, cos * down
-    e, f = -(a * left + c * top), -(b * left + d * top)
-    cos, sin = np.cos(facing), np.sin(facing)
-    over, under = -sin * upside, cos * upside
-    columns = [cos * a + over * b, sin * a + under * b, cos * c + over * d, sin * c + under * d]
-    shifts = [cos * e + over * f + spots[:, 0], sin * e + under * f + spots[:, 1]]
+    inner = _turned(turn, across, down)
+    outer = _turned(facing, np.ones(1), upside)
+    columns = [*_applied(outer, inner[:2]), *_applied(outer, inner[2:])]
+    anchor = _applied(outer, _applied(inner, _anchor(layer, faces)))
+    shifts = [spots[:, i] - anchor[i] for i in (0, 1)]
     return np.stack(np.broadcast_arrays(*columns, *shifts), axis=1)
+
+
+def _turned(angle: Floats, across: Floats, down: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+    """Return a, b, c, d of rotation(angle) x scaling(across, down); each (n,) or (1,)."""
+    cos, sin = np.cos(angle), np.sin(angle)
+    return cos * across, sin * across, -sin * down, cos * down
+
+
+def _applied(columns: Sequence[Floats], vector: Sequence[Floats]) -> tuple[Floats, Floats]:
+    """Return a, b, c, d times a vector (x, y)."""
+    a, b, c, d = columns
+    x, y = vector
+    return a * x + c * y, b * x + d * y
+
+
+def _anchor(layer: Layer, faces: Faces) -> tuple[Floats, Floats]:
+    """Return where a layer's anchor is in its own px, in each face."""
+    boxes = faces.boxes()
+    across, down = layer.transform.anchor
+    return boxes[:, 0] + across * boxes[:, 2], boxes[:, 1] + down * boxes[:, 3]
 
 
 def _scales(layer: Layer, faces: Faces, times: Floats) -> tuple[Floats, Floats]:

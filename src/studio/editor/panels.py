@@ -184,21 +184,9 @@ def card(
     layer = next((x for x in value.layers if x.id == layer_id), None)
     path = next((p for p in value.paths if p.id == path_id), None)
     if layer is not None:
-        return (
-            CHOICES
-            | {
-                "value": value,
-                "layer": layer,
-                "words": words_for(layer, value),
-                "look": LOOKS.get(kind_of(layer.content), ""),
-                "members": list(reversed(tree.members(value.layers, layer.id))),
-                "group": value.layer(layer.parent) if layer.parent else None,
-                "tiles": [tile(p, value) for p in value.paths],
-            }
-            | _time(layer, value)
-            | _picked(layer, value, picked, max(count, len(picked)))
-            | _ride(layer, value, _peg_among(layer, picked))
-        )
+        in_strip = _picked(layer, value, picked, max(count, len(picked)))
+        ride = _ride(layer, value, _peg_among(layer, picked))
+        return CHOICES | _layer(layer, value) | _time(layer, value) | in_strip | ride
     if path is not None:
         return _path(user, path, value, nodes)
     name = pace_name(easing.Bezier(*value.pace))
@@ -207,6 +195,18 @@ def card(
         "value": value,
         "has_layers": bool(value.layers),
         "has_paths": bool(value.paths),
+    }
+
+
+def _layer(layer: Layer, value: Document) -> dict[str, Any]:
+    """What the card says of every layer."""
+    return {
+        "value": value,
+        "layer": layer,
+        "words": words_for(layer, value),
+        "look": LOOKS.get(kind_of(layer.content), ""),
+        "group": value.layer(layer.parent) if layer.parent else None,
+        "tiles": [tile(p, value) for p in value.paths],
     }
 
 
