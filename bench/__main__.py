@@ -46,6 +46,7 @@ def main() -> int:
     reports = [
         core.arc_length(),
         core.evaluation(),
+        core.lengths(),
         *core.render(),
         takes.report(),
         editor.editor(),

@@ -14,6 +14,7 @@ from coaster.export import render as rendering
 from coaster.export.drawers import cores, painter_of
 from coaster.formats import pathdata
 from coaster.geometry import affine
+from coaster.geometry import path as paths
 from coaster.geometry.measure import MeasuredPath
 from coaster.geometry.path import Path
 from coaster.media import pictures
@@ -23,7 +24,7 @@ from coaster.motion import easing
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
-from coaster.render import evaluate
+from coaster.render import evaluate, stage
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import (
@@ -34,6 +35,7 @@ from coaster.render.raster import (
     skia_matrix,
     skia_path,
 )
+from coaster.render.stage import Glance
 from coaster.scene.contents import Picture, Shape
 from coaster.scene.document import Layer, Scene
 from studio.demo import scenes as demo
@@ -115,6 +117,41 @@ def evaluation() -> Report:
          "the demo's manta scene (10 riders x 240 frames), ms": small_s * 1e3},
         "50 ms for 20 riders x 600 frames",
     )  # fmt: skip
+
+
+def lengths() -> Report:
+    """What the browser is sent of the demo's manta scene with 20 riders, by the scene's length."""
+    figures = {}
+    for length in (240, 3_600, 36_000):
+        scene, before = of_length(length), of_length(length, 1.0)
+        frames = Glance(0, scene.layers[0].id)
+
+        def whole(scene: Scene = scene) -> bytes:
+            evaluate.forget()
+            return stage.pack(scene, None, {})
+
+        def glance(scene: Scene = scene, before: Scene = before, frames: Glance = frames) -> bytes:
+            evaluate.forget()
+            return stage.pack(scene, before, {}, frames)
+
+        figures |= {
+            f"{length:,} frames: all of it, ms": best_of(whole, 3) * 1e3,
+            f"{length:,} frames: all of it, MB": len(whole()) / 1e6,
+            f"{length:,} frames: a glance, ms": best_of(glance, 3) * 1e3,
+        }
+    return Report("20 riders of one path, by length", figures, "36,000 at most 1.5 times 240")
+
+
+def of_length(length: int, moved: float = 0.0) -> Scene:
+    """Return a scene of 20 riders, their path moved by px."""
+    runs = pathdata.subpaths(pathdata.runs(demo.REEF_RUN))
+    course = Path("p", "P", paths.transformed(runs, np.array([1.0, 0, 0, 1, moved, 0])))
+    pegs = simple_pegs(0, length, 1, easing.PRESETS["ease-both"])
+    riders = [
+        Layer(f"r{i}", f"R{i}", Shape(), ride=Ride("p", pegs, Facing(), offset=i * 5))
+        for i in range(20)
+    ]
+    return Scene(length=length, layers=tuple(riders), paths=(course,))
 
 
 def manta(folder: File) -> Scene:

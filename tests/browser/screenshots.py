@@ -8,7 +8,19 @@ from tempfile import TemporaryDirectory
 from selenium.webdriver.support.ui import WebDriverWait
 
 from tests.browser.conftest import ROOT, Studio
-from tests.browser.driver import By, Keys, Stage, chromium, find, kept, keys, open_editor, wait
+from tests.browser.driver import (
+    ActionChains,
+    By,
+    Keys,
+    Stage,
+    chord,
+    chromium,
+    find,
+    kept,
+    keys,
+    open_editor,
+    wait,
+)
 from tests.browser.test_tour import SWELL
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -107,6 +119,14 @@ def take(driver, studio: Studio, folder: Path) -> None:
         ),
     )
     shot("renders")
+    open_editor(driver, studio.editor(1))
+    find(driver, "#shelf [data-choose='layer:title']").click()
+    more = ActionChains(driver).key_down(Keys.SHIFT)
+    more.click(find(driver, "#shelf [data-choose='layer:where']")).key_up(Keys.SHIFT).perform()
+    chord(driver, Keys.CONTROL, "g")
+    find(driver, "#card [data-do=ungroup]")
+    kept(driver)
+    shot("group")
 
 
 if __name__ == "__main__":
