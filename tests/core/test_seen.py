@@ -1,0 +1,40 @@
+"""What is told of a layer is how it is at the frame one looks at: when it is shown, and by its keys."""
+
+import json
+import struct
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from coaster.commands import applied
+from coaster.edits import nodes
+from coaster.motion.keys import Key
+from coaster.render import stage
+from coaster.scene.contents import Shape
+from coaster.scene.document import Layer, Scene
+from coaster.scene.properties import Track
+from tests.core.test_commands import SCENE
+
+
+def told(scene: Scene) -> tuple[dict, np.ndarray]:
+    """Return the header and the numbers of what the stage is sent."""
+    packed = stage.pack(scene)
+    (size,) = struct.unpack_from("<I", packed, 8)
+    return json.loads(packed[12 : 12 + size]), np.frombuffer(packed[12 + size :], "<f4")
+
+
+def test_the_stage_draws_a_layer_only_while_it_is_shown():
+    layer = Layer("a", "A", Shape(), shown=(3.0, 6.0))
+    header, numbers = told(Scene(length=10, layers=(layer,)))
+    start, count = header["layers"][0]["opacities"]
+    strong = np.flatnonzero(numbers[start : start + count])
+    assert list(strong[strong < 10]) == [3, 4, 5]
+
+
+def test_a_node_lands_on_a_keyed_layer_where_it_is_seen():
+    keys = tuple(Track(name, (Key("k", 0.0, 10.0), Key("l", 20.0, 50.0))) for name in ("x", "y"))
+    scene = replace(SCENE, layers=(*SCENE.layers, Layer("a", "A", Shape(), keys=keys)))
+    node = scene.path("r").nodes()[0].id
+    after = applied(scene, nodes.land(scene, "r", [node], "a", 10.0).commands)
+    assert after.path("r").nodes()[0].position == pytest.approx((30.0, 30.0), abs=1e-6)
