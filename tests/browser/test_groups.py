@@ -133,6 +133,16 @@ def test_several_layers_move_together(browser, studio, scene):
     assert [a[1] - b[1] for a, b in zip(moved, before, strict=True)] == [0, 0]
 
 
+def test_a_click_on_one_of_several_chooses_it_alone(browser, scene):
+    choose(browser, "title", "where")
+    find(browser, "#layer-title.chosen")
+    box = find(browser, "#stage .frame").rect
+    place = (round(box["x"] + 0.2 * box["width"]), round(box["y"] + 0.13 * box["height"]))
+    drag(browser, place, place, steps=1)
+    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "#layer-where.chosen"))
+    find(browser, "#layer-title.chosen")
+
+
 def test_what_is_hidden_by_its_group_says_so(browser, scene):
     grouped(browser, "title", "where")
     find(browser, "#shelf [aria-label='Hide Group']").click()

@@ -15,7 +15,12 @@ WORDS = {
     "a command with its key": r"\bplay-from-start\b",
     "a kind of job": r"^JOB = \"render\"$",
 }
-MOST = {"a property with keys": 5, "a kind of layer": 5, "a format of renders": 2}
+MOST = {
+    "a way of facing": 4,
+    "a property with keys": 5,
+    "a kind of layer": 5,
+    "a format of renders": 2,
+}
 BESIDE = ("render/texts.py",)
 """Files that the page names apart."""
 

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 from pydantic.dataclasses import dataclass
@@ -15,6 +15,9 @@ Percent = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 Seconds = Annotated[float, Field(ge=0, le=60)]
 Degrees = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 FacingMode = Literal["fixed", "along", "reversed", "ahead", "target", "nodes", "roll"]
+FACINGS: tuple[FacingMode, ...] = get_args(FacingMode)
+FACING_WORDS: dict[str, str] = {"nodes": "By node"}
+"""What people call a way of facing where that is not its name."""
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)

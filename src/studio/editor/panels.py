@@ -16,7 +16,8 @@ from coaster.geometry.measure import measured
 from coaster.geometry.path import Node, Path
 from coaster.motion import easing
 from coaster.motion.pace import is_stepping, pace_at_pegs
-from coaster.motion.ride import AtNode, Peg, Ride
+from coaster.motion.ride import FACING_WORDS, AtNode, Peg, Ride
+from coaster.motion.ride import FACINGS as MODES
 from coaster.motion.sections import pace_name, pace_of, section_curve
 from coaster.motion.travel import Way, is_limited, laps_of
 from coaster.render import svg
@@ -58,8 +59,7 @@ MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
-FACINGS = [("fixed", "Fixed"), ("along", "Along"), ("reversed", "Reversed"), ("ahead", "Ahead"),
-           ("target", "Target"), ("nodes", "By node"), ("roll", "Roll")]  # fmt: skip
+FACINGS = [(mode, FACING_WORDS.get(mode, mode.capitalize())) for mode in MODES]
 FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"), ("star", "star"),
            ("spiral", "spiral"), ("wave", "wave-sine")]  # fmt: skip
 """Figures of a path and the icon of each."""

@@ -108,7 +108,7 @@ fillSheet(find("#keys [data-sheet]"))
 nameButtons(editor)
 wireDataSheet({edits})
 wireKeys({
-  store, edits, acts, pointer, menu: menu.keyboard,
+  store, edits, acts, pointer, menu: menu.keyboard, alone: rawLine.alone,
   cancel: () => [pointer, lanes, graph, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))

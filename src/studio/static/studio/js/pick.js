@@ -171,6 +171,8 @@ export function createPick({store, edits, view, snap, say}) {
       /** @type {Record<string, string>} */
       const where = together ? {layers: layers.join(" "), dx: px(x - fx), dy: px(y - fy)} : {to_x: px(x), to_y: px(y)}
       return {form: "place", fields: {layer: layer.id, frame, ...where}}
+    }, () => {
+      if (together && !at.event.shiftKey) store.set({chosen: {kind: "layer", id: layer.id}})
     })
   }
 

@@ -8,7 +8,7 @@ import {element} from "./svg.js"
 /**
  * @param {SVGSVGElement} root
  * @param {{view: import("./view.js").StageView, server: import("./server.js").Server}} tools
- * @returns {View & {redraw: () => void}}
+ * @returns {View & {redraw: () => void, alone: (on: boolean) => void}}
  */
 export function createRawLine(root, {view, server}) {
   const group = /** @type {SVGElement} */ (element("g", {class: "raw", "pointer-events": "none"}))
@@ -43,18 +43,12 @@ export function createRawLine(root, {view, server}) {
     redraw()
   }
 
-  /** @param {boolean} on */
-  const alone = on => root.classList.toggle("raw-alone", on)
-  document.addEventListener("keydown", event => {
-    if (event.key.toLowerCase() === "b" && !event.ctrlKey && !event.metaKey && !(event.target instanceof HTMLInputElement && event.target.type !== "range") && !(event.target instanceof HTMLTextAreaElement)) alone(true)
-  })
-  document.addEventListener("keyup", event => {
-    if (event.key.toLowerCase() === "b") alone(false)
-  })
+  /** All but the raw line goes out of sight while a key is held. @param {boolean} on */
+  const alone = on => { root.classList.toggle("raw-alone", on) }
   window.addEventListener("blur", () => alone(false))
 
   return {
-    redraw,
+    redraw, alone,
     update({state, previous}) {
       const path = state.prefs.rails ? chosenPath(state) : undefined
       const wanted = path?.drawn && state.chosen?.kind === "path" ? `${path.id} ${state.revision}` : ""

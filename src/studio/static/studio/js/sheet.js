@@ -27,8 +27,11 @@ export function fillSheet(place) {
   }
 }
 
-/** Buttons that do a command say its words and its key. @param {ParentNode} root */
+/** Buttons that do a command say its words and its key; menus show the key. @param {ParentNode} root */
 export function nameButtons(root) {
+  for (const place of /** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-key-for]"))) {
+    place.textContent = shownKey(commandOf(place.dataset.keyFor ?? "")?.keys?.[0] ?? "")
+  }
   for (const found of root.querySelectorAll("[data-do], [data-tool]")) {
     const button = /** @type {HTMLElement} */ (found), {do: act, tool} = button.dataset
     const command = commandOf(act ?? `tool-${tool}`)
