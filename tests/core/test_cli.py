@@ -84,6 +84,7 @@ REFUSED = [
     ("edit", "scene.json", "nothing.known"), ("edit", "none.json"), ("edit", "scene.json", "groups.group", "layer_ids"),
     ("edit", "scene.json", "groups.group", "layer_ids=3", "frame=0"), ("edit", "scene.json", "groups.ungroup", "layer_id=b", "frame=0"),
     ("edit", "scene.json", "groups.ungroup", "layer_id=x", "frame=0"), ("edit", "scene.json", "layers.order", "layer_id=b", "to=sideways"),
+    ("edit", "scene.json", "groups.put_into", 'layer_ids=["b"]', "parent=b", "place=0", "frame=0"),
     ("check", "none.json"), ("demo", "--nope"),
     ("demo", "--port", "x"), ("bench", "--nope"), ("melt",), (), ("sample",), ("sample", "way.svg", "--unknown"),
 ]  # fmt: skip

@@ -310,13 +310,13 @@ def test_a_hidden_group_and_its_own_time_hold_for_its_members(tmp_path):
 @pytest.mark.parametrize(
     ("make", "words"),
     [
-        (lambda: Scene(layers=(box("one", "gone"),)), "group 'gone' that is not there"),
+        (lambda: Scene(layers=(box("one", "gone"),)), "'gone', which is not a group"),
         (lambda: Scene(layers=(box("one", "x"), box("between", None), group("x", None))), "right behind the group"),
         (lambda: Scene(layers=(group("x", None, ride=ride("ring")),), paths=(replace(RING, parent="x"),)),
          "depends on it"),
         (lambda: Scene(layers=(box("m", "x"), group("x", None, ride=ride("ring", "target", target="m"))), paths=(RING,)),
          "depends on it"),
-        (lambda: Scene(layers=(box("one", "two"), box("two", None))), "group 'two' that is not there"),
+        (lambda: Scene(layers=(box("one", "two"), box("two", None))), "'two', which is not a group"),
     ],
 )  # fmt: skip
 def test_what_breaks_the_tree_is_refused_in_one_sentence(make, words):

@@ -15,7 +15,7 @@ from pydantic import ValidationError, validate_call
 from coaster import commands, edits
 from coaster.cli.options import write_whole
 from coaster.edits.edit import Edit
-from coaster.errors import FormatError
+from coaster.errors import CoreError, FormatError
 from coaster.scene import codec
 
 WORDS = "change a scene file the way the studio does"
@@ -45,6 +45,8 @@ def run(options: argparse.Namespace) -> int:
         edit: Edit = call(scene, **given)
     except ValidationError as error:
         raise FormatError(f"{options.plan}: {codec.words_of(error)}") from error
+    except CoreError:
+        raise
     except LookupError as error:
         raise FormatError(f"{options.plan}: {error.args[0]!r} is not known to it.") from error
     after = commands.applied(scene, edit.commands)

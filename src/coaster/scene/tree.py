@@ -65,7 +65,7 @@ def check(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
     groups = {layer.id for layer in layers if layer.content.can.hold}
     for name, parent in parents_of(layers, paths):
         if parent is not None and parent not in groups:
-            raise ValueError(f"{name} is in a group {parent!r} that is not there")
+            raise ValueError(f"{name} cannot be in {parent!r}, which is not a group of the scene")
     open_groups: list[str] = []
     for layer in reversed(layers):
         while open_groups and open_groups[-1] != layer.parent:
