@@ -25,6 +25,7 @@ from coaster.motion.travel import Way
 from coaster.render import places
 from coaster.render.display import Item, Push, program_of
 from coaster.render.evaluate import Evaluation
+from coaster.render.frames import Frames
 from coaster.scene import tree
 from coaster.scene.contents import Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
@@ -207,11 +208,10 @@ def test_members_and_riders_are_where_the_rule_of_spaces_puts_them(scene, frame)
 @given(nested(), st.integers(0, LENGTH))
 def test_a_look_at_one_frame_is_what_all_frames_say(scene, frame):
     evaluation = Evaluation(scene)
-    for motion, pose in zip(
-        evaluation.motions, evaluation.poses_of(scene.layers, frame), strict=True
-    ):
-        np.testing.assert_allclose(pose.map(0), motion.map(frame), atol=1e-7)
-        assert pose.opacity(0) == pytest.approx(motion.opacity(frame))
+    alone = evaluation.motions_of(scene.layers, Frames.one(frame))
+    for motion, pose in zip(evaluation.motions, alone, strict=True):
+        np.testing.assert_allclose(pose.map(frame), motion.map(frame), atol=1e-7)
+        assert pose.opacity(frame) == pytest.approx(motion.opacity(frame))
 
 
 def plain_scene(**options) -> Scene:

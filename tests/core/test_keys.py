@@ -21,6 +21,7 @@ from coaster.motion.settle import settled
 from coaster.render import seam
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
+from coaster.render.frames import Frames
 from coaster.render.raster import Painter
 from coaster.scene import codec
 from coaster.scene.contents import Line, Picture, Shape, Text
@@ -349,9 +350,9 @@ def test_a_frame_looked_at_alone_is_as_in_the_whole():
     for layer in (soft, keyed):
         whole = Evaluation(made).motion(layer.id)
         for frame in (0, 31, 100):
-            alone = Evaluation(made).poses_of([layer], frame)[0]
-            np.testing.assert_allclose(alone.map(0), whole.map(frame), atol=1e-9)
-            assert alone.opacity(0) == pytest.approx(whole.opacity(frame))
+            alone = Evaluation(made).motions_of([layer], Frames.one(frame))[0]
+            np.testing.assert_allclose(alone.map(frame), whole.map(frame), atol=1e-9)
+            assert alone.opacity(frame) == pytest.approx(whole.opacity(frame))
 
 
 def test_the_seam_tells_what_keys_do_to_it():

@@ -26,7 +26,7 @@ from coaster.motion import easing
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
-from coaster.render import seam, stage
+from coaster.render import places, seam, stage
 from coaster.render.evaluate import Evaluation
 from coaster.render.meetings import meetings
 from coaster.render.raster import Surface, disjoint
@@ -366,11 +366,8 @@ def test_a_path_says_where_its_nodes_are_and_when_they_are_passed(scene):
         assert row == pytest.approx([*node.position, *node.handle_in, *node.handle_out], abs=1e-3)
     assert ring["ids"] == [n.id for n in scene.path("ring").nodes()]
     fish = next(m for m in Evaluation(scene).motions if m.layer.id == "fish")
-    entry = next(x for x in head["layers"] if x["id"] == "fish")
-    offset, count = entry["ride"]["passes"]
-    for frame, node in zip(
-        numbers[offset : offset + count], scene.path("ring").nodes(), strict=True
-    ):
+    for node in scene.path("ring").nodes():
+        frame = places.passed(scene, "fish", node.id)
         near = np.hypot(*(fish.travel.position - node.position).T)
         assert (
             near[int(frame)]
@@ -388,12 +385,12 @@ def test_quick_path_data_is_the_same_path(scene):
 
 
 def test_riders_that_end_on_each_other_are_found(scene):
-    assert meetings(Evaluation(scene)) == []
+    assert meetings(scene) == []
     twin = replace(scene.layer("star"), id="twin", name="Twin")
     both = replace(scene, layers=(*scene.layers, twin))
-    assert meetings(Evaluation(both)) == [("star", "twin")]
+    assert meetings(both) == [("star", "twin")]
     apart = both.with_layer(replace(twin, ride=replace(twin.ride, offset=-20.0)))
-    assert meetings(Evaluation(apart)) == []
+    assert meetings(apart) == []
 
 
 def test_a_drawing_process_that_is_killed_is_a_failed_render_not_a_hanging_one(

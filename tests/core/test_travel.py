@@ -11,7 +11,7 @@ from coaster.errors import EditRefused
 from coaster.formats import pathdata
 from coaster.geometry import nodes
 from coaster.geometry.path import Path
-from coaster.motion import easing, travel
+from coaster.motion import easing, sense, travel
 from coaster.motion.first import first_ride
 from coaster.motion.pegs import kept_on, off_nodes, with_peg, without_peg
 from coaster.motion.rate import Rate
@@ -297,14 +297,16 @@ def test_rates_of_broadcasting_are_exact(text, exact):
     paths(),
     st.lists(rides(), min_size=1, max_size=4),
     st.lists(st.floats(-90, 90), min_size=4, max_size=4),
+    st.sets(st.integers(0, 301), min_size=1),
 )
-def test_riders_evaluated_together_are_as_each_alone(shape, several, offsets):
+def test_riders_evaluated_together_are_as_each_alone(shape, several, offsets, some):
     together = [replace(r, offset=o) for r, o in zip(several, offsets, strict=False)]
     ways = [Way(shape, ride) for ride in (*together, together[0])]
     periods = [travel.period_of(way, 40) for way in ways]
-    times = np.arange(41.0)
-    for at in (slice(None), slice(17, 18)):
-        found = travel.evaluate_all(ways, times, fps=25, periods=periods, at=at)
+    times = np.arange(302.0)
+    for rows in (None, np.array(sorted(some))):
+        found = travel.evaluate_all(ways, times, fps=25, periods=periods, rows=rows)
+        at = slice(None) if rows is None else rows
         for way, period, each in zip(ways, periods, found, strict=True):
             alone = travel.evaluate(way, times, fps=25, period=period)
             for name in ("travelled", "rate", "along", "position", "upside"):
@@ -312,6 +314,21 @@ def test_riders_evaluated_together_are_as_each_alone(shape, several, offsets):
                 assert getattr(each, name) == pytest.approx(getattr(alone, name)[at], abs=slack)
             turn = each.facing - alone.facing[at]
             assert np.abs(np.sin(turn / 2)).max() < 1e-9
+
+
+@given(
+    st.lists(st.sampled_from([0.0, 0.0, 0.0, 1.0, -1.0]), min_size=1, max_size=400),
+    st.data(),
+)
+def test_the_way_a_rider_goes_at_rest_is_found_without_all_frames(signs, data):
+    signs = np.array(signs)
+    some = data.draw(st.sets(st.integers(0, len(signs) - 1), min_size=1))
+    rows = np.array(sorted(some))
+    moving = np.flatnonzero(signs)
+    span = (int(moving[0]), int(moving[-1])) if len(moving) else (len(signs), 0)
+    for known in (span, (0, len(signs) - 1)):
+        found = sense.filled_at(rows, signs[rows], lambda at: signs[at], known)
+        assert found.tolist() == sense.filled(signs)[rows].tolist()
 
 
 @given(paths(), rides(), st.floats(-200, 200))

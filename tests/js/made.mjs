@@ -1,26 +1,30 @@
 /** Small scenes for the tests: only what a test says differs from a still layer in a scene of 100 frames. */
 
+import {Rows} from "../../src/studio/static/studio/js/rows.js"
 import {initialState} from "../../src/studio/static/studio/js/store.js"
 
 const CAN = {stand: true, fill: false, stroke: false, trace: false, hold: false, last: false}
 
+/** Numbers a frame of a scene of 100 frames, all of them told. */
+export const rows = (numbers, width, told = {}) => new Rows(Float32Array.from(numbers), width, {length: 100, block: 120, list: null, ...told})
+
 export const layer = (id, more = {}) => ({
   id, name: id, parent: null, visible: true, seen: true, locked: false, pickedBy: "box", still: true, ground: false, placed: true,
   faces: {list: [{box: [0, 0, 10, 10], picture: null, outlines: []}], which: null}, paints: null,
-  maps: Float32Array.of(1, 0, 0, 1, 0, 0), opacities: Float32Array.of(1), spots: null, ride: null, keys: [], seam: null, shown: null,
+  maps: rows([1, 0, 0, 1, 0, 0], 6), opacities: rows([1], 1), spots: null, ride: null, keys: [], seam: null, shown: null,
   ...more, can: {...CAN, ...more.can},
 })
 
 export const group = (id, more = {}) => layer(id, {...more, can: {hold: true}})
 
 export const ride = (path, pegs, more = {}) => ({
-  path, start: 0, end: 100, pegs, rows: new Float32Array(600), passes: new Float32Array(0), peak: {speed: 10, frame: 0}, ...more,
+  path, start: 0, end: 100, pegs, rows: rows(new Float32Array(606), 6), ...more,
 })
 
 export const peg = (id, time, node = null) => ({id, time, node, distance: time, at: [0, 0], reaches: [0.3, 0.3], speeds: [1, 1, null, null]})
 
 export const track = (property, keys, more = {}) => ({
-  property, keys, values: Float32Array.from({length: 100}, (_, i) => i), reaches: new Float32Array(4 * keys.length), steps: [], colours: null, ...more,
+  property, keys, values: rows(Array.from({length: 101}, (_, i) => i), 1), reaches: new Float32Array(4 * keys.length), steps: [], colours: null, ...more,
 })
 
 export const path = (id, more = {}) => ({

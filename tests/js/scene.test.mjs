@@ -3,11 +3,12 @@ import {test} from "node:test"
 
 import {drawFigure} from "../../src/studio/static/studio/js/figures.js"
 import {enterable, keyedPlaces} from "../../src/studio/static/studio/js/hits.js"
-import {unpack} from "../../src/studio/static/studio/js/protocol.js"
+import {faceOf} from "../../src/studio/static/studio/js/layers.js"
+import {putBlocks, unpack} from "../../src/studio/static/studio/js/protocol.js"
 import {rampColour} from "../../src/studio/static/studio/js/ramp.js"
 import {straight} from "../../src/studio/static/studio/js/snap.js"
 import {chosenIds, createStore, layersChosen, tellingRider} from "../../src/studio/static/studio/js/store.js"
-import {group, layer, path, ride, state, track} from "./made.mjs"
+import {group, layer, path, ride, rows, state, track} from "./made.mjs"
 
 const SETTINGS = {width: 10, height: 10, fps: 25, rate: "25", length: 2, background: null}
 
@@ -18,7 +19,7 @@ function packed(head, numbers) {
   padded.set(text)
   const buffer = new ArrayBuffer(12 + padded.length + numbers.length * 4), view = new DataView(buffer)
   new Uint8Array(buffer).set(new TextEncoder().encode("CSTR"))
-  view.setUint32(4, 4, true)
+  view.setUint32(4, 5, true)
   view.setUint32(8, padded.length, true)
   new Uint8Array(buffer).set(padded, 12)
   new Float32Array(buffer, 12 + padded.length).set(numbers)
@@ -34,8 +35,8 @@ const NUMBERS = [1, 0, 0, 1, 5, 6, 0.5, 0, 0, 1, 1]
 test("an answer is read: numbers by place and count, figures by their number", () => {
   const {scene} = unpack(packed({scene: SETTINGS, figures: [{verbs: "ML", points: [7, 4]}], layers: [TOLD], paths: [], program: []}, NUMBERS), null)
   const [read] = scene.layers
-  assert.deepEqual([...read.maps], [1, 0, 0, 1, 5, 6])
-  assert.equal(read.opacities[0], 0.5)
+  assert.deepEqual([...read.maps.at(0)], [1, 0, 0, 1, 5, 6])
+  assert.equal(read.opacities.at(1)[0], 0.5)
   assert.deepEqual([...read.faces.list[0].outlines[0].figure.points], [0, 0, 1, 1])
 })
 
@@ -46,8 +47,21 @@ test("what is the same is taken from before, and only the pose of what was not a
   assert.equal(same.settings, first.settings)
   const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "a", pose: true, maps: [0, 6], opacities: [6, 1]}], paths: [], program: []}, [2, 0, 0, 2, 0, 0, 1]), first).scene
   assert.equal(posed.layers[0].faces, first.layers[0].faces)
-  assert.equal(posed.layers[0].maps[0], 2)
+  assert.equal(posed.layers[0].maps.at(0)[0], 2)
   assert.throws(() => unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "b", same: true}], paths: [], program: []}, []), first), /lost track/)
+})
+
+test("blocks are put into the layers they are told of, with the looks they bring", () => {
+  const told = {...TOLD, maps: [0, 18], faces: {...TOLD.faces, which: [18, 3]}}
+  const head = {scene: {...SETTINGS, length: 5}, block: 2, frames: [21, 3], figures: [{verbs: "", points: [0, 0]}], layers: [told], paths: [], program: []}
+  const numbers = [...Array(18).keys(), 0, 0, 0, 0, 1, 4]
+  const [read] = unpack(packed(head, numbers), null).scene.layers
+  assert.equal(read.maps.at(3)[0], 6)
+  const face = {box: [0, 0, 7, 7], picture: null, outlines: []}
+  const later = {id: "a", maps: [0, 12], opacities: [0, 1], faces: {list: [face], which: [12, 2]}, paints: null, ride: null, keys: []}
+  putBlocks(packed({first: 2, end: 4, figures: [], layers: [later]}, [...Array(12).fill(50), 0, 0]), new Map([["a", read]]))
+  assert.deepEqual([1, 2, 3, 4].map(frame => read.maps.at(frame)[0]), [6, 50, 50, 12])
+  assert.deepEqual([1, 3].map(frame => faceOf(read, frame).box[2]), [1, 7])
 })
 
 test("another version of the server is told", () => {
@@ -71,7 +85,7 @@ test("a click means the outermost group, or inside an entered one what lies righ
 })
 
 test("keys place a layer where its anchor is seen at their times, and a ride's keys rest", () => {
-  const spots = Float32Array.from({length: 200}, (_, i) => i)
+  const spots = rows(Array.from({length: 202}, (_, i) => i), 2)
   const keyed = layer("a", {spots, keys: [track("x", [["k", 10, 0]]), track("y", [["l", 20, 0]])]})
   assert.deepEqual([...keyedPlaces(keyed).entries()], [[10, [20, 21]], [20, [40, 41]]])
   assert.equal(keyedPlaces({...keyed, ride: ride("p", [])}).size, 0)

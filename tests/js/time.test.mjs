@@ -47,7 +47,7 @@ test("the graph shows the speed of what rides, the curve of what has keys, and s
   const speed = plotOf(state([rider()], {chosen}))
   assert.equal(speed.unit, "px/s")
   assert.equal(speed.marks.length, 3)
-  assert.equal(speed.lines[0].count, 100)
+  assert.equal(speed.lines[0].rows.frames(0, Infinity).length, 101)
   const keyed = plotOf(state([rider()], {chosen, graph: "keys", property: "opacity"}))
   assert.deepEqual(keyed.marks.map(mark => mark.id), ["k", "l"])
   assert.equal(plotOf(state([layer("s")], {chosen: {kind: "layer", id: "s"}})).lines.length, 0)

@@ -19,6 +19,7 @@ GETS = {
     "asset": {"project_id": 0, "file_name": ""},
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0},
     "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0},
+    "passed": {"scene_id": 0, "layer_id": "", "node_id": ""},
     "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},
     "take-csv": {"scene_id": 0, "path_id": ""}, "take-svg": {"scene_id": 0, "path_id": ""},
@@ -30,7 +31,7 @@ POSTS = {
     "restore-project": {"project_id": 0}, "open-scene": {"project_id": 0}, "rename-scene": {"scene_id": 0},
     "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0},
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
-    "import": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
+    "import": {"scene_id": 0}, "blocks": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
     "forget-ride": {"scene_id": 0, "ride_id": 0},
     "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
 }  # fmt: skip
@@ -74,6 +75,7 @@ def address(scene):
         "action": "delete",
         "path_id": "ring",
         "layer_id": "fish",
+        "node_id": scene.value().path("ring").nodes()[0].id,
     }
 
     def make(name: str) -> str:

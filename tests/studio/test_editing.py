@@ -248,3 +248,26 @@ def test_edits_at_the_same_moment_are_all_kept_or_refused(anna, scene):
         thread.join()
     assert sorted(outcomes) == ["kept"] * 2 + ["refused"] * 6
     assert Scene.objects.get().revision == 2
+
+
+def test_blocks_of_frames_are_for_the_revision_they_were_asked_for(client_of, scene):
+    client = client_of(scene.project.owner)
+    address = f"/scenes/{scene.pk}/blocks"
+    asked = {"base": "0", "first": "0", "count": "2", "layers": "fish box"}
+    found = client.post(address, asked)
+    assert found.status_code == 200
+    assert found.content[:4] == b"CSTR"
+    assert client.post(address, asked | {"base": "7"}).status_code == 409
+    for bad in ({"count": "0"}, {"count": "500"}, {"first": "-1"}, {"first": "x"}, {"layers": "nobody"}):
+        answer = client.post(address, asked | bad)
+        assert answer.status_code == 422
+        assert answer.json()["words"].endswith(".")
+
+
+def test_when_a_rider_passes_a_node(client_of, scene):
+    client, nodes = client_of(scene.project.owner), scene.value().path("ring").nodes()
+    frames = [client.get(f"/scenes/{scene.pk}/layers/fish/passed/{n.id}").json()["frame"] for n in nodes]
+    assert frames[0] == 0
+    assert frames == sorted(frames)
+    for layer, node in (("fish", "none"), ("box", nodes[0].id), ("none", nodes[0].id)):
+        assert client.get(f"/scenes/{scene.pk}/layers/{layer}/passed/{node}").status_code == 404

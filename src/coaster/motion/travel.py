@@ -11,10 +11,11 @@ from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import AT_NODE, measured
 from coaster.geometry.path import Path
-from coaster.motion import keys
+from coaster.motion import keys, sense
 from coaster.motion.keys import Keys
 from coaster.motion.ride import AtNode, Peg, Place, Ride
 from coaster.motion.sections import section_curves, shares
+from coaster.motion.sense import Rows
 from coaster.motion.settle import settled
 
 
@@ -39,7 +40,7 @@ class Travel:
     facing: Floats
     upside: Floats = field(default_factory=lambda: np.ones(1))
 
-    def at(self, rows: slice) -> "Travel":
+    def at(self, rows: Rows) -> "Travel":
         """Return some of the times."""
         return Travel(**{each.name: getattr(self, each.name)[rows] for each in fields(self)})
 
@@ -195,35 +196,37 @@ def evaluate_all(
     *,
     fps: float,
     periods: Sequence[float | None],
-    at: slice = slice(None),
+    rows: Rows | None = None,
     through: Sequence[Floats | None] | None = None,
 ) -> list[Travel]:
     """Evaluate several rides on one path with one rule for gaps, as ``evaluate``, in one go.
 
-    With ``at`` only those of the times are told about; what they are depends on all of them.
+    With ``rows`` (n,), ascending, only those of the times are told about; what they are depends
+    on all of them, but angles may differ by whole turns.
     """
     times = np.asarray(times, float)
     through = through or [None] * len(ways)
-    if at != slice(None) and any(way.ride.settle_s or way.ride.facing.settle_s for way in ways):
+    if rows is not None and any(way.ride.settle_s or way.ride.facing.settle_s for way in ways):
         whole = evaluate_all(ways, times, fps=fps, periods=periods, through=through)
-        return [each.at(at) for each in whole]
+        return [each.at(rows) for each in whole]
     measure = ways[0].measure
     known: _Known = {}
     begun = [
-        _distances(way, times, period, known, at) for way, period in zip(ways, periods, strict=True)
+        _distances(way, times, period, known, rows)
+        for way, period in zip(ways, periods, strict=True)
     ]
-    times = times[at]
+    times = times if rows is None else times[rows]
     along, after = (
         np.concatenate([getattr(each, name) for each in begun]) for name in ("along", "after")
     )
     places = measure.locate(along, after)
     directions = measure.directions(places, after)
     found = []
-    for row, (way, each, period) in enumerate(zip(ways, begun, periods, strict=True)):
-        own = slice(row * len(times), (row + 1) * len(times))
+    for number, (way, each, period) in enumerate(zip(ways, begun, periods, strict=True)):
+        own = slice(number * len(times), (number + 1) * len(times))
         direction = directions[own] + np.where(each.forward, 0.0, np.pi)
         rail = settled(places.position[own], way.ride.settle_s * fps, loop=period is not None)
-        seen = _Seen.through(through[row], at)
+        seen = _Seen.through(through[number], rows)
         gone = _travelled(each, rail, direction, seen)
         gone = replace(gone, facing=_facing(way, times, gone, fps, period, seen))
         found.append(_turned(gone, way, fps, period))
@@ -253,8 +256,8 @@ class _Seen:
     maps: Floats | None
 
     @staticmethod
-    def through(maps: Floats | None, at: slice) -> "_Seen":
-        return _Seen(maps if maps is None or len(maps) == 1 else maps[at])
+    def through(maps: Floats | None, rows: Rows | None) -> "_Seen":
+        return _Seen(maps if maps is None or rows is None or len(maps) == 1 else maps[rows])
 
     def place(self, points: Floats) -> Floats:
         return points if self.maps is None else affine.apply_rows(self.maps, points)
@@ -310,35 +313,72 @@ _Known = dict[tuple[tuple[Peg, ...], Keys, bool, float | None], _Distances]
 
 
 def _distances(
-    way: Way, times: Floats, period: float | None, known: _Known, at: slice
+    way: Way, times: Floats, period: float | None, known: _Known, rows: Rows | None
 ) -> _Distances:
     """Return how far a rider has come; riders with the same pegs share most of it."""
     key = way.ride.pegs, way.shift, way.ride.never_backwards, period
     if key not in known:
-        total, rate = _unshifted(way, times, period)
-        if way.shift:
-            shift, gain = _shift(way, times)
-            total, rate = total + shift, rate + gain
-        forward = _filled_forward(np.sign(rate)) > 0
-        moved = np.maximum.accumulate(
-            np.abs(total - way.distance(way.ride.pegs[0].place)) > AT_NODE * way.length
-        )
-        leaving = ~moved & bool(np.any(rate != 0))
-        known[key] = _Distances(total, rate, total, forward, forward == leaving)
+        known[key] = _Course(way, times, period).at(rows)
     found = known[key]
-    total = found.total[at] if way.shift else found.total[at] + way.ride.offset / 100 * way.length
-    after = found.after[at]
-    return _Distances(total, found.rate[at], within(total, way, after), found.forward[at], after)
+    total = found.total if way.shift else found.total + way.ride.offset / 100 * way.length
+    return replace(found, total=total, along=within(total, way, found.after))
 
 
-def _filled_forward(signs: Floats) -> Floats:
-    """Replace zeros by the last sign before them, else the first after, else 1."""
-    known = np.flatnonzero(signs)
-    if not len(known):
-        return np.ones_like(signs)
-    before = np.searchsorted(known, np.arange(len(signs)), side="right") - 1
-    filled: Floats = signs[known[np.maximum(before, 0)]]
-    return filled
+class _Course:
+    """How far a rider has come in each of the frames 0..n - 1, but for an offset without keys."""
+
+    def __init__(self, way: Way, times: Floats, period: float | None) -> None:
+        self.way, self.times, self.period = way, times, period
+        self.origin = way.distance(way.ride.pegs[0].place)
+        self.span = 0, len(times) - 1
+        if period is None and not way.shift:  # it rests before its first peg and after its last
+            begin, end = np.searchsorted(times, [way.ride.start, way.ride.end])
+            self.span = int(begin), min(int(end), len(times) - 1)
+
+    def at(self, rows: Rows | None) -> _Distances:
+        """Return all of it at some rows, as it is where all of them are worked out."""
+        total, rate = self.moved(rows)
+        signs = np.sign(rate)
+        if rows is None:
+            forward = sense.filled(signs) > 0
+            left = np.maximum.accumulate(self._away(total))
+            moves = bool(np.any(signs))
+        else:
+            forward = sense.filled_at(rows, signs, self._signs, self.span) > 0
+            left = self._left(rows, total)
+            moves = bool(np.any(signs)) or self._moves()
+        return _Distances(total, rate, total, forward, forward == (~left & moves))
+
+    def moved(self, rows: Rows | None) -> tuple[Floats, Floats]:
+        """Return how far it has come at some rows, px, and how fast, px a frame."""
+        times = self.times if rows is None else self.times[rows]
+        total, rate = _unshifted(self.way, times, self.period)
+        if not self.way.shift:
+            return total, rate
+        shift, gain = _shift(self.way, times)
+        return total + shift, rate + gain
+
+    def _signs(self, rows: Rows) -> Floats:
+        return np.asarray(np.sign(self.moved(rows)[1]))
+
+    def _moves(self) -> bool:
+        found = sense.first_where(
+            lambda rows: self._signs(rows) != 0, self.span[0], self.span[1] + 1
+        )
+        return found is not None
+
+    def _away(self, total: Floats) -> NDArray[np.bool_]:
+        return np.abs(total - self.origin) > AT_NODE * self.way.length
+
+    def _left(self, rows: Rows, total: Floats) -> NDArray[np.bool_]:
+        """Whether a rider has been away from where it began, at each of the rows."""
+        away = self._away(total)
+        if np.all(away):
+            return away
+        first = sense.first_where(
+            lambda some: self._away(self.moved(some)[0]), self.span[0], self.span[1] + 1
+        )
+        return rows >= (len(self.times) if first is None else first)
 
 
 def within(total: Floats, way: Way, after: ArrayLike = False) -> Floats:

@@ -7,6 +7,7 @@ on as one. Groups that look the same drawn member by member are flattened away.
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -14,7 +15,7 @@ import numpy as np
 from coaster.geometry import maps as mapping
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
-from coaster.render.evaluate import Evaluation, LayerMotion
+from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
 from coaster.render.faces import Faces, Outline
 from coaster.render.paints import Paints
 from coaster.scene import tree
@@ -137,15 +138,14 @@ class Layout:
     def __init__(self, evaluation: Evaluation) -> None:
         self._evaluation = evaluation
         scene = evaluation.scene
-        self._by_id = {layer.id: layer for layer in scene.layers}
         self.drawn = [layer for layer in scene.layers if tree.is_visible(scene, layer)]
         groups = [layer for layer in self.drawn if layer.content.can.hold]
-        self.apart = {m.layer.id for m in evaluation.motions_of(groups) if self._needs_apart(m)}
+        self.apart = {group.id for group in groups if self._needs_apart(group)}
 
-    def _needs_apart(self, group: LayerMotion) -> bool:
+    def _needs_apart(self, group: Layer) -> bool:
         """Whether a group's members would show through each other, were they drawn one by one."""
-        faint = bool(np.any((group.opacities > 0) & (group.opacities < 1)))
-        inside = tree.members(self.drawn, group.layer.id) if faint else ()
+        faint = _is_ever_faint(group, self._evaluation.frames)
+        inside = tree.members(self.drawn, group.id) if faint else ()
         alone = len(inside) == 1 and any(True for _ in inside[0].content.assets())
         return bool(inside) and not alone
 
@@ -175,22 +175,23 @@ class Layout:
             found.append(group)
         return found
 
-    def strength(self, motion: LayerMotion, frame: int | None = None) -> Floats:
-        """Return how strongly a layer is drawn, groups that are flattened away included; of all
-        frames or of one.
+    def strength(self, motion: LayerMotion) -> Floats:
+        """Return how strongly a layer is drawn in the frames told of it, groups that are flattened
+        away included.
         """
-        groups = self.flattened(motion.layer)
-        if not groups:
-            return motion.opacities
-        evaluation = self._evaluation
-        found = (
-            evaluation.motions_of(groups) if frame is None else evaluation.poses_of(groups, frame)
-        )
+        every = np.arange(self._evaluation.frames + 1.0)
         strength = motion.opacities
-        for group in found:
-            if len(group.opacities) > 1 or group.opacities[0] != 1.0:
-                strength = strength * group.opacities
+        for group in self.flattened(motion.layer):
+            opacities = opacities_of(group, every if motion.told is None else motion.told.times)
+            if len(opacities) > 1 or opacities[0] != 1.0:
+                strength = strength * opacities
         return strength
+
+
+@lru_cache(maxsize=256)
+def _is_ever_faint(group: Layer, length: int) -> bool:
+    opacities = opacities_of(group, np.arange(length + 1.0))
+    return bool(np.any((opacities > 0) & (opacities < 1)))
 
 
 def corners_of(item: Item) -> Floats:

@@ -9,9 +9,10 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.motion.travel import Travel, Way
 from coaster.render import places
-from coaster.render.faces import Faces
+from coaster.render.faces import Face, Faces
+from coaster.render.frames import Frames
 from coaster.render.paints import Paints, paints_of
-from coaster.render.places import ALL, Known, Placed, Stand
+from coaster.render.places import Known, Placed, Stand
 from coaster.render.recent import Recent
 from coaster.scene.document import Layer, Scene
 
@@ -21,13 +22,14 @@ class LayerMotion:
     """One layer over n frames; what does not change has one row in place of n.
 
     ``maps`` (n, 6) lead from its px to the scene's; ``opacities`` (n,) are its own, without its
-    groups'.
+    groups'. The rows are frames 0..length, or those that are ``told``.
     """
 
     layer: Layer
     stand: Stand
     opacities: Floats
     paints: Paints | None = None
+    told: Frames | None = None
 
     @property
     def maps(self) -> Maps:
@@ -52,11 +54,17 @@ class LayerMotion:
         return rests and self.faces.still and self.paints is None
 
     def map(self, frame: int) -> Floats:
-        row: Floats = self.maps[frame if len(self.maps) > 1 else 0]
+        row: Floats = self.maps[self.row(frame) if len(self.maps) > 1 else 0]
         return row
 
     def opacity(self, frame: int) -> float:
-        return float(self.opacities[frame if len(self.opacities) > 1 else 0])
+        return float(self.opacities[self.row(frame) if len(self.opacities) > 1 else 0])
+
+    def face(self, frame: int) -> Face:
+        return self.faces.at(self.row(frame))
+
+    def row(self, frame: int) -> int:
+        return frame if self.told is None else self.told.row(frame)
 
 
 class Evaluation:
@@ -79,22 +87,26 @@ class Evaluation:
     def motion(self, layer_id: str) -> LayerMotion:
         return self.motions_of([self.scene.layer(layer_id)])[0]
 
-    def motions_of(self, layers: Sequence[Layer]) -> list[LayerMotion]:
-        """Return the motion of some layers; what was worked out a moment ago is not worked out
-        again.
-        """
-        return _MOTIONS.all(self.placed(layers), _motions)
+    def motions_of(self, layers: Sequence[Layer], at: Frames | None = None) -> list[LayerMotion]:
+        """Return the motion of some layers in all frames, or ``at`` some.
 
-    def poses_of(self, layers: Sequence[Layer], frame: int) -> list[LayerMotion]:
-        """Return layers as they are at one frame only, each with a single row."""
-        return _motions(self.placed(layers), slice(frame, frame + 1))
+        What was worked out a moment ago for all frames is not worked out again.
+        """
+        placed = self.placed(layers)
+        return _MOTIONS.all(placed, _motions) if at is None else _motions(placed, at)
 
     def placed(self, layers: Sequence[Layer]) -> list[Placed]:
         return [self._known.placed(layer) for layer in layers]
 
     def spots_of(self, motion: LayerMotion) -> Floats:
         """Return where a layer's anchor is in the scene's px, (n, 2) or (1, 2)."""
-        return places.spots_in_scene(self._known.placed(motion.layer), motion.stand)
+        return places.spots_in_scene(self._known.placed(motion.layer), motion.stand, motion.told)
+
+    def spot(self, motion: LayerMotion, frame: int) -> Floats:
+        """Return where a layer's anchor is in the scene's px in one of the frames told, (2,)."""
+        spots = self.spots_of(motion)
+        found: Floats = spots[motion.row(frame) if len(spots) > 1 else 0]
+        return found
 
     def is_as_in(self, other: "Evaluation", layer: Layer) -> bool:
         """Whether a layer looks and moves here as it does in another evaluation."""
@@ -111,17 +123,17 @@ def forget() -> None:
     places.forget()
 
 
-def _motions(placed: Sequence[Placed], at: slice = ALL) -> list[LayerMotion]:
+def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMotion]:
     made = []
     for one, stand in zip(placed, places.stands(placed, at), strict=True):
         times = one.times(at)
-        made.append(
-            LayerMotion(one.layer, stand, _opacities(one.layer, times), paints_of(one.layer, times))
-        )
+        opacities, paints = opacities_of(one.layer, times), paints_of(one.layer, times)
+        made.append(LayerMotion(one.layer, stand, opacities, paints, at))
     return made
 
 
-def _opacities(layer: Layer, times: Floats) -> Floats:
+def opacities_of(layer: Layer, times: Floats) -> Floats:
+    """Return how strongly a layer is drawn at ``times``, (n,); (1,) where that never changes."""
     found: Floats = np.clip(places.keyed(layer, "opacity", times), 0.0, 1.0)
     if layer.shown is not None:
         begin, end = layer.shown

@@ -1,36 +1,41 @@
 """Riders that come to rest on top of each other."""
 
+import math
+
 import numpy as np
 
 from coaster.render.evaluate import Evaluation
+from coaster.render.frames import Frames
 from coaster.scene import tree
+from coaster.scene.document import Layer, Scene
 
 SAME_PLACE = 1.0
 """Riders this close at their ends, px, lie on each other."""
 
 
-def meetings(evaluation: Evaluation) -> list[tuple[str, str]]:
+def meetings(scene: Scene) -> list[tuple[str, str]]:
     """Return the ids of visible riders that end in the same place and stay there, by twos.
 
     A rider that goes on to the scene's end on a closed path does not end.
     """
-    ends = []
-    for motion in evaluation.motions:
-        ride, travel, way = motion.layer.ride, motion.travel, motion.way
-        if (
-            ride is None
-            or travel is None
-            or way is None
-            or not tree.is_visible(evaluation.scene, motion.layer)
-        ):
-            continue
-        last = evaluation.frames
-        if not (way.loops and ride.end >= last):
-            spots = evaluation.spots_of(motion)
-            ends.append((motion.layer.id, spots[min(max(round(ride.end), 0), last)]))
+    riders = [layer for layer in scene.layers if _rests(scene, layer)]
+    stops = [min(max(round(layer.ride.end), 0), scene.length) for layer in riders if layer.ride]
+    evaluation, at = Evaluation(scene), Frames(np.unique(np.array(stops, np.intp)))
+    ends = [
+        (motion.layer.id, evaluation.spot(motion, stop))
+        for motion, stop in zip(evaluation.motions_of(riders, at), stops, strict=True)
+    ]
     return [
         (a, b)
         for k, (a, here) in enumerate(ends)
         for b, there in ends[k + 1 :]
-        if float(np.hypot(*(here - there))) <= SAME_PLACE
+        if math.dist(here, there) <= SAME_PLACE
     ]
+
+
+def _rests(scene: Scene, layer: Layer) -> bool:
+    """Whether a layer is seen to ride and comes to an end."""
+    ride = layer.ride
+    if ride is None or not tree.is_visible(scene, layer):
+        return False
+    return not (scene.path(ride.path).loops and ride.end >= scene.length)

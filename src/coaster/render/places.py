@@ -7,11 +7,13 @@ goes through the path's groups at that frame, and back through its own.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
+from coaster.errors import UnknownId
 from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
@@ -19,12 +21,12 @@ from coaster.geometry.path import Path
 from coaster.motion import keys, travel
 from coaster.motion.travel import Travel, Way
 from coaster.render.faces import Faces, faces_of
+from coaster.render.frames import Frames
 from coaster.render.recent import Recent
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
-ALL = slice(None)
 GROUND_SHARE = 0.9
 """A still picture that covers this share of the frame, across and down, is ground."""
 
@@ -34,7 +36,8 @@ class Placed:
     """All that a layer's place depends on: itself, its path, the clock, its group, the path's
     group, its target.
 
-    Two that are alike are equal; the hash is worked out once, as what it is made of is large.
+    Two that are alike are equal; the hash is worked out when it is first asked for, and once, as
+    what it is made of is large.
     """
 
     layer: Layer
@@ -44,10 +47,10 @@ class Placed:
     group: "Placed | None" = None
     rail_group: "Placed | None" = None
     target: "Placed | None" = None
-    _hash: int = field(init=False, default=0)
 
-    def __post_init__(self) -> None:
-        object.__setattr__(self, "_hash", hash(self._parts()))
+    @cached_property
+    def _hash(self) -> int:
+        return hash(self._parts())
 
     def _parts(self) -> tuple[Any, ...]:
         return (
@@ -64,16 +67,10 @@ class Placed:
         return self._hash
 
     def __eq__(self, other: object) -> bool:
-        if self is other:
-            return True
-        return (
-            isinstance(other, Placed)
-            and self._hash == other._hash
-            and self._parts() == other._parts()
-        )
+        return self is other or (isinstance(other, Placed) and self._parts() == other._parts())
 
-    def times(self, at: slice = ALL) -> Floats:
-        return np.arange(self.length + 1.0)[at]
+    def times(self, at: Frames | None = None) -> Floats:
+        return np.arange(self.length + 1.0) if at is None else at.times
 
     @property
     def way(self) -> Way | None:
@@ -136,39 +133,42 @@ class Stand:
 
 
 _STANDS: Recent[Placed, Stand] = Recent(1024)
+_GROUPS: Recent[tuple[Placed, Frames], Maps] = Recent(64)
 
 
-def stands(placed: Sequence[Placed], at: slice = ALL) -> list[Stand]:
+def stands(placed: Sequence[Placed], at: Frames | None = None) -> list[Stand]:
     """Return where layers are in frames 0..length, or ``at`` some of them."""
-    if at == ALL:
-        return _STANDS.all(placed, lambda missing: _stands(missing, at))
+    if at is None:
+        return _STANDS.all(placed, lambda missing: _stands(missing, None))
     return _stands(placed, at)
 
 
 def forget() -> None:
     """Forget what was worked out, as if nothing had been asked yet."""
     _STANDS.clear()
+    _GROUPS.clear()
 
 
-def _stands(placed: Sequence[Placed], at: slice) -> list[Stand]:
+def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
     """Work out where layers are, riders of one path together."""
     travels = _travels(placed, at)
     return [_stand(one, travels.get(i), at) for i, one in enumerate(placed)]
 
 
-def _travels(placed: Sequence[Placed], at: slice) -> dict[int, tuple[Way, Travel]]:
+def _travels(placed: Sequence[Placed], at: Frames | None) -> dict[int, tuple[Way, Travel]]:
     together: dict[tuple[Path, str, int, float], list[tuple[int, Way]]] = {}
     for i, one in enumerate(placed):
         way = one.way
         if way is not None:
             together.setdefault((way.path, way.ride.gap, one.length, one.fps), []).append((i, way))
     found = {}
+    rows = None if at is None else at.numbers
     for (_, _, length, fps), riders in together.items():
         ways = [way for _, way in riders]
         periods = [travel.period_of(way, length) for way in ways]
         through = [_from_rail(placed[i]) for i, _ in riders]
         ridden = travel.evaluate_all(
-            ways, np.arange(length + 1), fps=fps, periods=periods, at=at, through=through
+            ways, np.arange(length + 1), fps=fps, periods=periods, rows=rows, through=through
         )
         for (i, way), each, period in zip(riders, ridden, periods, strict=True):
             found[i] = way, _looking(placed[i], way, period, each, at)
@@ -184,29 +184,35 @@ def _from_rail(one: Placed) -> Floats | None:
     if one.rail_group == one.group:
         return None
     return affine.compose(
-        affine.inverse(_group_maps(one.group, ALL)), _group_maps(one.rail_group, ALL)
+        affine.inverse(_group_maps(one.group, None)), _group_maps(one.rail_group, None)
     )
 
 
-def _group_maps(group: Placed | None, at: slice) -> Maps:
+def _group_maps(group: Placed | None, at: Frames | None) -> Maps:
     """Return the maps of a group to the scene, (n, 6) or (1, 6)."""
-    return np.array([affine.IDENTITY]) if group is None else stands([group], at)[0].maps
+    if group is None:
+        return np.array([affine.IDENTITY])
+    if at is None:
+        return stands([group])[0].maps
+    return _GROUPS.all([(group, at)], lambda _: [stands([group], at)[0].maps])[0]
 
 
-def _looking(one: Placed, way: Way, period: float | None, ridden: Travel, at: slice) -> Travel:
+def _looking(
+    one: Placed, way: Way, period: float | None, ridden: Travel, at: Frames | None
+) -> Travel:
     """Return the travel of a rider that looks at something, facing it; any other as it is."""
     facing = way.ride.facing
     if facing.mode != "target":
         return ridden
-    if facing.settle_s and at != ALL:  # settling needs all that was before
+    if facing.settle_s and at is not None:  # settling needs all that was before
         times = np.arange(one.length + 1)
         whole = travel.evaluate(way, times, fps=one.fps, period=period, through=_from_rail(one))
-        return _looking(one, way, period, whole, ALL).at(at)
+        return _looking(one, way, period, whole, None).at(at.numbers)
     target = np.array(facing.spot) if one.target is None else _target_spots(one, at)
     return travel.looking_at(ridden, way, target, fps=one.fps, period=period)
 
 
-def _target_spots(one: Placed, at: slice) -> Floats:
+def _target_spots(one: Placed, at: Frames | None) -> Floats:
     """Return the places of a rider's target in the px of the rider's own group, (n, 2) or
     (1, 2).
     """
@@ -221,7 +227,7 @@ def _target_spots(one: Placed, at: slice) -> Floats:
     return affine.apply_rows(way, np.broadcast_to(spots, (rows, 2)))
 
 
-def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: slice) -> Stand:
+def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: Frames | None) -> Stand:
     times = one.times(at)
     faces = faces_of(one.layer, one.path, times)
     if ridden is not None:
@@ -237,7 +243,7 @@ def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: slice) -> Stand:
     return Stand(own, _outwards(one.group, own, at), spots, faces)
 
 
-def _outwards(group: Placed | None, own: Floats, at: slice) -> Maps:
+def _outwards(group: Placed | None, own: Floats, at: Frames | None) -> Maps:
     return own if group is None else maps.compose(_group_maps(group, at), own)
 
 
@@ -320,12 +326,12 @@ def unturned(layer: Layer, faces: Faces) -> Floats:
     return row
 
 
-def spots_in_scene(one: Placed, stand: Stand) -> Floats:
+def spots_in_scene(one: Placed, stand: Stand, at: Frames | None = None) -> Floats:
     """Return where a layer's anchor is in the scene's px, (n, 2) or (1, 2)."""
     group = one.group if one.layer.content.can.stand else one.rail_group
     if group is None:
         return stand.spots
-    way = _group_maps(group, ALL)
+    way = _group_maps(group, at)
     rows = max(len(way), len(stand.spots))
     return affine.apply_rows(way, np.broadcast_to(stand.spots, (rows, 2)))
 
@@ -337,13 +343,14 @@ def spots_of(scene: Scene, layer_id: str) -> Floats:
     return np.asarray(np.broadcast_to(found, (scene.length + 1, 2)))
 
 
-def _clamped(scene: Scene, frame: float) -> int:
-    return min(max(round(frame), 0), scene.length)
+def _clamped(scene: Scene, frame: float) -> Frames:
+    return Frames.one(min(max(round(frame), 0), scene.length))
 
 
 def spot_of(scene: Scene, layer_id: str, frame: float) -> tuple[float, float]:
     """Return where a layer's anchor is at a frame, px of the scene, to thousandths."""
-    x, y = spots_of(scene, layer_id)[_clamped(scene, frame)]
+    one, at = Known(scene).placed(scene.layer(layer_id)), _clamped(scene, frame)
+    x, y = spots_in_scene(one, stands([one], at)[0], at)[0]
     return round(float(x), 3), round(float(y), 3)
 
 
@@ -357,8 +364,8 @@ def group_map(scene: Scene, parent: str | None, frame: float) -> Floats:
     """Return the map (6,) from the px of a group (None: the scene) to the scene's, at a frame."""
     if parent is None:
         return np.array(affine.IDENTITY)
-    rows = stands([Known(scene).placed(scene.layer(parent))])[0].maps
-    row: Floats = rows[_clamped(scene, frame) if len(rows) > 1 else 0]
+    group = Known(scene).placed(scene.layer(parent))
+    row: Floats = stands([group], _clamped(scene, frame))[0].maps[0]
     return row
 
 
@@ -368,6 +375,21 @@ def into_group(
     """Return a place of the scene in the px of a group at a frame."""
     x, y = affine.apply(affine.inverse(group_map(scene, parent, frame)), point)
     return float(x), float(y)
+
+
+def passed(scene: Scene, layer_id: str, node_id: str) -> int | None:
+    """Return the frame at which a rider first comes to a node of its path; None if it never does.
+
+    Errors: UnknownId: it rides nothing, or there is no such node.
+    """
+    way = Known(scene).placed(scene.layer(layer_id)).way
+    ids = [] if way is None else [node.id for node in way.path.nodes()]
+    if way is None or node_id not in ids:
+        raise UnknownId(f"{scene.layer(layer_id).name} rides by no node {node_id!r}.")
+    times = np.arange(scene.length + 1.0)
+    total, _ = travel.travelled(way, times, travel.period_of(way, scene.length))
+    frame = travel.passing(way, total)[ids.index(node_id)]
+    return None if np.isnan(frame) else int(frame)
 
 
 def is_ground(scene: Scene, layer: Layer, stand: Stand) -> bool:

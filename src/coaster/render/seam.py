@@ -102,13 +102,13 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
 
 def _size(motion: LayerMotion, frame: int) -> float:
     return float(affine.largest_scale(motion.map(frame))) * float(
-        np.hypot(*motion.faces.at(frame).size)
+        np.hypot(*motion.face(frame).size)
     )
 
 
 def _place(motion: LayerMotion, frame: int) -> Floats:
     """Return where the layer's anchor is, px of the scene."""
-    left, top, width, height = motion.faces.at(frame).box
+    left, top, width, height = motion.face(frame).box
     across, down = motion.layer.transform.anchor
     return affine.apply(motion.map(frame), [left + across * width, top + down * height])
 
@@ -127,7 +127,7 @@ def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:
     """Whether the layer's box, strokes included, misses the frame; a group is where its members
     are.
     """
-    face = motion.faces.at(frame)
+    face = motion.face(frame)
     if motion.layer.content.can.hold:
         return False
     room = max((outline.stroke_width for outline in face.outlines), default=0.0) / 2

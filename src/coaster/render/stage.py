@@ -1,7 +1,10 @@
-"""The program and what panels tell, for a stage elsewhere: all frames, as compact binary."""
+"""The program and what panels tell, for a stage elsewhere, as compact binary: a block of frames and
+samples of the rest at once, the other blocks when they are asked for.
+"""
 
 import json
 import struct
+from collections.abc import Collection, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
@@ -17,6 +20,7 @@ from coaster.render.display import Layout
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.render.faces import Face, Faces
 from coaster.render.figures import Figure
+from coaster.render.frames import Frames
 from coaster.render.paints import Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree
@@ -24,7 +28,11 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 MAGIC = b"CSTR"
-FORMAT = 4
+FORMAT = 5
+BLOCK = 120
+"""Frames that are told together."""
+SAMPLES = 120
+"""Of a scene longer than two blocks, about so many frames are told of all of it."""
 
 
 @dataclass
@@ -68,9 +76,21 @@ class _Numbers:
         return {"verbs": "".join(verbs), "points": self.add(np.concatenate(points))}
 
 
+def frames_round(length: int, frame: int) -> Frames | None:
+    """Return the frames that are told first: the block that a frame is in, some of the rest, and
+    both ends; None for all.
+    """
+    if length + 1 <= BLOCK + SAMPLES + 1:
+        return None
+    begin = min(max(frame, 0), length) // BLOCK * BLOCK
+    block = np.arange(begin, min(begin + BLOCK, length + 1))
+    rest = np.arange(0, length + 1, -(-length // SAMPLES))
+    return Frames(np.union1d(np.concatenate([block, rest]), [length - 1, length]))
+
+
 @dataclass(frozen=True)
 class Glance:
-    """A look at one frame: all of the motion of one rider, and of the others only how they are
+    """A look at one frame: the motion round it of one rider, and of the others only how they are
     then.
     """
 
@@ -83,12 +103,14 @@ def pack(
     before: Scene | None = None,
     extra: dict[str, Any] | None = None,
     glance: Glance | None = None,
+    frame: int = 0,
 ) -> bytes:
-    """Return the scene for frames 0..length as header and numbers.
+    """Return a scene as header and numbers, told for the frames round one (see ``frames_round``).
 
     Layout:   "CSTR", version (u32), header length in bytes (u32), the header as JSON padded with
               spaces to a multiple of 4, then float32 little-endian numbers. A block is named
               [offset, count] in numbers. ``program`` is the display program by the ids of layers.
+              ``frames`` are those that are told, null for 0..length; blocks have ``block`` frames.
               Maps are six numbers a frame, in the order of SVG's ``matrix()``; what stands still
               has one. Faces name their outlines by their place in ``figures``: verbs and points.
               Rides have the ``COLUMNS`` for each frame, and their pegs the speeds (px/s) they are
@@ -100,23 +122,39 @@ def pack(
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
               each, and for each run its count of nodes and whether it is closed, in the px
-              of their group; rides have the frame at which each node of their path is
-              passed, nan for never.
+              of their group.
     Accuracy: float32: 1e-4 px inside any frame.
     """
-    packing = _Packing(scene, before, glance)
+    packing = _Packing(scene, frames_round(scene.length, glance.frame if glance else frame))
     header = {
         "scene": _settings(scene),
         "columns": COLUMNS,
-        "layers": packing.layers(),
-        "paths": packing.paths(),
+        "block": BLOCK,
+        "frames": packing.frames(),
+        "layers": packing.layers(before, glance),
+        "paths": packing.paths(before),
         "program": [[kind, layer.id] for kind, layer in packing.layout.steps()],
-        "figures": packing.numbers.told_figures,
         **(extra or {}),
     }
+    return packing.bytes(header)
+
+
+def pack_blocks(scene: Scene, first: int, blocks: int, layer_ids: Collection[str]) -> bytes:
+    """Return what changes over time of some layers, in so many blocks from the one numbered
+    ``first``, as ``pack`` tells it.
+
+    Errors: UnknownId: there is no such layer. What lies beyond the scene's end is left out.
+    """
+    begin, end = (min(block * BLOCK, scene.length + 1) for block in (first, first + blocks))
+    packing = _Packing(scene, Frames(np.arange(begin, end)))
+    layers = [scene.layer(layer_id) for layer_id in layer_ids] if begin < end else []
+    return packing.bytes({"first": begin, "end": end, "layers": packing.moving(layers)})
+
+
+def _joined(header: dict[str, Any], blocks: list[bytes]) -> bytes:
     text = json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
     text += b" " * (-len(text) % 4)
-    return MAGIC + struct.pack("<II", FORMAT, len(text)) + text + b"".join(packing.numbers.blocks)
+    return MAGIC + struct.pack("<II", FORMAT, len(text)) + text + b"".join(blocks)
 
 
 def _frame_of(scene: Scene) -> tuple[Any, ...]:
@@ -136,56 +174,68 @@ def _settings(scene: Scene) -> dict[str, Any]:
 
 
 class _Packing:
-    """One packing under way."""
+    """One packing under way, of the frames ``at``; None for all."""
 
-    def __init__(self, scene: Scene, before: Scene | None, glance: Glance | None) -> None:
-        self.scene, self.before = scene, before
+    def __init__(self, scene: Scene, at: Frames | None) -> None:
+        self.scene, self.at = scene, at
         self.numbers = _Numbers()
         self.evaluation = Evaluation(scene)
         self.layout = Layout(self.evaluation)
-        known = before is not None and _frame_of(scene) == _frame_of(before)
-        self.known = Evaluation(before) if before is not None and known else None
-        self.known_layout = Layout(self.known) if self.known else None
-        usable = self.known is not None and glance is not None and 0 <= glance.frame <= scene.length
-        self.glance = glance if usable else None
 
-    def layers(self) -> list[dict[str, Any]]:
+    def bytes(self, header: dict[str, Any]) -> bytes:
+        return _joined(header | {"figures": self.numbers.told_figures}, self.numbers.blocks)
+
+    def frames(self) -> list[int] | None:
+        return None if self.at is None else self.numbers.add(self.at.times)
+
+    def layers(self, before: Scene | None, glance: Glance | None) -> list[dict[str, Any]]:
+        known = None
+        if before is not None and _frame_of(self.scene) == _frame_of(before):
+            known = _Known(self, Evaluation(before))
         told = {
             layer.id: {"id": layer.id, "same": True}
             for layer in self.scene.layers
-            if self._is_known(layer)
+            if known and known.has(layer)
         }
-        if self.glance is not None:
-            frame, rider = self.glance.frame, self.glance.rider
-            others = [x for x in self.scene.layers if x.ride and x.id not in told and x.id != rider]
-            for motion in self.evaluation.poses_of(others, frame):
-                told[motion.layer.id] = self._pose(motion, frame)
+        if known and glance and 0 <= glance.frame <= self.scene.length:
+            others = [
+                layer
+                for layer in self.scene.layers
+                if layer.ride and layer.id not in told and layer.id != glance.rider
+            ]
+            now = Frames.one(glance.frame)
+            told |= {m.layer.id: self._pose(m) for m in self.evaluation.motions_of(others, now)}
         rest = [layer for layer in self.scene.layers if layer.id not in told]
-        for motion in self.evaluation.motions_of(rest):
-            told[motion.layer.id] = self._layer(motion)
+        told |= {m.layer.id: self._layer(m) for m in self.evaluation.motions_of(rest, self.at)}
         return [told[layer.id] for layer in self.scene.layers]
 
-    def _is_known(self, layer: Layer) -> bool:
-        """Whether a layer is drawn and told as it was before."""
-        if self.known is None or self.known_layout is None:
-            return False
-        same = self.evaluation.is_as_in(self.known, layer)
-        return same and self._strong_as(layer, self.layout) == self._strong_as(
-            layer, self.known_layout
-        )
+    def moving(self, layers: Sequence[Layer]) -> list[dict[str, Any]]:
+        """Tell of layers what changes over time."""
+        return [
+            self._pose(motion)
+            | {
+                "faces": self._faces(motion.faces),
+                "paints": self._paints(motion.paints),
+                "spots": self._spots(motion),
+                "ride": tells.ride_rows(motion, self.scene.fps, self.numbers.add),
+                "keys": [
+                    tells.values(track, self._times(), self.numbers.add)
+                    for track in motion.layer.keys
+                ],
+            }
+            for motion in self.evaluation.motions_of(layers, self.at)
+        ]
 
-    @staticmethod
-    def _strong_as(layer: Layer, layout: Layout) -> list[str]:
-        return [group.id for group in layout.flattened(layer)]
+    def _times(self) -> Floats:
+        return np.arange(self.scene.length + 1.0) if self.at is None else self.at.times
 
-    def _pose(self, motion: LayerMotion, frame: int) -> dict[str, Any]:
+    def _pose(self, motion: LayerMotion) -> dict[str, Any]:
         add = self.numbers.add
-        strength = self.layout.strength(motion, frame)
         return {
             "id": motion.layer.id,
             "pose": True,
             "maps": add(motion.maps),
-            "opacities": add(strength),
+            "opacities": add(self.layout.strength(motion)),
         }
 
     def _layer(self, motion: LayerMotion) -> dict[str, Any]:
@@ -210,7 +260,7 @@ class _Packing:
             "seam": tells.seam_of(motion, self.evaluation),
             "shown": layer.shown,
             "placed": any(layer.track(name) for name in PLACES),
-            "keys": [tells.track(track, self.scene.length, add) for track in layer.keys],
+            "keys": [tells.track(track, self._times(), add) for track in layer.keys],
         }
 
     def _spots(self, motion: LayerMotion) -> list[int] | None:
@@ -251,12 +301,14 @@ class _Packing:
             for name, values in found.items()
         }
 
-    def paths(self) -> list[dict[str, Any]]:
-        return [self._path(path) for path in self.scene.paths]
+    def paths(self, before: Scene | None) -> list[dict[str, Any]]:
+        known = {path.id: path for path in before.paths} if before else {}
+        return [
+            {"id": path.id, "same": True} if path == known.get(path.id) else self._path(path)
+            for path in self.scene.paths
+        ]
 
     def _path(self, path: Path) -> dict[str, Any]:
-        if self._path_is_known(path):
-            return {"id": path.id, "same": True}
         measure, _ = measured(path.subpaths, "glide")
         start = measure.locate([0.0])
         x, y = path.subpaths[0].live[0].position
@@ -283,5 +335,20 @@ class _Packing:
             "length": measure.length,
         }
 
-    def _path_is_known(self, path: Path) -> bool:
-        return self.known is not None and any(path == old for old in self.known.scene.paths)
+
+class _Known:
+    """A scene that was told before: what is drawn and told as it was there is not told again."""
+
+    def __init__(self, packing: _Packing, before: Evaluation) -> None:
+        self.now, self.layout_now = packing.evaluation, packing.layout
+        self.before, self.layout_before = before, Layout(before)
+
+    def has(self, layer: Layer) -> bool:
+        same = self.now.is_as_in(self.before, layer)
+        return same and self._strong(self.layout_now, layer) == self._strong(
+            self.layout_before, layer
+        )
+
+    @staticmethod
+    def _strong(layout: Layout, layer: Layer) -> list[str]:
+        return [group.id for group in layout.flattened(layer)]

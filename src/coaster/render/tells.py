@@ -31,15 +31,6 @@ def ride(motion: LayerMotion, evaluation: Evaluation, add: Add) -> dict[str, Any
     if rides is None or ridden is None or way is None:
         return None
     fps = evaluation.scene.fps
-    speed = np.abs(ridden.rate) * fps
-    peak = int(np.argmax(speed))
-    columns = [
-        *ridden.rail.T,
-        np.degrees(ridden.rail_heading),
-        speed,
-        ridden.travelled,
-        _percent(ridden, way),
-    ]
     facing = rides.facing
     return {
         "path": rides.path,
@@ -47,26 +38,42 @@ def ride(motion: LayerMotion, evaluation: Evaluation, add: Add) -> dict[str, Any
         "end": rides.end,
         "length": way.length,
         "limited": travel.is_limited(rides),
-        "average": average_speed(ridden, rides, fps),
-        "peak": {"speed": float(speed[peak]), "frame": peak},
-        "rows": add(np.stack(columns, axis=1)),
+        "average": average_speed(way, evaluation.frames, fps),
+        "rows": add(_rows(ridden, way, fps)),
         "pegs": _pegs(rides, way, fps),
         "unturned": [float(v) for v in places.unturned(motion.layer, motion.faces)],
         "spot": facing.spot if facing.mode == "target" and facing.target is None else None,
-        "passes": add(travel.passing(way, ridden.travelled)),
     }
+
+
+def ride_rows(motion: LayerMotion, fps: float, add: Add) -> dict[str, Any] | None:
+    """Tell the ``COLUMNS`` of a ride in its frames, and nothing else of it."""
+    ridden, way = motion.travel, motion.way
+    return None if ridden is None or way is None else {"rows": add(_rows(ridden, way, fps))}
+
+
+def _rows(ridden: Travel, way: Way, fps: float) -> Floats:
+    columns = [
+        *ridden.rail.T,
+        np.degrees(ridden.rail_heading),
+        np.abs(ridden.rate) * fps,
+        ridden.travelled,
+        _percent(ridden, way),
+    ]
+    return np.stack(columns, axis=1)
 
 
 def _percent(ridden: Travel, way: Way) -> Floats:
     return ridden.travelled / way.length * 100 if way.length else np.zeros_like(ridden.travelled)
 
 
-def average_speed(ridden: Travel, ride: Ride, fps: float) -> float:
+def average_speed(way: Way, frames: int, fps: float) -> float:
     """Return px/s over the frames of the ride that lie in the scene, rests left out."""
-    first, last = max(round(ride.start), 0), min(round(ride.end), len(ridden.travelled) - 1)
+    first, last = max(round(way.ride.start), 0), min(round(way.ride.end), frames)
     if last <= first:
         return 0.0
-    return abs(float(ridden.travelled[last] - ridden.travelled[first])) / (last - first) * fps
+    begun, ended = travel.travelled(way, [first, last], travel.period_of(way, frames))[0]
+    return abs(float(ended - begun)) / (last - first) * fps
 
 
 def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
@@ -95,22 +102,24 @@ def _speeds(pace: PegPace, fps: float) -> list[float | None]:
     return [speed * fps if np.isfinite(speed) else None for speed in found]
 
 
-def track(track: Track, frames: int, add: Add) -> dict[str, Any]:
-    """Tell a property over time: a value a frame, its keys, and how each is come to and left."""
-    times = np.arange(frames + 1.0)
-    told: dict[str, Any] = {}
-    if PROPERTIES[track.property].kind == "colour":
-        painted = keys.colours(track.keys, times)
-        values = lab(painted[:, :3])[:, 0]
-        told["colours"] = add(painted)
+def values(track: Track, times: Floats, add: Add) -> dict[str, Any]:
+    """Tell a property over time: a value for each of the ``times``."""
+    if PROPERTIES[track.property].kind != "colour":
+        return {"values": add(keys.values(track.keys, times)[0])}
+    painted = keys.colours(track.keys, times)
+    return {"values": add(lab(painted[:, :3])[:, 0]), "colours": add(painted)}
+
+
+def track(track: Track, times: Floats, add: Add) -> dict[str, Any]:
+    """Tell a property: its values, its keys, and how each is come to and left."""
+    told = values(track, times, add)
+    if "colours" in told:
         told["hex"] = [key.value for key in track.keys]
         known = [float(lab(from_hex(str(key.value))[:3])[0]) for key in track.keys]
     else:
-        values, _ = keys.values(track.keys, times)
         known = [keys.number(key) for key in track.keys]
     return told | {
         "property": track.property,
-        "values": add(values),
         "keys": [[key.id, key.time, value] for key, value in zip(track.keys, known, strict=True)],
         "steps": [key.step for key in track.keys],
         "reaches": add(np.array([[*_pair(key.arrive), *_pair(key.leave)] for key in track.keys])),

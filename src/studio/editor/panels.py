@@ -21,7 +21,6 @@ from coaster.motion.ride import FACINGS as MODES
 from coaster.motion.sections import pace_name, pace_of, section_curve
 from coaster.motion.travel import Way, is_limited, laps_of
 from coaster.render import svg
-from coaster.render.evaluate import Evaluation
 from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
 from coaster.render.svg import Href
@@ -268,7 +267,7 @@ def _node(node: Node, index: int) -> dict[str, Any]:
 
 def _ends_with(layer: Layer, value: Document) -> list[str]:
     """The names of the riders that come to rest on top of this one."""
-    pairs = [set(pair) for pair in meetings(Evaluation(value)) if layer.id in pair]
+    pairs = [set(pair) for pair in meetings(value) if layer.id in pair]
     return [value.layer(other).name for pair in pairs for other in pair - {layer.id}]
 
 

@@ -14,6 +14,7 @@ from studio.editor.services import Plan
 from studio.forms import first_words
 
 MOST_COMMANDS = 500
+MOST_BLOCKS = 20
 FEW_DIGITS = 7
 
 
@@ -35,6 +36,26 @@ def base_of(request: HttpRequest) -> int:
     return int(base) if base.isdecimal() and len(base) < 2 * FEW_DIGITS else -1
 
 
+def playhead_of(request: HttpRequest) -> int:
+    """Return the frame that is being looked at, round which is told first; 0 if none is said."""
+    return _small(request.POST.get("playhead") or request.GET.get("playhead", "")) or 0
+
+
+def _small(text: str) -> int | None:
+    return int(text) if text.isdecimal() and len(text) < FEW_DIGITS else None
+
+
+def blocks_of(request: HttpRequest) -> tuple[int, int, list[str]]:
+    """Return the first block that is asked for, how many, and of which layers.
+
+    Errors: EditRefused: it does not say so, or asks for more than are sent at once.
+    """
+    first, count = (_small(request.POST.get(name, "")) for name in ("first", "count"))
+    if first is None or count is None or not 1 <= count <= MOST_BLOCKS:
+        raise EditRefused(f"From 1 to {MOST_BLOCKS} blocks of frames are sent at once.")
+    return first, count, request.POST.get("layers", "").split()
+
+
 def read(request: HttpRequest) -> EditRequest:
     """Read a posted edit.
 
@@ -44,9 +65,8 @@ def read(request: HttpRequest) -> EditRequest:
     if base < 0:
         raise EditRefused("The edit does not say which revision it was made on.")
     nudge = request.POST.get("nudge") == "true"
-    at = request.POST.get("glance", "")
-    usable = at.isdecimal() and len(at) < FEW_DIGITS
-    glance = Glance(int(at), request.POST.get("rider", "")) if usable else None
+    at = _small(request.POST.get("glance", ""))
+    glance = None if at is None else Glance(at, request.POST.get("rider", ""))
     plan = _given(request) if "commands" in request.POST else _form_plan(request)
     return EditRequest(plan, base, nudge, glance)
 

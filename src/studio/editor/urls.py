@@ -5,6 +5,7 @@ from studio.editor import views
 urlpatterns = [
     path("scenes/<int:scene_id>/", views.editor, name="editor"),
     path("scenes/<int:scene_id>/stage", views.whole_stage, name="stage"),
+    path("scenes/<int:scene_id>/blocks", views.blocks, name="blocks"),
     path("scenes/<int:scene_id>/edit", views.edit, name="edit"),
     path("scenes/<int:scene_id>/preview", views.preview, name="preview"),
     path("scenes/<int:scene_id>/undo", views.undo, name="undo"),
@@ -14,6 +15,11 @@ urlpatterns = [
     path("scenes/<int:scene_id>/paths/<str:path_id>.svg", views.path_svg, name="path-svg"),
     path("scenes/<int:scene_id>/paths/<str:path_id>/data", views.path_data, name="path-data"),
     path("scenes/<int:scene_id>/layers/<str:layer_id>/ride.svg", views.ride_svg, name="ride-svg"),
+    path(
+        "scenes/<int:scene_id>/layers/<str:layer_id>/passed/<str:node_id>",
+        views.passed,
+        name="passed",
+    ),
     path("scenes/<int:scene_id>/paths/data", views.new_path_data, name="new-path-data"),
     path("scenes/<int:scene_id>/rides", views.library_sheet, name="library"),
     path("scenes/<int:scene_id>/rides/keep", views.keep_ride, name="keep-ride"),

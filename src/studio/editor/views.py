@@ -15,7 +15,7 @@ from coaster.formats import animate, pathdata
 from coaster.formats import takes as takes_format
 from coaster.geometry.path import Path
 from coaster.motion.travel import Way
-from coaster.render import stage
+from coaster.render import places, stage
 from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services, takes
 from studio.editor.services import Edited, StaleRevision
@@ -62,24 +62,46 @@ def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
 def whole_stage(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The evaluated scene, all of it."""
     scene = scene_for(request, scene_id)
-    return _binary(scene, scene.value(), None, scene.revision)
+    return _scene(request, scene, scene.value(), None, {"revision": scene.revision})
 
 
-def _binary(
-    scene: Scene, value: Document, before: Document | None, revision: int, **extra: Any
+@require_POST
+def blocks(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """What changes over time of some layers, in blocks of frames; 409 if the scene has moved on."""
+    scene = scene_for(request, scene_id)
+    try:
+        if requests.base_of(request) != scene.revision:
+            raise StaleRevision("The scene was changed meanwhile.")
+        return _binary(stage.pack_blocks(scene.value(), *requests.blocks_of(request)))
+    except CoreError as error:
+        return refused(error)
+
+
+def _scene(
+    request: HttpRequest,
+    scene: Scene,
+    value: Document,
+    before: Document | None,
+    head: dict[str, Any],
 ) -> HttpResponse:
     undo, redo = services.undo_words(scene)
-    head = {"revision": revision, "whole": before is None, "undo": undo, "redo": redo, **extra}
-    response = HttpResponse(stage.pack(value, before, head), content_type=BINARY)
+    head = {"whole": before is None, "undo": undo, "redo": redo} | head
+    frame = requests.playhead_of(request)
+    return _binary(stage.pack(value, before, head, frame=frame))
+
+
+def _binary(packed: bytes) -> HttpResponse:
+    response = HttpResponse(packed, content_type=BINARY)
     response["Cache-Control"] = "no-store"
     return response
 
 
-def _answer(scene: Scene, done: Edited, base: int) -> HttpResponse:
+def _answer(request: HttpRequest, scene: Scene, done: Edited) -> HttpResponse:
     """Answer with what changed or, to a window that had fallen behind, with everything."""
-    current = done.revision in (base, base + 1)
-    before = done.before if current else None
-    return _binary(scene, done.after, before, done.revision, words=done.words, **_said(done.edit))
+    base = requests.base_of(request)
+    before = done.before if done.revision in (base, base + 1) else None
+    head = {"revision": done.revision, "words": done.words} | _said(done.edit)
+    return _scene(request, scene, done.after, before, head)
 
 
 def _said(edit: Edit) -> dict[str, Any]:
@@ -98,7 +120,7 @@ def edit(request: HttpRequest, scene_id: int) -> HttpResponse:
         done = services.edit(request.user, scene.pk, asked.plan, base=asked.base, nudge=asked.nudge)
     except CoreError as error:
         return refused(error)
-    return _answer(scene, done, asked.base)
+    return _answer(request, scene, done)
 
 
 @require_POST
@@ -112,9 +134,8 @@ def preview(request: HttpRequest, scene_id: int) -> HttpResponse:
         return refused(error)
     # Only what is seen: the history is as it was, and this is asked for many times a second.
     head = {"revision": done.revision, "whole": False, **_said(done.edit)}
-    return HttpResponse(
-        stage.pack(done.after, done.before, head, asked.glance), content_type=BINARY
-    )
+    frame = requests.playhead_of(request)
+    return _binary(stage.pack(done.after, done.before, head, asked.glance, frame))
 
 
 @require_POST
@@ -129,12 +150,11 @@ def redo(request: HttpRequest, scene_id: int) -> HttpResponse:
 
 def _step(request: HttpRequest, scene_id: int, step: Any) -> HttpResponse:
     scene = scene_for(request, scene_id)
-    base = requests.base_of(request)
     try:
         done = step(request.user, scene.pk)
     except CoreError as error:
         return refused(error)
-    return _answer(scene, done, base)
+    return _answer(request, scene, done)
 
 
 @require_GET
@@ -226,6 +246,16 @@ def _path(request: HttpRequest, scene_id: int, path_id: str) -> tuple[Path, Docu
 
 
 @require_GET
+def passed(request: HttpRequest, scene_id: int, layer_id: str, node_id: str) -> JsonResponse:
+    """The frame at which a rider first comes to a node; null for never."""
+    value = scene_for(request, scene_id).value()
+    try:
+        return JsonResponse({"frame": places.passed(value, layer_id, node_id)})
+    except UnknownId as error:
+        raise Http404(str(error)) from error
+
+
+@require_GET
 def revision(request: HttpRequest, scene_id: int) -> JsonResponse:
     """The number of the latest revision, for windows that were away."""
     return JsonResponse({"revision": scene_for(request, scene_id).revision})
@@ -255,7 +285,7 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
         done = imports.accept(request.user, scene, data, name, request.POST)
     except CoreError as error:
         return refused(error)
-    return _answer(scene, done, requests.base_of(request))
+    return _answer(request, scene, done)
 
 
 @require_GET
@@ -304,7 +334,7 @@ def record_take(request: HttpRequest, scene_id: int) -> HttpResponse:
         )
     except CoreError as error:
         return refused(error)
-    return _answer(scene, done, base)
+    return _answer(request, scene, done)
 
 
 def _positive(text: str, usual: float) -> float:

@@ -35,13 +35,13 @@ export function pathActs({store, edits, player, say}) {
   }
 
   /** To when the rider first comes to the chosen node. */
-  function jump() {
+  async function jump() {
     const {state} = store, path = chosenPath(state), rider = tellingRider(state)
     const index = path?.ids.indexOf(state.nodes[0] ?? "") ?? -1
     if (!path || index < 0) return
     if (!rider?.ride) return say(`Nothing rides ${path.name} yet, so nothing comes by here.`)
-    const frame = rider.ride.passes[index]
-    if (Number.isNaN(frame)) return say(`${rider.name} never comes to this node.`)
+    const frame = await edits.passed(rider.id, path.ids[index])
+    if (frame === null) return say(`${rider.name} never comes to this node.`)
     player.go(frame)
   }
 
@@ -77,7 +77,7 @@ export function pathActs({store, edits, player, say}) {
     next: step((at, count) => (at + 1) % count),
     first: step(() => 0),
     last: step((_, count) => count - 1),
-    jump, all,
+    jump: () => void jump(), all,
     "copy-data": () => void document.execCommand("copy"),
   }
 }

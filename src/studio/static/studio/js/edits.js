@@ -24,10 +24,13 @@ export function createEdits({store, server, say, refresh}) {
   /** @type {Promise<unknown>} */
   let line = Promise.resolve()
 
+  /** What an edit is made on, and the frame round which the answer is to tell first. */
+  const stands = () => ({base: String(store.state.revision), playhead: String(store.state.frame)})
+
   /** @param {Edit} edit @returns {Record<string, string>} */
   const posted = edit => {
-    const base = String(store.state.revision)
-    return "commands" in edit ? {base, commands: JSON.stringify(edit.commands)} : {base, form: edit.form, ...edit.fields}
+    const asked = stands()
+    return "commands" in edit ? {...asked, commands: JSON.stringify(edit.commands)} : {...asked, form: edit.form, ...edit.fields}
   }
 
   /** @param {Response} response */
@@ -46,7 +49,7 @@ export function createEdits({store, server, say, refresh}) {
   }
 
   async function whole() {
-    return take(await server.get("stage"))
+    return take(await server.get(`stage?playhead=${store.state.frame}`))
   }
 
   /** While nothing plays, only one rider is asked for in all frames, and the others as they are now. @returns {Record<string, string>} */
@@ -151,7 +154,7 @@ export function createEdits({store, server, say, refresh}) {
     step(step) {
       halt()
       return inLine(async () => {
-        const head = await take(await server.post(step, {base: String(store.state.revision)}))
+        const head = await take(await server.post(step, stands()))
         say(step === "undo" ? head.words : `Redo: ${head.words}`)
         return head
       })
@@ -159,7 +162,7 @@ export function createEdits({store, server, say, refresh}) {
     /** Send a file into the scene. @param {FormData} form @returns {Promise<any>} */
     send(form) {
       return inLine(async () => {
-        form.set("base", String(store.state.revision))
+        for (const [name, value] of Object.entries(stands())) form.set(name, value)
         const response = await server.post("import", form)
         if (response.headers.get("Content-Type")?.startsWith("text/html")) {
           store.set({kept: "kept"})
@@ -172,11 +175,15 @@ export function createEdits({store, server, say, refresh}) {
     record(fields) {
       halt()
       return inLine(async () => {
-        const head = await take(await server.post("takes", {base: String(store.state.revision), ...fields}))
+        const head = await take(await server.post("takes", {...stands(), ...fields}))
         select(head.select)
         if (head.notes?.length) say(head.notes.join(" "))
         return head
       })
+    },
+    /** The frame at which a rider first comes to a node; null for never. @param {string} layer @param {string} node @returns {Promise<number|null>} */
+    async passed(layer, node) {
+      return (await (await server.get(`layers/${layer}/passed/${node}`)).json()).frame
     },
     /** Look whether another window has moved the scene on. */
     async catchUp() {

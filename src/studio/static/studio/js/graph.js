@@ -11,6 +11,8 @@ import {element} from "./svg.js"
 /** @import {Line, Mark, Plot, Scale} from "./plots.js" */
 
 const TOP = 12, BOTTOM = 5
+/** A line is drawn through so many frames at most, however long the scene. */
+const MOST_POINTS = 3000
 
 /** Some round values between two. @param {number} low @param {number} high */
 function rounds(low, high) {
@@ -51,8 +53,7 @@ export function createGraph(root, {store, edits, say}) {
       low = Math.min(low, value)
       high = Math.max(high, value)
     }
-    for (const {at, count} of plot.lines)
-      for (let frame = Math.max(0, Math.floor(from)); frame <= Math.min(count - 1, Math.ceil(to)); frame++) take(at(frame))
+    for (const {at, rows} of plot.lines) for (const frame of rows.frames(Math.floor(from), Math.ceil(to), MOST_POINTS)) take(at(frame))
     for (const mark of plot.marks) if (mark.time >= from && mark.time <= to) mark.values.forEach(take)
     if (high < low) return [0, 1]
     const room = (high - low) * (plot.floor === null ? 0.12 : 0)
@@ -76,7 +77,7 @@ export function createGraph(root, {store, edits, say}) {
   function curve(line, {x, y}) {
     const [from, to] = spanOf(store.state)
     let d = ""
-    for (let frame = Math.max(0, Math.floor(from) - 1); frame < Math.min(line.count, Math.ceil(to) + 2); frame++)
+    for (const frame of line.rows.frames(Math.floor(from) - 1, Math.ceil(to) + 1, MOST_POINTS))
       d += `${d ? "L" : "M"}${x(frame).toFixed(1)} ${y(line.at(frame)).toFixed(1)}`
     return d
   }
@@ -110,7 +111,7 @@ export function createGraph(root, {store, edits, say}) {
   /** @param {Line} line @param {Scale} on */
   function named(line, {x, y}) {
     const [from, to] = spanOf(store.state)
-    const frame = Math.min(Math.max(Math.round(from + (to - from) * 0.02), 0), line.count - 1)
+    const frame = Math.max(Math.round(from + (to - from) * 0.02), 0)
     const label = element("text", {x: x(frame) + 4, y: Math.min(Math.max(y(line.at(frame)) - 4, 9), height - 8), class: `graph-name ${line.kind}`})
     label.textContent = line.name
     return label
@@ -118,11 +119,11 @@ export function createGraph(root, {store, edits, say}) {
 
   /** Filled and stroked in the colours of speed. @param {Line} line @param {Scale} on */
   function drawSpeed(line, on) {
-    const peak = Math.max(...Array.from({length: line.count}, (_, frame) => line.at(frame)))
+    const peak = Math.max(...line.rows.frames(0, Infinity, MOST_POINTS).map(line.at))
     const shade = element("linearGradient", {id: "pace-shade"})
     const [from, to] = spanOf(store.state), step = Math.max((to - from) / 80, 0.25)
     for (let frame = from; frame <= to; frame += step) {
-      const speed = line.at(Math.min(Math.max(Math.round(frame), 0), line.count - 1))
+      const speed = line.at(Math.round(frame))
       shade.append(element("stop", {offset: (frame - from) / (to - from), "stop-color": rampColour(peak ? speed / peak : 0)}))
     }
     // A straight line has no height for a gradient to be measured on: hence userSpaceOnUse.
@@ -216,7 +217,7 @@ export function createGraph(root, {store, edits, say}) {
   return {
     cancel: drags.cancel,
     update({state, previous}) {
-      const other = /** @type {const} */ (["chosen", "graph", "property", "span", "picked", "prefs", "rider"]).some(name => state[name] !== previous[name])
+      const other = /** @type {const} */ (["chosen", "graph", "property", "span", "picked", "prefs", "rider", "arrived"]).some(name => state[name] !== previous[name])
       if (state.graph !== previous.graph || state.property !== previous.property || state.chosen !== previous.chosen) zoom = null
       if (other || shown(state) !== shown(previous)) soon()
       if (state.draws !== previous.draws) root.classList.toggle("draws", state.draws)

@@ -3,48 +3,57 @@
  * what the core tells; nobody else looks into a layer's numbers.
  */
 
-import {COLUMNS} from "./protocol.js"
-
 /** @import {Face, Layer, Matrix, Outline, Path, Point, StageScene} from "./types.js" */
 
+/** Where a row of a ride tells the speed. */
+export const SPEED = 3
 /** @type {Matrix} */
 const IDENTITY = [1, 0, 0, 1, 0, 0]
 
-/** The row of a frame, or the only one there is. @param {Float32Array} numbers @param {number} width @param {number} frame */
-export function rowAt(numbers, width, frame) {
-  const last = numbers.length / width - 1
-  const at = Math.min(Math.max(frame, 0), last) * width
-  return numbers.subarray(at, at + width)
-}
-
 /** The map from a layer's px to the scene's, in the order of SVG's matrix(). @param {Layer} layer @param {number} frame */
-export const matrixOf = (layer, frame) => rowAt(layer.maps, 6, frame)
+export const matrixOf = (layer, frame) => layer.maps.at(frame)
 
 /** How strongly it is drawn, flattened groups included. @param {Layer} layer @param {number} frame */
-export const opacityOf = (layer, frame) => rowAt(layer.opacities, 1, frame)[0]
+export const opacityOf = (layer, frame) => layer.opacities.at(frame)[0]
 
 /** What it looks like. @param {Layer} layer @param {number} frame @returns {Face} */
-export const faceOf = ({faces}, frame) => faces.list[faces.which ? rowAt(faces.which, 1, frame)[0] : 0]
+export const faceOf = ({faces}, frame) => faces.list[faces.which ? faces.which.at(frame)[0] : 0]
 
 /** Its box in its own px: left, top, width, height. @param {Layer} layer @param {number} frame */
 export const boxOf = (layer, frame) => faceOf(layer, frame).box
 
 /** Where its anchor is in the scene. @param {Layer} layer @param {number} frame @returns {Point} */
 export function spotOf(layer, frame) {
-  const [x, y] = layer.spots ? rowAt(layer.spots, 2, frame) : layer.ride ? rowAt(layer.ride.rows, COLUMNS, frame) : [0, 0]
+  const [x, y] = layer.spots ? layer.spots.at(frame) : layer.ride ? layer.ride.rows.at(frame) : [0, 0]
   return [x, y]
 }
 
 /** The numbers of its ride in a frame. @param {Layer} layer @param {number} frame */
 export function rideAt(layer, frame) {
   if (!layer.ride) return null
-  const [x, y, heading, speed, travelled, percent] = rowAt(layer.ride.rows, COLUMNS, frame)
+  const [x, y, heading, speed, travelled, percent] = layer.ride.rows.at(frame)
   return {x, y, heading, speed, travelled, percent}
 }
 
-/** @param {Float32Array} rgba @param {number} frame */
+/** @type {WeakMap<import("./rows.js").Rows, {version: number, speed: number, frame: number}>} */
+const peaks = new WeakMap()
+
+/** The greatest speed of a ride, px/s, and when, as far as its frames are known. @param {import("./types.js").Ride} ride */
+export function peakOf({rows}) {
+  const known = peaks.get(rows)
+  if (known?.version === rows.version) return known
+  const found = {version: rows.version, speed: 0, frame: 0}
+  for (const frame of rows.frames(0, rows.told.length)) {
+    const speed = rows.at(frame)[SPEED]
+    if (speed > found.speed) Object.assign(found, {speed, frame})
+  }
+  peaks.set(rows, found)
+  return found
+}
+
+/** @param {import("./rows.js").Rows} rgba @param {number} frame */
 function cssColour(rgba, frame) {
-  const [r, g, b, a] = rowAt(rgba, 4, frame)
+  const [r, g, b, a] = rgba.at(frame)
   return `rgb(${Math.round(r * 255)} ${Math.round(g * 255)} ${Math.round(b * 255)} / ${a})`
 }
 
@@ -53,8 +62,14 @@ export function outlinesOf(layer, frame) {
   const {outlines} = faceOf(layer, frame), {paints} = layer
   if (!paints) return outlines
   const fill = paints.fill && cssColour(paints.fill, frame), stroke = paints.stroke && cssColour(paints.stroke, frame)
-  const width = paints.width ? rowAt(paints.width, 1, frame)[0] : null
+  const width = paints.width ? paints.width.at(frame)[0] : null
   return outlines.map(outline => ({...outline, fill: fill ?? outline.fill, stroke: stroke ?? outline.stroke, width: width ?? outline.width}))
+}
+
+/** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
+export function rowsOf({maps, opacities, spots, ride, faces, paints, keys}) {
+  const found = [maps, opacities, spots, ride?.rows, faces.which, paints?.fill, paints?.stroke, paints?.width, ...keys.flatMap(track => [track.values, track.colours])]
+  return found.flatMap(rows => rows ?? [])
 }
 
 /** Whether it goes somewhere by itself: by a ride or by keys. @param {Layer} layer */

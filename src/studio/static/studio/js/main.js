@@ -1,6 +1,7 @@
 /** Puts the editor together: one store, the views on it, and the tools that send edits. */
 
 import {createActs} from "./acts.js"
+import {createBehind} from "./behind.js"
 import {createCard} from "./card.js"
 import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
@@ -98,7 +99,7 @@ const menu = wireStageMenu(stage, {store, view, acts})
 const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
 
 for (const part of [
-  edits, view, picture, overlay, rawLine, time, lanes, graph, shelf, card, properties, prefs,
+  edits, createBehind(editor, {store, server}), view, picture, overlay, rawLine, time, lanes, graph, shelf, card, properties, prefs,
   createTransport(find(".strip"), {store, player, say, acts}), createNow(find("#now")), createStatus(editor),
 ]) store.add(part)
 

@@ -1,6 +1,6 @@
 /** The figures at the playhead, the seam, and the state of keeping. */
 
-import {opacityOf, rideAt, spotOf} from "./layers.js"
+import {opacityOf, peakOf, rideAt, spotOf} from "./layers.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
 /** @import {State, StageScene, View} from "./types.js" */
@@ -30,14 +30,14 @@ function figures(state) {
   }
   const now = rider && rideAt(rider, state.frame)
   if (!rider || !ride || !now || !settings) return []
-  const {heading, speed, travelled} = now
+  const {heading, speed, travelled} = now, peak = peakOf(ride)
   const turn = ((((heading + 180) % 360) + 360) % 360) - 180
   return [
     ["Speed", `${whole.format(speed)} px/s`],
     ["Heading", `${say(turn)}°`],
     ["Distance", `${whole.format(travelled)} of ${whole.format(ride.length)} px`],
     ["Average", `${whole.format(ride.average)} px/s`],
-    ["Peak", `${whole.format(ride.peak.speed)} px/s at ${(ride.peak.frame / settings.fps).toFixed(2)} s`],
+    ["Peak", `${whole.format(peak.speed)} px/s at ${(peak.frame / settings.fps).toFixed(2)} s`],
     ...(!rider.seam ? [] : rider.seam.unseen ? outOfSight : seamFigures(rider.seam)),
   ]
 }
@@ -95,7 +95,7 @@ export function createStatus(root) {
       }
       const ride = tellingRider(state)?.ride
       legend.hidden = !ride
-      if (ride) fast.textContent = `${whole.format(ride.peak.speed)} px/s`
+      if (ride) fast.textContent = `${whole.format(peakOf(ride).speed)} px/s`
       kept.textContent = words[state.kept]
       kept.classList.toggle("text-bad", state.kept === "failed")
       kept.classList.toggle("text-good", state.kept !== "failed")

@@ -2,8 +2,7 @@
 
 import {frameBox, keyedPlaces} from "./hits.js"
 import {marksOf} from "./marks.js"
-import {boxOf, canStand, groupMatrix, inside, mapped, matrixOf, pathMatrix, spotOf} from "./layers.js"
-import {COLUMNS} from "./protocol.js"
+import {boxOf, canStand, groupMatrix, inside, mapped, matrixOf, pathMatrix, peakOf, spotOf} from "./layers.js"
 import {rampColour} from "./ramp.js"
 import {itemOf} from "./stops.js"
 import {chosenIds, chosenLayer, chosenPath, pathsSeen, shown, tellingRider} from "./store.js"
@@ -13,6 +12,8 @@ import {element} from "./svg.js"
 
 const TINTS = 12
 const TIE = 4, LONG_TIE = 8
+/** So many frames are marked on a path at most, however long the ride. */
+const MOST_TIES = 2000
 
 /**
  * @param {SVGSVGElement} root
@@ -75,19 +76,18 @@ export function createOverlay(root, view) {
     ties.replaceChildren()
     if (!rider?.ride) return
     const matrix = railMatrix(state, rider), turn = Math.atan2(matrix[1], matrix[0])
-    const {rows, start, end, peak} = rider.ride
-    const first = Math.max(Math.ceil(start), 0), final = Math.min(Math.floor(end), rows.length / COLUMNS - 1)
+    const {rows, start, end} = rider.ride, peak = peakOf(rider.ride).speed
     const tints = Array.from({length: TINTS}, () => "")
     let all = ""
-    for (let frame = first; frame <= final; frame++) {
-      const at = frame * COLUMNS
-      const [px, py] = mapped(matrix, [rows[at], rows[at + 1]])
+    for (const frame of rows.frames(start, end, MOST_TIES)) {
+      const [along, down, heading, speed] = rows.at(frame)
+      const [px, py] = mapped(matrix, [along, down])
       const x = view.x(px), y = view.y(py)
       const reach = frame % 10 ? TIE : LONG_TIE
-      const across = (rows[at + 2] * Math.PI) / 180 + turn + Math.PI / 2
+      const across = (heading * Math.PI) / 180 + turn + Math.PI / 2
       const dx = reach * Math.cos(across), dy = reach * Math.sin(across)
       const bar = `M${(x - dx).toFixed(1)} ${(y - dy).toFixed(1)}L${(x + dx).toFixed(1)} ${(y + dy).toFixed(1)}`
-      const tint = peak.speed ? Math.min(Math.floor((rows[at + 3] / peak.speed) * TINTS), TINTS - 1) : 0
+      const tint = peak ? Math.min(Math.floor((speed / peak) * TINTS), TINTS - 1) : 0
       tints[tint] += bar
       all += bar
     }
@@ -158,7 +158,10 @@ export function createOverlay(root, view) {
     }
     if (!layer || layer.ride || !layer.placed || !layer.spots) return
     let d = ""
-    for (let i = 0; i < layer.spots.length; i += 2) d += `${i ? "L" : "M"}${view.x(layer.spots[i]).toFixed(1)} ${view.y(layer.spots[i + 1]).toFixed(1)}`
+    for (const frame of layer.spots.frames(0, Infinity, MOST_TIES)) {
+      const [px, py] = layer.spots.at(frame)
+      d += `${d ? "L" : "M"}${view.x(px).toFixed(1)} ${view.y(py).toFixed(1)}`
+    }
     stops.append(...twice("trail", d))
     const dots = [...keyedPlaces(layer).values()].map(([px, py]) => `M${view.x(px) - 4} ${view.y(py)}a4 4 0 1 1 8 0a4 4 0 1 1 -8 0Z`).join("")
     stops.append(element("path", {class: "node", d: dots}))
@@ -229,7 +232,7 @@ export function createOverlay(root, view) {
       if (!scene) return
       if (state.pin !== previous.pin || (state.pin && (state.frame !== previous.frame || state.chosen !== previous.chosen))) drawPinned(state)
       const carried = state.frame !== previous.frame && scene.paths.some(path => path.parent)
-      if (scene !== shown(previous) || state.chosen !== previous.chosen || state.prefs !== previous.prefs || carried) redraw()
+      if (scene !== shown(previous) || state.arrived !== previous.arrived || state.chosen !== previous.chosen || state.prefs !== previous.prefs || carried) redraw()
       else {
         if (state.playing !== previous.playing || (state.frame !== previous.frame && !state.playing)) drawChosen(state)
         if (state.nodes !== previous.nodes && state.prefs.rails) drawMarks(state)

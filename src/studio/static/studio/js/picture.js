@@ -226,7 +226,7 @@ export function createPicture(canvas, {assets, view, say}) {
     },
     update({state, previous}) {
       const scene = shown(state)
-      const other = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs"]).some(name => state[name] !== previous[name])
+      const other = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived"]).some(name => state[name] !== previous[name])
       if (!scene || (scene === shown(previous) && !other)) return
       const fresh = scene !== last?.scene
       last = {scene, frame: state.frame, ghosts: ghostsOf(state)}

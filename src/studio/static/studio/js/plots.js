@@ -1,6 +1,6 @@
 /** What the graph shows: lines over time and the stops on them, in the units a person reads. */
 
-import {COLUMNS} from "./protocol.js"
+import {SPEED} from "./layers.js"
 import {itemOf} from "./stops.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 import {propertyOf, wordsOf} from "./tables.js"
@@ -8,7 +8,7 @@ import {propertyOf, wordsOf} from "./tables.js"
 /** @import {Layer, Peg, State, Track} from "./types.js" */
 
 /**
- * @typedef {{name: string, at: (frame: number) => number, count: number, kind: "speed"|"plain"|"second"|"faint"}} Line
+ * @typedef {{name: string, rows: import("./rows.js").Rows, at: (frame: number) => number, kind: "speed"|"plain"|"second"|"faint"}} Line
  * @typedef {{item: string, layer: string, id: string, property: string, time: number, values: [number, number], most: number,
  *   knobs: {side: "in"|"out", time: number, value: number, section: number, gain: number}[]}} Mark values before and after it, the most
  *   they may be, and the ends of its reaches: where, and how long and how high its section is
@@ -26,11 +26,11 @@ export function plotOf(state) {
   if (state.graph === "place") return ofPlace(layer)
   if (!rider?.ride) return {unit: "", digits: 0, floor: 0, lines: [], marks: [], layer: "", empty: "The speed of a chosen rider shows here."}
   const {ride} = rider, speed = state.graph === "speed"
-  const column = speed ? 3 : 4
+  const column = speed ? SPEED : SPEED + 1
   /** @param {Layer} of @param {Line["kind"]} kind @returns {Line} */
   const line = (of, kind) => {
-    const rows = /** @type {import("./types.js").Ride} */ (of.ride).rows
-    return {name: of.name, at: frame => rows[frame * COLUMNS + column], count: rows.length / COLUMNS, kind}
+    const {rows} = /** @type {import("./types.js").Ride} */ (of.ride)
+    return {name: of.name, rows, at: frame => rows.at(frame)[column], kind}
   }
   const others = state.prefs.compare ? (shown(state)?.layers ?? []).filter(other => other.ride && other.id !== rider.id && other.seen) : []
   const marks = ride.pegs.map((peg, i) => pegMark(rider, peg, ride.pegs[i - 1], ride.pegs[i + 1], speed))
@@ -68,7 +68,7 @@ function ofPlace(layer) {
   const {ride} = layer
   if (ride) {
     /** @param {number} column @param {string} name @param {Line["kind"]} kind @returns {Line} */
-    const line = (column, name, kind) => ({name, at: frame => ride.rows[frame * COLUMNS + column], count: ride.rows.length / COLUMNS, kind})
+    const line = (column, name, kind) => ({name, rows: ride.rows, at: frame => ride.rows.at(frame)[column], kind})
     return {...shares, lines: [line(0, "X", "plain"), line(1, "Y", "second")], marks: []}
   }
   if (!layer.placed) return {...none, empty: `${layer.name} stands still. Put it on a path, or give X and Y keys.`}
@@ -89,7 +89,7 @@ function trackPlot(layer, {property, values, keys, reaches}, kind) {
     const both = [value * factor, value * factor]
     return {item: itemOf(layer.id, property, id), layer: layer.id, id, property, time, values: both, most: Infinity, knobs}
   })
-  return {lines: [{name: wordsOf(property), at: frame => values[frame] * factor, count: values.length, kind}], marks}
+  return {lines: [{name: wordsOf(property), rows: values, at: frame => values.at(frame)[0] * factor, kind}], marks}
 }
 
 /** @param {"in"|"out"} side @param {number} time @param {number} value @param {number} span to the other key @param {number} rise @param {number} reach @param {number} gain @param {number} factor */

@@ -1,6 +1,5 @@
 /** Properties with keys in the card: their values at the playhead, and a button that puts a key in or takes it out. */
 
-import {rowAt} from "./layers.js"
 import {chosenLayer, shown} from "./store.js"
 import {propertyOf, wordsOf} from "./tables.js"
 
@@ -27,13 +26,13 @@ export function createProperties(root, {store, edits}) {
       button.title = here ? `${count}Take the key of ${name} out here` : `${count}Put a key of ${name} here`
       if (!track) continue
       if (track.colours) {
-        const rgb = [...rowAt(track.colours, 4, state.frame)].slice(0, 3)
+        const rgb = [...track.colours.at(state.frame)].slice(0, 3)
         const hex = "#" + rgb.map(v => Math.round(v * 255).toString(16).padStart(2, "0")).join("")
         const input = /** @type {HTMLInputElement|null} */ (button.parentElement?.querySelector("input[type=color]"))
         if (input && !("dirty" in input.dataset)) input.value = hex
         continue
       }
-      const value = String(+(rowAt(track.values, 1, state.frame)[0] * propertyOf(property).factor).toFixed(3))
+      const value = String(+(track.values.at(state.frame)[0] * propertyOf(property).factor).toFixed(3))
       for (const input of /** @type {NodeListOf<HTMLInputElement>} */ (root.querySelectorAll(`[data-property="${property}"]`)))
         if (document.activeElement !== input || !("dirty" in input.dataset)) input.value = value
     }
@@ -51,7 +50,7 @@ export function createProperties(root, {store, edits}) {
   return {
     redraw: () => draw(store.state),
     update({state, previous}) {
-      if (state.frame !== previous.frame || shown(state) !== shown(previous) || state.chosen !== previous.chosen) draw(state)
+      if (state.frame !== previous.frame || state.arrived !== previous.arrived || shown(state) !== shown(previous) || state.chosen !== previous.chosen) draw(state)
     },
   }
 }

@@ -1,8 +1,11 @@
 /** Reads the evaluated scene as the core packs it (coaster/render/stage.py). */
 
-/** @import {Layer, StageScene} from "./types.js" */
+import {Rows} from "./rows.js"
 
-const FORMAT = 4
+/** @import {Faces, Layer, Paints, StageScene} from "./types.js" */
+/** @import {Told} from "./rows.js" */
+
+const FORMAT = 5
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -18,11 +21,17 @@ export const COLUMNS = 6
  */
 export function unpack(buffer, before) {
   const {head, read} = opened(buffer)
-  const figures = head.figures.map((/** @type {any} */ figure) => ({verbs: figure.verbs, points: read(figure.points)}))
-  const layers = head.layers.map((/** @type {any} */ told) => layerFrom(told, before, figures, read))
+  const figures = figuresIn(head, read)
+  /** @type {Told} */
+  const told = {length: head.scene.length, block: head.block, list: head.frames && Array.from(read(head.frames))}
+  const rows = rowsIn(read, told)
+  const layers = head.layers.map((/** @type {any} */ layer) => layerFrom(layer, before, figures, rows, read))
   const paths = head.paths.map((/** @type {any} */ told) => (told.same ? known(before?.paths, told.id) : {...told, nodes: read(told.nodes)}))
   return {scene: {settings: kept(before?.settings, head.scene), layers, paths, program: head.program}, head}
 }
+
+/** @param {any} head @param {Read} read @returns {object[]} */
+const figuresIn = (head, read) => head.figures.map((/** @type {any} */ figure) => ({verbs: figure.verbs, points: read(figure.points)}))
 
 /** What was there before if the same is said again, so that views see that nothing changed. @template {object} T @param {T|undefined} before @param {T} now */
 function kept(before, now) {
@@ -41,20 +50,59 @@ function opened(buffer) {
   return {head, read: ([offset, count]) => numbers.subarray(offset, offset + count)}
 }
 
-/** @param {any} told @param {StageScene|null} before @param {object[]} figures @param {Read} read @returns {Layer} */
-function layerFrom(told, before, figures, read) {
+/** Numbers of so many a frame; none where there is no block. @typedef {(block: Block|null|undefined, width: number) => any} MakeRows */
+
+/** @param {Read} read @param {Told} told @returns {MakeRows} */
+const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), width, told) : null
+
+/** @param {any} told @param {StageScene|null} before @param {object[]} figures @param {MakeRows} rows @param {Read} read @returns {Layer} */
+function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
-  const now = {maps: read(told.maps), opacities: read(told.opacities)}
+  const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1)}
   if (told.pose) return {...known(before?.layers, told.id), ...now}
-  const maybe = (/** @type {Block|null} */ block) => (block ? read(block) : null)
   return {
     ...told, ...now,
-    spots: maybe(told.spots),
-    faces: {list: told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), which: maybe(told.faces.which)},
-    paints: told.paints && {fill: maybe(told.paints.fill), stroke: maybe(told.paints.stroke), width: maybe(told.paints.width)},
-    ride: told.ride && {...told.ride, rows: read(told.ride.rows), passes: read(told.ride.passes)},
-    keys: told.keys.map((/** @type {any} */ track) => ({...track, values: read(track.values), reaches: read(track.reaches), colours: maybe(track.colours ?? null)})),
+    spots: rows(told.spots, 2),
+    faces: {list: told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), which: rows(told.faces.which, 1)},
+    paints: told.paints && {fill: rows(told.paints.fill, 4), stroke: rows(told.paints.stroke, 4), width: rows(told.paints.width, 1)},
+    ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
+    keys: told.keys.map((/** @type {any} */ track) => (
+      {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
+    )),
   }
+}
+
+/**
+ * Puts blocks of frames into the layers they are told of.
+ * @param {ArrayBuffer} buffer
+ * @param {Map<string, Layer>} layers as they were when the blocks were asked for
+ */
+export function putBlocks(buffer, layers) {
+  const {head, read} = opened(buffer)
+  const figures = figuresIn(head, read)
+  for (const told of head.layers) {
+    const layer = /** @type {Layer} */ (layers.get(told.id))
+    const put = (/** @type {Rows|null|undefined} */ rows, /** @type {Block|null|undefined} */ block) => {
+      if (rows && block && !rows.single) rows.put(head.first, read(block))
+    }
+    put(layer.maps, told.maps)
+    put(layer.opacities, told.opacities)
+    put(layer.spots, told.spots)
+    put(layer.ride?.rows, told.ride?.rows)
+    for (const brush of /** @type {(keyof Paints)[]} */ (["fill", "stroke", "width"])) put(layer.paints?.[brush], told.paints?.[brush])
+    layer.keys.forEach((track, i) => {
+      put(track.values, told.keys[i].values)
+      put(track.colours, told.keys[i].colours)
+    })
+    if (told.faces.which) putFaces(layer.faces, told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), read(told.faces.which), head.first)
+  }
+}
+
+/** Adds looks, and which of them in each frame. @param {Faces} faces @param {import("./types.js").Face[]} list @param {Float32Array} which @param {number} first */
+function putFaces(faces, list, which, first) {
+  const before = faces.list.length
+  faces.list.push(...list)
+  faces.which?.put(first, which.map(index => index + before))
 }
 
 /** @param {any} face @param {object[]} figures */

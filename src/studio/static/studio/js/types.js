@@ -1,25 +1,27 @@
 /**
  * What the modules pass to each other. Nothing runs here.
  *
+ * @import {Rows} from "./rows.js"
+ *
  * @typedef {{verbs: string, points: Float32Array}} Figure verbs M, L, C and Z, and the points they take
  * @typedef {{figure: Figure, fill: string|null, stroke: string|null, width: number, dash: [number, number]|null}} Outline
  * @typedef {{box: [number, number, number, number], picture: [string, number]|null, outlines: Outline[]}} Face
- * @typedef {{list: Face[], which: Float32Array|null}} Faces its looks, and which of them in each frame
- * @typedef {{fill: Float32Array|null, stroke: Float32Array|null, width: Float32Array|null}} Paints
+ * @typedef {{list: Face[], which: Rows|null}} Faces its looks, and which of them in each frame
+ * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null}} Paints
  * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean}} Can
  * @typedef {ArrayLike<number>} Matrix six numbers, in the order of SVG's matrix()
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
  * @typedef {{id: string, time: number, distance: number, node: string|null, at: Point, reaches: [number, number],
  *   speeds: [number, number, number|null, number|null]}} Peg its speeds in px/s: come to, left with, and the most they may be
  * @typedef {[id: string, time: number, value: number]} Key
- * @typedef {{property: string, values: Float32Array, keys: Key[], reaches: Float32Array, steps: string[],
- *   colours: Float32Array|null, hex?: string[]}} Track a property over
+ * @typedef {{property: string, values: Rows, keys: Key[], reaches: Float32Array, steps: string[],
+ *   colours: Rows|null, hex?: string[]}} Track a property over
  *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
- *   peak: {speed: number, frame: number}, rows: Float32Array, passes: Float32Array, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
+ * rows: Rows, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, can: Can,
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
- *   maps: Float32Array, opacities: Float32Array, spots: Float32Array|null, ride: Ride|null,
+ *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
  *   keys: Track[], seam: Seam|null, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
@@ -35,7 +37,7 @@
  *   plus?: Point|null}} Draft what a tool shows before there is anything to keep, in scene px
  * @typedef {{nodeSize: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean, ghosts: boolean, compare: boolean, unturned: boolean}} Prefs
  * @typedef {{
- *   scene: StageScene|null, look: StageScene|null, revision: number, frame: number, playing: boolean, loop: boolean, rate: number, range: [number, number]|null, span: [number, number]|null,
+ *   scene: StageScene|null, look: StageScene|null, revision: number, arrived: number, frame: number, playing: boolean, loop: boolean, rate: number, range: [number, number]|null, span: [number, number]|null,
  *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
  *   chosen: Chosen|null, inside: string|null, folded: readonly string[], nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
  *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
