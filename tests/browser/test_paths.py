@@ -127,21 +127,22 @@ def test_an_open_drawing_ends_on_purpose_and_is_gone_on_with(browser, stage, pat
     assert find(browser, "[data-tool=pick]").get_attribute("aria-pressed") == "true"
 
 
+def ties_of(browser) -> str:
+    return browser.execute_script("return document.querySelector('.ties').innerHTML")
+
+
 def test_riders_follow_a_node_that_is_dragged_and_escape_puts_it_back(
     browser, studio, scene, stage, path
 ):
     before = studio.document(scene)
     x, y = place(path(), "n3")
-    ties = browser.execute_script("return document.querySelector('.tie-under').getAttribute('d')")
+    ties = ties_of(browser)
     keys(browser, Keys.SPACE)
     keys(browser, "s")
     stage.drag((x, y), (x + 60, y + 90), drop=False)
     wait(
         browser,
-        lambda d: (
-            d.execute_script("return document.querySelector('.tie-under').getAttribute('d')")
-            != ties
-        ),
+        lambda d: ties_of(d) != ties,
     )
     at = frame(browser)
     wait(browser, lambda d: frame(d) != at, "it does not play on")
@@ -149,10 +150,7 @@ def test_riders_follow_a_node_that_is_dragged_and_escape_puts_it_back(
     ActionChains(browser).release().perform()
     wait(
         browser,
-        lambda d: (
-            d.execute_script("return document.querySelector('.tie-under').getAttribute('d')")
-            == ties
-        ),
+        lambda d: ties_of(d) == ties,
     )
     assert studio.document(scene) == before
     keys(browser, Keys.SPACE)

@@ -7,7 +7,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from coaster.motion.travel import Way, travelled
+from coaster.motion.distance import Way, travelled
 from coaster.render.evaluate import Evaluation
 from coaster.scene import codec
 from tests.browser.driver import (

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 
 from coaster.errors import EditRefused
 from coaster.formats import animate
-from coaster.motion import travel
+from coaster.motion import distance
+from coaster.motion.distance import Way
 from coaster.motion.ride import AtPercent, Facing, Peg, Ride
 from coaster.motion.sections import Reach
-from coaster.motion.travel import Way
 from tests.core import strategies as ours
 from tests.core.test_timing import PEGS, WAVE
 
@@ -40,7 +40,7 @@ def test_key_points_times_and_splines_say_the_same_travel(path, some, forward):
     assert np.all((found.splines >= 0) & (found.splines <= 1))
     assert np.all(np.diff(found.times) >= 0)
     asked = np.linspace(times[0], times[-1], 41)
-    wanted, _ = travel.travelled(way, asked)
+    wanted, _ = distance.travelled(way, asked)
     shares = [found.at((t - times[0]) / (times[-1] - times[0])) for t in asked]
     np.testing.assert_allclose(shares, np.clip(wanted / way.length, 0, 1), atol=1e-6)
 

@@ -17,11 +17,11 @@ from coaster.errors import CoreError, EditRefused
 from coaster.export.drawers import painter_of
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
-from coaster.motion import easing, travel
+from coaster.motion import distance, easing, travel
+from coaster.motion.distance import Way
 from coaster.motion.keys import Key
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
-from coaster.motion.travel import Way
 from coaster.render import places
 from coaster.render.display import Item, Push, program_of
 from coaster.render.evaluate import Evaluation
@@ -164,7 +164,7 @@ class Plainly:
         rider's.
         """
         way = Way(path, layer.ride)
-        period = travel.period_of(way, LENGTH)
+        period = distance.period_of(way, LENGTH)
         plain = replace(layer.ride, facing=Facing("along"))
         gone = travel.evaluate(Way(path, plain), np.arange(LENGTH + 1), fps=30, period=period)
         across = np.linalg.inv(self.to_scene(layer.parent, self.frame)) @ self.to_scene(
@@ -178,8 +178,8 @@ class Plainly:
         front = seen((np.cos(heading), np.sin(heading)), 0.0)
         mode, facing = layer.ride.facing.mode, layer.ride.facing
         if mode == "ahead":
-            later, _ = travel.travelled(way, [self.frame + facing.ahead_s * 30], period)
-            there = way.measure.locate(travel.within(later, way)).position[0]
+            later, _ = distance.travelled(way, [self.frame + facing.ahead_s * 30], period)
+            there = way.measure.locate(distance.within(later, way)).position[0]
             if np.hypot(*(seen(there) - seen(here))) > 1e-3:
                 front = seen(there) - seen(here)
         angle = {"fixed": 0.0}.get(

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from scipy.interpolate import pchip_interpolate
 
 from coaster.errors import EditRefused
-from coaster.motion import easing, pace, travel
+from coaster.motion import distance, easing, pace
+from coaster.motion.distance import Way
 from coaster.motion.ride import AtPercent, Peg, Ride
 from coaster.motion.sections import Reach, with_paces
-from coaster.motion.travel import Way
 from tests.core.test_travel import path, rides
 
 SHAPE = path("M0 0C200 -150 300 250 500 0L900 300")
@@ -36,7 +36,7 @@ def ways(draw, most=5):
 
 def speed(way: Way, time: float) -> float:
     """The speed at a time by differences, px per frame."""
-    a, b = travel.travelled(way, [time - NEAR, time + NEAR])[0]
+    a, b = distance.travelled(way, [time - NEAR, time + NEAR])[0]
     return float(b - a) / (2 * NEAR)
 
 
@@ -49,7 +49,7 @@ def test_a_speed_that_is_set_is_the_speed_there_and_arrivals_hold(way, which, sh
     done = Way(SHAPE, replace(way.ride, pegs=pace.with_speed(way, peg.id, wanted)))
     assert [p.time for p in done.ride.pegs] == [p.time for p in way.ride.pegs]
     assert [p.place for p in done.ride.pegs] == [p.place for p in way.ride.pegs]
-    total, _ = travel.travelled(done, [p.time for p in done.ride.pegs])
+    total, _ = distance.travelled(done, [p.time for p in done.ride.pegs])
     assert total == pytest.approx(
         [done.distance(p.place) for p in done.ride.pegs], abs=1e-9 * done.length
     )
@@ -74,7 +74,7 @@ def test_beyond_the_limit_a_rider_would_run_backwards_and_is_refused(way, which)
     at_limit = pace.with_speed(way, peg.id, most, ("out",))
     free = Way(SHAPE, replace(way.ride, pegs=at_limit, never_backwards=False))
     times = np.linspace(peg.time, way.ride.pegs[index + 1].time, 400)
-    total, _ = travel.travelled(free, times)
+    total, _ = distance.travelled(free, times)
     assert np.diff(total).min() >= -1e-7 * way.length
     with pytest.raises(EditRefused, match="run backwards"):
         pace.with_speed(way, peg.id, most * 1.01, ("out",))
@@ -103,7 +103,7 @@ def test_an_even_ride_has_one_speed(way):
     assert (done.ride.start, done.ride.end) == (way.ride.start, way.ride.end)
     speeds = [v for p in pace.pace_at_pegs(done) for v in (p.arrive, p.leave) if v]
     assert max(speeds) == pytest.approx(min(speeds), rel=1e-9)
-    total, _ = travel.travelled(done, np.linspace(way.ride.start, way.ride.end, 50))
+    total, _ = distance.travelled(done, np.linspace(way.ride.start, way.ride.end, 50))
     assert np.diff(total) == pytest.approx(np.diff(total).mean(), rel=1e-6)
 
 
@@ -113,7 +113,7 @@ def test_a_smooth_ride_has_no_jump_in_speed_and_never_turns_back(way):
     for peg in pace.pace_at_pegs(done)[1:-1]:
         assert peg.arrive == pytest.approx(peg.leave, rel=1e-6, abs=1e-9)
     times = np.linspace(way.ride.start, way.ride.end, 300)
-    total, _ = travel.travelled(done, times)
+    total, _ = distance.travelled(done, times)
     assert np.diff(total).min() >= -1e-9 * way.length
     if len(way.ride.pegs) > 2:
         stops = [way.distance(p.place) for p in way.ride.pegs]
@@ -138,9 +138,9 @@ def test_a_rest_stands_still_and_moves_on_what_is_later(way, frames, which):
     index = which % len(way.ride.pegs)
     done = Way(SHAPE, replace(way.ride, pegs=pace.held(way, f"p{index}", frames)))
     here = way.ride.pegs[index].time
-    total, _ = travel.travelled(done, np.linspace(here, here + frames, 9))
+    total, _ = distance.travelled(done, np.linspace(here, here + frames, 9))
     assert total == pytest.approx(total[0], abs=1e-9 * way.length)
-    before, after = (travel.travelled(w, np.array([t]))[0] for w, t in
+    before, after = (distance.travelled(w, np.array([t]))[0] for w, t in
                      ((way, way.ride.end), (done, way.ride.end + frames)))  # fmt: skip
     assert before == pytest.approx(after)
 
@@ -150,11 +150,11 @@ def test_backwards_twice_is_as_it_was(way):
     free = Way(SHAPE, replace(way.ride, never_backwards=False))
     once = Way(SHAPE, replace(free.ride, pegs=pace.backwards(free)))
     times = np.linspace(free.ride.start, free.ride.end, 40)
-    there, _ = travel.travelled(free, times)
-    back, _ = travel.travelled(once, free.ride.start + free.ride.end - times)
+    there, _ = distance.travelled(free, times)
+    back, _ = distance.travelled(once, free.ride.start + free.ride.end - times)
     assert back == pytest.approx(there, abs=1e-7 * way.length)
     again = Way(SHAPE, replace(free.ride, pegs=pace.backwards(once)))
-    assert travel.travelled(again, times)[0] == pytest.approx(there, abs=1e-7 * way.length)
+    assert distance.travelled(again, times)[0] == pytest.approx(there, abs=1e-7 * way.length)
 
 
 def test_a_section_takes_a_pace_of_its_own_and_a_peg_another_time():

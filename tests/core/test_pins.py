@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, subpath_from_segments
 from coaster.motion import easing, pins
+from coaster.motion.distance import Way
 from coaster.motion.ride import AtNode, AtPercent, Peg, Ride
-from coaster.motion.travel import Way, evaluate
+from coaster.motion.travel import evaluate
 from tests.core import strategies as ours
 
 BOW = Path(

@@ -17,9 +17,10 @@ from coaster.geometry import bezier, courses
 from coaster.geometry.nearest import nearest
 from coaster.geometry.path import Path
 from coaster.motion import hand, takes
+from coaster.motion.distance import Way, travelled
 from coaster.motion.ride import Ride
 from coaster.motion.takes import Smoothing, Take
-from coaster.motion.travel import Way, evaluate, travelled
+from coaster.motion.travel import evaluate
 
 HANDS = [
     {},

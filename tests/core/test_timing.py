@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, subpath_from_segments
-from coaster.motion import bake, easing, keys, timing, travel
+from coaster.motion import bake, distance, easing, keys, timing, travel
+from coaster.motion.distance import Way
 from coaster.motion.ride import AtPercent, Peg, Ride
 from coaster.motion.sections import paced
-from coaster.motion.travel import Way
 from tests.core import strategies as ours
 
 HUMPS = [[[0, 0], [100, -200], [200, 200], [300, 0]], [[300, 0], [400, -200], [500, 200], [600, 0]]]
@@ -32,7 +32,7 @@ def test_a_fit_meets_every_sample_within_its_tolerance_and_never_runs_back(steps
     assert found.miss <= tolerance
     fine = np.linspace(0, len(distances) - 1, 500)
     way = Way(WAVE, Ride("w", timing.pegs_of(found, WAY.length)))
-    there, rate = travel.travelled(way, fine)
+    there, rate = distance.travelled(way, fine)
     assert np.all(rate >= -1e-9)
     inside = np.minimum(np.interp(fine, np.arange(len(distances)), distances), WAY.length)
     if distances[-1] <= WAY.length:
@@ -51,11 +51,11 @@ def test_a_drawn_speed_keeps_every_peg_where_it_is_when_it_is(stroke):
     pegs, _ = timing.drawn(WAY, times, speeds)
     way = Way(WAVE, replace(WAY.ride, pegs=pegs))
     marks = [peg.time for peg in PEGS]
-    assert travel.travelled(way, marks)[0] == pytest.approx(
-        travel.travelled(WAY, marks)[0], abs=1e-9 * WAY.length
+    assert distance.travelled(way, marks)[0] == pytest.approx(
+        distance.travelled(WAY, marks)[0], abs=1e-9 * WAY.length
     )
     assert {peg.id for peg in PEGS} <= {peg.id for peg in pegs}
-    assert np.all(travel.travelled(way, np.linspace(0, 120, 400))[1] >= -1e-9)
+    assert np.all(distance.travelled(way, np.linspace(0, 120, 400))[1] >= -1e-9)
 
 
 def test_the_shape_that_was_drawn_is_the_shape_that_comes_of_it():
@@ -63,7 +63,7 @@ def test_the_shape_that_was_drawn_is_the_shape_that_comes_of_it():
     t = np.linspace(0, 120, 200)
     shape = 1 + np.sin(t / 120 * np.pi) ** 2
     pegs, miss = timing.drawn(whole, t, shape * 3, tolerance=0.5)
-    _, rate = travel.travelled(Way(WAVE, replace(whole.ride, pegs=pegs)), t)
+    _, rate = distance.travelled(Way(WAVE, replace(whole.ride, pegs=pegs)), t)
     scale = whole.length / 120 / shape.mean()
     np.testing.assert_allclose(rate, shape * scale, rtol=0.06)
     assert miss <= 0.5

@@ -4,21 +4,21 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from coaster.errors import EditRefused
 from coaster.formats import pathdata
 from coaster.geometry import nodes
 from coaster.geometry.path import Path
-from coaster.motion import easing, sense, travel
+from coaster.motion import distance, easing, sense, travel
+from coaster.motion.distance import Way
 from coaster.motion.first import first_ride
 from coaster.motion.pegs import kept_on, off_nodes, with_peg, without_peg
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride, with_laps
 from coaster.motion.sampling import sample, simple_pegs
 from coaster.motion.sections import Reach, pace_of, paced, retimed
-from coaster.motion.travel import Way
 from tests.core.strategies import cubic_beziers, fraction, paths
 
 
@@ -63,7 +63,7 @@ def rides(draw, most=5):
 @given(paths(closed=True), rides())
 def test_every_peg_is_met(shape, ride):
     way = Way(shape, ride)
-    total, _ = travel.travelled(way, [p.time for p in ride.pegs])
+    total, _ = distance.travelled(way, [p.time for p in ride.pegs])
     wanted = [way.distance(p.place) for p in ride.pegs]
     assert total == pytest.approx(wanted, abs=1e-9 * max(way.length, 1e-9))
 
@@ -72,7 +72,7 @@ def test_every_peg_is_met(shape, ride):
 def test_with_never_backwards_distance_is_monotone_between_pegs(ride):
     way = Way(path("M0 0H100V100Z"), replace(ride, never_backwards=True))
     for a, b in zip(ride.pegs, ride.pegs[1:], strict=False):
-        total, rate = travel.travelled(way, np.linspace(a.time, b.time, 60))
+        total, rate = distance.travelled(way, np.linspace(a.time, b.time, 60))
         ahead = np.sign(way.distance(b.place) - way.distance(a.place))
         assert np.all(np.diff(total) * ahead >= -1e-9)
         assert np.all(rate[:-1] * ahead >= -1e-9)  # the last one belongs to the next section
@@ -80,12 +80,12 @@ def test_with_never_backwards_distance_is_monotone_between_pegs(ride):
 
 @given(rides())
 def test_a_ride_that_would_run_back_is_said_to_be_held_back(ride):
-    held = travel.is_limited(replace(ride, never_backwards=True))
+    held = distance.is_limited(replace(ride, never_backwards=True))
     way = Way(path("M0 0H100V100Z"), replace(ride, never_backwards=False))
     backwards = False
     for a, b in zip(ride.pegs, ride.pegs[1:], strict=False):
         gain = way.distance(b.place) - way.distance(a.place)
-        total, _ = travel.travelled(way, np.linspace(a.time, b.time, 400))
+        total, _ = distance.travelled(way, np.linspace(a.time, b.time, 400))
         backwards |= gain != 0 and bool((np.diff(total) * np.sign(gain) < -1e-7 * abs(gain)).any())
     if backwards and all(p.step == "none" for p in ride.pegs):
         assert held
@@ -96,8 +96,8 @@ def test_retiming_scales_speeds_by_its_inverse_and_keeps_the_shape(ride, factor)
     shape = path("M0 0H100V100Z")
     slow = replace(ride, pegs=retimed(ride.pegs, ride.start * factor, ride.end * factor))
     times = np.linspace(ride.start, ride.end, 40)[1:-1] + 1e-7
-    d1, v1 = travel.travelled(Way(shape, ride), times)
-    d2, v2 = travel.travelled(Way(shape, slow), times * factor)
+    d1, v1 = distance.travelled(Way(shape, ride), times)
+    d2, v2 = distance.travelled(Way(shape, slow), times * factor)
     assert d2 == pytest.approx(d1, abs=1e-4)
     steady = np.abs(v1) < 1e4
     assert v2[steady] * factor == pytest.approx(v1[steady], rel=1e-3, abs=1e-2)
@@ -109,8 +109,8 @@ def test_the_rate_is_the_derivative_of_the_distance(curve, u):
     bezier = easing.Bezier(*curve)
     way = Way(path("M0 0H100"), Ride("path", simple_pegs(0, 1, 1, bezier)))
     (a, b), (_, rate) = (
-        travel.travelled(way, [u - step, u + step])[0],
-        travel.travelled(way, [u, u])[1],
+        distance.travelled(way, [u - step, u + step])[0],
+        distance.travelled(way, [u, u])[1],
     )
     if abs(rate) < 1e3:
         assert (b - a) / (2 * step) == pytest.approx(rate, rel=1e-2, abs=1e-2)
@@ -126,13 +126,13 @@ def test_easing_solves_its_own_time_curve(curve, u):
 def test_a_peg_put_in_disturbs_nothing(ride, at):
     way = Way(path("M0 0H100V100Z"), replace(ride, never_backwards=True))
     times = np.linspace(-5, 305, 311)
-    before, _ = travel.travelled(way, times)
+    before, _ = distance.travelled(way, times)
     try:
         pegs = with_peg(way, float(at))
     except EditRefused:
         assert any(p.time == at for p in ride.pegs)
         return
-    after, _ = travel.travelled(Way(way.path, replace(way.ride, pegs=pegs)), times)
+    after, _ = distance.travelled(Way(way.path, replace(way.ride, pegs=pegs)), times)
     assert after == pytest.approx(before, abs=1e-6)
     assert len(pegs) == len(ride.pegs) + 1
     assert len(without_peg(pegs, pegs[1].id)) == len(ride.pegs)
@@ -142,7 +142,7 @@ def test_a_peg_put_in_disturbs_nothing(ride, at):
 def test_a_closed_ride_meets_its_start_again(shape, curve, rows, laps):
     ride = Ride("path", simple_pegs(0, rows, laps, easing.Bezier(*curve)))
     way = Way(shape, ride)
-    assert travel.period_of(way, rows) == rows
+    assert distance.period_of(way, rows) == rows
     found = travel.evaluate(way, np.arange(rows + 1), fps=10, period=rows)
     assert found.position[-1] == pytest.approx(found.position[0], abs=1e-6)
     assert found.travelled[-1] - found.travelled[0] == pytest.approx(laps * way.length)
@@ -221,9 +221,9 @@ def test_pegs_on_nodes_move_with_them():
         Peg("b", 10, AtNode(nodes[1])),
         Peg("c", 20, AtNode(nodes[0], 1)),
     )
-    assert travel.travelled(Way(shape, Ride("path", pegs)), [10, 20])[0].tolist() == pytest.approx(
-        [100, 200 + 100 * 2**0.5]
-    )
+    assert distance.travelled(Way(shape, Ride("path", pegs)), [10, 20])[
+        0
+    ].tolist() == pytest.approx([100, 200 + 100 * 2**0.5])
     moved = shape.with_node(replace(shape.node(nodes[1]), position=(50.0, 0.0)))
     found = travel.evaluate(Way(moved, Ride("path", pegs)), [10], fps=10)
     assert found.position[0] == pytest.approx([50, 0])
@@ -248,8 +248,10 @@ def test_the_first_ride_fits_a_scene_that_is_shorter():
 def test_pace_and_laps_are_read_back_as_they_were_set(ride, name, laps):
     smooth = paced(ride.pegs, easing.PRESETS[name])
     assert pace_of(smooth)[0] == name
+    # Of a travel that all but ends where it began, what lies between would go off too far.
+    assume(abs(smooth[-1].place.percent - smooth[0].place.percent) > 0.1)
     changed = Ride("path", with_laps(smooth, laps))
-    assert travel.laps_of(Way(path("M0 0H100V100Z"), changed)) == pytest.approx(laps)
+    assert distance.laps_of(Way(path("M0 0H100V100Z"), changed)) == pytest.approx(laps)
 
 
 def test_the_four_numbers_of_a_curve_are_a_pace_with_and_without_their_function():
@@ -302,7 +304,7 @@ def test_rates_of_broadcasting_are_exact(text, exact):
 def test_riders_evaluated_together_are_as_each_alone(shape, several, offsets, some):
     together = [replace(r, offset=o) for r, o in zip(several, offsets, strict=False)]
     ways = [Way(shape, ride) for ride in (*together, together[0])]
-    periods = [travel.period_of(way, 40) for way in ways]
+    periods = [distance.period_of(way, 40) for way in ways]
     times = np.arange(302.0)
     for rows in (None, np.array(sorted(some))):
         found = travel.evaluate_all(ways, times, fps=25, periods=periods, rows=rows)
@@ -337,8 +339,8 @@ def test_a_node_is_passed_when_the_rider_first_comes_to_it(shape, ride, offset):
         shape,
         replace(ride, offset=offset, never_backwards=True, pegs=tuple(sorted_by_place(ride.pegs))),
     )
-    total, _ = travel.travelled(way, np.arange(302.0))
-    frames = travel.passing(way, total)
+    total, _ = distance.travelled(way, np.arange(302.0))
+    frames = distance.passing(way, total)
     assert len(frames) == len(shape.nodes())
     slack = 1e-5 * max(way.length, 1)
     for frame, node in zip(frames, way.node_distances(), strict=True):
@@ -389,6 +391,6 @@ def test_pegs_taken_off_their_nodes_leave_the_travel_as_it_was(lap, offset):
     way = Way(shape, replace(ride, pegs=(*ride.pegs, last), offset=offset))
     free = Way(shape, replace(way.ride, pegs=off_nodes(way)))
     times = np.linspace(0, 40, 99)
-    assert travel.travelled(free, times)[0] == pytest.approx(
-        travel.travelled(way, times)[0], abs=1e-9 * way.length * 9
+    assert distance.travelled(free, times)[0] == pytest.approx(
+        distance.travelled(way, times)[0], abs=1e-9 * way.length * 9
     )

@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 
 from coaster.commands.fields import set_layer, set_ride
 from coaster.edits.edit import edit_of
+from coaster.motion.distance import Way
 from coaster.motion.pace import pace_at_pegs
 from coaster.motion.ride import Facing
-from coaster.motion.travel import Way
 from coaster.scene.document import Transform
 from studio.editor import services
 from studio.editor.services import StaleRevision
@@ -258,7 +258,13 @@ def test_blocks_of_frames_are_for_the_revision_they_were_asked_for(client_of, sc
     assert found.status_code == 200
     assert found.content[:4] == b"CSTR"
     assert client.post(address, asked | {"base": "7"}).status_code == 409
-    for bad in ({"count": "0"}, {"count": "500"}, {"first": "-1"}, {"first": "x"}, {"layers": "nobody"}):
+    for bad in (
+        {"count": "0"},
+        {"count": "500"},
+        {"first": "-1"},
+        {"first": "x"},
+        {"layers": "nobody"},
+    ):
         answer = client.post(address, asked | bad)
         assert answer.status_code == 422
         assert answer.json()["words"].endswith(".")
@@ -266,7 +272,9 @@ def test_blocks_of_frames_are_for_the_revision_they_were_asked_for(client_of, sc
 
 def test_when_a_rider_passes_a_node(client_of, scene):
     client, nodes = client_of(scene.project.owner), scene.value().path("ring").nodes()
-    frames = [client.get(f"/scenes/{scene.pk}/layers/fish/passed/{n.id}").json()["frame"] for n in nodes]
+    frames = [
+        client.get(f"/scenes/{scene.pk}/layers/fish/passed/{n.id}").json()["frame"] for n in nodes
+    ]
     assert frames[0] == 0
     assert frames == sorted(frames)
     for layer, node in (("fish", "none"), ("box", nodes[0].id), ("none", nodes[0].id)):

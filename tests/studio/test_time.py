@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 
 from coaster.edits.transfers import take_ride
+from coaster.motion.distance import Way
 from coaster.motion.keys import Key
 from coaster.motion.pace import is_stepping
 from coaster.motion.ride import AtNode
 from coaster.motion.sections import pace_of
-from coaster.motion.travel import Way
 from coaster.render.evaluate import Evaluation
 from coaster.render.places import spots_of
 from coaster.scene.document import Scene as Value

@@ -11,10 +11,10 @@ from coaster.errors import FormatError
 from coaster.formats import animate
 from coaster.formats.takes import read
 from coaster.geometry.path import Path, bounds
+from coaster.motion.distance import Way
 from coaster.motion.rate import parse_rate
 from coaster.motion.ride import Ride
 from coaster.motion.takes import Smoothed, Smoothing, Take, pauses, smooth
-from coaster.motion.travel import Way
 
 WORDS = "make a drawn take a path of few nodes"
 

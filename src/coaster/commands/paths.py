@@ -10,8 +10,8 @@ from coaster.commands.base import Command, Key, Setting, register
 from coaster.commands.fields import set_path, set_ride
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Id, Node, Path, Subpath
+from coaster.motion.distance import Way
 from coaster.motion.pegs import kept_on, off_nodes
-from coaster.motion.travel import Way
 from coaster.scene.document import Scene
 
 

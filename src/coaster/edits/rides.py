@@ -15,12 +15,12 @@ from coaster.edits.keys import Moment, keys_after
 from coaster.edits.spaces import AS_IT_IS, Space
 from coaster.errors import EditRefused
 from coaster.motion import pace, pins
+from coaster.motion.distance import Way, period_of
 from coaster.motion.easing import Pace
 from coaster.motion.first import first_ride
 from coaster.motion.pegs import off_nodes, trimmed, with_peg, without_peg
 from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, with_laps
 from coaster.motion.sections import paced, retimed
-from coaster.motion.travel import Way, period_of
 from coaster.render.faces import standing_face
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene

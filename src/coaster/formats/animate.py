@@ -9,8 +9,8 @@ from coaster.formats.pathdata import number, to_path_data
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
 from coaster.motion import easing
+from coaster.motion.distance import Way
 from coaster.motion.sections import section_curves
-from coaster.motion.travel import Way
 
 MOST_SPLITS = 24
 

@@ -155,6 +155,13 @@ class MeasuredPath:
         )
         return Places(owner, t, bezier.points_at(self.segments[owner], t))
 
+    def at_start(self) -> Places:
+        """Return the place that ``locate`` finds at 0, with far less ado."""
+        piece = max(int(np.searchsorted(self._upto, 0.0, side="right")) - 1, 0)
+        piece = min(piece, len(self._owner) - 1)
+        owner, t = self._owner[piece : piece + 1], self._begin[piece : piece + 1]
+        return Places(owner, t, bezier.points_at(self.segments[owner], t))
+
     def distance_at(self, segment: int, parameter: float) -> float:
         """Return the distance along the path (px) of one place on it."""
         first, _ = bezier.split(self.segments[segment], parameter)
@@ -250,12 +257,36 @@ def _between_paces(part: Floats, first: Floats, last: Floats) -> Floats:
     return cubic
 
 
-@lru_cache(maxsize=256)
+class _Same:
+    """Subpaths as one object: hashing all their nodes takes longer than most of what is asked."""
+
+    __slots__ = ("subpaths",)
+
+    def __init__(self, subpaths: tuple[Subpath, ...]) -> None:
+        self.subpaths = subpaths
+
+    def __hash__(self) -> int:
+        return id(self.subpaths)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and self.subpaths is other.subpaths
+
+
 def measured(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[MeasuredPath, tuple[int, ...]]:
     """Return the measured way along a path, and the segment that starts at each of its nodes.
 
     Degenerate: a path of one point is a single segment without length.
     """
+    return _measured_same(_Same(subpaths), gap)
+
+
+@lru_cache(maxsize=256)
+def _measured_same(same: _Same, gap: Gap) -> tuple[MeasuredPath, tuple[int, ...]]:
+    return _measured(same.subpaths, gap)
+
+
+@lru_cache(maxsize=256)
+def _measured(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[MeasuredPath, tuple[int, ...]]:
     segments, starts = travel_segments(subpaths, gap)
     if not len(segments):
         point = np.array(subpaths[0].live[0].position, float)

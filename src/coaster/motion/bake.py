@@ -13,9 +13,9 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion import timing, travel
+from coaster.motion.distance import Way
 from coaster.motion.keys import MOST_KEYS, Key, Keys
 from coaster.motion.ride import AtPercent, Peg, Ride
-from coaster.motion.travel import Way
 
 STILL = 1e-6
 """Px in a frame below which nothing moves."""

@@ -2,10 +2,10 @@
 
 from coaster.geometry.path import Path
 from coaster.motion import easing
+from coaster.motion.distance import Way
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
-from coaster.motion.travel import Way
 
 CROSSING_S, SHORTEST_S, LONGEST_S = 4.0, 3.0, 8.0
 """Seconds to travel the width of the frame at a speed that is easily watched, and the bounds."""

@@ -4,6 +4,7 @@ may be.
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -12,9 +13,9 @@ from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
 from coaster.ids import fresh_id
 from coaster.motion import easing
+from coaster.motion.distance import Way
 from coaster.motion.ride import AtPercent, Peg
 from coaster.motion.sections import Reach, paced, retimed, section_curves
-from coaster.motion.travel import Way
 
 Side = Literal["in", "out"]
 USUAL, SHORTEST = 1 / 3, 0.01
@@ -45,18 +46,25 @@ def pace_at_pegs(way: Way) -> list[PegPace]:
     """
     pegs = way.ride.pegs
     sides = [[0.0, 0.0, 0.0, 0.0] for _ in pegs]
-    if len(pegs) > 1:
-        curves = section_curves(pegs, way.ride.never_backwards)
-        for k, curve in enumerate(curves):
-            mean = _mean(way, k)
-            if pegs[k].step != "none" or not mean:
-                continue
-            _, slopes = easing.ease(np.array([0.0, 1.0]), *np.repeat(curve[:, None], 2, axis=1))
-            sides[k][1], sides[k + 1][0] = float(slopes[0]) * mean, float(slopes[1]) * mean
-            leave, arrive = pegs[k].leave, pegs[k + 1].arrive
-            sides[k][3] = _most(way, mean, leave.time, arrive.distance)
-            sides[k + 1][2] = _most(way, mean, arrive.time, leave.distance)
+    for k, (first, last) in enumerate(_end_slopes(pegs, way.ride.never_backwards)):
+        mean = _mean(way, k)
+        if pegs[k].step != "none" or not mean:
+            continue
+        sides[k][1], sides[k + 1][0] = first * mean, last * mean
+        leave, arrive = pegs[k].leave, pegs[k + 1].arrive
+        sides[k][3] = _most(way, mean, leave.time, arrive.distance)
+        sides[k + 1][2] = _most(way, mean, arrive.time, leave.distance)
     return [PegPace(*side) for side in sides]
+
+
+@lru_cache(maxsize=512)
+def _end_slopes(pegs: tuple[Peg, ...], forward_only: bool) -> list[tuple[float, float]]:
+    """Return the slopes of each section's curve at its two ends, which no path has a say in."""
+    if len(pegs) < 2:
+        return []
+    curves = np.repeat(section_curves(pegs, forward_only), 2, axis=0)
+    _, slopes = easing.ease(np.tile([0.0, 1.0], len(pegs) - 1), *curves.T)
+    return [(float(first), float(last)) for first, last in slopes.reshape(-1, 2)]
 
 
 def _mean(way: Way, section: int) -> float:

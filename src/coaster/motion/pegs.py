@@ -11,9 +11,9 @@ from coaster.geometry.nearest import nearest
 from coaster.geometry.path import Path
 from coaster.ids import fresh_id
 from coaster.motion import easing
+from coaster.motion.distance import Way, travelled
 from coaster.motion.ride import AtNode, AtPercent, Peg, Ride
 from coaster.motion.sections import Reach, section_curves
-from coaster.motion.travel import Way, travelled
 
 SAME_TIME = 1e-6
 """Frames within which two pegs would stand at the same time."""

@@ -10,11 +10,11 @@ from coaster.errors import EditRefused
 from coaster.geometry import nodes
 from coaster.geometry.path import Node, Path, Subpath, Vec2
 from coaster.ids import fresh_id
+from coaster.motion.distance import Way
 from coaster.motion.easing import Pace
 from coaster.motion.pegs import peg_at, with_peg
 from coaster.motion.ride import AtNode, AtPercent, Peg, Ride
 from coaster.motion.sections import paced
-from coaster.motion.travel import Way
 
 NOWHERE = 1e-6
 """The share of a path's length within which two pegs are in one place."""

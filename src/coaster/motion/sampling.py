@@ -7,11 +7,12 @@ import numpy as np
 from coaster.errors import FormatError
 from coaster.geometry.path import Path
 from coaster.motion import travel
+from coaster.motion.distance import Way
 from coaster.motion.easing import Pace
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtPercent, Peg, Ride
 from coaster.motion.sections import paced
-from coaster.motion.travel import Travel, Way
+from coaster.motion.travel import Travel
 
 MOST_ROWS = 1_000_000
 

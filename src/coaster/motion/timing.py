@@ -12,10 +12,9 @@ from numpy.typing import ArrayLike
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
 from coaster.ids import fresh_id
-from coaster.motion import travel
+from coaster.motion.distance import Way, travelled
 from coaster.motion.ride import AtPercent, Peg
 from coaster.motion.sections import Reach
-from coaster.motion.travel import Way
 
 MOST_PEGS, FEW = 400, 20
 """Knots at which a fit ends, and up to which they are put in one by one."""
@@ -174,7 +173,7 @@ def drawn(
     t, v = t[order], np.maximum(v[order], 0.0)
     marks = np.array([peg.time for peg in pegs])
     grid = np.unique(np.concatenate([np.arange(np.ceil(marks[0]), marks[-1], 0.5), marks]))
-    _, own = travel.travelled(way, grid)
+    _, own = travelled(way, grid)
     speed = np.where((grid >= t[0]) & (grid <= t[-1]), np.interp(grid, t, v), np.abs(own))
     gone = np.concatenate([[0.0], np.cumsum(np.diff(grid) * (speed[1:] + speed[:-1]) / 2)])
     at = np.searchsorted(grid, marks)

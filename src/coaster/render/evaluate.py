@@ -7,7 +7,8 @@ import numpy as np
 
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
-from coaster.motion.travel import Travel, Way
+from coaster.motion.distance import Way
+from coaster.motion.travel import Travel
 from coaster.render import places
 from coaster.render.faces import Face, Faces
 from coaster.render.frames import Frames

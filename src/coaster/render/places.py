@@ -18,8 +18,9 @@ from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.geometry.path import Path
-from coaster.motion import keys, travel
-from coaster.motion.travel import Travel, Way
+from coaster.motion import distance, keys, travel
+from coaster.motion.distance import Way
+from coaster.motion.travel import Travel
 from coaster.render.faces import Faces, faces_of
 from coaster.render.frames import Frames
 from coaster.render.recent import Recent
@@ -156,16 +157,18 @@ def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
 
 
 def _travels(placed: Sequence[Placed], at: Frames | None) -> dict[int, tuple[Way, Travel]]:
-    together: dict[tuple[Path, str, int, float], list[tuple[int, Way]]] = {}
+    together: dict[tuple[int, str, int, float], list[tuple[int, Way]]] = {}
     for i, one in enumerate(placed):
         way = one.way
         if way is not None:
-            together.setdefault((way.path, way.ride.gap, one.length, one.fps), []).append((i, way))
+            # Of one scene, all have the same path in hand: it need not be compared.
+            key = id(way.path), way.ride.gap, one.length, one.fps
+            together.setdefault(key, []).append((i, way))
     found = {}
     rows = None if at is None else at.numbers
     for (_, _, length, fps), riders in together.items():
         ways = [way for _, way in riders]
-        periods = [travel.period_of(way, length) for way in ways]
+        periods = [distance.period_of(way, length) for way in ways]
         through = [_from_rail(placed[i]) for i, _ in riders]
         ridden = travel.evaluate_all(
             ways, np.arange(length + 1), fps=fps, periods=periods, rows=rows, through=through
@@ -270,27 +273,22 @@ def _own_maps(
     """Return place x facing x keep-upright x turn x scale x anchor, for every frame or, if it
     stands still, once.
     """
-    facing, upside = np.zeros(1), np.ones(1)
     turn = np.radians(keyed(layer, "turn", times))
     across, down = _scales(layer, faces, times)
     if ridden is not None and layer.ride is not None:
-        way_of_facing = layer.ride.facing
-        facing, upside = ridden.facing, ridden.upside
-        turn = turn + np.radians(way_of_facing.turn)
-        across = -across if way_of_facing.flip_x else across
-        down = -down if way_of_facing.flip_y else down
-    inner = _turned(turn, across, down)
-    outer = _turned(facing, np.ones(1), upside)
-    columns = [*_applied(outer, inner[:2]), *_applied(outer, inner[2:])]
-    anchor = _applied(outer, _applied(inner, _anchor(layer, faces)))
-    shifts = [spots[:, i] - anchor[i] for i in (0, 1)]
-    return np.stack(np.broadcast_arrays(*columns, *shifts), axis=1)
-
-
-def _turned(angle: Floats, across: Floats, down: Floats) -> tuple[Floats, Floats, Floats, Floats]:
-    """Return a, b, c, d of rotation(angle) x scaling(across, down); each (n,) or (1,)."""
-    cos, sin = np.cos(angle), np.sin(angle)
-    return cos * across, sin * across, -sin * down, cos * down
+        facing = layer.ride.facing
+        # A mirror before a turn is that turn the other way, and the mirror.
+        turn = ridden.facing + ridden.upside * (turn + np.radians(facing.turn))
+        across = -across if facing.flip_x else across
+        down = ridden.upside * (-down if facing.flip_y else down)
+    cos, sin = np.cos(turn), np.sin(turn)
+    columns: tuple[Floats, ...] = (cos * across, sin * across, -sin * down, cos * down)
+    anchor = _applied(columns, _anchor(layer, faces))
+    columns += tuple(spots[:, i] - anchor[i] for i in (0, 1))
+    rows = np.empty((max(len(column) for column in columns), 6))
+    for i, column in enumerate(columns):
+        rows[:, i] = column
+    return rows
 
 
 def _applied(columns: Sequence[Floats], vector: Sequence[Floats]) -> tuple[Floats, Floats]:
@@ -387,8 +385,8 @@ def passed(scene: Scene, layer_id: str, node_id: str) -> int | None:
     if way is None or node_id not in ids:
         raise UnknownId(f"{scene.layer(layer_id).name} rides by no node {node_id!r}.")
     times = np.arange(scene.length + 1.0)
-    total, _ = travel.travelled(way, times, travel.period_of(way, scene.length))
-    frame = travel.passing(way, total)[ids.index(node_id)]
+    total, _ = distance.travelled(way, times, distance.period_of(way, scene.length))
+    frame = distance.passing(way, total)[ids.index(node_id)]
     return None if np.isnan(frame) else int(frame)
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
-from coaster.motion import keys, travel
+from coaster.motion import distance, keys
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.scene import tree
 from coaster.scene.document import Scene
@@ -86,7 +86,7 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
     scene, last = evaluation.scene, evaluation.scene.length
     angle = np.degrees(_turn(motion, last) - _turn(motion, 0))
     before, after = (_size(motion, frame) for frame in (last, 0))
-    speed_end, speed_start = (_speed(motion, at, scene) for at in (last - INSTANT, 0.0))
+    speed_end, speed_start = _speeds(motion, [last - INSTANT, 0.0], scene)
     return LayerSeam(
         motion.layer.id,
         motion.layer.name,
@@ -113,14 +113,15 @@ def _place(motion: LayerMotion, frame: int) -> Floats:
     return affine.apply(motion.map(frame), [left + across * width, top + down * height])
 
 
-def _speed(motion: LayerMotion, time: float, scene: Scene) -> float:
+def _speeds(motion: LayerMotion, times: list[float], scene: Scene) -> list[float]:
     """Return how fast a layer goes along its path, or by its keys of x and y, px/s."""
     if motion.way is not None:
-        _, rate = travel.travelled(motion.way, [time], travel.period_of(motion.way, scene.length))
-        return abs(float(rate[0])) * scene.fps
-    tracks = [motion.layer.track(name) for name in PLACES]
-    across, down = (float(keys.values(t.keys, [time])[1][0]) if t else 0.0 for t in tracks)
-    return float(np.hypot(across, down)) * scene.fps
+        period = distance.period_of(motion.way, scene.length)
+        rates = np.abs(distance.travelled(motion.way, times, period)[1])
+    else:
+        tracks = [motion.layer.track(name) for name in PLACES]
+        rates = np.hypot(*(keys.values(t.keys, times)[1] if t else np.zeros(2) for t in tracks))
+    return [float(rate) * scene.fps for rate in rates]
 
 
 def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:

@@ -310,7 +310,7 @@ class _Packing:
 
     def _path(self, path: Path) -> dict[str, Any]:
         measure, _ = measured(path.subpaths, "glide")
-        start = measure.locate([0.0])
+        start = measure.at_start()
         x, y = path.subpaths[0].live[0].position
         left, top, right, bottom = bezier.bounds(measure.segments)
         nodes = path.nodes()

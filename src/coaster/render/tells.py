@@ -8,12 +8,13 @@ from typing import Any
 import numpy as np
 
 from coaster.geometry.bezier import Floats
-from coaster.motion import keys, travel
+from coaster.motion import distance, keys
 from coaster.motion.colours import from_hex, lab
+from coaster.motion.distance import Way
 from coaster.motion.pace import PegPace, pace_at_pegs
 from coaster.motion.ride import AtNode, Ride
 from coaster.motion.sections import Reach
-from coaster.motion.travel import Travel, Way
+from coaster.motion.travel import Travel
 from coaster.render import places, seam
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.scene.properties import PROPERTIES, Track
@@ -37,7 +38,7 @@ def ride(motion: LayerMotion, evaluation: Evaluation, add: Add) -> dict[str, Any
         "start": rides.start,
         "end": rides.end,
         "length": way.length,
-        "limited": travel.is_limited(rides),
+        "limited": distance.is_limited(rides),
         "average": average_speed(way, evaluation.frames, fps),
         "rows": add(_rows(ridden, way, fps)),
         "pegs": _pegs(rides, way, fps),
@@ -72,14 +73,14 @@ def average_speed(way: Way, frames: int, fps: float) -> float:
     first, last = max(round(way.ride.start), 0), min(round(way.ride.end), frames)
     if last <= first:
         return 0.0
-    begun, ended = travel.travelled(way, [first, last], travel.period_of(way, frames))[0]
+    begun, ended = distance.travelled(way, [first, last], distance.period_of(way, frames))[0]
     return abs(float(ended - begun)) / (last - first) * fps
 
 
 def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
     shift = ride.offset / 100 * way.length
     stops = np.array([way.distance(peg.place) for peg in ride.pegs]) + shift
-    spots = way.measure.locate(travel.within(stops, way)).position
+    spots = way.measure.locate(distance.within(stops, way)).position
     return [
         {
             "id": peg.id,

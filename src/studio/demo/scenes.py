@@ -13,12 +13,12 @@ from coaster.formats.pictures import Imported
 from coaster.geometry.path import Drawn, Path
 from coaster.media.pictures import encoded_png
 from coaster.motion import easing, hand, takes
+from coaster.motion.distance import Way
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.motion.sections import Reach, paced, retimed
-from coaster.motion.travel import Way
 from coaster.scene.contents import Line, Picture, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import Track

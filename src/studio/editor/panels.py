@@ -15,11 +15,11 @@ from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measured
 from coaster.geometry.path import Node, Path
 from coaster.motion import easing
+from coaster.motion.distance import Way, is_limited, laps_of
 from coaster.motion.pace import is_stepping, pace_at_pegs
 from coaster.motion.ride import FACING_WORDS, AtNode, Peg, Ride
 from coaster.motion.ride import FACINGS as MODES
 from coaster.motion.sections import pace_name, pace_of, section_curve
-from coaster.motion.travel import Way, is_limited, laps_of
 from coaster.render import svg
 from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings

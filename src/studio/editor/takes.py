@@ -14,9 +14,10 @@ from coaster.errors import EditRefused
 from coaster.formats import takes as files
 from coaster.geometry.path import Drawn, Path
 from coaster.motion import takes
+from coaster.motion.distance import Way
 from coaster.motion.ride import Ride
 from coaster.motion.takes import Take
-from coaster.motion.travel import Way, evaluate
+from coaster.motion.travel import evaluate
 from studio.editor import services
 from studio.editor.services import Edited
 from studio.projects.models import RawTake, Scene

@@ -14,7 +14,7 @@ from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.formats import animate, pathdata
 from coaster.formats import takes as takes_format
 from coaster.geometry.path import Path
-from coaster.motion.travel import Way
+from coaster.motion.distance import Way
 from coaster.render import places, stage
 from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services, takes

@@ -13,6 +13,8 @@ import {element} from "./svg.js"
 const TOP = 12, BOTTOM = 5
 /** A line is drawn through so many frames at most, however long the scene. */
 const MOST_POINTS = 3000
+/** Milliseconds from picture to picture of the graph while something elsewhere is dragged. */
+const WHILE_DRAGGED = 150
 
 /** Some round values between two. @param {number} low @param {number} high */
 function rounds(low, high) {
@@ -39,10 +41,20 @@ export function createGraph(root, {store, edits, say}) {
   let held = [0, 1]
   /** What is drawn by hand, while it is. @type {Point[]} */
   let stroke = []
+  /** When it was drawn last, and what is to draw it after a while. */
+  let drawn = 0, later = 0
+
   /** With the next picture on the screen, however often it is asked for until then. */
   function soon() {
+    clearTimeout(later)
+    later = 0
     cancelAnimationFrame(due)
     due = requestAnimationFrame(redraw)
+  }
+
+  /** While something elsewhere is dragged, so many times a second: the stage is what the eye follows. */
+  function inAWhile() {
+    later ||= window.setTimeout(soon, Math.max(drawn + WHILE_DRAGGED - performance.now(), 0))
   }
 
   /** @param {Plot} plot @param {State} state @returns {[number, number]} */
@@ -83,6 +95,7 @@ export function createGraph(root, {store, edits, say}) {
   }
 
   function redraw() {
+    drawn = performance.now()
     const on = scale(), {plot, y} = on
     root.replaceChildren()
     if (!plot.lines.length || !width) {
@@ -219,7 +232,8 @@ export function createGraph(root, {store, edits, say}) {
     update({state, previous}) {
       const other = /** @type {const} */ (["chosen", "graph", "property", "span", "picked", "prefs", "rider", "arrived"]).some(name => state[name] !== previous[name])
       if (state.graph !== previous.graph || state.property !== previous.property || state.chosen !== previous.chosen) zoom = null
-      if (other || shown(state) !== shown(previous)) soon()
+      if (other || (shown(state) !== shown(previous) && (drags.busy || !state.look))) soon()
+      else if (shown(state) !== shown(previous)) inAWhile()
       if (state.draws !== previous.draws) root.classList.toggle("draws", state.draws)
     },
   }

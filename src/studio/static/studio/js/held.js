@@ -1,0 +1,104 @@
+/** What is chosen, as it is marked over the picture: layers' boxes, a rider's front and target, its pegs, the way of keys. */
+
+import {frameBox, keyedPlaces} from "./hits.js"
+import {boxOf, groupMatrix, inside, mapped, matrixOf, spotOf} from "./layers.js"
+import {marksOf} from "./marks.js"
+import {itemOf} from "./stops.js"
+import {chosenIds, chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
+import {around, element, twice} from "./svg.js"
+
+/** @import {Layer, Matrix, Point, State} from "./types.js" */
+
+const FRONT = 26, BARB = 7
+/** The way of a layer that keys place is drawn through so many frames at most. */
+const MOST_POINTS = 2000
+/** @type {Matrix} */
+const IDENTITY = [1, 0, 0, 1, 0, 0]
+
+/** The map of a rider's rail to the scene's px. @param {State} state @param {Layer} rider */
+export function railMatrix(state, rider) {
+  const scene = shown(state), path = scene?.paths.find(each => each.id === rider.ride?.path)
+  return groupMatrix(scene, path?.parent ?? null, state.frame) ?? IDENTITY
+}
+
+/** The nodes and handles of the chosen path, and the frame that scales and turns. @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]} */
+export function nodesOf(state, view) {
+  const path = chosenPath(state), box = path && frameBox(state, view)
+  return [...(box ? frame(box) : []), ...(path ? marksOf(path, new Set(state.nodes), state.prefs, view) : [])]
+}
+
+/** A corner at each end, a knob above. @param {[number, number, number, number]} box in bench px */
+function frame([x, y, width, height]) {
+  const corners = [[x, y], [x + width, y], [x + width, y + height], [x, y + height]]
+  const squares = corners.map(([cx, cy]) => `M${cx - 3.5} ${cy - 3.5}h7v7h-7Z`).join("")
+  return [
+    element("rect", {class: "span under", x, y, width, height}), element("rect", {class: "span", x, y, width, height}),
+    element("path", {class: "span-knob", d: squares + around(x + width / 2, y - 18, 4.5)}),
+  ]
+}
+
+/** @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]} */
+export function boxesOf(state, view) {
+  const layer = chosenLayer(state)
+  if (!layer || state.playing) return []
+  const boxes = framed(state).flatMap(each => {
+    const points = cornersOf(each, state.frame).map(([x, y]) => `${view.x(x)},${view.y(y)}`).join(" ")
+    return ["chosen-box under", "chosen-box"].map(name => element("polygon", {class: name, points}))
+  })
+  return [...boxes, ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
+}
+
+/** Where a rider's front points: those that look the same from all sides show it by this alone. @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view */
+function frontOf(layer, state, view) {
+  const [a, b] = matrixOf(layer, state.frame), [x, y] = spotOf(layer, state.frame)
+  const cx = view.x(x), cy = view.y(y), angle = Math.atan2(b, a)
+  const tip = [cx + FRONT * Math.cos(angle), cy + FRONT * Math.sin(angle)]
+  const barb = (/** @type {number} */ by) => `${tip[0] - BARB * Math.cos(angle + by)} ${tip[1] - BARB * Math.sin(angle + by)}`
+  const line = `M${cx} ${cy}L${tip[0]} ${tip[1]}M${barb(0.5)}L${tip[0]} ${tip[1]}L${barb(-0.5)}`
+  return [...twice("front", line), element("circle", {class: "rider-dot", cx, cy, r: 4.5})]
+}
+
+/** The point that a rider looks at. @param {Layer} layer @param {Point} spot in its group's px @param {State} state @param {import("./view.js").StageView} view */
+function targetOf(layer, spot, state, view) {
+  const [px, py] = mapped(groupMatrix(shown(state), layer.parent, state.frame) ?? IDENTITY, spot)
+  const x = view.x(px), y = view.y(py)
+  return twice("spot", `${around(x, y, 9)}M${x - 13} ${y}H${x + 13}M${x} ${y - 13}V${y + 13}`)
+}
+
+/** The layers to be framed: those that are chosen; of a group what lies in it. @param {State} state @returns {Layer[]} */
+function framed(state) {
+  const scene = shown(state)
+  if (!scene) return []
+  const chosen = scene.layers.filter(layer => chosenIds(state).includes(layer.id))
+  return chosen.flatMap(layer => (layer.can.hold ? inside(scene, layer.id).filter(each => !each.can.hold) : [layer]))
+}
+
+/** The corners of a layer's box in scene px. @param {Layer} layer @param {number} frame @returns {Point[]} */
+function cornersOf(layer, frame) {
+  const [x, y, w, h] = boxOf(layer, frame), matrix = matrixOf(layer, frame)
+  const corners = /** @type {Point[]} */ ([[x, y], [x + w, y], [x + w, y + h], [x, y + h]])
+  return corners.map(corner => mapped(matrix, corner))
+}
+
+/** The picked pegs of the told rider where they stand, and the way of a layer that keys place. @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]} */
+export function stopsOn(state, view) {
+  const rider = tellingRider(state), layer = chosenLayer(state), picked = new Set(state.picked)
+  const rings = (rider?.ride?.pegs ?? []).flatMap(peg => {
+    if (!rider || !picked.has(itemOf(rider.id, "peg", peg.id))) return []
+    const [x, y] = mapped(railMatrix(state, rider), peg.at)
+    return twice("peg-ring", around(view.x(x), view.y(y), 8))
+  })
+  return [...rings, ...(layer && !layer.ride && layer.placed ? trailOf(layer, view) : [])]
+}
+
+/** @param {Layer} layer @param {import("./view.js").StageView} view */
+function trailOf(layer, view) {
+  const {spots} = layer
+  if (!spots) return []
+  const way = spots.frames(0, Infinity, MOST_POINTS).map(frame => {
+    const [x, y] = spots.at(frame)
+    return `${view.x(x).toFixed(1)} ${view.y(y).toFixed(1)}`
+  })
+  const dots = [...keyedPlaces(layer).values()].map(([x, y]) => around(view.x(x), view.y(y), 4)).join("")
+  return [...twice("trail", `M${way.join("L")}`), element("path", {class: "node", d: dots})]
+}

@@ -1,0 +1,72 @@
+/** The rails: every path as it is seen, the chosen one in full and last; each is made anew only when it looks different. */
+
+import {pathMatrix} from "./layers.js"
+import {chosenPath, pathsSeen, shown} from "./store.js"
+import {element} from "./svg.js"
+
+/** @import {Layer, Path, State} from "./types.js" */
+
+/**
+ * @param {SVGElement} root
+ * @param {import("./view.js").StageView} view
+ */
+export function createRails(root, view) {
+  /** As they were drawn last, by their paths. @type {Map<string, {looks: string, group: SVGElement}>} */
+  let known = new Map()
+
+  return {
+    /** @param {State} state */
+    draw(state) {
+      const scene = shown(state), full = chosenPath(state)
+      const seen = state.prefs.rails ? pathsSeen(state) : []
+      const order = [...seen.filter(path => path.id !== full?.id && path.visible), ...seen.filter(path => path.id === full?.id)]
+      /** @type {typeof known} */
+      const drawn = new Map()
+      for (const path of order) {
+        const riders = (scene?.layers ?? []).filter(layer => layer.ride?.path === path.id)
+        const before = known.get(path.id), words = about(path, riders)
+        const looks = [path.id === full?.id, path.colour, words, placeOf(path, view), path.d].join("|")
+        drawn.set(path.id, before?.looks === looks ? before : {looks, group: rail(path, path.id === full?.id, words, view)})
+      }
+      known = drawn
+      const groups = [...drawn.values()].map(each => each.group)
+      // To take all of them out and put them in again would have the page lay them all out.
+      const inPlace = groups.length === root.childElementCount && groups.every((group, i) => group === root.children[i] || !group.isConnected)
+      if (!inPlace) root.replaceChildren(...groups)
+      else groups.forEach((group, i) => { if (group !== root.children[i]) root.children[i].replaceWith(group) })
+    },
+  }
+}
+
+/** @param {Path} path @param {import("./view.js").StageView} view */
+function placeOf(path, view) {
+  const [a, b, c, d, e, f] = Array.from(pathMatrix(path)), s = view.scale
+  return `matrix(${a * s} ${b * s} ${c * s} ${d * s} ${e * s + view.left} ${f * s + view.top})`
+}
+
+/** @param {Path} path @param {boolean} full @param {string} words @param {import("./view.js").StageView} view */
+function rail(path, full, words, view) {
+  const common = {d: path.d, transform: placeOf(path, view), "vector-effect": "non-scaling-stroke"}
+  const quiet = full ? "" : " quiet"
+  const group = element("g", {"data-rail": path.id, "aria-label": words})
+  const under = element("path", {...common, class: "rail-under" + quiet})
+  const line = element("path", {...common, class: "rail" + quiet})
+  if (path.colour) {
+    line.style.stroke = path.colour
+    under.style.stroke = contrast(path.colour)
+  }
+  group.append(under, line, element("path", {...common, class: "rail-hit"}))
+  return group
+}
+
+/** @param {Path} path @param {Layer[]} riders */
+function about(path, riders) {
+  const ridden = riders.length ? `, ridden by ${riders.map(rider => rider.name).join(", ")}` : ""
+  return `${path.name}: ${Math.round(path.length)} px, ${path.ids.length} nodes${ridden}${path.locked ? ", locked" : ""}`
+}
+
+/** White or ink, whichever stands off a colour. @param {string} colour #rrggbb */
+function contrast(colour) {
+  const [r, g, b] = [1, 3, 5].map(i => parseInt(colour.slice(i, i + 2), 16))
+  return 0.299 * r + 0.587 * g + 0.114 * b > 150 ? "#16222e" : "#ffffffe0"
+}

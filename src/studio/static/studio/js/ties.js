@@ -1,0 +1,48 @@
+/** Ties: a bar across a path for each frame of a ride, longer each tenth, in the colours of its speed. */
+
+import {mapped, peakOf} from "./layers.js"
+import {rampColour} from "./ramp.js"
+import {element} from "./svg.js"
+
+/** @import {Layer, Matrix} from "./types.js" */
+
+const TINTS = 12
+const SHORT = 4, LONG = 8
+/** So many frames are marked on a path at most, however long the ride. */
+const MOST = 2000
+/** Bars in one figure: a figure that is small is painted only where it is, and not in every part of the stage. */
+const TOGETHER = 16
+
+/**
+ * @param {Layer} rider
+ * @param {Matrix} matrix from its path's px to the scene's
+ * @param {import("./view.js").StageView} view
+ * @param {boolean} [bare] without what sets them off from the ground: while something is dragged every picture counts
+ * @returns {Element[]}
+ */
+export function tiesOf(rider, matrix, view, bare = false) {
+  if (!rider.ride) return []
+  const {rows, start, end} = rider.ride, peak = peakOf(rider.ride).speed
+  const turn = Math.atan2(matrix[1], matrix[0]) + Math.PI / 2
+  /** @type {{tint: number, count: number, d: string}[]} */
+  const runs = []
+  for (const frame of rows.frames(start, end, MOST)) {
+    const [x, y, heading, speed] = rows.at(frame)
+    const tint = peak ? Math.min(Math.floor((speed / peak) * TINTS), TINTS - 1) : 0
+    let run = runs[runs.length - 1]
+    if (run?.tint !== tint || run.count === TOGETHER) runs.push(run = {tint, count: 0, d: ""})
+    run.count++
+    run.d += bar(view, mapped(matrix, [x, y]), (heading * Math.PI) / 180 + turn, frame % 10 ? SHORT : LONG)
+  }
+  return [
+    ...(bare ? [] : runs.map(({d}) => element("path", {class: "tie-under", d}))),
+    ...runs.map(({tint, d}) => element("path", {class: "tie", d, stroke: rampColour((tint + 0.5) / TINTS)})),
+  ]
+}
+
+/** @param {import("./view.js").StageView} view @param {import("./types.js").Point} at in scene px @param {number} angle @param {number} reach in bench px */
+function bar(view, at, angle, reach) {
+  const x = view.x(at[0]), y = view.y(at[1])
+  const dx = reach * Math.cos(angle), dy = reach * Math.sin(angle)
+  return `M${(x - dx).toFixed(1)} ${(y - dy).toFixed(1)}L${(x + dx).toFixed(1)} ${(y + dy).toFixed(1)}`
+}
