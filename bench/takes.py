@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 
 from bench.measure import Report, best_of
-from coaster.geometry import bezier, courses
+from coaster.geometry import bezier, courses, samples
 from coaster.geometry.fitting import fit_cubics
 from coaster.geometry.nearest import nearest
 from coaster.motion import hand, takes
@@ -69,7 +69,7 @@ def report() -> Report:
         ours, theirs, line, error, raw, far = [], [], [], [], [], 0.0
         for each in drawn:
             take = takes.taken(each.times, each.places)
-            corners = courses.corners_of(take.places, 50, take.tremor)
+            corners = samples.corners_of(take.places, 50, take.tremor)
             course = courses.fit(take.places, tolerance, corners=corners, shake=take.tremor)
             ours.append(len(course.run.nodes) - 1)
             theirs.append(len(textbook(take.places, tolerance)))
@@ -91,7 +91,7 @@ def report() -> Report:
         }
     long = hand.draw(3, length=10_000 * 500 / 120)
     take = takes.taken(long.times, long.places)
-    corners = courses.corners_of(take.places, 50, take.tremor)
+    corners = samples.corners_of(take.places, 50, take.tremor)
     for tolerance in TOLERANCES:
         fit = partial(courses.fit, take.places, tolerance, corners=corners, shake=take.tremor)
         fit_s = best_of(fit, 5)

@@ -13,7 +13,7 @@ from coaster import cli
 from coaster.errors import CoreError, EditRefused, FormatError
 from coaster.formats import pathdata, svg
 from coaster.formats import takes as files
-from coaster.geometry import bezier, courses
+from coaster.geometry import bezier, courses, samples
 from coaster.geometry.nearest import nearest
 from coaster.geometry.path import Path
 from coaster.motion import hand, takes
@@ -77,7 +77,7 @@ def test_no_sample_is_farther_from_the_curve_than_the_tolerance(how, tolerance):
 @settings(max_examples=60)
 @given(rough, st.floats(0.05, 50))
 def test_whatever_is_drawn_stays_within_its_tolerance(points, tolerance):
-    found = courses.fit(points, tolerance, corners=courses.corners_of(points, 50, 1.0))
+    found = courses.fit(points, tolerance, corners=samples.corners_of(points, 50, 1.0))
     assert found.deviation <= tolerance
     assert len(found.off) == len(found.segment) == len(points)
     assert np.isfinite([[n.position, n.handle_in, n.handle_out] for n in found.run.nodes]).all()
@@ -91,7 +91,7 @@ def test_few_nodes_are_enough_and_nearer_to_the_movement_than_the_samples():
     for seed in range(10):
         drawn, take = take_of(seed, length=3000)
         course = courses.fit(
-            take.places, 4.0, corners=courses.corners_of(take.places, 50, take.tremor)
+            take.places, 4.0, corners=samples.corners_of(take.places, 50, take.tremor)
         )
         places = bezier.points_at(course.run.segments()[course.segment], course.parameter)
         counts.append((len(course.run.nodes) - 1) / 3)
@@ -105,7 +105,7 @@ def test_corners_that_were_drawn_are_found_where_they_are():
     found = drawn = 0
     for seed in range(20):
         movement, take = take_of(seed, length=2500, corners=3)
-        kept = courses.corners_of(take.places, 50, take.tremor)
+        kept = samples.corners_of(take.places, 50, take.tremor)
         at = take.places[kept]
         for corner in movement.corners.astype(int):
             drawn += 1
@@ -183,7 +183,7 @@ def test_pauses_are_recognised():
 def test_steadied_samples_come_nearer_to_the_movement_and_ends_stay():
     drawn, take = take_of(6, length=2500)
     none = np.zeros(0, np.intp)
-    calm = courses.steadied(take.places, 60.0, none)
+    calm = samples.steadied(take.places, 60.0, none)
     error = [np.mean(np.sum((p - drawn.truth) ** 2, axis=1)) for p in (take.places, calm)]
     assert error[1] < 0.85 * error[0]
     np.testing.assert_array_equal(calm[[0, -1]], take.places[[0, -1]])

@@ -7,6 +7,8 @@ import numpy as np
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 
+Point = tuple[float, float]
+
 
 def _pieces(radius: float, sweep: float, tolerance: float) -> int:
     """Return how many equal cubics keep an arc within ``tolerance`` of its circle.
@@ -52,12 +54,12 @@ def arc(
 
 
 def arc_between(
-    start: tuple[float, float],
+    start: Point,
     radii: tuple[float, float],
     tilt_deg: float,
     large: bool,
     clockwise: bool,
-    end: tuple[float, float],
+    end: Point,
     *,
     tolerance: float = 1e-4,
 ) -> Floats:
@@ -74,24 +76,38 @@ def arc_between(
         p, q = np.asarray(start, float), np.asarray(end, float)
         return np.stack([p, p + (q - p) / 3, q - (q - p) / 3, q])[None]
     tilt = math.radians(tilt_deg % 360)
-    cos, sin = math.cos(tilt), math.sin(tilt)
     hx, hy = (start[0] - end[0]) / 2, (start[1] - end[1]) / 2
-    x, y = cos * hx + sin * hy, -sin * hx + cos * hy
+    x, y = _turned(-tilt, hx, hy)
     excess = (x / rx) ** 2 + (y / ry) ** 2
     if excess > 1:
         rx, ry = rx * math.sqrt(excess), ry * math.sqrt(excess)
-    below = (x / rx) ** 2 + (y / ry) ** 2
-    factor = math.sqrt(max(1 / below - 1, 0.0)) * (-1 if large == clockwise else 1)
-    cx, cy = factor * rx * y / ry, -factor * ry * x / rx
-    centre = (
-        cos * cx - sin * cy + (start[0] + end[0]) / 2,
-        sin * cx + cos * cy + (start[1] + end[1]) / 2,
-    )
-    first = math.atan2((y - cy) / ry, (x - cx) / rx)
-    last = math.atan2((-y - cy) / ry, (-x - cx) / rx)
-    sweep = (last - first) % (2 * math.pi)
-    if not clockwise:
-        sweep -= 2 * math.pi
+    cx, cy = _own_centre(x, y, rx, ry, opposite=large == clockwise)
+    first, sweep = _sweep(x, y, cx, cy, (rx, ry), clockwise=clockwise)
+    dx, dy = _turned(tilt, cx, cy)
+    centre = dx + (start[0] + end[0]) / 2, dy + (start[1] + end[1]) / 2
     curves = arc(centre, (rx, ry), first, sweep, tilt=tilt, tolerance=tolerance)
     curves[0, 0], curves[-1, 3] = start, end
     return curves
+
+
+def _turned(angle: float, x: float, y: float) -> Point:
+    cos, sin = math.cos(angle), math.sin(angle)
+    return cos * x - sin * y, sin * x + cos * y
+
+
+def _own_centre(x: float, y: float, rx: float, ry: float, *, opposite: bool) -> Point:
+    """Return the centre of an untilted ellipse through x, y and -x, -y: one of the two."""
+    below = (x / rx) ** 2 + (y / ry) ** 2
+    factor = math.sqrt(max(1 / below - 1, 0.0)) * (-1 if opposite else 1)
+    return factor * rx * y / ry, -factor * ry * x / rx
+
+
+def _sweep(
+    x: float, y: float, cx: float, cy: float, radii: Point, *, clockwise: bool
+) -> tuple[float, float]:
+    """Return the angle at which an arc from x, y to -x, -y begins, and how far it goes, radians."""
+    rx, ry = radii
+    first = math.atan2((y - cy) / ry, (x - cx) / rx)
+    last = math.atan2((-y - cy) / ry, (-x - cx) / rx)
+    sweep = (last - first) % (2 * math.pi)
+    return first, sweep if clockwise else sweep - 2 * math.pi

@@ -61,21 +61,29 @@ def slowest_parameters(segments: Floats) -> Floats:
     cubic = np.stack(
         [_dot(a, b), _dot(b, b) + 2 * _dot(a, c), 3 * _dot(b, c), 2 * _dot(c, c)], axis=1
     )
-    size = np.abs(cubic).max(axis=1, initial=0.0)
-    moving = size > 0
+    moving = np.abs(cubic).max(axis=1, initial=0.0) > 0
     out = np.ones((len(segments), 3))
     if not moving.any():
         return out
-    scaled = cubic[moving] / size[moving, None]
-    # A vanishing leading coefficient becomes a tiny one: its extra root lies far outside 0..1.
-    lead = np.where(np.abs(scaled[:, 3]) < 1e-12, 1e-12, scaled[:, 3])
-    companion = np.zeros((len(scaled), 3, 3))
-    companion[:, 1, 0] = companion[:, 2, 1] = 1.0
-    companion[:, :, 2] = -scaled[:, :3] / lead[:, None]
-    roots = np.linalg.eigvals(companion)
-    inside = (np.abs(roots.imag) < 1e-6) & (roots.real > 1e-9) & (roots.real < 1 - 1e-9)
-    out[moving] = np.sort(np.where(inside, roots.real, 1.0), axis=1)
+    found = roots(cubic[moving])
+    inside = (np.abs(found.imag) < 1e-6) & (found.real > 1e-9) & (found.real < 1 - 1e-9)
+    out[moving] = np.sort(np.where(inside, found.real, 1.0), axis=1)
     return out
+
+
+def roots(coefficients: Floats) -> NDArray[np.complexfloating]:
+    """Return the roots of polynomials, constants first (k, m + 1): (k, m).
+
+    Degenerate: a vanishing leading coefficient becomes a tiny one; its root lies far outside 0..1.
+    """
+    degree = coefficients.shape[1] - 1
+    size = np.abs(coefficients).max(axis=1, keepdims=True)
+    scaled = coefficients / np.where(size > 0, size, 1.0)
+    lead = np.where(np.abs(scaled[:, degree:]) < 1e-12, 1e-12, scaled[:, degree:])
+    companion = np.zeros((len(scaled), degree, degree))
+    companion[:, range(1, degree), range(degree - 1)] = 1.0
+    companion[:, :, -1] = -scaled[:, :degree] / lead
+    return np.asarray(np.linalg.eigvals(companion))
 
 
 def _dot(u: Floats, v: Floats) -> Floats:

@@ -68,16 +68,24 @@ def _solve(samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floats
     s = 1 - t
     b0, b1, b2, b3 = (b[..., None] for b in (s**3, 3 * s * s * t, 3 * s * t * t, t**3))
     rest = samples - first * (b0 + b1) - last * (b2 + b3)
-    one, two = b1 * start[:, None], -b2 * end[:, None]
-    c11, c12, c22 = (np.einsum("nkd,nkd->n", u, v) for u, v in ((one, one), (one, two), (two, two)))
-    x1, x2 = (np.einsum("nkd,nkd->n", u, rest) for u in (one, two))
-    det = c11 * c22 - c12 * c12
-    sound = det > 1e-12 * np.maximum(c11 * c22, np.finfo(float).tiny)
-    safe = np.where(sound, det, 1.0)
-    a, b = (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
+    sound, a, b = _two_unknowns(b1 * start[:, None], -b2 * end[:, None], rest, "nkd,nkd->n")
     usable = sound & (a > 1e-3 * chord) & (b > 1e-3 * chord)
     a, b = np.where(usable, a, chord / 3), np.where(usable, b, chord / 3)
     return _cubics(samples, start, end, a, b)
+
+
+def _two_unknowns(
+    one: Floats, two: Floats, rest: Floats, product: str
+) -> tuple[NDArray[np.bool_], Floats, Floats]:
+    """Return the a and b with which a x one + b x two come nearest to ``rest``, row by row, and
+    where that can be told; ``product`` is how rows are multiplied, for einsum.
+    """
+    c11, c12, c22 = (np.einsum(product, u, v) for u, v in ((one, one), (one, two), (two, two)))
+    x1, x2 = (np.einsum(product, u, rest) for u in (one, two))
+    det = c11 * c22 - c12 * c12
+    sound = det > 1e-12 * np.maximum(c11 * c22, np.finfo(float).tiny)
+    safe = np.where(sound, det, 1.0)
+    return sound, (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
 
 
 def _cubics(samples: Floats, start: Floats, end: Floats, a: Floats, b: Floats) -> Floats:
@@ -97,17 +105,11 @@ def _stepped(
     one = 3 * s * s * t * np.einsum("nkd,nd->nk", across, start)
     two = -3 * s * t * t * np.einsum("nkd,nd->nk", across, end)
     rest = np.einsum("nkd,nkd->nk", across, samples - value)
-    c11, c12, c22 = (np.einsum("nk,nk->n", u, v) for u, v in ((one, one), (one, two), (two, two)))
-    x1, x2 = np.einsum("nk,nk->n", one, rest), np.einsum("nk,nk->n", two, rest)
-    det = c11 * c22 - c12 * c12
-    sound = det > 1e-12 * np.maximum(c11 * c22, np.finfo(float).tiny)
-    safe = np.where(sound, det, 1.0)
-    da, db = (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
+    sound, da, db = _two_unknowns(one, two, rest, "nk,nk->n")
     a, b = np.hypot(*(cubics[:, 1] - cubics[:, 0]).T), np.hypot(*(cubics[:, 3] - cubics[:, 2]).T)
     least, most = 1e-3 * chord, 3 * chord + np.maximum(a, b)
     a, b = (
-        np.where(sound, np.clip(a + da, least, most), a),
-        np.where(sound, np.clip(b + db, least, most), b),
+        np.where(sound, np.clip(arm + step, least, most), arm) for arm, step in ((a, da), (b, db))
     )
     return _cubics(samples, start, end, a, b)
 
@@ -238,21 +240,22 @@ def _rebuilt(
     """Make the subpath of the kept live nodes; spans of one piece stay as they are."""
     following = np.append(kept[1:], kept[0] + course.count) if subpath.closed else kept[1:]
     begin, pieces = kept[: len(following)], following - kept[: len(following)]
-    healed = np.flatnonzero(pieces > 1)
+    healed = pieces > 1
     fresh = {node.id: node for node in subpath.nodes}
     worst = 0.0
-    if len(healed):
-        fit = course.fit(begin[healed], pieces[healed], most=int(pieces.max()) * PER_PIECE + 1)
+    if healed.any():
+        most = int(pieces.max()) * PER_PIECE + 1
+        fit = course.fit(begin[healed], pieces[healed], most=most)
         flat = course.is_straight(begin[healed], pieces[healed])
         worst = float(fit.deviation.max())
-        for row, cubic, line in zip(healed, fit.cubics, flat, strict=True):
-            a = course.nodes[kept[row]].id
-            b = course.nodes[following[row] % len(course.nodes)].id
-            out, into = (
-                (NONE, NONE) if line else (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
-            )
-            fresh[a] = replace(fresh[a], handle_out=out)
-            fresh[b] = replace(fresh[b], handle_in=into)
+        ends = [
+            [course.nodes[i % len(course.nodes)].id for i in side[healed]]
+            for side in (kept[: len(following)], following)
+        ]
+        for a, b, cubic, line in zip(*ends, fit.cubics, flat, strict=True):
+            out, into = (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
+            fresh[a] = replace(fresh[a], handle_out=NONE if line else out)
+            fresh[b] = replace(fresh[b], handle_in=NONE if line else into)
     nodes = tuple(honest(fresh[node.id]) for node in subpath.nodes if node.id not in gone)
     return replace(subpath, nodes=nodes), worst
 

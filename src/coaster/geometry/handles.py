@@ -37,29 +37,33 @@ def auto_handles(
                 lengths of the arc of a circle that has the chord and the tangent.
     """
     p = np.asarray(points, float).reshape(-1, 2)
-    count = len(p)
     chord = np.roll(p, -1, axis=0) - p  # from each node to the next; the last one closes
     length = np.hypot(chord[:, 0], chord[:, 1])
     unit = chord / np.where(length > 0, length, 1.0)[:, None]
     before, after = np.roll(length, 1), length
-    tangent = np.roll(unit, 1, axis=0) * after[:, None] + unit * before[:, None]
-    size = np.hypot(tangent[:, 0], tangent[:, 1])
-    clear = size > 1e-9 * (before + after)
-    tangent = np.where(clear[:, None], tangent / np.where(clear, size, 1.0)[:, None], 0.0)
-    if not closed and count > 2:
+    tangent = _tangents(unit, before, after)
+    if len(p) < 3:
+        tangent[:] = 0.0
+    elif not closed:
         second, last_but_one = (
             given if given is not None else tangent[k]
             for given, k in zip(beside, (1, -2), strict=True)
         )
         tangent[0], tangent[-1] = _mirrored(second, unit[0]), _mirrored(last_but_one, unit[-2])
-    elif count < 3:
-        tangent[:] = 0.0
-    scale = strength * np.broadcast_to(np.asarray(weights, float), (count,))
+    scale = strength * np.broadcast_to(np.asarray(weights, float), (len(p),))
     out = tangent * (_arm(tangent, unit, after) * scale)[:, None]
     into = -tangent * (_arm(tangent, np.roll(unit, 1, axis=0), before) * scale)[:, None]
     if not closed:
         into[0], out[-1] = 0.0, 0.0
     return into, out
+
+
+def _tangents(unit: Floats, before: Floats, after: Floats) -> Floats:
+    """Return unit tangents at nodes: the chords on both sides, the shorter one weighing more."""
+    tangent = np.roll(unit, 1, axis=0) * after[:, None] + unit * before[:, None]
+    size = np.hypot(tangent[:, 0], tangent[:, 1])
+    clear = size > 1e-9 * (before + after)
+    return np.where(clear[:, None], tangent / np.where(clear, size, 1.0)[:, None], 0.0)
 
 
 def _mirrored(tangent: Floats, chord: Floats) -> Floats:

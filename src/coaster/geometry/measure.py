@@ -84,16 +84,10 @@ class MeasuredPath:
         return size
 
     def _table(self) -> tuple[NDArray[np.intp], Floats, Floats, Floats]:
-        count = len(self.segments)
-        pieces = min(max(PIECES_IN_ALL // count, FEWEST_PIECES), MOST_PIECES)
-        even = np.broadcast_to(np.arange(pieces + 1) / pieces, (count, pieces + 1))
-        cuts = np.sort(
-            np.concatenate([even, bezier.slowest_parameters(self.segments)], axis=1), axis=1
-        )
-        owner = np.repeat(np.arange(count), cuts.shape[1] - 1)
-        begin, end = cuts[:, :-1].ravel(), cuts[:, 1:].ravel()
-        keep = end > begin
-        owner, begin, end = owner[keep], begin[keep], end[keep]
+        """Return pieces of the segments, in order, short enough for one rule each to be exact:
+        which segment's, from and to which parameter, and how long, px.
+        """
+        owner, begin, end = self._pieces()
         done: list[tuple[NDArray[np.intp], Floats, Floats, Floats]] = []
         size = self._integral(owner, begin, end)
         limit = LENGTH_TOLERANCE * max(float(size.sum()), np.finfo(float).tiny)
@@ -116,6 +110,20 @@ class MeasuredPath:
         owner, begin, end, size = (np.concatenate(column) for column in zip(*done, strict=True))
         order = np.lexsort((begin, owner))
         return owner[order], begin[order], end[order], size[order]
+
+    def _pieces(self) -> tuple[NDArray[np.intp], Floats, Floats]:
+        """Return even pieces of the segments, cut also where the speed is least: there quadrature
+        converges worst.
+        """
+        count = len(self.segments)
+        pieces = min(max(PIECES_IN_ALL // count, FEWEST_PIECES), MOST_PIECES)
+        even = np.broadcast_to(np.arange(pieces + 1) / pieces, (count, pieces + 1))
+        slow = bezier.slowest_parameters(self.segments)
+        cuts = np.sort(np.concatenate([even, slow], axis=1), axis=1)
+        owner = np.repeat(np.arange(count), cuts.shape[1] - 1)
+        begin, end = cuts[:, :-1].ravel(), cuts[:, 1:].ravel()
+        keep = end > begin
+        return owner[keep], begin[keep], end[keep]
 
     def _paces(self, size: Floats) -> tuple[Floats, Floats]:
         """Return dt/ds at both ends of each piece, as multiples of its mean; 1 where that is no
@@ -157,8 +165,8 @@ class MeasuredPath:
 
     def at_start(self) -> Places:
         """Return the place that ``locate`` finds at 0, with far less ado."""
-        piece = max(int(np.searchsorted(self._upto, 0.0, side="right")) - 1, 0)
-        piece = min(piece, len(self._owner) - 1)
+        after = int(np.searchsorted(self._upto, 0.0, side="right")) - 1
+        piece = after if self.length else 0
         owner, t = self._owner[piece : piece + 1], self._begin[piece : piece + 1]
         return Places(owner, t, bezier.points_at(self.segments[owner], t))
 

@@ -52,13 +52,9 @@ def nearest(segments: ArrayLike, points: ArrayLike) -> Nearest:
 
 
 def _nearest(s: Floats, p: Floats) -> tuple[NDArray[np.intp], Floats]:
-    sampled = np.stack([bezier.points_at(s, np.full(len(s), t)) for t in SAMPLES], axis=1)
-    bound = np.hypot(*(sampled[None] - p[:, None, None]).transpose(3, 0, 1, 2)).min(axis=2)
-    low, high = s.min(axis=1), s.max(axis=1)
-    outside = np.maximum(np.maximum(low[None] - p[:, None], p[:, None] - high[None]), 0.0)
-    slack = 1e-12 * max(float(np.abs(s).max()), float(np.abs(p).max(initial=0.0)))
-    maybe = np.hypot(outside[..., 0], outside[..., 1]) <= bound.min(axis=1, keepdims=True) + slack
-    owner, segment = np.nonzero(maybe)
+    size = max(float(np.abs(s).max()), float(np.abs(p).max(initial=0.0)))
+    slack = 1e-12 * size
+    owner, segment = np.nonzero(_may_hold_nearest(s, p, slack))
     t, distance = _on_segments(s[segment], p[owner])
     # The first of the least: sort by owner, then by distance rounded off, then along the path.
     order = np.lexsort((segment, np.round(distance / (slack or 1.0)), owner))
@@ -66,25 +62,25 @@ def _nearest(s: Floats, p: Floats) -> tuple[NDArray[np.intp], Floats]:
     return segment[first], t[first]
 
 
+def _may_hold_nearest(s: Floats, p: Floats, slack: float) -> NDArray[np.bool_]:
+    """Mark for each point the segments whose box is no farther off than a sample of any, (m, n)."""
+    sampled = np.stack([bezier.points_at(s, np.full(len(s), t)) for t in SAMPLES], axis=1)
+    away = sampled[None] - p[:, None, None]
+    bound = np.hypot(*away.transpose(3, 0, 1, 2)).min(axis=2)
+    low, high = s.min(axis=1), s.max(axis=1)
+    outside = np.maximum(np.maximum(low[None] - p[:, None], p[:, None] - high[None]), 0.0)
+    least = np.hypot(outside[..., 0], outside[..., 1])
+    return np.asarray(least <= bound.min(axis=1, keepdims=True) + slack)
+
+
 def _on_segments(s: Floats, p: Floats) -> tuple[Floats, Floats]:
     """Return for pairs of a segment (k, 4, 2) and a point (k, 2) the parameter and the distance."""
     c = bezier.power_basis(s)
     c[:, 0] = s[:, 0] - p
-    quintic = np.stack(
-        [
-            _dot(c[:, 0], c[:, 1]),
-            2 * _dot(c[:, 0], c[:, 2]) + _dot(c[:, 1], c[:, 1]),
-            3 * (_dot(c[:, 0], c[:, 3]) + _dot(c[:, 1], c[:, 2])),
-            4 * _dot(c[:, 1], c[:, 3]) + 2 * _dot(c[:, 2], c[:, 2]),
-            5 * _dot(c[:, 2], c[:, 3]),
-            3 * _dot(c[:, 3], c[:, 3]),
-        ],
-        axis=1,
-    )
-    candidates = np.concatenate(
-        [_roots(quintic), np.broadcast_to(SAMPLES, (len(s), len(SAMPLES)))], axis=1
-    )
+    quintic = _feet(c)
     slope = quintic[:, 1:] * np.arange(1, 6)
+    ends = np.broadcast_to(SAMPLES, (len(s), len(SAMPLES)))
+    candidates = np.concatenate([np.clip(bezier.roots(quintic).real, 0.0, 1.0), ends], axis=1)
     for _ in range(NEWTON_STEPS):
         value, steep = _horner(quintic, candidates), _horner(slope, candidates)
         with np.errstate(divide="ignore", invalid="ignore"):
@@ -92,20 +88,23 @@ def _on_segments(s: Floats, p: Floats) -> tuple[Floats, Floats]:
         better = _distance(c, moved) <= _distance(c, candidates)
         candidates = np.where(better, moved, candidates)
     distance = _distance(c, candidates)
-    least = distance.argmin(axis=1)
-    rows = np.arange(len(s))
+    rows, least = np.arange(len(s)), distance.argmin(axis=1)
     return candidates[rows, least], distance[rows, least]
 
 
-def _roots(quintic: Floats) -> Floats:
-    """Return the real parts of the roots of (k, 6) coefficients, clipped to 0..1: (k, 5)."""
-    size = np.abs(quintic).max(axis=1, keepdims=True)
-    scaled = quintic / np.where(size > 0, size, 1.0)
-    lead = np.where(np.abs(scaled[:, 5:]) < 1e-12, 1e-12, scaled[:, 5:])
-    companion = np.zeros((len(quintic), 5, 5))
-    companion[:, range(1, 5), range(4)] = 1.0
-    companion[:, :, 4] = -scaled[:, :5] / lead
-    return np.clip(np.linalg.eigvals(companion).real, 0.0, 1.0)
+def _feet(c: Floats) -> Floats:
+    """Return the coefficients (k, 6) of B . B' for curves c (k, 4, 2) seen from their points; its
+    roots are the feet of these.
+    """
+    columns = [
+        _dot(c[:, 0], c[:, 1]),
+        2 * _dot(c[:, 0], c[:, 2]) + _dot(c[:, 1], c[:, 1]),
+        3 * (_dot(c[:, 0], c[:, 3]) + _dot(c[:, 1], c[:, 2])),
+        4 * _dot(c[:, 1], c[:, 3]) + 2 * _dot(c[:, 2], c[:, 2]),
+        5 * _dot(c[:, 2], c[:, 3]),
+        3 * _dot(c[:, 3], c[:, 3]),
+    ]
+    return np.stack(columns, axis=1)
 
 
 def _horner(coefficients: Floats, t: Floats) -> Floats:

@@ -45,24 +45,27 @@ def with_node_at(path: Path, segment: int, t: float) -> tuple[Path, str]:
     a, b = live[piece], live[(piece + 1) % len(live)]
     if not 1e-9 < t < 1 - 1e-9:
         raise EditRefused("There is a node at that place already.")
-    cubic = subpath.segments()[piece]
-    left, right = bezier.split(cubic, t)
     new_id = fresh_node_ids(path, 1)[0]
-    if a.handle_out == NONE and b.handle_in == NONE:
-        made = Node(new_id, _pair(left[3]))
-        changed = {node.id: _tamed(node) for node in (a, b)}
-    else:
-        into, out = _pair(left[2] - left[3]), _pair(right[1] - right[0])
-        made = Node(new_id, _pair(left[3]), into, out, node_kind(into, out))
-        first = honest(replace(_tamed(a), handle_out=_pair(left[1] - left[0])))
-        last = honest(
-            replace(_tamed(b if b.id != a.id else first), handle_in=_pair(right[2] - right[3]))
-        )
-        changed = {first.id: first} | {last.id: last}
+    made, changed = _parted(a, b, bezier.split(subpath.segments()[piece], t), new_id)
     nodes = [changed.get(node.id, node) for node in subpath.nodes]
     at = next(i for i, node in enumerate(nodes) if node.id == a.id)
     shaped = replace(subpath, nodes=(*nodes[: at + 1], made, *nodes[at + 1 :]))
     return with_subpath(path, number, shaped), new_id
+
+
+def _parted(
+    a: Node, b: Node, halves: tuple[Floats, Floats], new_id: str
+) -> tuple[Node, dict[str, Node]]:
+    """Return the node between two halves of a piece, and the nodes at its ends as they are then."""
+    left, right = halves
+    if a.handle_out == NONE and b.handle_in == NONE:
+        return Node(new_id, _pair(left[3])), {node.id: _tamed(node) for node in (a, b)}
+    into, out = _pair(left[2] - left[3]), _pair(right[1] - right[0])
+    made = Node(new_id, _pair(left[3]), into, out, node_kind(into, out))
+    first = honest(replace(_tamed(a), handle_out=_pair(left[1] - left[0])))
+    other = _tamed(b) if b.id != a.id else first  # a closed piece has one node at both ends
+    last = honest(replace(other, handle_in=_pair(right[2] - right[3])))
+    return made, {first.id: first} | {last.id: last}
 
 
 def _tamed(node: Node) -> Node:

@@ -194,12 +194,7 @@ def subpath_from_segments(
     ins = np.concatenate([[[0, 0]], s[:, 2] - s[:, 3]])
     straight = np.array([_is_thirds(piece) for piece in s])
     outs[:-1][straight], ins[1:][straight] = 0.0, 0.0
-    size = float(np.ptp(positions, axis=0).max())
-    if (
-        closed
-        and len(s) > 1
-        and np.abs(positions[0] - positions[-1]).max() <= 1e-9 * max(size, 1.0)
-    ):
+    if closed and len(s) > 1 and _meet(positions):
         ins[0] = ins[-1]
         positions, outs, ins = positions[:-1], outs[:-1], ins[:-1]
     nodes = [
@@ -207,6 +202,12 @@ def subpath_from_segments(
         for i, (p, a, b) in enumerate(zip(positions, ins, outs, strict=True))
     ]
     return Subpath(tuple(nodes), closed)
+
+
+def _meet(positions: Floats) -> bool:
+    """Whether the last of some places is the first one again."""
+    size = float(np.ptp(positions, axis=0).max())
+    return bool(np.abs(positions[0] - positions[-1]).max() <= 1e-9 * max(size, 1.0))
 
 
 def _pair(v: Floats) -> tuple[float, float]:

@@ -10,7 +10,7 @@ import numpy as np
 from coaster.errors import EditRefused
 from coaster.geometry import fitting, handles
 from coaster.geometry.bezier import Floats
-from coaster.geometry.measure import measured
+from coaster.geometry.measure import MeasuredPath, measured
 from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion import timing, travel
 from coaster.motion.distance import Way
@@ -22,6 +22,8 @@ STILL = 1e-6
 CORNER = np.radians(50)
 """A turn from one frame to the next that is a corner."""
 TRIES = 6
+SHARES = (0.5, 0.25, 0.1, 0.02)
+"""Shares of the tolerance that the timing may use up, tried one after the other."""
 
 
 def a_key_a_frame(values: Floats, first: int) -> Keys:
@@ -107,29 +109,11 @@ def _course(places: Floats) -> Subpath:
 def _ridden(path: Path, times: Floats, places: Floats, tolerance: float) -> FittedBack:
     """Return the ride on a path that is nearest to places at their times."""
     measure, _ = measured(path.subpaths, "glide")
-    length = measure.length
-    fine = np.linspace(0.0, length, max(8 * len(places), 400))
-    found = measure.locate(fine)
-    spots, heading = found.position, measure.directions(found)
-    half = length / (len(fine) - 1) / 2
-    walked = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])
-    walked *= length / walked[-1]
-    # The nearest place within reach of how far it must be by now; so crossings are told apart.
-    reach = max(4 * tolerance, length * 0.02)
-    along = np.empty(len(places))
-    low = 0.0
-    for i, (place, about) in enumerate(zip(places, walked, strict=True)):
-        a, b = np.searchsorted(fine, [max(low, about - reach), about + reach])
-        b = min(max(b, a + 1), len(fine))
-        a = min(a, b - 1)
-        nearest = a + int(np.argmin(np.hypot(*(spots[a:b] - place).T)))
-        past = (place - spots[nearest]) @ (np.cos(heading[nearest]), np.sin(heading[nearest]))
-        low = along[i] = max(low, fine[nearest] + float(np.clip(past, -half, half)))
-    along[0], along[-1] = 0.0, length
+    along = _followed(measure, places, tolerance)
     ride, off = Ride(path.id, (Peg("peg", float(times[0]), AtPercent(0.0)),)), np.inf
-    for share in (0.5, 0.25, 0.1, 0.02):
+    for share in SHARES:
         timed = timing.fitted(times, np.maximum.accumulate(along), tolerance * share)
-        trial = replace(ride, pegs=timing.pegs_of(timed, length))
+        trial = replace(ride, pegs=timing.pegs_of(timed, measure.length))
         there = travel.evaluate(Way(path, trial), times, fps=1.0).position
         missed = float(np.hypot(*(there - places).T).max())
         if missed < off:
@@ -137,3 +121,31 @@ def _ridden(path: Path, times: Floats, places: Floats, tolerance: float) -> Fitt
         if off <= tolerance:
             break
     return FittedBack(path, best, off)
+
+
+def _followed(measure: MeasuredPath, places: Floats, tolerance: float) -> Floats:
+    """Return how far along a path places (n, 2) lie, never going back."""
+    length = measure.length
+    fine = np.linspace(0.0, length, max(8 * len(places), 400))
+    found = measure.locate(fine)
+    heading, half = measure.directions(found), length / (len(fine) - 1) / 2
+    # The nearest place within reach of how far it must be by now; so crossings are told apart.
+    reach, low = max(4 * tolerance, length * 0.02), 0.0
+    along = np.empty(len(places))
+    for i, (place, about) in enumerate(zip(places, _walked(places, length), strict=True)):
+        a, b = np.searchsorted(fine, [max(low, about - reach), about + reach])
+        b = min(max(b, a + 1), len(fine))
+        a = min(a, b - 1)
+        off = place - found.position[a:b]
+        nearest = a + int(np.argmin(np.hypot(*off.T)))
+        past = off[nearest - a] @ (np.cos(heading[nearest]), np.sin(heading[nearest]))
+        low = along[i] = max(low, fine[nearest] + float(np.clip(past, -half, half)))
+    along[0], along[-1] = 0.0, length
+    return along
+
+
+def _walked(places: Floats, length: float) -> Floats:
+    """Return how far places have come along the line through them, as a share of ``length``."""
+    walked = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])
+    walked *= length / walked[-1]
+    return np.asarray(walked)

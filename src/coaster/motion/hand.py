@@ -46,8 +46,22 @@ def draw(
         times = np.sort(times + chance.uniform(-0.4, 0.4, count) / rate)
         times -= times[0]
     t = times / times[-1]
-    # The direction wanders smoothly and the speed swells, as when one draws; corners turn it at
-    # once.
+    heading, at = _heading(chance, t, length, corners)
+    steps = np.diff(times, prepend=0.0) * _pace(chance, times, seconds, pauses)
+    steps *= length / steps.sum()
+    ways = [np.cumsum(steps * np.cos(heading)), np.cumsum(steps * np.sin(heading))]
+    truth = np.stack(ways, axis=1) + 400.0
+    shake = tremor * _shake(chance, count, rate) + 0.12 * tremor * chance.normal(0, 1, (count, 2))
+    places = np.rint(truth + shake) if whole_pixels else truth + shake
+    return Drawn(times, places, truth, np.searchsorted(t, at).astype(float))
+
+
+def _heading(
+    chance: np.random.Generator, t: Floats, length: float, corners: int
+) -> tuple[Floats, Floats]:
+    """Return a direction that wanders smoothly, as when one draws, and where corners turn it at
+    once.
+    """
     waves = sum(
         chance.normal(0, 1.1 / k)
         * np.sin(2 * np.pi * k * t * length / 900 + chance.uniform(0, 6.3))
@@ -55,23 +69,18 @@ def draw(
     )
     at = np.sort(chance.uniform(0.1, 0.9, corners))
     turns = sum(
-        (chance.choice([-1, 1]) * chance.uniform(1.2, 2.4) * (t >= c) for c in at), np.zeros(count)
+        (chance.choice([-1, 1]) * chance.uniform(1.2, 2.4) * (t >= c) for c in at), np.zeros(len(t))
     )
+    return np.asarray(waves + turns, float), at
+
+
+def _pace(chance: np.random.Generator, times: Floats, seconds: float, pauses: int) -> Floats:
+    """Return a speed that swells, but for pauses."""
+    t = times / times[-1]
     pace = 1 + 0.5 * np.sin(2 * np.pi * t * seconds / 1.7 + chance.uniform(0, 6.3))
     for c in chance.uniform(0.15, 0.85, pauses):
         pace = np.where(np.abs(times - c * times[-1]) < 0.15, 0.0, pace)
-    steps = np.diff(times, prepend=0.0) * pace
-    steps *= length / steps.sum()
-    heading = waves + turns
-    truth = (
-        np.stack([np.cumsum(steps * np.cos(heading)), np.cumsum(steps * np.sin(heading))], axis=1)
-        + 400.0
-    )
-    shake = tremor * _shake(chance, count, rate) + 0.12 * tremor * chance.normal(0, 1, (count, 2))
-    places = truth + shake
-    if whole_pixels:
-        places = np.rint(places)
-    return Drawn(times, places, truth, np.searchsorted(t, at).astype(float))
+    return np.asarray(pace)
 
 
 def _shake(chance: np.random.Generator, count: int, rate: float) -> Floats:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from coaster.errors import EditRefused
-from coaster.geometry import courses
+from coaster.geometry import courses, samples
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import MeasuredPath
 from coaster.geometry.path import Subpath
@@ -48,7 +48,7 @@ class Take:
 
     @property
     def tremor(self) -> float:
-        return courses.tremor(self.places, self.times)
+        return samples.tremor(self.places, self.times)
 
     @property
     def suggested(self) -> float:
@@ -192,10 +192,10 @@ def smooth(
               of its mean speed is counted with.
     """
     places = take.places
-    corners = courses.corners_of(places, how.corner, take.tremor)
+    corners = samples.corners_of(places, how.corner, take.tremor)
     if how.close:
         places = closed_up(places)
-    work = courses.steadied(places, how.steady, corners, closed=how.close)
+    work = samples.steadied(places, how.steady, corners, closed=how.close)
     # A little less than allowed: written to a thousandth of a px it still holds.
     within = max(how.tolerance - 0.002, 0.9 * how.tolerance)
     course = courses.fit(work, within, corners=corners, shake=take.tremor, closed=how.close)

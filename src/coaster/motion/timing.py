@@ -2,12 +2,12 @@
 tolerance.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
@@ -19,6 +19,7 @@ from coaster.motion.sections import Reach
 MOST_PEGS, FEW = 400, 20
 """Knots at which a fit ends, and up to which they are put in one by one."""
 THIRD = 1 / 3
+Ints = NDArray[np.intp]
 
 
 @dataclass(frozen=True)
@@ -62,21 +63,26 @@ def fitted(
         slopes = _slopes(t, d, at)
         off = np.abs(_hermite(t, t[at], d[at], slopes) - d)
         off[at] = 0.0
-        worst = float(off.max())
         able = np.where(free, off, 0.0)
-        able[at] = 0.0
         if able.max() <= tolerance or len(at) >= min(MOST_PEGS, len(t)):
-            return Timing(t[at], d[at], slopes, worst)
-        # One by one while there are few; then one in every section that misses: few rounds, few too
-        # many.
-        sections = [(0, len(t) - 1)] if len(at) < FEW else list(pairwise(at))
-        for a, b in sections:
-            if able[a : b + 1].max() > tolerance:
-                fresh = int(a + np.argmax(able[a : b + 1]))
-                knots.add(fresh)
-                near = np.abs(t - t[fresh]) < apart
-                free &= ~near
-                able[near] = 0.0
+            return Timing(t[at], d[at], slopes, float(off.max()))
+        for fresh in _worst(able, at, tolerance):
+            knots.add(fresh)
+            near = np.abs(t - t[fresh]) < apart
+            free &= ~near
+            able[near] = 0.0
+
+
+def _worst(able: Floats, at: Ints, tolerance: float) -> Iterator[int]:
+    """Yield the samples that miss the most: the worst one while there are few knots, then one in
+    every section.
+
+    So there are few rounds, and few knots too many.
+    """
+    sections = [(0, len(able) - 1)] if len(at) < FEW else pairwise(at)
+    for a, b in sections:
+        if able[a : b + 1].max() > tolerance:
+            yield int(a + np.argmax(able[a : b + 1]))
 
 
 def at(timing: Timing, times: ArrayLike) -> Floats:
@@ -85,35 +91,49 @@ def at(timing: Timing, times: ArrayLike) -> Floats:
     return _hermite(t, timing.times, timing.distances, timing.slopes)
 
 
-def _slopes(t: Floats, d: Floats, at: np.ndarray) -> Floats:
+def _slopes(t: Floats, d: Floats, at: Ints) -> Floats:
     """Return the slopes at knots that come nearest to all samples, and never lead back."""
     x, y = t[at], d[at]
-    h = np.diff(x)
-    k = np.clip(np.searchsorted(x, t, side="right") - 1, 0, len(x) - 2)
-    u = (t - x[k]) / h[k]
-    value = (1 + 2 * u) * (1 - u) ** 2 * y[k] + u**2 * (3 - 2 * u) * y[k + 1]
-    left, right = u * (1 - u) ** 2 * h[k], u**2 * (u - 1) * h[k]
-    # Where no sample lies between, nothing says what the slope is: the mean of both sides is taken.
-    mean = np.diff(y) / h
-    guess = np.concatenate([mean[:1], (mean[:-1] + mean[1:]) / 2, mean[-1:]])
-    rest, n = d - value, len(x)
-    main = np.bincount(k, left * left, n) + np.bincount(k + 1, right * right, n)
-    beside = np.bincount(k, left * right, n)[:-1]
-    slight = 1e-6 * float(main.max() or 1.0)
-    normal = np.diag(main + slight) + np.diag(beside, 1) + np.diag(beside, -1)
-    right_side = (
-        np.bincount(k, left * rest, n) + np.bincount(k + 1, right * rest, n) + slight * guess
-    )
-    found = np.linalg.solve(normal, right_side)
+    k, u = _shares(t, x)
+    h = np.diff(x)[k]
+    rest = d - _rise(u, y[k], y[k + 1])
+    left, right = u * (1 - u) ** 2 * h, u**2 * (u - 1) * h
+    mean = np.diff(y) / np.diff(x)
+    found = _least_squares(k, left, right, rest, mean)
     limit = np.concatenate([mean[:1], np.minimum(mean[:-1], mean[1:]), mean[-1:]])
     return np.asarray(np.clip(found, 0.0, 3 * limit))
 
 
-def _hermite(t: Floats, x: Floats, y: Floats, m: Floats) -> Floats:
+def _least_squares(k: Ints, left: Floats, right: Floats, rest: Floats, mean: Floats) -> Floats:
+    """Return the slopes at knots whose curves, ``left`` and ``right`` of the sections k, come
+    nearest to ``rest``.
+    """
+    n = len(mean) + 1
+    main = np.bincount(k, left * left, n) + np.bincount(k + 1, right * right, n)
+    beside = np.bincount(k, left * right, n)[:-1]
+    # Where no sample lies between, nothing says what the slope is: the mean of both sides is taken.
+    guess = np.concatenate([mean[:1], (mean[:-1] + mean[1:]) / 2, mean[-1:]])
+    slight = 1e-6 * float(main.max() or 1.0)
+    normal = np.diag(main + slight) + np.diag(beside, 1) + np.diag(beside, -1)
+    sides = np.bincount(k, left * rest, n) + np.bincount(k + 1, right * rest, n)
+    return np.asarray(np.linalg.solve(normal, sides + slight * guess))
+
+
+def _shares(t: Floats, x: Floats) -> tuple[Ints, Floats]:
+    """Return for times the section between knots x, and the share of it that has passed."""
     k = np.clip(np.searchsorted(x, t, side="right") - 1, 0, len(x) - 2)
+    return k, (t - x[k]) / np.diff(x)[k]
+
+
+def _rise(u: Floats, first: Floats, last: Floats) -> Floats:
+    """Return Hermite's cubic from ``first`` to ``last`` that is level at both ends."""
+    return np.asarray((1 + 2 * u) * (1 - u) ** 2 * first + u**2 * (3 - 2 * u) * last)
+
+
+def _hermite(t: Floats, x: Floats, y: Floats, m: Floats) -> Floats:
+    k, u = _shares(t, x)
     h = np.diff(x)[k]
-    u = (t - x[k]) / h
-    rise = (1 + 2 * u) * (1 - u) ** 2 * y[k] + u**2 * (3 - 2 * u) * y[k + 1]
+    rise = _rise(u, y[k], y[k + 1])
     return np.asarray(rise + u * (1 - u) ** 2 * h * m[k] + u**2 * (u - 1) * h * m[k + 1])
 
 
@@ -125,21 +145,18 @@ def pegs_of(timing: Timing, length: float, *, known: Sequence[Peg] = ()) -> tupl
     taken = {peg.id for peg in known}
     made: list[Peg] = []
     for time, distance in zip(timing.times, timing.distances, strict=True):
-        old = next((peg for peg in known if abs(peg.time - time) < 1e-6), None)
-        if old is None:
-            fresh = fresh_id("peg", taken)
-            taken.add(fresh)
-            old = Peg(
-                fresh, float(time), AtPercent(float(distance) / length * 100 if length else 0.0)
-            )
-        made.append(replace(old, step="none"))
-    for k, (dt, gain) in enumerate(
-        zip(np.diff(timing.times), np.diff(timing.distances), strict=True)
-    ):
-        mean = gain / dt
-        rests = gain <= 1e-9 * max(length, 1e-9)
+        peg = next((peg for peg in known if abs(peg.time - time) < 1e-6), None)
+        if peg is None:
+            percent = float(distance) / length * 100 if length else 0.0
+            peg = Peg(fresh_id("peg", taken), float(time), AtPercent(percent))
+            taken.add(peg.id)
+        made.append(replace(peg, step="none"))
+    means = np.diff(timing.distances) / np.diff(timing.times)
+    rests = np.diff(timing.distances) <= 1e-9 * max(length, 1e-9)
+    for k, mean in enumerate(means):
         out, into = (
-            THIRD if rests else float(min(timing.slopes[j] / mean, 3.0)) * THIRD for j in (k, k + 1)
+            THIRD if rests[k] else float(min(slope / mean, 3.0)) * THIRD
+            for slope in timing.slopes[k : k + 2]
         )
         made[k] = replace(made[k], leave=Reach(THIRD, out))
         made[k + 1] = replace(made[k + 1], arrive=Reach(THIRD, into))
@@ -170,22 +187,29 @@ def drawn(
             "The ride turns back on its way; draw the speed of rides that go one way."
         )
     order = np.argsort(t, kind="stable")
-    t, v = t[order], np.maximum(v[order], 0.0)
     marks = np.array([peg.time for peg in pegs])
     grid = np.unique(np.concatenate([np.arange(np.ceil(marks[0]), marks[-1], 0.5), marks]))
-    _, own = travelled(way, grid)
-    speed = np.where((grid >= t[0]) & (grid <= t[-1]), np.interp(grid, t, v), np.abs(own))
-    gone = np.concatenate([[0.0], np.cumsum(np.diff(grid) * (speed[1:] + speed[:-1]) / 2)])
-    at = np.searchsorted(grid, marks)
-    distance = np.empty_like(grid)
-    for k in range(len(pegs) - 1):
-        part = slice(at[k], at[k + 1] + 1)
-        drawn_area = gone[at[k + 1]] - gone[at[k]]
-        share = (
-            (gone[part] - gone[at[k]]) / drawn_area
-            if drawn_area > 0
-            else np.linspace(0, 1, part.stop - part.start)
-        )
-        distance[part] = stops[k] + share * (stops[k + 1] - stops[k])
+    gone = _gone(way, grid, t[order], np.maximum(v[order], 0.0))
+    distance = _between(gone, np.searchsorted(grid, marks), stops)
     found = fitted(grid, distance, tolerance, keep=[float(m) for m in marks])
     return pegs_of(found, way.length, known=pegs), found.miss
+
+
+def _gone(way: Way, grid: Floats, t: Floats, v: Floats) -> Floats:
+    """Return how far a rider gets by a speed v drawn at times t; elsewhere it keeps its own."""
+    _, own = travelled(way, grid)
+    speed = np.where((grid >= t[0]) & (grid <= t[-1]), np.interp(grid, t, v), np.abs(own))
+    return np.concatenate([[0.0], np.cumsum(np.diff(grid) * (speed[1:] + speed[:-1]) / 2)])
+
+
+def _between(gone: Floats, at: Ints, stops: Floats) -> Floats:
+    """Return distances that meet the ``stops`` at the rows ``at``, between them in proportion to
+    ``gone``; evenly where nothing is gone.
+    """
+    found = np.empty_like(gone)
+    for k, (a, b) in enumerate(pairwise(at)):
+        area = gone[b] - gone[a]
+        even = np.linspace(0, 1, b - a + 1)
+        share = (gone[a : b + 1] - gone[a]) / area if area > 0 else even
+        found[a : b + 1] = stops[k] + share * (stops[k + 1] - stops[k])
+    return found

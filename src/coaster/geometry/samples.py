@@ -1,0 +1,198 @@
+"""Samples of a hand: how far along they are, how they tremble and turn, a line through them."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coaster.geometry.bezier import Floats
+
+Ints = NDArray[np.intp]
+FEWEST = 5
+"""Samples that a local quadratic takes in at least, as far as there are so many."""
+ENOUGH = 40
+"""Samples that tell as much of a wide window as hundreds."""
+USUAL_RATE = 120.0
+
+
+def tremor(points: Floats, times: Floats | None = None) -> float:
+    """Return the size of the tremor in samples (n, 2): its standard deviation, px an axis.
+
+    Accuracy: within a third for tremor of 8 Hz or faster of 0.3 px or more, in takes of a second or
+    longer.
+              What is left when local cubics over 0.2 s are taken off, of the calmer half of the
+              take.
+    Source:   Savitzky and Golay, 'Smoothing and differentiation of data' (1964).
+    """
+    half = int(np.clip(round(0.1 * _rate(len(points), times)), 3, 40))
+    if len(points) < 2 * half + 3:
+        return 0.0
+    u = np.arange(-half, half + 1) / half
+    basis = np.stack([u**k for k in range(4)], axis=1)
+    weights = basis @ np.linalg.solve(basis.T @ basis, basis[half])
+    smooth = [np.convolve(points[:, k], weights[::-1], "valid") for k in (0, 1)]
+    size = lengths(points[half:-half] - np.stack(smooth, axis=1))
+    # Half of a two-dimensional normal lies within 1.1774 standard deviations; the fit has taken
+    # some of it.
+    return float(np.median(size) / 1.1774 / np.sqrt(1 - weights[half]))
+
+
+def _rate(count: int, times: Floats | None) -> float:
+    """Return how many samples come in a second."""
+    if times is None or len(times) < 2:
+        return USUAL_RATE
+    return (count - 1) / max(float(times[-1] - times[0]), 1e-9)
+
+
+def lengths(vectors: Floats) -> Floats:
+    """Return the lengths of vectors (..., 2)."""
+    return np.asarray(np.hypot(vectors[..., 0], vectors[..., 1]))
+
+
+def steadied(points: Floats, reach: float, corners: Ints, *, closed: bool = False) -> Floats:
+    """Return samples (n, 2) moved to the local quadratics of those within ``reach`` px along the
+    way.
+
+    Corners and ends stay.
+    """
+    if reach <= 0 or len(points) < 4:
+        return points
+    line = Line(points, corners, reach, closed=closed)
+    out = line.at(np.arange(len(points)))[0]
+    out[corners] = points[corners]
+    if not closed:
+        out[[0, -1]] = points[[0, -1]]
+    return out
+
+
+def corners_of(points: Floats, angle_deg: float, shake: float) -> Ints:
+    """Return the samples at which the way turns sharply, by more than an angle (degrees), in order.
+
+    The directions before and after are taken over a stretch of way and over half of it: a corner
+    turns as much over both, a curve by half.
+    """
+    if len(points) < 7:
+        return np.zeros(0, np.intp)
+    along = way_along(points)
+    steps = np.diff(along)
+    usual = float(np.median(steps[steps > 0])) if np.any(steps > 0) else 0.0
+    stretch = max(20.0, 16.0 * shake, 4.0 * usual)
+    sums = np.concatenate([np.zeros((1, 2)), np.cumsum(points, axis=0)])
+    wide, near = (_turn(along, sums, points, stretch * k) for k in (1.0, 0.5))
+    # Strong tremor turns the way by itself: a corner has to turn by so much more.
+    own = 8.0 * shake / max(stretch, 1e-9)
+    limit = np.radians(angle_deg) + (0.3 * np.arctan(own) if own > 0.25 else 0.0)
+    sharp = (wide >= limit) & (near >= 0.72 * wide) & (near >= limit * 0.8)
+    sharp &= (along > stretch / 2) & (along < along[-1] - stretch / 2)
+    return _sharpest(np.where(sharp, wide + near, 0.0), along, stretch)
+
+
+def _sharpest(score: Floats, along: Floats, apart: float) -> Ints:
+    """Return the samples that score most, each farther than ``apart`` px from those before it."""
+    found: list[int] = []
+    for i in np.argsort(-score, kind="stable"):
+        if score[i] <= 0:
+            break
+        if all(abs(along[i] - along[j]) > apart for j in found):
+            found.append(int(i))
+    return np.array(sorted(found), np.intp)
+
+
+def _turn(along: Floats, sums: Floats, points: Floats, stretch: float) -> Floats:
+    """Return by how much the way turns at each sample, radians, between the stretches before and
+    after it.
+    """
+    n = len(along)
+
+    def mean(low: Floats, high: Floats) -> Floats:
+        a = np.searchsorted(along, low, side="left")
+        b = np.maximum(np.searchsorted(along, high, side="right"), a + 1)
+        a, b = np.minimum(a, n - 1), np.minimum(b, n)
+        return np.asarray((sums[b] - sums[a]) / (b - a)[:, None])
+
+    half = stretch / 2
+    before = points - mean(along - stretch, along - half)
+    after = mean(along + half, along + stretch) - points
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    return np.asarray(np.abs(np.arctan2(cross, np.einsum("ij,ij->i", before, after))))
+
+
+def way_along(points: Floats) -> Floats:
+    """Return how far along the way each sample lies; tremor counts little, as every third sample is
+    measured.
+    """
+    steps = np.hypot(*np.diff(points, axis=0).T)
+    if len(points) > 12:
+        three = points[3:] - points[:-3]
+        smooth = np.hypot(three[:, 0], three[:, 1]) / 3
+        padded = np.concatenate([smooth[:1], smooth, smooth[-1:]])
+        steps = np.minimum(steps, np.maximum(padded[: len(steps)], 0.2 * steps))
+    return np.concatenate([[0.0], np.cumsum(np.maximum(steps, 1e-9))])
+
+
+class Line:
+    """Samples with local quadratics over the way, between corners; asked for places and
+    directions.
+    """
+
+    def __init__(self, points: Floats, corners: Ints, reach: float, *, closed: bool) -> None:
+        self.closed = closed and not len(corners)
+        count, self.shift = len(points), 0
+        if self.closed:
+            # Round the loop what comes before the start is what is before the end.
+            points = np.concatenate([points[:-1], points, points[1:]])
+            self.shift = count - 1
+        self.points, self.reach = points, reach
+        self.along = way_along(points)
+        inner = [c + self.shift for c in corners if 0 < c < count - 1]
+        self.marks = np.unique(np.array([0, *inner, len(points) - 1]))
+
+    def at(self, index: Ints, side: int = 0) -> tuple[Floats, Floats]:
+        """Return places (m, 2) and unit directions (m, 2) at samples; ``side`` -1 looks back only,
+        1 ahead only.
+        """
+        i = np.asarray(index) + self.shift
+        before = np.searchsorted(self.marks, i, side="left" if side < 0 else "right") - 1
+        piece = np.clip(before, 0, len(self.marks) - 2)
+        low, high = self.marks[piece], self.marks[piece + 1]
+        here, room = self.along[i], FEWEST // 2
+        a = np.maximum(np.searchsorted(self.along, here - self.reach, side="left"), low)
+        b = np.minimum(np.searchsorted(self.along, here + self.reach, side="right") - 1, high)
+        a = np.maximum(np.minimum(a, i - room), low)
+        b = np.minimum(np.maximum(b, i + room), high)
+        return self._quadratic(i, a, b)
+
+    def _quadratic(self, i: Ints, a: Ints, b: Ints) -> tuple[Floats, Floats]:
+        """Return places and directions at samples by the quadratics of those from a to b."""
+        rows, valid = _windows(a, b)
+        u = (self.along[rows] - self.along[i][:, None]) / self.reach
+        weight = np.where(valid, np.maximum(1 - (u / 1.2) ** 2, 0.05), 0.0)
+        c = _least_squares(u, weight, self.points[rows] - self.points[i][:, None], valid)
+        return self.points[i] + c[:, 0], _directions(c[:, 1], self.points[b] - self.points[a])
+
+
+def _windows(a: Ints, b: Ints) -> tuple[Ints, NDArray[np.bool_]]:
+    """Return the samples from a to b, (m, k), and which of them are no fillers."""
+    width = int((b - a).max()) + 1
+    rows = a[:, None] + np.arange(0, width, max(1, width // ENOUGH))
+    return np.minimum(rows, b[:, None]), rows <= b[:, None]
+
+
+def _least_squares(u: Floats, weight: Floats, p: Floats, valid: NDArray[np.bool_]) -> Floats:
+    """Return the coefficients (m, 3, 2) of weighted quadratics in u (m, k) through p (m, k, 2)."""
+    powers = [np.einsum("mk,mk->m", weight, u**k) for k in range(5)]
+    ridge = 1e-9 * np.maximum(powers[0], 1.0)
+    rows = [np.stack([powers[i + j] + ridge * (i == j) for j in range(3)], 1) for i in range(3)]
+    matrix = np.stack(rows, 1)
+    few = valid.sum(axis=1) < 4
+    matrix[few, 2, 2] += 1e6  # of so few only a straight line
+    sides = [np.einsum("mk,mkd->md", weight * u**k, p) for k in range(3)]
+    return np.asarray(np.linalg.solve(matrix, np.stack(sides, 1)))
+
+
+def _directions(ways: Floats, chords: Floats) -> Floats:
+    """Return ways (m, 2) as unit directions; the chord's where there is none, else to the right."""
+    size, length = lengths(ways), lengths(chords)
+    flat = size < 1e-9
+    straight = chords / np.where(length > 0, length, 1.0)[:, None]
+    found = np.where(flat[:, None], straight, ways / np.where(flat, 1.0, size)[:, None])
+    found[lengths(found) < 0.5] = (1.0, 0.0)
+    return found
