@@ -1,5 +1,6 @@
 """A ride as SVG's own animation: ``animateMotion`` with key points, times and splines."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -47,29 +48,33 @@ def motion_of(way: Way) -> Motion:
               whose curve leads beyond its ends and back is parted where it turns, exactly.
     Errors:   EditRefused: more than one lap, outside the path, a jump, or a ride that stands still.
     """
-    pegs = way.ride.pegs
     _refuse_unsayable(way)
-    stops = np.array([way.distance(peg.place) for peg in pegs]) / way.length + way.ride.offset / 100
-    start, span = pegs[0].time, pegs[-1].time - pegs[0].time
-    points, times, splines = [float(stops[0])], [0.0], []
-    curves = section_curves(pegs, way.ride.never_backwards)
-    # On an open path the rider never leaves what its pegs span (see ``travel.travelled``).
-    bounds = (-np.inf, np.inf) if way.loops else (float(stops.min()), float(stops.max()))
-    for k, curve in enumerate(curves):
-        t0, t1 = ((peg.time - start) / span for peg in pegs[k : k + 2])
-        begin, end = np.array([t0, stops[k]]), np.array([t1, stops[k + 1]])
-        handles = (begin + np.array(curve[i : i + 2]) * (end - begin) for i in (0, 2))
-        cubic = np.array([begin, *handles, end])
-        for piece in _within(cubic, bounds, MOST_SPLITS):
-            points.append(float(piece[3, 1]))
-            times.append(float(piece[3, 0]))
-            splines.append(_spline(piece))
-    found = np.array(points)
-    if found.min() < -1e-9 or found.max() > 1 + 1e-9:
+    pieces = [
+        piece for cubic, bounds in _sections(way) for piece in _within(cubic, bounds, MOST_SPLITS)
+    ]
+    ends = np.array([pieces[0][0], *(piece[3] for piece in pieces)])
+    times, points = ends.T
+    if points.min() < -1e-9 or points.max() > 1 + 1e-9:
         raise EditRefused(
             "The ride goes past the ends of its path or round more than once, which SVG cannot say."
         )
-    return Motion(np.clip(found, 0.0, 1.0), np.array(times), np.array(splines))
+    return Motion(np.clip(points, 0.0, 1.0), times, np.array([_spline(p) for p in pieces]))
+
+
+def _sections(way: Way) -> Iterator[tuple[Floats, tuple[float, float]]]:
+    """Yield each section as a curve of the share of the path over that of the time, and the bounds
+    it is kept in.
+    """
+    pegs = way.ride.pegs
+    stops = np.array([way.distance(peg.place) for peg in pegs]) / way.length + way.ride.offset / 100
+    start, span = pegs[0].time, pegs[-1].time - pegs[0].time
+    # On an open path the rider never leaves what its pegs span (see ``distance.travelled``).
+    bounds = (-np.inf, np.inf) if way.loops else (float(stops.min()), float(stops.max()))
+    for k, curve in enumerate(section_curves(pegs, way.ride.never_backwards)):
+        t0, t1 = ((peg.time - start) / span for peg in pegs[k : k + 2])
+        begin, end = np.array([t0, stops[k]]), np.array([t1, stops[k + 1]])
+        handles = (begin + np.array(curve[i : i + 2]) * (end - begin) for i in (0, 2))
+        yield np.array([begin, *handles, end]), bounds
 
 
 def _refuse_unsayable(way: Way) -> None:

@@ -109,11 +109,6 @@ class _Pen:
         base = self.at if letter.islower() else np.zeros(2)
         kind = letter.upper()
         pairs = [base + n[i : i + 2] for i in range(0, len(n) - 1, 2)]
-        mirror = (
-            2 * self.at - self.reflected[1]
-            if self.reflected[0] == {"S": "C", "T": "Q"}.get(kind)
-            else self.at
-        )
         control: tuple[str, Floats] = ("", self.at)
         if kind == "M":
             self.move(pairs[0])
@@ -124,16 +119,21 @@ class _Pen:
             y = base[1] + n[-1] if kind != "H" else self.at[1]
             self.line(np.array([x, y]))
         elif kind in "CS":
-            out, into, to = pairs if kind == "C" else (mirror, *pairs)
+            out, into, to = pairs if kind == "C" else (self._mirrored("C"), *pairs)
             control = ("C", into)
             self.cubic(out, into, to)
         elif kind in "QT":
-            bend, to = pairs if kind == "Q" else (mirror, pairs[0])
+            bend, to = pairs if kind == "Q" else (self._mirrored("Q"), pairs[0])
             control = ("Q", bend)
             self.quadratic(bend, to)
         else:
             self.arc(n, base + n[5:7])
         self.reflected = control
+
+    def _mirrored(self, kind: str) -> Floats:
+        """Return the control that goes straight on from the one before, if that was of a kind."""
+        before, control = self.reflected
+        return 2 * self.at - control if before == kind else self.at
 
 
 def runs(

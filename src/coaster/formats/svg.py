@@ -29,6 +29,8 @@ _UNITS: dict[str, float] = {
     "pc": 16,
 }
 _UNITS |= {"em": 16, "rem": 16, "ex": 8, "%": 0}
+_UNSEEN = ("defs", "symbol", "clipPath", "mask", "marker", "pattern")
+"""Elements that hold what is drawn elsewhere, if at all."""
 _DRAWN = ("path", "rect", "circle", "ellipse", "line", "polyline", "polygon")
 
 
@@ -112,16 +114,15 @@ def transform(text: str | None) -> Matrix:
     return _matrix(result)
 
 
+_COUNTS = {
+    "matrix": (6,), "translate": (1, 2), "scale": (1, 2), "rotate": (1, 3),
+    "skewx": (1,), "skewy": (1,),
+}  # fmt: skip
+"""How many numbers the functions of a transform take."""
+
+
 def _function(name: str, n: list[float], text: str) -> Matrix:
-    counts = {
-        "matrix": (6,),
-        "translate": (1, 2),
-        "scale": (1, 2),
-        "rotate": (1, 3),
-        "skewx": (1,),
-        "skewy": (1,),
-    }
-    if len(n) not in counts[name]:
+    if len(n) not in _COUNTS[name]:
         raise FormatError(f"The transform {text!r} has {len(n)} numbers in {name}().")
     if name == "matrix":
         return (n[0], n[1], n[2], n[3], n[4], n[5])
@@ -130,13 +131,9 @@ def _function(name: str, n: list[float], text: str) -> Matrix:
     if name == "scale":
         return (n[0], 0, 0, n[1] if len(n) == 2 else n[0], 0, 0)
     if name == "rotate":
-        about = (n[1], n[2]) if len(n) == 3 else (0.0, 0.0)
+        x, y = n[1:] or (0.0, 0.0)
         turn = affine.rotation(math.radians(n[0]))
-        return _matrix(
-            affine.chain(
-                [affine.translation(*about), turn, affine.translation(-about[0], -about[1])]
-            )
-        )
+        return _matrix(affine.chain([affine.translation(x, y), turn, affine.translation(-x, -y)]))
     lean = math.tan(math.radians(n[0]))
     return (1, 0, lean, 1, 0, 0) if name == "skewx" else (1, lean, 0, 1, 0, 0)
 
@@ -221,23 +218,25 @@ class _Reader:
             )
         tag, before = tag_of(e), len(self.shapes)
         place = _matrix(affine.compose(outer, transform(_style(e, "transform"))))
-        hidden_here = hidden or tag in ("defs", "symbol", "clipPath", "mask", "marker", "pattern")
+        hidden = hidden or tag in _UNSEEN
         unseen: list[SvgShape] = []
         if tag in _DRAWN:
-            self._shape(e, tag, place, view, unseen if hidden_here else self.shapes)
+            self._shape(e, tag, place, view, unseen if hidden else self.shapes)
         elif tag == "use":
-            self._use(e, place, view, hidden_here, depth)
+            self._use(e, place, view, hidden, depth)
         elif tag == "svg":
             inner, w, h = self._viewport(e, place, view)
-            self._children(e, inner, (w, h), hidden_here, depth)
-        elif tag in ("g", "a", "switch", "defs", "symbol", "clipPath", "mask", "marker", "pattern"):
-            self._children(e, place, view, hidden_here, depth)
-        drawn = unseen or self.shapes[before:]
+            self._children(e, inner, (w, h), hidden, depth)
+        elif tag in ("g", "a", "switch", *_UNSEEN):
+            self._children(e, place, view, hidden, depth)
+        self._name(e, tag, unseen or self.shapes[before:])
+
+    def _name(self, e: Element, tag: str, drawn: list[SvgShape]) -> None:
+        """Keep what an element drew under its name, the first of that name."""
         name = e.get("id")
         if name and drawn and name not in self.named:
-            self.named[name] = SvgShape(
-                name, tag, tuple(run for shape in drawn for run in shape.runs)
-            )
+            runs = tuple(run for shape in drawn for run in shape.runs)
+            self.named[name] = SvgShape(name, tag, runs)
 
     def _children(
         self, e: Element, place: Matrix, view: tuple[float, float], hidden: bool, depth: int
@@ -285,24 +284,14 @@ class _Reader:
             into.append(SvgShape(name, tag, tuple(runs)))
 
     def _runs(self, e: Element, tag: str, place: Matrix, view: tuple[float, float]) -> list[Run]:
-        def across(key: str, default: float = 0.0) -> float:
-            return length(_style(e, key), view[0], default)
-
-        def down(key: str, default: float = 0.0) -> float:
-            return length(_style(e, key), view[1], default)
-
         if tag == "path":
             return pathdata.runs(e.get("d", ""), matrix=place, tolerance=self.tolerance)
         if tag in ("circle", "ellipse"):
-            diagonal = ((view[0] ** 2 + view[1] ** 2) / 2) ** 0.5
-            r = length(_style(e, "r"), diagonal)
-            rx, ry = (
-                (r, r) if tag == "circle" else (across("rx", down("ry")), down("ry", across("rx")))
-            )
-            return self._ellipse((across("cx"), down("cy")), (rx, ry), place)
+            return self._round(e, tag, place, view)
         if tag == "line":
-            ends = f"M{across('x1')!r} {down('y1')!r}L{across('x2')!r} {down('y2')!r}"
-            return pathdata.runs(ends, matrix=place)
+            x1, x2 = (length(_style(e, name), view[0]) for name in ("x1", "x2"))
+            y1, y2 = (length(_style(e, name), view[1]) for name in ("y1", "y2"))
+            return pathdata.runs(f"M{x1!r} {y1!r}L{x2!r} {y2!r}", matrix=place)
         if tag == "rect":
             return self._rect(e, place, view)
         numbers = _VALUE.findall(e.get("points", ""))
@@ -310,9 +299,18 @@ class _Reader:
             raise FormatError("points holds an odd count of numbers.")
         if len(numbers) < 4:
             return []
-        return pathdata.runs(
-            "M" + " ".join(numbers) + ("Z" if tag == "polygon" else ""), matrix=place
-        )
+        closing = "Z" if tag == "polygon" else ""
+        return pathdata.runs("M" + " ".join(numbers) + closing, matrix=place)
+
+    def _round(self, e: Element, tag: str, place: Matrix, view: tuple[float, float]) -> list[Run]:
+        centre = length(_style(e, "cx"), view[0]), length(_style(e, "cy"), view[1])
+        if tag == "circle":
+            r = length(_style(e, "r"), ((view[0] ** 2 + view[1] ** 2) / 2) ** 0.5)
+            return self._ellipse(centre, (r, r), place)
+        # One radius that is not given is the other.
+        rx = length(_style(e, "rx"), view[0], length(_style(e, "ry"), view[1]))
+        ry = length(_style(e, "ry"), view[1], length(_style(e, "rx"), view[0]))
+        return self._ellipse(centre, (rx, ry), place)
 
     def _ellipse(
         self, centre: tuple[float, float], radii: tuple[float, float], place: Matrix

@@ -29,6 +29,8 @@ Step = Literal["none", "start", "end"]
 Pace = Bezier | Step
 """A section's pace: a curve, or a jump at its start or its end."""
 
+STEPS = 60
+"""Halvings that come to the last bit of a parameter, wherever Newton does not."""
 EVEN = Bezier(1 / 3, 1 / 3, 2 / 3, 2 / 3)
 PRESETS: dict[str, Bezier] = {
     "even": EVEN,
@@ -84,23 +86,21 @@ def solve_time(u: ArrayLike, x1: ArrayLike, x2: ArrayLike) -> Floats:
     Accuracy:   |x(s) - u| below 1e-15 or the last bit of s.
     Degenerate: flat ends (x1 = 0 or x2 = 1, where x' vanishes) converge by bisection.
     """
-    u, x1, x2 = np.broadcast_arrays(
-        np.asarray(u, float), np.asarray(x1, float), np.asarray(x2, float)
-    )
-    shape, (u, x1, x2) = u.shape, (v.ravel() for v in (u, x1, x2))
+    given = np.broadcast_arrays(np.asarray(u, float), np.asarray(x1, float), np.asarray(x2, float))
+    shape, (u, x1, x2) = given[0].shape, (v.ravel() for v in given)
     low, high, s = np.zeros(u.shape), np.ones(u.shape), u.copy()
     active = np.arange(len(u))
-    for _ in range(60):
-        now, a, b = s[active], x1[active], x2[active]
-        error = bernstein(now, a, b) - u[active]
+    for _ in range(STEPS):
+        error = bernstein(s[active], x1[active], x2[active]) - u[active]
         rest = np.abs(error) > 1e-15
-        if not rest.any():
+        active, error = active[rest], error[rest]
+        if not len(active):
             break
-        active, now, a, b, error = active[rest], now[rest], a[rest], b[rest], error[rest]
+        now = s[active]
         high[active] = np.where(error > 0, now, high[active])
         low[active] = np.where(error > 0, low[active], now)
         with np.errstate(divide="ignore", invalid="ignore"):
-            step = now - error / slope(now, a, b)
+            step = now - error / slope(now, x1[active], x2[active])
         inside = (step > low[active]) & (step < high[active])
         s[active] = np.where(inside, step, (low[active] + high[active]) / 2)
     return s.reshape(shape)

@@ -89,12 +89,12 @@ def with_key(keys: Keys, time: float, value: float | str, pace: easing.Pace = ea
         return (*keys[:at], replace(keys[at], value=value), *keys[at + 1 :])
     after = next((i for i, key in enumerate(keys) if key.time > time), len(keys))
     made = Key(fresh_id("key", {key.id for key in keys}), time, value)
-    around = [*keys[max(after - 1, 0) : after], made, *keys[after : after + 1]]
-    joined = paced(tuple(around), pace)
-    if after > 0:
-        joined = (changed(joined[0], arrive=around[0].arrive), *joined[1:])
-    if after < len(keys):
-        joined = (*joined[:-1], changed(joined[-1], leave=around[-1].leave, step=around[-1].step))
+    before, behind = keys[max(after - 1, 0) : after], keys[after : after + 1]
+    joined = list(paced((*before, made, *behind), pace))
+    if before:
+        joined[0] = changed(joined[0], arrive=before[0].arrive)
+    if behind:
+        joined[-1] = changed(joined[-1], leave=behind[0].leave, step=behind[0].step)
     return (*keys[: max(after - 1, 0)], *joined, *keys[after + 1 :])
 
 
@@ -165,24 +165,16 @@ def repeated(
         )
     painted = isinstance(keys[-1].value, str)
     floor = 0.0 if painted else number(keys[-1]) if rest is None else rest
-    span, made, start = keys[-1].time - keys[0].time, list(keys), keys[-1].time
-    ids = Ids(key.id for key in keys)
+    made, ids = list(keys), Ids(key.id for key in keys)
+    whole = span = keys[-1].time - keys[0].time
     for lap in range(1, times):
-        span, height = span * stretch, fade**lap
-        scale = span / (keys[-1].time - keys[0].time)
+        span, height, start = span * stretch, fade**lap, made[-1].time
         if span / len(keys) < 1e-3:
             raise EditRefused("The repeats get shorter than a frame can tell; repeat less often.")
         # A repeat goes on from where the one before ended; a jump there would be nobody's wish.
         made[-1] = replace(made[-1], leave=keys[0].leave, step=keys[0].step)
         for key in keys[1:]:
             value = key.value if painted else floor + (number(key) - floor) * height
-            made.append(
-                replace(
-                    key,
-                    id=ids.fresh("key"),
-                    time=start + (key.time - keys[0].time) * scale,
-                    value=value,
-                )
-            )
-        start = made[-1].time
+            time = start + (key.time - keys[0].time) * (span / whole)
+            made.append(replace(key, id=ids.fresh("key"), time=time, value=value))
     return tuple(made)

@@ -189,45 +189,48 @@ def smooth(way: Way, *, round_the_seam: bool = False) -> tuple[Peg, ...]:
         return paced(pegs, easing.EVEN)
     times = np.array([p.time for p in pegs])
     stops = np.array([way.distance(p.place) for p in pegs])
-    if round_the_seam:
-        lap, span = stops[-1] - stops[0], times[-1] - times[0]
-        times = np.concatenate([times[:-1] - span, times, times[1:] + span])
-        stops = np.concatenate([stops[:-1] - lap, stops, stops[1:] + lap])
-    slopes = _monotone_slopes(times, stops)
-    if round_the_seam:
-        slopes = slopes[len(pegs) - 1 : 2 * len(pegs) - 1]
-        slopes[-1] = slopes[0]
+    slopes = _slopes_round(times, stops) if round_the_seam else _monotone_slopes(times, stops)
     made = [replace(p, step="none") for p in pegs]
-    for k in range(len(pegs) - 1):
-        mean = (way.distance(pegs[k + 1].place) - way.distance(pegs[k].place)) / (
-            pegs[k + 1].time - pegs[k].time
-        )
-        out, into = ((float(slopes[j] / mean) if mean else 0.0) for j in (k, k + 1))
+    for k, mean in enumerate(np.diff(stops) / np.diff(times)):
+        out, into = (float(slope / mean) if mean else 0.0 for slope in slopes[k : k + 2])
         made[k] = replace(made[k], leave=Reach(USUAL, out * USUAL))
         made[k + 1] = replace(made[k + 1], arrive=Reach(USUAL, into * USUAL))
     return tuple(made)
+
+
+def _slopes_round(times: Floats, stops: Floats) -> Floats:
+    """Return slopes at the pegs of a loop, the same at its end as at its start."""
+    count, lap, span = len(times), stops[-1] - stops[0], times[-1] - times[0]
+    around = np.concatenate([times[:-1] - span, times, times[1:] + span])
+    slopes = _monotone_slopes(around, np.concatenate([stops[:-1] - lap, stops, stops[1:] + lap]))
+    slopes = slopes[count - 1 : 2 * count - 1]
+    slopes[-1] = slopes[0]
+    return slopes
 
 
 def _monotone_slopes(x: Floats, y: Floats) -> Floats:
     """Return slopes at points for a cubic through them that never turns back where they do not."""
     h = np.diff(x)
     d = np.diff(y) / h
-    slopes = np.zeros(len(x))
     if len(x) == 2:
         return np.repeat(d, 2)
     before, after = 2 * h[1:] + h[:-1], h[1:] + 2 * h[:-1]
-    same = d[:-1] * d[1:] > 0
     with np.errstate(divide="ignore", invalid="ignore"):
         mean = (before + after) / (before / d[:-1] + after / d[1:])
-    slopes[1:-1] = np.where(same, mean, 0.0)
-    for end, (h0, h1), (d0, d1) in ((0, h[:2], d[:2]), (-1, h[:-3:-1], d[:-3:-1])):
-        slope = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
-        if slope * d0 <= 0:
-            slope = 0.0
-        elif d0 * d1 <= 0 and abs(slope) > 3 * abs(d0):
-            slope = 3 * d0
-        slopes[end] = slope
-    return slopes
+    inner = np.where(d[:-1] * d[1:] > 0, mean, 0.0)
+    first, last = _end_slope(h[:2], d[:2]), _end_slope(h[:-3:-1], d[:-3:-1])
+    return np.concatenate([[first], inner, [last]])
+
+
+def _end_slope(spans: Floats, slopes: Floats) -> float:
+    """Return the slope at an end from the two spans next to it, kept from overshooting."""
+    (h0, h1), (d0, d1) = spans, slopes
+    slope = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
+    if slope * d0 <= 0:
+        return 0.0
+    if d0 * d1 <= 0 and abs(slope) > 3 * abs(d0):
+        return float(3 * d0)
+    return float(slope)
 
 
 def held(way: Way, peg_id: str, frames: float) -> tuple[Peg, ...]:

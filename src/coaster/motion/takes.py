@@ -17,6 +17,8 @@ from coaster.motion.ride import Peg
 from coaster.motion.sampling import simple_pegs
 
 MOST_SAMPLES = 100_000
+PER_SEGMENT = 32
+"""Even parameters at which a segment is measured to tell how far along a sample is."""
 REST_S = 0.2
 """A rest shorter than this is no pause."""
 APART = 3.0
@@ -204,33 +206,36 @@ def smooth(
     if how.close:
         along[-1] = measure.length
     pegs, late, late_rms = _pegs(take, along, measure.length, how, fps, start, pace_error)
-    off = course.off
-    if work is not take.places:
-        off = course.away(take.places)
-    worst = int(np.argmax(off))
+    off = course.off if work is take.places else course.away(take.places)
+    x, y = take.places[int(np.argmax(off))]
     return Smoothed(
-        course.run, pegs, off, (float(take.places[worst, 0]), float(take.places[worst, 1])),
-        measure.length,
+        course.run, pegs, off, (float(x), float(y)), measure.length,
         take.duration, late, late_rms, _strongest_turn(measure), len(course.corners),
     )  # fmt: skip
 
 
 def _along(measure: MeasuredPath, course: courses.Course) -> Floats:
     """Return how far along the curve each sample's place is, px."""
-    grid = np.linspace(0.0, 1.0, 33)
-    segments = measure.segments
-    r = 1 - grid
-    basis = np.stack([r**3, 3 * r * r * grid, 3 * r * grid * grid, grid**3], axis=1)
-    fine = np.einsum("gb,sbd->sgd", basis, segments)
-    pieces = np.cumsum(np.hypot(*np.diff(fine, axis=1).transpose(2, 0, 1)), axis=1)
-    table = np.concatenate([np.zeros((len(segments), 1)), pieces], axis=1)
-    whole = np.diff(np.append(measure.starts[: len(segments)], measure.length))
-    table *= (whole / np.where(table[:, -1] > 0, table[:, -1], 1.0))[:, None]
-    at = course.parameter * 32
-    low = np.minimum(at.astype(int), 31)
+    table = _lengths_within(measure)
+    at = course.parameter * PER_SEGMENT
+    low = np.minimum(at.astype(int), PER_SEGMENT - 1)
     share = at - low
     here = table[course.segment, low] * (1 - share) + table[course.segment, low + 1] * share
     return np.asarray(measure.starts[course.segment] + here)
+
+
+def _lengths_within(measure: MeasuredPath) -> Floats:
+    """Return how long each segment is up to so many even parameters, (n, PER_SEGMENT + 1), px."""
+    grid = np.linspace(0.0, 1.0, PER_SEGMENT + 1)
+    r = 1 - grid
+    basis = np.stack([r**3, 3 * r * r * grid, 3 * r * grid * grid, grid**3], axis=1)
+    fine = np.einsum("gb,sbd->sgd", basis, measure.segments)
+    pieces = np.cumsum(np.hypot(*np.diff(fine, axis=1).transpose(2, 0, 1)), axis=1)
+    count = len(measure.segments)
+    table = np.concatenate([np.zeros((count, 1)), pieces], axis=1)
+    whole = np.diff(np.append(measure.starts[:count], measure.length))
+    table *= (whole / np.where(table[:, -1] > 0, table[:, -1], 1.0))[:, None]
+    return table
 
 
 def _pegs(
@@ -242,27 +247,33 @@ def _pegs(
     start: float,
     pace_error: float,
 ) -> tuple[tuple[Peg, ...], float, float]:
+    """Return the pegs of a take, and by how many frames they are early or late: at most, and on
+    the whole.
+    """
     frames = take.times * fps
+    mean = length / max(float(frames[-1]), 1e-9)
     if how.soften >= 1.0 or length <= 0:
         pegs = simple_pegs(start, start + float(frames[-1]), 1.0, easing.EVEN)
         wanted = frames / frames[-1] * length
     else:
-        wanted = along + how.soften * (frames / frames[-1] * length - along)
-        mean = length / max(float(frames[-1]), 1e-9)
-        few = _thinned(frames, wanted)
-        found = timing.fitted(
-            frames[few], wanted[few], max(pace_error * mean, length * 1e-5), apart=APART
-        )
-        if how.close:
-            means = np.diff(found.distances) / np.diff(found.times)
-            both = min((found.slopes[0] + found.slopes[-1]) / 2, 3 * means[0], 3 * means[-1])
-            found = replace(found, slopes=np.concatenate([[both], found.slopes[1:-1], [both]]))
+        softened = along + how.soften * (frames / frames[-1] * length - along)
+        few = _thinned(frames, softened)
+        within = max(pace_error * mean, length * 1e-5)
+        found = timing.fitted(frames[few], softened[few], within, apart=APART)
+        found = _round_the_loop(found) if how.close else found
         pegs = tuple(replace(peg, time=peg.time + start) for peg in timing.pegs_of(found, length))
         wanted = np.asarray(timing.at(found, frames))
-    speed = np.gradient(along, frames)
-    floor = 0.1 * length / max(float(frames[-1]), 1e-9)
-    late = np.abs(wanted - along) / np.maximum(np.abs(speed), max(floor, 1e-9))
+    # Where the hand hardly moves, a tenth of its mean speed is counted with.
+    speed = np.maximum(np.abs(np.gradient(along, frames)), max(0.1 * mean, 1e-9))
+    late = np.abs(wanted - along) / speed
     return pegs, float(late.max()), float(np.sqrt(np.mean(late**2)))
+
+
+def _round_the_loop(found: timing.Timing) -> timing.Timing:
+    """Return a timing that ends as fast as it begins."""
+    means = np.diff(found.distances) / np.diff(found.times)
+    both = min((found.slopes[0] + found.slopes[-1]) / 2, 3 * means[0], 3 * means[-1])
+    return replace(found, slopes=np.concatenate([[both], found.slopes[1:-1], [both]]))
 
 
 def _thinned(frames: Floats, along: Floats) -> np.ndarray:

@@ -69,37 +69,36 @@ class Placed:
     def patch(self, index: int) -> Pixels:
         """Return what it looks like inside its box, premultiplied, as under the map ``index``."""
         level = self.sprite.level(int(self.levels[index]))
-        rows, columns = level.shape[:2]
-        full_rows, full_columns = self.sprite.pixels.shape[:2]
         left, top, right, bottom = self.boxes[index]
         size = (int(right - left), int(bottom - top))
-        sx, sy = full_columns / columns, full_rows / rows
-        # Pixel centres are at halves here and at wholes in OpenCV.
-        if maps.is_flat(self.maps):
-            a, b, c, d, e, f = self.maps[index]
-            matrix = np.array(
-                [
-                    [a * sx, c * sy, e + (a * sx + c * sy) / 2 - left - 0.5],
-                    [b * sx, d * sy, f + (b * sx + d * sy) / 2 - top - 0.5],
-                ]
-            )
-            return np.asarray(
-                cv2.warpAffine(
-                    level, matrix, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT
-                )
-            )
-        to_patch = affine.translation(-float(left) - 0.5, -float(top) - 0.5)
-        from_level = affine.compose(affine.scaling(sx, sy), affine.translation(0.5, 0.5))
-        chain = maps.compose(maps.compose(to_patch, self.maps[index]), from_level)
+        map_to_patch = self._map_to_patch(index, level.shape[:2])
+        warp = cv2.warpAffine if maps.is_flat(self.maps) else cv2.warpPerspective
         return np.asarray(
-            cv2.warpPerspective(
+            warp(
                 level,
-                maps.full(chain),
+                map_to_patch,
                 size,
                 flags=cv2.INTER_LINEAR,
                 borderMode=cv2.BORDER_CONSTANT,
             )
         )
+
+    def _map_to_patch(self, index: int, shape: tuple[int, ...]) -> Floats:
+        """Return the map from a copy of a size (rows, columns) to the box, (2, 3) or (3, 3)."""
+        sy, sx = (full / own for full, own in zip(self.sprite.pixels.shape, shape, strict=False))
+        left, top = self.boxes[index, :2]
+        # Pixel centres are at halves here and at wholes in OpenCV.
+        if maps.is_flat(self.maps):
+            a, b, c, d, e, f = self.maps[index]
+            return np.array(
+                [
+                    [a * sx, c * sy, e + (a * sx + c * sy) / 2 - left - 0.5],
+                    [b * sx, d * sy, f + (b * sx + d * sy) / 2 - top - 0.5],
+                ]
+            )
+        to_patch = affine.translation(-float(left) - 0.5, -float(top) - 0.5)
+        from_level = affine.compose(affine.scaling(sx, sy), affine.translation(0.5, 0.5))
+        return maps.full(maps.compose(maps.compose(to_patch, self.maps[index]), from_level))
 
 
 def placed(sprite: Sprite, matrices: Maps, size: tuple[int, int]) -> Placed:
