@@ -71,16 +71,11 @@ def arc_between(
     """
     if start == end:
         return np.empty((0, 4, 2))
-    rx, ry = abs(radii[0]), abs(radii[1])
-    if rx == 0 or ry == 0:
-        p, q = np.asarray(start, float), np.asarray(end, float)
-        return np.stack([p, p + (q - p) / 3, q - (q - p) / 3, q])[None]
+    if 0 in radii:
+        return _straight(np.asarray(start, float), np.asarray(end, float))
     tilt = math.radians(tilt_deg % 360)
-    hx, hy = (start[0] - end[0]) / 2, (start[1] - end[1]) / 2
-    x, y = _turned(-tilt, hx, hy)
-    excess = (x / rx) ** 2 + (y / ry) ** 2
-    if excess > 1:
-        rx, ry = rx * math.sqrt(excess), ry * math.sqrt(excess)
+    x, y = _turned(-tilt, (start[0] - end[0]) / 2, (start[1] - end[1]) / 2)
+    rx, ry = _large_enough(abs(radii[0]), abs(radii[1]), x, y)
     cx, cy = _own_centre(x, y, rx, ry, opposite=large == clockwise)
     first, sweep = _sweep(x, y, cx, cy, (rx, ry), clockwise=clockwise)
     dx, dy = _turned(tilt, cx, cy)
@@ -88,6 +83,16 @@ def arc_between(
     curves = arc(centre, (rx, ry), first, sweep, tilt=tilt, tolerance=tolerance)
     curves[0, 0], curves[-1, 3] = start, end
     return curves
+
+
+def _straight(p: Floats, q: Floats) -> Floats:
+    return np.stack([p, p + (q - p) / 3, q - (q - p) / 3, q])[None]
+
+
+def _large_enough(rx: float, ry: float, x: float, y: float) -> Point:
+    """Return radii scaled up, where an ellipse of these would not reach from x, y to -x, -y."""
+    excess = math.sqrt(max((x / rx) ** 2 + (y / ry) ** 2, 1.0))
+    return rx * excess, ry * excess
 
 
 def _turned(angle: float, x: float, y: float) -> Point:

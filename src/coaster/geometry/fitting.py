@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
 from coaster.geometry.handles import NONE, honest
-from coaster.geometry.path import Subpath, Vec2
+from coaster.geometry.path import Node, Subpath, Vec2
 
+Ints = NDArray[np.intp]
 ROUNDS, GUESSES = 8, 2
 """Improvements of the parameters: of a result, and of what is only compared."""
 PER_PIECE = 24
@@ -239,25 +240,33 @@ def _rebuilt(
 ) -> tuple[Subpath, float]:
     """Make the subpath of the kept live nodes; spans of one piece stay as they are."""
     following = np.append(kept[1:], kept[0] + course.count) if subpath.closed else kept[1:]
-    begin, pieces = kept[: len(following)], following - kept[: len(following)]
-    healed = pieces > 1
-    fresh = {node.id: node for node in subpath.nodes}
-    worst = 0.0
-    if healed.any():
-        most = int(pieces.max()) * PER_PIECE + 1
-        fit = course.fit(begin[healed], pieces[healed], most=most)
-        flat = course.is_straight(begin[healed], pieces[healed])
-        worst = float(fit.deviation.max())
-        ends = [
-            [course.nodes[i % len(course.nodes)].id for i in side[healed]]
-            for side in (kept[: len(following)], following)
-        ]
-        for a, b, cubic, line in zip(*ends, fit.cubics, flat, strict=True):
-            out, into = (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
-            fresh[a] = replace(fresh[a], handle_out=NONE if line else out)
-            fresh[b] = replace(fresh[b], handle_in=NONE if line else into)
+    begin = kept[: len(following)]
+    long = following - begin > 1
+    fresh, worst = {node.id: node for node in subpath.nodes}, 0.0
+    if long.any():
+        worst = _heal(course, begin[long], following[long], fresh)
     nodes = tuple(honest(fresh[node.id]) for node in subpath.nodes if node.id not in gone)
     return replace(subpath, nodes=nodes), worst
+
+
+def _heal(course: _Course, begin: Ints, end: Ints, fresh: dict[str, Node]) -> float:
+    """Give the nodes at both ends of spans handles that carry one piece over each; return how far
+    that is off.
+    """
+    fit = course.fit(begin, end - begin, most=_most(end - begin))
+    straight = course.is_straight(begin, end - begin)
+    ids = [node.id for node in course.nodes]
+    spans = zip(begin, end % len(ids), strict=True)
+    for (a, b), cubic, line in zip(spans, fit.cubics, straight, strict=True):
+        out, into = (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
+        fresh[ids[a]] = replace(fresh[ids[a]], handle_out=NONE if line else out)
+        fresh[ids[b]] = replace(fresh[ids[b]], handle_in=NONE if line else into)
+    return float(fit.deviation.max())
+
+
+def _most(pieces: Ints) -> int:
+    """Return how many samples the longest of some spans has."""
+    return int(pieces.max()) * PER_PIECE + 1
 
 
 def simplified(

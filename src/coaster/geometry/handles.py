@@ -45,11 +45,7 @@ def auto_handles(
     if len(p) < 3:
         tangent[:] = 0.0
     elif not closed:
-        second, last_but_one = (
-            given if given is not None else tangent[k]
-            for given, k in zip(beside, (1, -2), strict=True)
-        )
-        tangent[0], tangent[-1] = _mirrored(second, unit[0]), _mirrored(last_but_one, unit[-2])
+        _bend_ends(tangent, unit, beside)
     scale = strength * np.broadcast_to(np.asarray(weights, float), (len(p),))
     out = tangent * (_arm(tangent, unit, after) * scale)[:, None]
     into = -tangent * (_arm(tangent, np.roll(unit, 1, axis=0), before) * scale)[:, None]
@@ -64,6 +60,14 @@ def _tangents(unit: Floats, before: Floats, after: Floats) -> Floats:
     size = np.hypot(tangent[:, 0], tangent[:, 1])
     clear = size > 1e-9 * (before + after)
     return np.where(clear[:, None], tangent / np.where(clear, size, 1.0)[:, None], 0.0)
+
+
+def _bend_ends(tangent: Floats, unit: Floats, beside: tuple[Floats | None, Floats | None]) -> None:
+    """Bend the ends of an open path towards the directions next to them."""
+    second, last_but_one = (
+        given if given is not None else tangent[k] for given, k in zip(beside, (1, -2), strict=True)
+    )
+    tangent[0], tangent[-1] = _mirrored(second, unit[0]), _mirrored(last_but_one, unit[-2])
 
 
 def _mirrored(tangent: Floats, chord: Floats) -> Floats:

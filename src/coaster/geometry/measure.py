@@ -1,7 +1,9 @@
 """Arc length of a run of cubics and its inverse, for many distances at once."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -94,20 +96,17 @@ class MeasuredPath:
         for _ in range(DEEPEST):
             middle = (begin + end) / 2
             left, right = self._integral(owner, begin, middle), self._integral(owner, middle, end)
-            agreed = np.abs(left + right - size) <= limit
-            done.append((owner[agreed], begin[agreed], end[agreed], (left + right)[agreed]))
+            both = left + right
+            agreed = np.abs(both - size) <= limit
+            done.append((owner[agreed], begin[agreed], end[agreed], both[agreed]))
             again = ~agreed
             if not again.any():
                 break
-            owner = np.concatenate([owner[again]] * 2)
-            begin, end = (
-                np.concatenate([begin[again], middle[again]]),
-                np.concatenate([middle[again], end[again]]),
-            )
-            size = np.concatenate([left[again], right[again]])
+            halves = [(owner, begin, middle, left), (owner, middle, end, right)]
+            owner, begin, end, size = _joined([[a[again] for a in half] for half in halves])
         else:
             done.append((owner, begin, end, size))
-        owner, begin, end, size = (np.concatenate(column) for column in zip(*done, strict=True))
+        owner, begin, end, size = _joined(done)
         order = np.lexsort((begin, owner))
         return owner[order], begin[order], end[order], size[order]
 
@@ -254,6 +253,11 @@ class MeasuredPath:
         if np.hypot(*v) > STILL * np.abs(self._basis[segment]).max():
             return v
         return self._limit(segment, t, -1 if t >= 1 else 1)
+
+
+def _joined(parts: Sequence[Sequence[Any]]) -> list[Any]:
+    """Return columns put together from rows of their parts."""
+    return [np.concatenate(column) for column in zip(*parts, strict=True)]
 
 
 def _between_paces(part: Floats, first: Floats, last: Floats) -> Floats:

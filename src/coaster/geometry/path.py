@@ -190,10 +190,7 @@ def subpath_from_segments(
             f"A coordinate is further out than {FURTHEST:,.0f} px or is not a number."
         )
     positions = np.concatenate([s[:, 0], s[-1:, 3]])
-    outs = np.concatenate([s[:, 1] - s[:, 0], [[0, 0]]])
-    ins = np.concatenate([[[0, 0]], s[:, 2] - s[:, 3]])
-    straight = np.array([_is_thirds(piece) for piece in s])
-    outs[:-1][straight], ins[1:][straight] = 0.0, 0.0
+    ins, outs = _handles(s)
     if closed and len(s) > 1 and _meet(positions):
         ins[0] = ins[-1]
         positions, outs, ins = positions[:-1], outs[:-1], ins[:-1]
@@ -202,6 +199,15 @@ def subpath_from_segments(
         for i, (p, a, b) in enumerate(zip(positions, ins, outs, strict=True))
     ]
     return Subpath(tuple(nodes), closed)
+
+
+def _handles(s: Floats) -> tuple[Floats, Floats]:
+    """Return the handles in and out at the ends of joined cubics, none where these are straight."""
+    outs = np.concatenate([s[:, 1] - s[:, 0], [[0, 0]]])
+    ins = np.concatenate([[[0, 0]], s[:, 2] - s[:, 3]])
+    straight = np.array([_is_thirds(piece) for piece in s])
+    outs[:-1][straight], ins[1:][straight] = 0.0, 0.0
+    return ins, outs
 
 
 def _meet(positions: Floats) -> bool:

@@ -9,7 +9,7 @@ from numpy.typing import ArrayLike
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import AT_NODE
-from coaster.motion.distance import Way, distances_of, travelled, within
+from coaster.motion.distance import Distances, Way, distances_of, travelled, within
 from coaster.motion.sense import Rows
 from coaster.motion.settle import settled
 
@@ -83,30 +83,24 @@ def evaluate_all(
         return [each.at(rows) for each in whole]
     gone = distances_of([*ways], times, [*periods], rows)
     times = times if rows is None else times[rows]
-    after = gone.after.ravel()
-    places = ways[0].measure.locate(gone.along.ravel(), after)
-    ahead = ways[0].measure.directions(places, after).reshape(gone.along.shape)
-    headings = _unwrapped(ahead + np.where(gone.forward, 0.0, np.pi))
-    spots = places.position.reshape(*gone.along.shape, 2)
+    spots, headings = _on_rail(ways[0], gone)
     found = []
     for i, (way, period) in enumerate(zip(ways, periods, strict=True)):
         rail = settled(spots[i], way.ride.settle_s * fps, loop=period is not None)
+        far = gone.total[i], gone.rate[i], gone.along[i]
         seen = _Seen.through(through[i], rows)
-        heading = seen.heading(headings[i])
-        stands = _Stands(gone.total[i], rail, seen.place(rail), heading, seen)
-        found.append(
-            Travel(
-                gone.total[i],
-                gone.rate[i],
-                gone.along[i],
-                rail,
-                headings[i],
-                stands.position,
-                heading,
-                *_turned(way, _facing(way, times, stands, fps, period), fps, period),
-            )
-        )
+        stands = _Stands(far, rail, headings[i], seen.place(rail), seen.heading(headings[i]), seen)
+        found.append(_faced(stands, way, times, fps, period))
     return found
+
+
+def _on_rail(way: Way, gone: Distances) -> tuple[Floats, Floats]:
+    """Return places (k, n, 2) on a path, and the directions of travel there (k, n), unwrapped."""
+    after = gone.after.ravel()
+    places = way.measure.locate(gone.along.ravel(), after)
+    ahead = way.measure.directions(places, after).reshape(gone.along.shape)
+    headings = _unwrapped(ahead + np.where(gone.forward, 0.0, np.pi))
+    return places.position.reshape(*gone.along.shape, 2), headings
 
 
 def _unwrapped(angles: Floats) -> Floats:
@@ -141,13 +135,26 @@ class _Seen:
 
 @dataclass(frozen=True)
 class _Stands:
-    """Where a rider is, before it is known which way it faces."""
+    """Where a rider is, before it is known which way it faces; ``far`` how far it is, px, by how
+    much it gets on in a frame, and where within one lap.
+    """
 
-    travelled: Floats
+    far: tuple[Floats, Floats, Floats]
     rail: Floats
+    rail_heading: Floats
     position: Floats
     heading: Floats
     seen: _Seen
+
+    @property
+    def travelled(self) -> Floats:
+        return self.far[0]
+
+
+def _faced(stands: _Stands, way: Way, times: Floats, fps: float, period: float | None) -> Travel:
+    facing, upside = _turned(way, _facing(way, times, stands, fps, period), fps, period)
+    where = stands.rail, stands.rail_heading, stands.position, stands.heading
+    return Travel(*stands.far, *where, facing, upside)
 
 
 def looking_at(

@@ -1,7 +1,7 @@
 """The scenes of Tidepool Hall's lobby screens, put together from its pictures."""
 
 import random
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
@@ -103,37 +103,24 @@ REEF_RUN = (
 )
 
 
+BENDS = [(0, 0.0, 0.26), (64, 31.0, 0.6), (120, 52.0, 0.24), (180, 77.0, 0.56), (240, 100.0, 0.26)]
+"""Frame, % of the reef run, and % a frame, where the manta slows and where it speeds up."""
+
+
 def manta_loop(keep: Keep) -> Scene:
     """A manta on a reef run that slows into the bends, bubbles behind it."""
     length = 240
     reef = path("reef-run", "Reef run", REEF_RUN)
-    corners = [
-        (0, 0.0, 0.26),
-        (64, 31.0, 0.6),
-        (120, 52.0, 0.24),
-        (180, 77.0, 0.56),
-        (length, 100.0, 0.26),
-    ]
-    pegs = joined(corners)
+    pegs = joined(BENDS)
     manta = Layer("manta", "Manta", keep("manta", art.manta(), False), Transform(anchor=(0.62, 0.5)),
                   Ride(reef.id, pegs, Facing("along")))  # fmt: skip
-    picture = keep("bubble", art.bubble(), False)
-    chance, bubbles = random.Random(12), []
-    for i in range(9):
-        size = chance.uniform(0.28, 0.9) * (1 - i / 18)
-        anchor = (
-            0.5 + chance.uniform(-1.3, 1.3) / size * 0.5,
-            0.5 + chance.uniform(-0.6, 1.6) / size * 0.6,
-        )
-        look = Transform(anchor=anchor, scale=(size, size), opacity=round(0.95 - 0.08 * i, 3))
-        ride = Ride(reef.id, pegs, Facing("fixed"), offset=round(-2.6 - 0.85 * i, 2))
-        bubbles.append(Layer(f"bubble-{i + 1}", f"Bubble {i + 1}", picture, look, ride))
+    bubbles = trail(keep("bubble", art.bubble(), False), Ride(reef.id, pegs, Facing("fixed")))
     return Scene(
         length=length,
         background="#0c4a68",
         layers=(
             Layer("sea", "Sea", keep("sea", art.sea(), True), Transform((960, 540)), locked=True),
-            *reversed(bubbles),
+            *reversed([*bubbles]),
             manta,
             Layer("sea-bed", "Sea bed", keep("sea-bed", art.seabed(), True), Transform((960, 910)), locked=True),
             Layer("title", "Feeding at two", Text("Feeding at two", size=74, colour="#f4fffb", align="left"),
@@ -145,22 +132,36 @@ def manta_loop(keep: Keep) -> Scene:
     )  # fmt: skip
 
 
+def trail(bubble: Picture, ride: Ride) -> Iterator[Layer]:
+    """Yield nine bubbles that follow on a ride, each smaller and paler than the one before."""
+    chance = random.Random(12)
+    for i in range(9):
+        size = chance.uniform(0.28, 0.9) * (1 - i / 18)
+        across, down = chance.uniform(-1.3, 1.3), chance.uniform(-0.6, 1.6)
+        anchor = (0.5 + across / size * 0.5, 0.5 + down / size * 0.6)
+        look = Transform(anchor=anchor, scale=(size, size), opacity=round(0.95 - 0.08 * i, 3))
+        behind = replace(ride, offset=round(-2.6 - 0.85 * i, 2))
+        yield Layer(f"bubble-{i + 1}", f"Bubble {i + 1}", bubble, look, behind)
+
+
+JELLIES = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]
+"""Colours of bells and rims."""
+
+
+DRIFT = "M540 560C700 620 700 760 540 820S380 1020 540 1080S700 1000 700 820S600 480 540 560Z"
+
+
 def jellies(keep: Keep) -> Scene:
     """Six jellyfish round an oval, evenly spread, none of them ever upside down."""
     length = 200
     oval = path("oval", "Oval", "M540 430A330 470 0 0 1 540 1370A330 470 0 0 1 540 430Z")
-    drift = path(
-        "drift",
-        "Drift",
-        "M540 560C700 620 700 760 540 820S380 1020 540 1080S700 1000 700 820S600 480 540 560Z",
-    )
-    kinds = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]
-    pictures = [
-        keep(f"jelly-{i}", art.jelly(bell, rim, i), False) for i, (bell, rim) in enumerate(kinds)
-    ]
+    drift = path("drift", "Drift", DRIFT)
+    names = [f"jelly-{i}" for i in range(3)]
+    pictures = [keep(name, art.jelly(*JELLIES[i], i), False) for i, name in enumerate(names)]
+    look = Transform(scale=(0.95, 0.95), opacity=0.94)
+    ride = whole_scene(oval.id, length, easing.EVEN, Facing("along", 90, keep_upright=True))
     round_ = [
-        Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", pictures[i % 3], Transform(scale=(0.95, 0.95), opacity=0.94),
-              whole_scene(oval.id, length, easing.EVEN, Facing("along", 90, keep_upright=True), offset=i * 100 / 6))
+        Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", pictures[i % 3], look, replace(ride, offset=i * 100 / 6))
         for i in range(6)
     ]  # fmt: skip
     small = Layer("young", "Young one", pictures[1], Transform(scale=(0.5, 0.5)),
@@ -179,13 +180,14 @@ def jellies(keep: Keep) -> Scene:
     )  # fmt: skip
 
 
+FAR_BOB = "M1560 560C1590 560 1602 590 1596 620S1560 668 1536 640S1530 560 1560 560Z"
+
+
 def swell(keep: Keep) -> Scene:
     """A line of text that comes in on the swell and leaves again, past a buoy."""
     length = 270
     wave = path("swell", "Swell", art.swell_course(640, 120, left=-900, right=2820, waves=4))
-    bob = path(
-        "bob", "Bob", "M1560 560C1590 560 1602 590 1596 620S1560 668 1536 640S1530 560 1560 560Z"
-    )
+    bob = path("bob", "Bob", FAR_BOB)
     text = Text("High water at four", size=128, colour="#12405a")
     travel = simple_pegs(0.0, length - 1.0, 1.0, easing.Bezier(0.2, 0.32, 0.8, 0.68))
     return Scene(
@@ -216,22 +218,11 @@ def map_round(keep: Keep) -> Scene:
     """A torch that goes round the rooms on the visitors' map and rests in each."""
     length = 360
     route = path("route", "Route", ROUTE)
-    nodes = [node.id for node in route.nodes()]
-    pegs, time = [], 0.0
-    for i, node in enumerate(nodes):
-        pegs += [Peg(f"in-{i}", time, AtNode(node)), Peg(f"out-{i}", time + 16, AtNode(node))]
-        time += length / len(nodes)
-    pegs.append(Peg("home", float(length), AtNode(nodes[0], lap=1)))
-    calm = paced(tuple(pegs), easing.PRESETS["ease-both"])
     labels = [
-        Layer(
-            f"room-{i}",
-            name,
-            Text(name, "Figtree", 700, 34, "#4b4234"),
-            Transform((x + w / 2, y + h - 34)),
-        )
+        Layer(f"room-{i}", name, Text(name, "Figtree", 700, 34, "#4b4234"),
+              Transform((x + w / 2, y + h - 34)))
         for i, (name, x, y, w, h, _) in enumerate(art.ROOMS)
-    ]
+    ]  # fmt: skip
     line = Line(route.id, "#e4572e", 9, (4, 22))
     return Scene(
         length=length,
@@ -241,12 +232,23 @@ def map_round(keep: Keep) -> Scene:
             Layer("dashes", "Line on Route", line),
             *labels,
             Layer("torch", "Torch", keep("torch", art.torch(), False), Transform(anchor=(0.17, 0.5)),
-                  Ride(route.id, calm, Facing("ahead", ahead_s=0.5))),
+                  Ride(route.id, rests(route, length, 16), Facing("ahead", ahead_s=0.5))),
             Layer("title", "Title", Text("Once round, by torchlight", size=58, colour="#3a3226", align="left"),
                   Transform((150, 56), anchor=(0, 0))),
         ),
         paths=(route,),
     )  # fmt: skip
+
+
+def rests(route: Path, length: int, frames: int) -> tuple[Peg, ...]:
+    """Return pegs that rest so long at each node of a closed path, once round."""
+    nodes = [node.id for node in route.nodes()]
+    pegs = []
+    for i, node in enumerate(nodes):
+        time = i * (length / len(nodes))
+        pegs += [Peg(f"in-{i}", time, AtNode(node)), Peg(f"out-{i}", time + frames, AtNode(node))]
+    home = Peg("home", float(length), AtNode(nodes[0], lap=1))
+    return paced((*pegs, home), easing.PRESETS["ease-both"])
 
 
 def buoy(keep: Keep) -> Scene:
@@ -273,22 +275,12 @@ def by_hand(keep: Keep) -> DemoScene:
     swelling pace.
     """
     length, fps = 240, 30
-    course = Way(path("c", "C", HAND_ROUTE), Ride("c", simple_pegs(0, 1, 1, easing.EVEN)))
-    t = np.linspace(0.0, length / fps, length * 4 + 1)
-    share = t / t[-1] - 0.09 * np.sin(4 * np.pi * t / t[-1]) / (2 * np.pi) * 2
-    truth = course.measure.locate(np.clip(share, 0, 1) * course.length).position
-    drawn = hand.follow(11, t, truth, tremor=1.6)
-    text = takes_csv.to_csv(takes.taken(drawn.times, drawn.places))
-    take = takes_csv.read(text).take()
+    text = led_round(length, fps)
     how = takes.Smoothing(6.0, close=True)
-    found = takes.smooth(take, how, fps=fps)
+    found = takes.smooth(takes_csv.read(text).take(), how, fps=fps)
     pegs = retimed(found.pegs, 0.0, float(length))
-    walk = Path(
-        "walk",
-        "Walk by hand",
-        (found.run,),
-        drawn=Drawn("demo.csv", tolerance=how.tolerance, close=True),
-    )
+    drawn = Drawn("demo.csv", tolerance=how.tolerance, close=True)
+    walk = Path("walk", "Walk by hand", (found.run,), drawn=drawn)
     scene = Scene(
         length=length,
         background="#efe4cd",
@@ -303,6 +295,16 @@ def by_hand(keep: Keep) -> DemoScene:
         paths=(walk,),
     )  # fmt: skip
     return DemoScene("The keeper's round", scene, {walk.id: text})
+
+
+def led_round(length: int, fps: int) -> str:
+    """Return a take of the simulated hand led round the map, as CSV."""
+    course = Way(path("c", "C", HAND_ROUTE), Ride("c", simple_pegs(0, 1, 1, easing.EVEN)))
+    t = np.linspace(0.0, length / fps, length * 4 + 1)
+    share = t / t[-1] - 0.09 * np.sin(4 * np.pi * t / t[-1]) / (2 * np.pi) * 2
+    truth = course.measure.locate(np.clip(share, 0, 1) * course.length).position
+    drawn = hand.follow(11, t, truth, tremor=1.6)
+    return takes_csv.to_csv(takes.taken(drawn.times, drawn.places))
 
 
 HAND_ROUTE = (

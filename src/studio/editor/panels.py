@@ -223,8 +223,6 @@ def _several(layers: list[Layer], value: Document) -> dict[str, Any]:
 
 def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[str, Any]:
     riders = value.riders_of(path.id)
-    nodes = path.nodes()
-    chosen = [node for node in nodes if node.id in set(names)]
     others = [p for p in value.paths if p.id != path.id and not p.loops and len(p.subpaths) == 1]
     return {
         "value": value,
@@ -232,18 +230,26 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
         "riders": riders,
         "landings": [x for x in reversed(value.layers) if x not in riders and x.content.can.stand],
         "length": measured(path.subpaths, "glide")[0].length,
+        "is_open": any(not run.closed for run in path.subpaths),
+        "joinable": others if not path.loops and len(path.subpaths) == 1 else [],
+        **_nodes(path.nodes(), set(names)),
+        **takes.panel(user, path, value.fps),
+    }
+
+
+def _nodes(nodes: tuple[Node, ...], names: set[str]) -> dict[str, Any]:
+    """The context of a path's nodes, and of those that are chosen."""
+    chosen = [node for node in nodes if node.id in names]
+    return {
         "count": len(nodes),
         "heavy": len(nodes) > MANY_NODES,
         "has_autos": any(node.kind == "auto" for node in nodes),
-        "is_open": any(not run.closed for run in path.subpaths),
-        "joinable": others if not path.loops and len(path.subpaths) == 1 else [],
         "chosen": chosen,
         "node": _node(chosen[0], nodes.index(chosen[0])) if len(chosen) == 1 else None,
         "kind": chosen[0].kind if len({node.kind for node in chosen}) == 1 else "",
         "all_locked": all(node.locked for node in chosen),
         "all_disabled": all(node.disabled for node in chosen),
         "kinds": KINDS,
-        **takes.panel(user, path, value.fps),
     }
 
 
