@@ -9,28 +9,30 @@ from coaster.scene.properties import PROPERTIES
 
 register = template.Library()
 NARROW = ("%", "°", "s")
-"""Units that take the room of one letter."""
+"""Units that take the room of one letter; longer ones have rooms of their own."""
 AS_THEY_ARE = ("id", "placeholder", "min")
 """Attributes of the input itself; all others are told to the modules."""
 
 
 @register.inclusion_tag("editor/controls/number.html", takes_context=True)
 def number(
-    context: Context, name: str, label: str, *, unit: str, form: str = "", **more: Any
+    context: Context, name: str, label: str, *, unit: str = "", form: str = "", **more: Any
 ) -> dict[str, Any]:
     """A field for a number with its unit.
 
     ``keyed`` names a property: a button puts a key of it in, and the field follows the playhead.
     ``target`` says what is meant, by default what the card is about; ``layer`` is short for that
     layer, ``peg`` for a peg of it. Where ``needs`` is None there is nothing to be set.
-    All else becomes attributes that the browser's modules read.
+    Without a ``title`` the label is said when the pointer rests on it. All else becomes attributes
+    that the browser's modules read.
     """
     keyed, target = more.pop("keyed", ""), more.pop("target", context.get("target", ""))
     layer, peg = more.pop("layer", ""), more.pop("peg", "")
     missing = "needs" in more and more.pop("needs") is None
     target = f"layer={layer}" if layer else target
     shown = {key: more.pop(key, "") for key in ("value", "title", "id", "placeholder", "inputmode")}
-    classes = more.pop("classes", "" if unit in NARROW else "u2")
+    shown["title"] = shown["title"] or label
+    room = "" if unit in NARROW else "u2" if len(unit) < 3 else "u3" if len(unit) < 5 else "u5"
     if keyed:
         more |= {"with_frame": 1, "property": keyed}
     return {
@@ -40,7 +42,7 @@ def number(
         "form": form,
         "target": f"{target}&peg={peg}" if peg else target,
         "disabled": missing,
-        "classes": classes,
+        "classes": room,
         "keyed": keyed,
         "keyed_words": PROPERTIES[keyed].words.lower() if keyed else "",
         "told": {key.replace("_", "-"): "" if value == 1 else value for key, value in more.items()},
