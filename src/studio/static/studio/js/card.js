@@ -3,6 +3,7 @@
  * ahead to at once, and kept when the control is let go.
  */
 
+import {Hold} from "./hold.js"
 import {rideAt} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {chosenLayer, chosenPath, shown} from "./store.js"
@@ -47,8 +48,7 @@ const valueOf = control => (control.type === "checkbox" ? String(control.checked
  */
 export function createCard(root, {store, edits, server, say}) {
   let tab = "ride"
-  /** @type {{input: HTMLInputElement, from: number, x: number, step: number, pointer: number}|null} */
-  let scrub = null
+  const hold = new Hold(root)
 
   const control = (/** @type {Event} */ event) => {
     const found = /** @type {Element} */ (event.target).closest("[data-form]")
@@ -229,43 +229,38 @@ export function createCard(root, {store, edits, server, say}) {
   root.addEventListener("pointerdown", event => {
     const label = /** @type {Element} */ (event.target).closest("[data-scrubs]")
     if (!(label instanceof HTMLElement) || event.button !== 0) return
-    const name = label.dataset.scrubs ?? ""
-    const input = /** @type {HTMLInputElement|null} */ (
-      root.querySelector(`[name="${name}"][data-step]`)
-    )
+    const input = /** @type {HTMLInputElement|null} */ (root.querySelector(`[name="${label.dataset.scrubs}"][data-step]`))
     if (!input) return
     event.preventDefault()
-    label.setPointerCapture(event.pointerId)
-    scrub = {input, from: Number(input.value), x: event.clientX, step: Number(input.dataset.step), pointer: event.pointerId}
+    scrub(input, event)
   })
-  root.addEventListener("pointermove", event => {
-    if (!scrub || event.pointerId !== scrub.pointer) return
-    const {input, from, x, step} = scrub
-    const moved = Math.round((event.clientX - x) / 2) * step * (event.shiftKey ? 10 : 1)
-    const low = input.dataset.min === undefined ? -Infinity : Number(input.dataset.min)
-    input.value = String(+Math.max(from + moved, low).toFixed(3))
-    twins(input)
-    edits.look(editOf(input, store.state))
-  })
-  root.addEventListener("pointerup", event => {
-    if (!scrub || event.pointerId !== scrub.pointer) return
-    const {input, from} = scrub
-    scrub = null
-    if (Number(input.value) !== from) void keep(input)
-  })
-  root.addEventListener("pointercancel", () => cancel())
 
-  function cancel() {
-    if (!scrub) return false
-    scrub.input.value = String(scrub.from)
-    twins(scrub.input)
-    scrub = null
-    edits.lookAway()
-    return true
+  /** @param {HTMLInputElement} input @param {PointerEvent} pressed */
+  function scrub(input, pressed) {
+    const from = Number(input.value), step = Number(input.dataset.step)
+    const low = input.dataset.min === undefined ? -Infinity : Number(input.dataset.min)
+    const put = (/** @type {number} */ value) => {
+      input.value = String(value)
+      twins(input)
+    }
+    hold.begin(pressed, {
+      move(event) {
+        const moved = Math.round((event.clientX - pressed.clientX) / 2) * step * (event.shiftKey ? 10 : 1)
+        put(+Math.max(from + moved, low).toFixed(3))
+        edits.look(editOf(input, store.state))
+      },
+      drop() {
+        if (Number(input.value) !== from) void keep(input)
+      },
+      cancel() {
+        put(from)
+        edits.lookAway()
+      },
+    })
   }
 
   return {
-    cancel,
+    cancel: () => hold.cancel(),
     swapped() {
       showTab(tab)
       drawPeg(store.state)

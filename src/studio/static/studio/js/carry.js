@@ -1,5 +1,6 @@
 /** Carrying a row of the shelf: a layer onto a path or a path onto a layer rides; a layer among layers is put there. */
 
+import {Hold} from "./hold.js"
 import {groupsOf, layerOf} from "./layers.js"
 import {chosenIds} from "./store.js"
 
@@ -17,7 +18,7 @@ const RIM = 0.3
  */
 
 export class Carry {
-  /** @type {{item: HTMLElement, x: number, y: number, pointer: number, label: HTMLElement|null, drop: Drop|null}|null} */
+  /** @type {{item: HTMLElement, label: HTMLElement|null, drop: Drop|null}|null} */
   held = null
   /** A click that ends a drag chooses nothing. */
   ended = false
@@ -28,10 +29,9 @@ export class Carry {
     this.store = store
     this.stage = stage
     this.carryOut = carryOut
+    // The pointer stays with what it is over: a press that is no drag is to choose the row.
+    this.hold = new Hold(root, {free: true})
     root.addEventListener("pointerdown", event => this.press(event))
-    document.addEventListener("pointermove", event => this.move(event))
-    document.addEventListener("pointerup", event => this.drop(event))
-    document.addEventListener("pointercancel", () => this.cancel())
   }
 
   /** @param {PointerEvent} event */
@@ -39,15 +39,21 @@ export class Carry {
     const target = /** @type {Element} */ (event.target), item = target.closest("[data-carries]")
     if (!(item instanceof HTMLElement) || event.button !== 0 || !target.closest("[data-choose]")) return
     this.ended = false
-    this.held = {item, x: event.clientX, y: event.clientY, pointer: event.pointerId, label: null, drop: null}
+    this.held = {item, label: null, drop: null}
+    this.hold.begin(event, {
+      slack: SLACK,
+      move: moved => this.move(moved),
+      drop: () => this.drop(),
+      cancel: () => this.putBack(),
+      click: () => this.putBack(),
+    })
   }
 
   /** @param {PointerEvent} event */
   move(event) {
     const {held} = this
-    if (!held || event.pointerId !== held.pointer) return
+    if (!held) return
     if (!held.label) {
-      if (Math.hypot(event.clientX - held.x, event.clientY - held.y) < SLACK) return
       held.label = document.body.appendChild(document.createElement("div"))
       held.label.className = "carried"
     }
@@ -64,23 +70,24 @@ export class Carry {
     return "line" in item.dataset ? `Drop ${item.dataset.name} among the layers` : `Drop ${item.dataset.name} on a path, or among the layers`
   }
 
-  /** @param {PointerEvent} event */
-  drop(event) {
-    if (!this.held || event.pointerId !== this.held.pointer) return
-    const {drop, label} = this.held
-    this.ended = Boolean(label)
-    this.cancel()
-    if (this.ended) setTimeout(() => { this.ended = false })
+  drop() {
+    const drop = this.held?.drop
+    this.putBack()
+    this.ended = true
+    setTimeout(() => { this.ended = false })
     if (drop) this.carryOut(drop.edit, drop.choose)
   }
 
   cancel() {
-    if (!this.held) return false
-    const dragging = Boolean(this.held.label)
-    this.held.label?.remove()
+    const dragging = Boolean(this.held?.label)
+    this.hold.cancel()
+    return dragging
+  }
+
+  putBack() {
+    this.held?.label?.remove()
     this.mark(false)
     this.held = null
-    return dragging
   }
 
   /** @param {boolean} on */

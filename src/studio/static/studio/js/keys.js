@@ -10,7 +10,7 @@ const ARROWS = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowD
 /**
  * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, cancel: () => boolean,
  *   acts: import("./acts.js").Acts, menu: () => void, alone: (on: boolean) => void,
- *   pointer: {pickTool: (tool: string) => void, tell: () => void, hold: (on: boolean) => void, key: (event: KeyboardEvent) => boolean}}} Tools
+ *   pointer: {pickTool: (tool: string) => void, tell: () => void, handHeld: (on: boolean) => void, key: (event: KeyboardEvent) => boolean}}} Tools
  */
 
 /** @param {Tools} tools */
@@ -67,7 +67,7 @@ class Keyboard {
 
   /** @param {string} name @param {boolean} on */
   hold(name, on) {
-    if (name === "hold-hand") this.tools.pointer.hold(on)
+    if (name === "hold-hand") this.tools.pointer.handHeld(on)
     else this.tools.alone(on)
   }
 

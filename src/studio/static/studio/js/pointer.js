@@ -3,6 +3,8 @@
  * that nothing is left half done when a drag breaks off.
  */
 
+import {Hold} from "./hold.js"
+
 /** @import {At, Drag, Tool} from "./types.js" */
 
 const NEAR_PX = 9, NEAR_TOUCH_PX = 20
@@ -16,8 +18,7 @@ export function wirePointer(bench, {store, view, tools}) {
   const hint = /** @type {HTMLElement} */ (bench.querySelector("[data-hint]"))
   const words = /** @type {HTMLElement} */ (bench.querySelector("[data-hint-words]"))
   const done = /** @type {HTMLElement} */ (bench.querySelector("[data-done]"))
-  /** @type {{work: Drag, pointer: number}|null} */
-  let drag = null
+  const hold = new Hold(bench)
   /** @type {Map<number, PointerEvent>} */
   const touches = new Map()
   /** @type {{x: number, y: number, apart: number}|null} */
@@ -67,13 +68,7 @@ export function wirePointer(bench, {store, view, tools}) {
     }
   }
 
-  function breakOff() {
-    if (!drag) return false
-    const {work} = drag
-    drag = null
-    work.cancel()
-    return true
-  }
+  const breakOff = () => hold.cancel()
 
   /** Two fingers move and scale the view. @param {PointerEvent} event */
   function spread(event) {
@@ -96,7 +91,7 @@ export function wirePointer(bench, {store, view, tools}) {
       pinch = null
       return
     }
-    if (drag) return
+    if (hold.busy) return
     const pans = event.button === 1 || (event.button === 0 && (hand || store.state.tool === "hand"))
     if (event.button !== 0 && !pans) return
     event.preventDefault()
@@ -104,28 +99,30 @@ export function wirePointer(bench, {store, view, tools}) {
     if (focused && focused !== document.body) focused.blur()
     const work = pans ? panning(event) : tool().press(at(event))
     if (!work) return tell()
-    drag = {work, pointer: event.pointerId}
-    bench.setPointerCapture(event.pointerId)
+    hold.begin(event, {
+      eager: work.eager,
+      move: moved => work.move(at(moved)),
+      cancel: () => work.cancel(),
+      drop(dropped) {
+        work.drop(at(dropped))
+        tell()
+        again(dropped)
+      },
+    })
   })
 
-  /** @param {PointerEvent} event */
-  function move(event) {
-    if (!drag || event.pointerId !== drag.pointer) return
-    if (event.pointerType !== "touch" && event.buttons === 0) breakOff() // let go where no one saw it
-    else drag.work.move(at(event))
+  /** A second press at the same place, soon after the first, is a double one. @param {PointerEvent} event */
+  function again(event) {
+    const near = Math.hypot(event.clientX - lastPress.x, event.clientY - lastPress.y) < 4
+    if (near && event.timeStamp - lastPress.time < DOUBLE_MS) {
+      lastPress.time = -1e9
+      tool().double?.(at(event))
+    } else lastPress = {time: event.timeStamp, x: event.clientX, y: event.clientY}
   }
 
-  const early = "onpointerrawupdate" in window
-  if (early)
-    bench.addEventListener("pointerrawupdate", event => {
-      if (drag?.work.eager && touches.size < 2) move(/** @type {PointerEvent} */ (event))
-    })
   bench.addEventListener("pointermove", event => {
     if (touches.size === 2 && touches.has(event.pointerId)) return spread(event)
-    if (drag) {
-      if (!early || !drag.work.eager) move(event)
-      return
-    }
+    if (hold.busy) return
     if (hand || store.state.tool === "hand" || event.target !== bench && !/** @type {Element} */ (event.target).closest(".overlay, .ground, canvas")) return
     const cursor = tool().hover?.(at(event))
     if (typeof cursor === "string") bench.style.cursor = cursor
@@ -134,23 +131,9 @@ export function wirePointer(bench, {store, view, tools}) {
   bench.addEventListener("pointerup", event => {
     touches.delete(event.pointerId)
     pinch = null
-    if (!drag || event.pointerId !== drag.pointer) return
-    const {work} = drag
-    drag = null
-    work.drop(at(event))
-    tell()
-    const near = Math.hypot(event.clientX - lastPress.x, event.clientY - lastPress.y) < 4
-    if (near && event.timeStamp - lastPress.time < DOUBLE_MS) {
-      lastPress.time = -1e9
-      tool().double?.(at(event))
-    } else lastPress = {time: event.timeStamp, x: event.clientX, y: event.clientY}
   })
   for (const name of /** @type {const} */ (["pointercancel", "lostpointercapture"]))
-    bench.addEventListener(name, event => {
-      touches.delete(event.pointerId)
-      if (drag?.pointer === event.pointerId) breakOff()
-    })
-  window.addEventListener("blur", breakOff)
+    bench.addEventListener(name, event => touches.delete(event.pointerId))
 
   bench.addEventListener("wheel", event => {
     if (/** @type {Element} */ (event.target).closest(".menu")) return
@@ -181,7 +164,7 @@ export function wirePointer(bench, {store, view, tools}) {
     tell,
     cancel: breakOff,
     /** The hand, while its key is held. @param {boolean} on */
-    hold(on) {
+    handHeld(on) {
       if (hand === on) return
       hand = on
       tell()

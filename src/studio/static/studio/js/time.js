@@ -1,6 +1,7 @@
 /** The time axis: ruler, playhead, scrubbing, the range that plays, zoom and pan. Lanes and graph hang on it. */
 
 import {frameAtShare, panned, shareOf, spanOf, zoomed} from "./axis.js"
+import {Hold} from "./hold.js"
 import {shown} from "./store.js"
 
 /** @import {View, State} from "./types.js" */
@@ -15,6 +16,9 @@ const STEPS = [1 / 60, 1 / 30, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300]
 export function createTime(root, {store, player}) {
   const ruler = /** @type {HTMLElement} */ (root.querySelector(".ruler"))
   const playhead = /** @type {HTMLElement} */ (root.querySelector(".playhead"))
+  const onRuler = new Hold(ruler)
+  /** @type {Hold|undefined} made when the graph first asks to have time scrubbed from it */
+  let onGraph
 
   /** @param {State} state */
   function drawRuler(state) {
@@ -56,29 +60,22 @@ export function createTime(root, {store, player}) {
     return (event.clientX - box.left) / box.width
   }
 
-  /** Move the playhead with the pointer until it is let go. @param {Element} place @param {PointerEvent} pressed */
-  function scrub(place, pressed) {
+  /** Move the playhead with the pointer until it is let go. @param {Hold} hold @param {PointerEvent} pressed */
+  function scrub(hold, pressed) {
     const playing = store.state.playing
     if (playing) player.pause()
-    place.setPointerCapture(pressed.pointerId)
-    const go = (/** @type {Event} */ event) =>
-      player.go(Math.floor(frameAtShare(store.state, shareAt(/** @type {PointerEvent} */ (event))) + 1e-6))
+    const go = (/** @type {PointerEvent} */ event) => player.go(Math.floor(frameAtShare(store.state, shareAt(event)) + 1e-6))
+    const on = () => { if (playing) player.play() }
     go(pressed)
-    const up = () => {
-      place.removeEventListener("pointermove", go)
-      if (playing) player.play()
-    }
-    place.addEventListener("pointermove", go)
-    place.addEventListener("pointerup", up, {once: true})
-    place.addEventListener("pointercancel", up, {once: true})
+    hold.begin(pressed, {move: go, drop: on, cancel: on})
   }
 
   ruler.addEventListener("pointerdown", event => {
-    if (event.button === 0) scrub(ruler, event)
+    if (event.button === 0) scrub(onRuler, event)
   })
   root.addEventListener("scrub", event => {
     const {place, pressed} = /** @type {CustomEvent} */ (event).detail
-    scrub(place, pressed)
+    scrub(onGraph ??= new Hold(place), pressed)
   })
   // The wheel zooms time with Ctrl or Alt, and moves along it sideways or with Shift.
   root.addEventListener("wheel", event => {
