@@ -89,6 +89,15 @@ def test_blocks_are_what_all_frames_say():
     assert len(read(member["keys"][2]["colours"])) == 4 * len(frames)
 
 
+def test_a_block_of_one_frame_tells_all_that_changes():
+    scene = replace(long_scene(), length=20 * stage.BLOCK)
+    head, read = unpacked(stage.pack_blocks(scene, 20, 4, ["m"]))
+    (member,) = head["layers"]
+    assert head["end"] - head["first"] == 1
+    assert len(read(member["maps"])) == 6
+    assert len(read(member["faces"]["which"])) == 1
+
+
 def test_the_last_block_ends_with_the_scene_and_there_is_nothing_beyond():
     scene = long_scene()
     head, read = unpacked(stage.pack_blocks(scene, LENGTH // stage.BLOCK, 8, ["r"]))

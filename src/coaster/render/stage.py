@@ -214,7 +214,11 @@ class _Packing:
         return [
             self._pose(motion)
             | {
-                "faces": self._faces(motion.faces),
+                "faces": {
+                    "list": self._faces(motion.faces)["list"],
+                    # A block of one frame tells it too, though one frame alone never changes.
+                    "which": self.numbers.add(motion.faces.which.astype(float)),
+                },
                 "paints": self._paints(motion.paints),
                 "spots": self._spots(motion),
                 "ride": tells.ride_rows(motion, self.scene.fps, self.numbers.add),

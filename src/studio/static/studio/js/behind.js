@@ -78,6 +78,7 @@ export function createBehind(root, {store, server}) {
         continue
       }
       store.set({arrived: store.state.arrived + 1})
+      if (changing(layers).some(([, rows]) => !rows.has(first))) break // it was not told: to ask again would not help
     }
     running = false
     root.toggleAttribute("data-coming", Boolean(store.state.look))

@@ -94,7 +94,7 @@ export function putBlocks(buffer, layers) {
       put(track.values, told.keys[i].values)
       put(track.colours, told.keys[i].colours)
     })
-    if (told.faces.which) putFaces(layer.faces, told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), read(told.faces.which), head.first)
+    if (layer.faces.which) putFaces(layer.faces, told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), read(told.faces.which), head.first)
   }
 }
 
