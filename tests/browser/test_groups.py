@@ -53,6 +53,17 @@ def pixels(browser) -> str:
     return browser.execute_script("return document.querySelector('#stage canvas').toDataURL()")
 
 
+def test_chosen_layers_are_duplicated_together(browser, studio, scene):
+    choose(browser, "title", "where")
+    chord(browser, Keys.CONTROL, "d")
+    until_undo(browser, "Duplicate Feeding at two, Where")
+    assert {"feeding-at-two-2", "where-2"} <= set(parents(studio, scene))
+    assert len(browser.find_elements(By.CSS_SELECTOR, "#shelf .row.chosen")) == 2
+    chord(browser, Keys.CONTROL, "z")
+    until_undo(browser, "Nothing to undo")
+    assert not {"feeding-at-two-2", "where-2"} & set(parents(studio, scene))
+
+
 def test_chosen_layers_are_grouped_and_the_group_dissolved(browser, studio, scene):
     choose(browser, "title", "where")
     before = pixels(browser)  # ghosts of the rider that was chosen first are gone

@@ -353,6 +353,15 @@ def test_members_of_one_group_come_and_go_without_a_trace():
     ]  # fmt: skip
 
 
+def test_several_layers_are_copied_each_beside_its_own():
+    grouped = done(plain_scene(), groups.group(plain_scene(), ["one", "two"], 0))
+    copied = layers.copy_layers(grouped, ["words", "group", "one"])
+    assert copied.words == "Duplicate Group, Words"
+    assert copied.select.layers == ("group-2", "words-2")
+    order = [layer.id for layer in done(grouped, copied).layers]
+    assert order == ["one", "two", "group", "one-2", "two-2", "group-2", "words", "words-2"]
+
+
 def test_places_of_the_stage_are_taken_into_the_group_they_mean():
     """What is pointed at in the scene ends up there, however the group lies at that frame."""
     tilted = group(

@@ -4,12 +4,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from coaster.commands import applied
 from coaster.commands.base import Command
 from coaster.commands.fields import set_layer, set_path, set_ride
 from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, SetKeys, place_of
 from coaster.commands.paths import AddPath, RemovePath
 from coaster.commands.rides import AttachRide, DetachRide
-from coaster.edits.edit import Edit, called, edit_of
+from coaster.edits.edit import Edit, Selection, called, edit_of
 from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, keys_after
 from coaster.edits.making import behind_riders, like_path, new_layer
@@ -203,6 +204,23 @@ def _new_content(scene: Scene, what: str) -> tuple[Text | Shape, str]:
     return Shape(figure, side, side), what.capitalize()
 
 
+def copy_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
+    """Add a second one of each of the layers; those inside another of them come with it.
+
+    Errors: UnknownId: there is no such layer.
+    """
+    chosen, now, copies = outermost(scene, layer_ids), scene, list[Edit]()
+    for layer in chosen:
+        copies.append(copy_layer(now, layer.id))
+        now = applied(now, copies[-1].commands)
+    return Edit(
+        tuple(command for copy in copies for command in copy.commands),
+        f"Duplicate {', '.join(layer.name for layer in chosen)}",
+        tuple(note for copy in copies for note in copy.notes),
+        Selection(tuple(layer for copy in copies for layer in copy.select.layers)),
+    )
+
+
 def copy_layer(scene: Scene, layer_id: str) -> Edit:
     """Add a second one of a layer right before it, with all that is inside it; rides stay on their
     paths.
@@ -284,8 +302,8 @@ def looking_elsewhere_commands(scene: Scene, layer_id: str) -> list[Command]:
 
 def delete_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
     """Delete layers, with all that is inside them; paths in them come out where they are."""
-    wanted = [layer_id for layer_id in layer_ids if not _is_in_one_of(scene, layer_id, layer_ids)]
-    gone = [layer for one in wanted for layer in scene.layers[tree.span_of(scene.layers, one)]]
+    wanted = outermost(scene, layer_ids)
+    gone = [layer for one in wanted for layer in scene.layers[tree.span_of(scene.layers, one.id)]]
     steps: list[Command] = []
     for layer in gone:
         steps += [
@@ -298,13 +316,7 @@ def delete_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
         if path.parent is not None and path.parent in inside:
             steps += path_out_commands(path, None, places.group_map(scene, path.parent, 0))
     steps += [RemoveLayer(layer.id) for layer in gone]
-    names = ", ".join(scene.layer(one).name for one in wanted)
-    return edit_of(steps, f"Delete {names}")
-
-
-def _is_in_one_of(scene: Scene, layer_id: str, groups: Sequence[str]) -> bool:
-    parent = scene.layer(layer_id).parent
-    return any(tree.is_inside(scene, parent, group) for group in groups)
+    return edit_of(steps, f"Delete {', '.join(layer.name for layer in wanted)}")
 
 
 def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:

@@ -174,18 +174,18 @@ class RailForm(EditForm):
 
 
 class CopyForm(EditForm):
-    """A second one of a path or a layer; or of a path for one rider alone (``unlink``)."""
+    """A second one of a path or of layers; or of a path for one rider alone (``unlink``)."""
 
     name = "copy"
     path = forms.CharField(required=False, max_length=40)
-    layer = forms.CharField(required=False, max_length=40)
+    layer = forms.CharField(required=False, max_length=200_000)
     unlink = Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         if self.given("unlink"):
             return layers.own_path(scene, self.given("layer"))
         if self.given("layer"):
-            return layers.copy_layer(scene, self.given("layer"))
+            return layers.copy_layers(scene, self.given("layer").split())
         return paths.copy(scene, self.given("path"))
 
 

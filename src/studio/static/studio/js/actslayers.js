@@ -15,10 +15,13 @@ export function layerActs({store, edits, say}) {
     if (layer) void edits.commit({form, fields: {layer: layer.id, frame: frame(), ...more}})
   }
 
+  /** What is chosen as forms take it: all of the layers, or the path. @param {import("./types.js").Chosen} chosen */
+  const named = chosen => (chosen.kind === "layer" ? chosenIds(store.state).join(" ") : chosen.id)
+
   function duplicate() {
     const {chosen, picked} = store.state
     if (picked.length) void edits.commit({form: "keys-repeat", fields: {items: picked.join(" "), times: "2"}})
-    else if (chosen) void edits.commit({form: "copy", fields: {[chosen.kind]: chosen.id}})
+    else if (chosen) void edits.commit({form: "copy", fields: {[chosen.kind]: named(chosen)}})
   }
 
   /** Picked keys first, then nodes, then the thing itself. */
@@ -35,9 +38,9 @@ export function layerActs({store, edits, say}) {
   function removeThing() {
     const {chosen} = store.state
     if (!chosen) return
-    const named = chosen.kind === "layer" ? chosenIds(store.state).join(" ") : chosen.id
+    const fields = {[chosen.kind]: named(chosen), frame: frame()}
     store.set({chosen: null, nodes: [], picked: []})
-    void edits.commit({form: "delete", fields: {[chosen.kind]: named, frame: frame()}})
+    void edits.commit({form: "delete", fields})
   }
 
   function group() {
