@@ -59,7 +59,7 @@ def test_every_frame_comes_and_says_where_the_rider_is(browser, studio, scene):
         go(browser, at)
         is_where_it_is(browser, studio, scene, at)
     ties = find(browser, "#stage .ties").get_attribute("innerHTML")
-    assert 1_000 < ties.count("M") / 2 < LENGTH
+    assert 200 < ties.count("M") / 2 < LENGTH / 2  # so many that they can be told apart
 
 
 def test_an_edit_far_from_the_start_shows_there_at_once_and_then_everywhere(browser, studio, scene):

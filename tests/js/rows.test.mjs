@@ -3,6 +3,7 @@ import {test} from "node:test"
 
 import {inOrder, wantedBlocks} from "../../src/studio/static/studio/js/behind.js"
 import {peakOf} from "../../src/studio/static/studio/js/layers.js"
+import {stepOf} from "../../src/studio/static/studio/js/ties.js"
 import {layer, ride, rows, state} from "./made.mjs"
 
 /** 0, 1, 2 ... as numbers of a scene of 25 frames in blocks of ten: block 1 whole, and of the rest every fifth. */
@@ -50,4 +51,8 @@ test("what there is no room for is let go, the farthest first", () => {
   const kept = wantedBlocks(now, [[now.scene.layers[0], maps]], 3 * 10 * 6 * 4)
   assert.deepEqual(kept, [0, 1, 2])
   assert.deepEqual([2, 3, 10].map(block => maps.has(block)), [true, false, false])
+})
+
+test("ties that would lie on each other are drawn every 2nd, 5th, 10th ... frame", () => {
+  assert.deepEqual([0.1, 1, 1.1, 1.7, 20].map(stepOf), [1, 1, 5, 10, 100])
 })

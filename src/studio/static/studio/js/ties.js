@@ -8,8 +8,8 @@ import {element} from "./svg.js"
 
 const TINTS = 12
 const SHORT = 4, LONG = 8
-/** So many frames are marked on a path at most, however long the ride. */
-const MOST = 2000
+/** Px between two bars: where they would lie nearer than the first on the whole, only every 2nd, 5th, 10th ... frame has one. */
+const NEAREST = 1, READABLE = 3
 /** Bars in one figure: a figure that is small is painted only where it is, and not in every part of the stage. */
 const TOGETHER = 16
 
@@ -26,18 +26,27 @@ export function tiesOf(rider, matrix, view, bare = false) {
   const turn = Math.atan2(matrix[1], matrix[0]) + Math.PI / 2
   /** @type {{tint: number, count: number, d: string}[]} */
   const runs = []
-  for (const frame of rows.frames(start, end, MOST)) {
+  const step = stepOf(((end - start) || 1) / (rider.ride.length * view.scale || 1))
+  for (const frame of rows.frames(start, end)) {
+    if (frame % step) continue
     const [x, y, heading, speed] = rows.at(frame)
     const tint = peak ? Math.min(Math.floor((speed / peak) * TINTS), TINTS - 1) : 0
     let run = runs[runs.length - 1]
     if (run?.tint !== tint || run.count === TOGETHER) runs.push(run = {tint, count: 0, d: ""})
     run.count++
-    run.d += bar(view, mapped(matrix, [x, y]), (heading * Math.PI) / 180 + turn, frame % 10 ? SHORT : LONG)
+    run.d += bar(view, mapped(matrix, [x, y]), (heading * Math.PI) / 180 + turn, (frame / step) % 10 ? SHORT : LONG)
   }
   return [
     ...(bare ? [] : runs.map(({d}) => element("path", {class: "tie-under", d}))),
     ...runs.map(({tint, d}) => element("path", {class: "tie", d, stroke: rampColour((tint + 0.5) / TINTS)})),
   ]
+}
+
+/** Every how many frames there is a bar, where there are so many of them on each px. @param {number} density */
+export function stepOf(density) {
+  if (density * NEAREST <= 1) return 1
+  const least = density * READABLE, power = 10 ** Math.floor(Math.log10(least))
+  return [1, 2, 5, 10].map(each => each * power).find(each => each >= least) ?? 10 * power
 }
 
 /** @param {import("./view.js").StageView} view @param {import("./types.js").Point} at in scene px @param {number} angle @param {number} reach in bench px */
