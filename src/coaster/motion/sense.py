@@ -34,7 +34,7 @@ def filled_at(
     found = signs.copy()
     for i in np.flatnonzero(signs == 0):
         begin = rows[i - 1] + 1 if i else first
-        between = _last_but(0.0, signs_at, max(begin, first), min(int(rows[i]), last + 1))
+        between = _last_moving(signs_at, max(begin, first), min(int(rows[i]), last + 1))
         found[i] = between or (found[i - 1] if i else 0.0)
     unmoved = int(np.argmax(found != 0)) if np.any(found) else len(found)
     if unmoved:
@@ -44,15 +44,15 @@ def filled_at(
     return found
 
 
-def _last_but(value: float, values_at: Callable[[Rows], Floats], begin: int, end: int) -> float:
-    """Return the last of the values at rows ``begin`` up to ``end`` that is another one, or 0."""
+def _last_moving(signs_at: Callable[[Rows], Floats], begin: int, end: int) -> float:
+    """Return the last sign at rows ``begin`` up to ``end`` that is not 0; 0 if there is none."""
     size = FIRST_LOOK
     while end > begin:
         start = max(begin, end - size)
-        values = values_at(np.arange(start, end))
-        others = values[values != value]
-        if len(others):
-            return float(others[-1])
+        signs = signs_at(np.arange(start, end))
+        moving = signs[signs != 0]
+        if len(moving):
+            return float(moving[-1])
         end, size = start, size * WIDER
     return 0.0
 

@@ -44,6 +44,11 @@ class Travel:
         return np.degrees(self.facing) + turn_deg
 
 
+def settles(way: Way) -> bool:
+    """Whether a ride's place or facing follows late, so that each frame depends on those before."""
+    return bool(way.ride.settle_s or way.ride.facing.settle_s)
+
+
 def evaluate(
     way: Way,
     times: ArrayLike,
@@ -73,14 +78,12 @@ def evaluate_all(
 ) -> list[Travel]:
     """Evaluate several rides on one path with one rule for gaps, as ``evaluate``, in one go.
 
-    With ``rows`` (n,), ascending, only those of the times are told about; what they are depends
-    on all of them, but angles may differ by whole turns.
+    With ``rows`` (n,), ascending, only those of the times are told about, seen ``through`` maps of
+    those alone; what they are depends on all of them, but angles may differ by whole turns. Rides
+    that settle need all rows.
     """
     times = np.asarray(times, float)
     through = through or [None] * len(ways)
-    if rows is not None and any(way.ride.settle_s or way.ride.facing.settle_s for way in ways):
-        whole = evaluate_all(ways, times, fps=fps, periods=periods, through=through)
-        return [each.at(rows) for each in whole]
     gone = distances_of([*ways], times, [*periods], rows)
     times = times if rows is None else times[rows]
     spots, headings = _on_rail(ways[0], gone)
@@ -88,7 +91,7 @@ def evaluate_all(
     for i, (way, period) in enumerate(zip(ways, periods, strict=True)):
         rail = settled(spots[i], way.ride.settle_s * fps, loop=period is not None)
         far = gone.total[i], gone.rate[i], gone.along[i]
-        seen = _Seen.through(through[i], rows)
+        seen = _Seen(through[i])
         stands = _Stands(far, rail, headings[i], seen.place(rail), seen.heading(headings[i]), seen)
         found.append(_faced(stands, way, times, fps, period))
     return found
@@ -116,10 +119,6 @@ class _Seen:
     """
 
     maps: Floats | None
-
-    @staticmethod
-    def through(maps: Floats | None, rows: Rows | None) -> "_Seen":
-        return _Seen(maps if maps is None or rows is None or len(maps) == 1 else maps[rows])
 
     def place(self, points: Floats) -> Floats:
         return points if self.maps is None else affine.apply_rows(self.maps, points)

@@ -157,37 +157,49 @@ def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
 
 
 def _travels(placed: Sequence[Placed], at: Frames | None) -> dict[int, tuple[Way, Travel]]:
-    together: dict[tuple[int, str, int, float], list[tuple[int, Way]]] = {}
+    together: dict[tuple[int, str, int, float, bool], list[tuple[int, Way]]] = {}
     for i, one in enumerate(placed):
         way = one.way
         if way is not None:
+            whole = at is not None and travel.settles(way)
             # Of one scene, all have the same path in hand: it need not be compared.
-            key = id(way.path), way.ride.gap, one.length, one.fps
+            key = id(way.path), way.ride.gap, one.length, one.fps, whole
             together.setdefault(key, []).append((i, way))
     found = {}
-    rows = None if at is None else at.numbers
-    for (_, _, length, fps), riders in together.items():
+    for (*_, whole), riders in together.items():
+        # What settles depends on all that was before, so it is cut out of the whole.
+        numbers = [i for i, _ in riders]
         ways = [way for _, way in riders]
-        periods = [distance.period_of(way, length) for way in ways]
-        through = [_from_rail(placed[i]) for i, _ in riders]
-        ridden = travel.evaluate_all(
-            ways, np.arange(length + 1), fps=fps, periods=periods, rows=rows, through=through
-        )
-        for (i, way), each, period in zip(riders, ridden, periods, strict=True):
-            found[i] = way, _looking(placed[i], way, period, each, at)
+        gone = _gone_together([placed[i] for i in numbers], ways, None if whole else at)
+        for (i, way), each in zip(riders, gone, strict=True):
+            found[i] = way, each.at(at.numbers) if whole and at is not None else each
     return found
 
 
-def _from_rail(one: Placed) -> Floats | None:
+def _gone_together(riders: list[Placed], ways: list[Way], at: Frames | None) -> list[Travel]:
+    """Return the travels of riders of one path."""
+    length, fps = riders[0].length, riders[0].fps
+    periods = [distance.period_of(way, length) for way in ways]
+    ridden = travel.evaluate_all(
+        ways,
+        np.arange(length + 1),
+        fps=fps,
+        periods=periods,
+        rows=None if at is None else at.numbers,
+        through=[_from_rail(one, at) for one in riders],
+    )
+    every = zip(riders, ways, periods, ridden, strict=True)
+    return [_looking(one, way, period, each, at) for one, way, period, each in every]
+
+
+def _from_rail(one: Placed, at: Frames | None) -> Floats | None:
     """Return the maps (n, 6) from the px of the rail's group to those of the rider's own; None for
     the same.
-
-    All frames: a settled ride depends on those before.
     """
     if one.rail_group == one.group:
         return None
     return affine.compose(
-        affine.inverse(_group_maps(one.group, None)), _group_maps(one.rail_group, None)
+        affine.inverse(_group_maps(one.group, at)), _group_maps(one.rail_group, at)
     )
 
 
@@ -207,10 +219,6 @@ def _looking(
     facing = way.ride.facing
     if facing.mode != "target":
         return ridden
-    if facing.settle_s and at is not None:  # settling needs all that was before
-        times = np.arange(one.length + 1)
-        whole = travel.evaluate(way, times, fps=one.fps, period=period, through=_from_rail(one))
-        return _looking(one, way, period, whole, None).at(at.numbers)
     target = np.array(facing.spot) if one.target is None else _target_spots(one, at)
     return travel.looking_at(ridden, way, target, fps=one.fps, period=period)
 

@@ -96,6 +96,13 @@ def whole_scene(
     return Ride(path_id, simple_pegs(0.0, float(length), laps, pace), facing, offset)
 
 
+def backdrop(
+    layer_id: str, name: str, picture: Picture, middle: tuple[float, float] = (960, 540)
+) -> Layer:
+    """A picture that stands still, locked so that nobody picks it by accident."""
+    return Layer(layer_id, name, picture, Transform(middle), locked=True)
+
+
 REEF_RUN = (
     "M250 640C310 768.57 430 820 620 800C810 780 1060 750 1120 560C1180 370 1130 250 960 250C790 250 764 356 800 520"
     "C842 711 1020 840 1250 820C1480 800 1700 670 1680 480C1660 290 1490 160 1300 190C1046 230 770 270 620 330"
@@ -119,10 +126,10 @@ def manta_loop(keep: Keep) -> Scene:
         length=length,
         background="#0c4a68",
         layers=(
-            Layer("sea", "Sea", keep("sea", art.sea(), True), Transform((960, 540)), locked=True),
+            backdrop("sea", "Sea", keep("sea", art.sea(), True)),
             *reversed([*bubbles]),
             manta,
-            Layer("sea-bed", "Sea bed", keep("sea-bed", art.seabed(), True), Transform((960, 910)), locked=True),
+            backdrop("sea-bed", "Sea bed", keep("sea-bed", art.seabed(), True), (960, 910)),
             Layer("title", "Feeding at two", Text("Feeding at two", size=74, colour="#f4fffb", align="left"),
                   Transform((96, 96), anchor=(0, 0))),
             Layer("where", "Where", Text("Ground floor, Tidepool Hall", "Figtree", 500, 34, "#c8f0e8", "left"),
@@ -146,8 +153,6 @@ def trail(bubble: Picture, ride: Ride) -> Iterator[Layer]:
 
 JELLIES = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]
 """Colours of bells and rims."""
-
-
 DRIFT = "M540 560C700 620 700 760 540 820S380 1020 540 1080S700 1000 700 820S600 480 540 560Z"
 
 
@@ -156,28 +161,30 @@ def jellies(keep: Keep) -> Scene:
     length = 200
     oval = path("oval", "Oval", "M540 430A330 470 0 0 1 540 1370A330 470 0 0 1 540 430Z")
     drift = path("drift", "Drift", DRIFT)
-    names = [f"jelly-{i}" for i in range(3)]
-    pictures = [keep(name, art.jelly(*JELLIES[i], i), False) for i, name in enumerate(names)]
-    look = Transform(scale=(0.95, 0.95), opacity=0.94)
+    pictures = [keep(f"jelly-{i}", art.jelly(*JELLIES[i], i), False) for i in range(3)]
     ride = whole_scene(oval.id, length, easing.EVEN, Facing("along", 90, keep_upright=True))
-    round_ = [
-        Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", pictures[i % 3], look, replace(ride, offset=i * 100 / 6))
-        for i in range(6)
-    ]  # fmt: skip
     small = Layer("young", "Young one", pictures[1], Transform(scale=(0.5, 0.5)),
                   whole_scene(drift.id, length, easing.PRESETS["ease-both"], Facing("ahead", 90, ahead_s=0.8)),
                   keys=(pulse("scale", length, 0.5, (0.3, 0.74), (0.62, 0.42)),))  # fmt: skip
     return Scene(
         1080, 1920, Rate(25), length, "#1a1748",
         layers=(
-            Layer("dusk", "Dusk", keep("dusk", art.dusk(), True), Transform((540, 960)), locked=True),
+            backdrop("dusk", "Dusk", keep("dusk", art.dusk(), True), (540, 960)),
             small,
-            *reversed(round_),
+            *reversed([*swarm(pictures, ride)]),
             Layer("title", "Title", Text("The jelly dome\nis open late", size=104, colour="#fbe9f4", leading=1.05),
                   Transform((540, 1640)), keys=(pulse("colour", length, "#fbe9f4", (0.25, "#f4a9c4"), (0.7, "#a9c8f4")),)),
         ),
         paths=(oval, drift),
     )  # fmt: skip
+
+
+def swarm(pictures: list[Picture], ride: Ride) -> Iterator[Layer]:
+    """Yield six jellyfish evenly spread on a ride."""
+    look = Transform(scale=(0.95, 0.95), opacity=0.94)
+    for i in range(6):
+        place = replace(ride, offset=i * 100 / 6)
+        yield Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", pictures[i % 3], look, place)
 
 
 FAR_BOB = "M1560 560C1590 560 1602 590 1596 620S1560 668 1536 640S1530 560 1560 560Z"
@@ -194,15 +201,13 @@ def swell(keep: Keep) -> Scene:
         length=length,
         background="#e7efe4",
         layers=(
-            Layer("shore", "Shore", keep("shore", art.shore(), True), Transform((960, 540)), locked=True),
+            backdrop("shore", "Shore", keep("shore", art.shore(), True)),
             Layer("buoy", "Buoy", keep("buoy", art.buoy(), False), Transform(anchor=(0.5, 0.72), scale=(0.8, 0.8)),
                   whole_scene(bob.id, length, easing.EVEN, Facing("fixed", -4), laps=3)),
-            Layer("far", "Far water", keep("far-water", art.water(700, 34, "#4f9499", waves=6), True),
-                  Transform((960, 540)), locked=True),
+            backdrop("far", "Far water", keep("far-water", art.water(700, 34, "#4f9499", waves=6), True)),
             Layer("words", "High water at four", text, Transform(anchor=(0.5, 1.0)),
                   Ride(wave.id, travel, Facing("along"))),
-            Layer("near", "Near water", keep("near-water", art.water(840, 60, "#2f7d8a", waves=4), True),
-                  Transform((960, 540)), locked=True),
+            backdrop("near", "Near water", keep("near-water", art.water(840, 60, "#2f7d8a", waves=4), True)),
         ),
         paths=(wave, bob),
     )  # fmt: skip
@@ -228,7 +233,7 @@ def map_round(keep: Keep) -> Scene:
         length=length,
         background="#efe4cd",
         layers=(
-            Layer("plan", "Floor plan", keep("floor-plan", art.floor_plan(), True), Transform((960, 540)), locked=True),
+            backdrop("plan", "Floor plan", keep("floor-plan", art.floor_plan(), True)),
             Layer("dashes", "Line on Route", line),
             *labels,
             Layer("torch", "Torch", keep("torch", art.torch(), False), Transform(anchor=(0.17, 0.5)),
@@ -285,7 +290,7 @@ def by_hand(keep: Keep) -> DemoScene:
         length=length,
         background="#efe4cd",
         layers=(
-            Layer("plan", "Floor plan", keep("floor-plan", art.floor_plan(), True), Transform((960, 540)), locked=True),
+            backdrop("plan", "Floor plan", keep("floor-plan", art.floor_plan(), True)),
             Layer("glow", "Trail", Line(walk.id, "#f0a24a", 7, (3, 18)), Transform(opacity=0.8)),
             Layer("torch", "Torch", keep("torch", art.torch(), False), Transform(anchor=(0.17, 0.5)),
                   Ride(walk.id, pegs, Facing("ahead", ahead_s=0.4, settle_s=0.25))),
