@@ -59,8 +59,16 @@ def wait(driver: Chrome, condition, message: str = ""):
 
 
 def find(driver: Chrome, selector: str) -> WebElement:
-    """Wait for an element."""
-    return wait(driver, lambda d: d.find_elements(By.CSS_SELECTOR, selector), f"no {selector}")[0]
+    """Wait for an element of a page none of whose parts is about to be drawn anew."""
+
+    def found(d: Chrome) -> list[WebElement]:
+        return [] if drawing(d) else d.find_elements(By.CSS_SELECTOR, selector)
+
+    return wait(driver, found, f"no {selector}")[0]
+
+
+def drawing(driver: Chrome) -> bool:
+    return bool(driver.find_elements(By.CSS_SELECTOR, "[aria-busy=true]"))
 
 
 def open_editor(driver: Chrome, address: str) -> None:
@@ -90,7 +98,7 @@ def centre(element: WebElement) -> tuple[float, float]:
 
 def kept(driver) -> None:
     """Wait until the last edit is stored and shown."""
-    wait(driver, lambda d: d.find_element(By.ID, "kept").text == "All kept", "never kept")
+    wait(driver, lambda d: find(d, "#kept").text == "All kept", "never kept")
 
 
 def frame(driver) -> int:
@@ -199,4 +207,4 @@ def until(driver: Chrome, holds, message: str = "") -> None:
 
 def tab(driver: Chrome, name: str) -> None:
     """Show a part of the card."""
-    find(driver, f"[data-tab][value={name}]").find_element(By.XPATH, "..").click()
+    find(driver, f"label:has(> [data-tab][value={name}])").click()

@@ -160,7 +160,7 @@ def test_what_is_being_typed_is_not_overwritten_by_an_answer(browser, scene):
 
 def test_space_plays_even_after_a_button_was_clicked(browser, scene, studio):
     tab(browser, "pace")
-    find(browser, "input[name=pace][value=ease-out]").find_element(By.XPATH, "..").click()
+    find(browser, "label:has(> input[name=pace][value=ease-out])").click()
     kept(browser)
     keys(browser, Keys.SPACE)
     wait(browser, lambda d: frame(d) > 3, "it does not play")

@@ -13,6 +13,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    tab,
     until_undo,
     wait,
 )
@@ -162,7 +163,7 @@ def test_what_is_hidden_by_its_group_says_so(browser, scene):
 
 def test_a_keyed_layer_is_nudged_from_where_it_is_seen(browser, studio, scene):
     choose(browser, "title")
-    find(browser, "#card input[value=look]").find_element(By.XPATH, "..").click()
+    tab(browser, "look")
     find(browser, "#card button[data-key-of=x]").click()
     kept(browser)
     keys(browser, Keys.END)

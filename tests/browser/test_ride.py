@@ -115,7 +115,7 @@ def test_facing_is_one_click(browser, scene, studio, selector, where, value):
 
 def test_pace_duration_and_start_are_direct(browser, scene, studio):
     tab(browser, "pace")
-    find(browser, "input[name=pace][value=ease-in]").find_element(By.XPATH, "..").click()
+    find(browser, "label:has(> input[name=pace][value=ease-in])").click()
     wait(
         browser,
         lambda d: d.find_element(By.ID, "undo").get_attribute("title") == "Undo: Pace of Manta",

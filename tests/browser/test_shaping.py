@@ -221,7 +221,7 @@ def test_how_one_likes_to_work_is_kept(browser, studio, scene, stage):
     find(browser, "[data-choose='path:route']").click()
     find(browser, "[data-card=path][data-id=route]")
     find(browser, "[data-zoom]").click()
-    find(browser, "input[name=handles][value=all]").find_element(By.XPATH, "..").click()
+    find(browser, "label:has(> input[name=handles][value=all])").click()
     wait(browser, lambda d: find(d, ".knob").get_attribute("d").count("Z") >= 10)
     size = find(browser, "input[name=nodeSize]")
     small = find(browser, ".node").get_attribute("d")

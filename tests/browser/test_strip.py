@@ -279,7 +279,7 @@ def test_what_is_chosen_over_several_lanes_moves_and_is_staggered(browser, scene
 
 def test_the_manta_looks_at_a_point_that_is_dragged(browser, scene, studio):
     stage = Stage(browser)
-    find(browser, "[name=mode][value=target]").find_element(By.XPATH, "..").click()
+    find(browser, "label:has(> [name=mode][value=target])").click()
     until_undo(browser, "Facing of Manta")
     find(browser, ".spot")
     stage.drag((960, 540), (1500, 900))
@@ -318,7 +318,7 @@ def test_a_ride_is_kept_and_another_layer_takes_it(browser, scene, studio):
 def test_a_pace_alone_is_given_to_another_rider(browser, scene, studio):
     before = studio.layer(scene, "bubble-1")["ride"]
     tab(browser, "pace")
-    find(browser, "#card [value=ease-in]").find_element(By.XPATH, "..").click()
+    find(browser, "#card label:has(> [value=ease-in])").click()
     kept(browser)
     Select(find(browser, "#card select[name=only]")).select_by_visible_text("its pace")
     Select(find(browser, "#card select[data-form=ride-give]")).select_by_value("bubble-1")

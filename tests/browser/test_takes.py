@@ -10,7 +10,18 @@ from selenium.webdriver.common.keys import Keys
 from coaster.formats import takes as files
 from coaster.geometry.nearest import nearest
 from coaster.scene import codec
-from tests.browser.driver import Stage, find, kept, keys, open_editor, tab, typed, until_undo, wait
+from tests.browser.driver import (
+    Stage,
+    centre,
+    find,
+    kept,
+    keys,
+    open_editor,
+    tab,
+    typed,
+    until_undo,
+    wait,
+)
 
 SENT = """
 window.sent = []
@@ -90,10 +101,14 @@ def test_the_dial_is_seen_before_it_is_kept_and_the_raw_line_stays(browser, scen
     find(browser, ".raw-line")
     find(browser, ".raw-words")
     before = wait(browser, lambda d: find(d, ".node").get_attribute("d").count("Z"))
-    slider = "document.querySelector('input[type=range][name=tolerance]')"
-    browser.execute_script(
-        f"{slider}.value = 0.6; {slider}.dispatchEvent(new Event('input', {{bubbles: true}}))"
-    )
+    slider = find(browser, "input[type=range][name=tolerance]")
+    x, y = centre(slider)
+    fine = (x - 0.45 * slider.rect["width"], y)
+    hand = ActionChains(browser, duration=10)
+    pointer = hand.w3c_actions.pointer_action
+    pointer.move_to_location(*map(round, (x, y))).pointer_down()
+    pointer.move_to_location(*map(round, fine))
+    hand.perform()
     wait(
         browser,
         lambda d: find(d, ".node").get_attribute("d").count("Z") > before,
@@ -101,7 +116,7 @@ def test_the_dial_is_seen_before_it_is_kept_and_the_raw_line_stays(browser, scen
     )
     wait(browser, lambda d: "px off" in find(d, "[data-said=take]").text)
     nodes = len(codec.from_data(studio.document(scene)).path("take").nodes())
-    browser.execute_script(f"{slider}.dispatchEvent(new Event('change', {{bubbles: true}}))")
+    ActionChains(browser).release().perform()
     until_undo(browser, "Smooth Take")
     assert len(codec.from_data(studio.document(scene)).path("take").nodes()) > nodes
     typed(find(browser, "#take-tolerance"), "0")
@@ -149,7 +164,7 @@ def test_a_slow_recording_is_kept_at_its_true_speed_and_made_a_loop(browser, sce
     value = codec.from_data(studio.document(scene))
     assert value.path("take").drawn.close is False
     tab(browser, "take")
-    find(browser, "[name=close][data-form=take]").find_element("xpath", "..").click()
+    find(browser, "label:has(> [name=close][data-form=take])").click()
     until_undo(browser, "Smooth Take")
     assert codec.from_data(studio.document(scene)).path("take").loops
     assert np.isfinite(take.places).all()

@@ -17,7 +17,18 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.driver import centre, drag, find, frame, kept, keys, open_editor, typed, wait
+from tests.browser.driver import (
+    centre,
+    drag,
+    find,
+    frame,
+    kept,
+    keys,
+    open_editor,
+    tab,
+    typed,
+    wait,
+)
 
 SWELL = """<svg xmlns="http://www.w3.org/2000/svg" width="640" height="360" viewBox="0 0 640 360">
   <path id="rise" d="M40 300C200 300 200 60 320 60S440 300 600 300"/>
@@ -265,7 +276,7 @@ def test_a_text_is_placed_with_its_tool_and_typed_over(browser, studio):
     x, y = centre(find(browser, ".frame"))
     drag(browser, (x - 40, y - 20), (x - 40, y - 20), steps=1)
     find(browser, "[data-layer=new-text].chosen")
-    find(browser, "#card input[value=look]").find_element(By.XPATH, "..").click()
+    tab(browser, "look")
     find(browser, "#card textarea[name=text]").send_keys(
         Keys.CONTROL + "a" + Keys.NULL, "High tide", Keys.TAB
     )

@@ -5,7 +5,6 @@ import importlib
 import inspect
 import json
 import pkgutil
-import sys
 from collections.abc import Callable
 from pathlib import Path as File
 from typing import Any
@@ -13,10 +12,11 @@ from typing import Any
 from pydantic import ValidationError, validate_call
 
 from coaster import commands, edits
-from coaster.cli.options import write_whole
+from coaster.cli.options import give_out
 from coaster.edits.edit import Edit
 from coaster.errors import CoreError, FormatError
 from coaster.scene import codec
+from coaster.scene.document import Scene
 
 WORDS = "change a scene file the way the studio does"
 
@@ -31,6 +31,20 @@ def add(parser: argparse.ArgumentParser) -> None:
     one("-o", dest="out", type=File, metavar="OUT.json", help="instead of standard output")
 
 
+def _made(known: dict[str, Plan], name: str, scene: Scene, given: dict[str, Any]) -> Edit:
+    """Call a plan with what was given; what does not fit it is said in words."""
+    call = validate_call(config={"arbitrary_types_allowed": True})(known[name])
+    try:
+        edit: Edit = call(scene, **given)
+    except ValidationError as error:
+        raise FormatError(f"{name}: {codec.words_of(error)}") from error
+    except CoreError:
+        raise
+    except LookupError as error:
+        raise FormatError(f"{name}: {error.args[0]!r} is not known to it.") from error
+    return edit
+
+
 def run(options: argparse.Namespace) -> int:
     scene = codec.from_json(options.file.read_bytes())
     known = plans()
@@ -40,21 +54,9 @@ def run(options: argparse.Namespace) -> int:
     if options.plan not in known:
         raise FormatError(f"{options.plan!r} is not a plan; without one, all of them are listed.")
     given = dict(_value(text) for text in options.values)
-    call = validate_call(config={"arbitrary_types_allowed": True})(known[options.plan])
-    try:
-        edit: Edit = call(scene, **given)
-    except ValidationError as error:
-        raise FormatError(f"{options.plan}: {codec.words_of(error)}") from error
-    except CoreError:
-        raise
-    except LookupError as error:
-        raise FormatError(f"{options.plan}: {error.args[0]!r} is not known to it.") from error
-    after = commands.applied(scene, edit.commands)
+    after = commands.applied(scene, _made(known, options.plan, scene, given).commands)
     text = codec.to_json(after)
-    if options.out is None:
-        sys.stdout.write(text)
-    else:
-        write_whole(options.out, text)
+    give_out(text, options.out)
     return 0
 
 

@@ -2,6 +2,7 @@
 
 import argparse
 import os
+import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path as File
@@ -64,6 +65,14 @@ def checked(convert: Callable[[str], object]) -> Callable[[str], object]:
             raise argparse.ArgumentTypeError(str(error)) from error
 
     return converted
+
+
+def give_out(text: str, out: File | None) -> None:
+    """Write to a file, or to standard output without one."""
+    if out is None:
+        sys.stdout.write(text)
+    else:
+        write_whole(out, text)
 
 
 def write_whole(out: File, text: str) -> None:

@@ -1,10 +1,9 @@
 """``sample``: where a rider is in every frame, as CSV."""
 
 import argparse
-import sys
 from pathlib import Path as File
 
-from coaster.cli.options import checked, laps, number, positive, write_whole
+from coaster.cli.options import checked, give_out, laps, number, positive
 from coaster.errors import FormatError
 from coaster.formats import samples, svg
 from coaster.geometry.path import Path
@@ -59,13 +58,9 @@ def run(options: argparse.Namespace) -> int:
     drawn = svg.read(options.file).pick(options.path)
     path = Path("path", (drawn.id or "path")[:80], drawn.subpaths())
     facing = Facing(options.facing.mode, options.turn, ahead_s=options.facing.ahead_s)
+    # One peg is enough: how long it takes and how it goes are the order's.
     ride = Ride(path.id, (Peg("p1", 0.0, AtPercent(0.0)),), facing, gap=options.gap)
-    found = sample(
-        path, ride, seconds=options.seconds, rate=options.fps, pace=options.pace, laps=options.laps
-    )
-    text = samples.to_csv(found)
-    if options.out is None:
-        sys.stdout.write(text)
-    else:
-        write_whole(options.out, text)
+    timed = {"seconds": options.seconds, "rate": options.fps, "pace": options.pace}
+    found = sample(path, ride, **timed, laps=options.laps)
+    give_out(samples.to_csv(found), options.out)
     return 0

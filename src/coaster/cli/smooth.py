@@ -2,11 +2,10 @@
 
 import argparse
 import json
-import sys
 from pathlib import Path as File
 from typing import Any
 
-from coaster.cli.options import checked, number, positive, write_whole
+from coaster.cli.options import checked, give_out, number, positive, write_whole
 from coaster.errors import FormatError
 from coaster.formats import animate
 from coaster.formats.takes import read
@@ -87,10 +86,7 @@ def run(options: argparse.Namespace) -> int:
     drawn = animate.to_svg(Way(path, Ride(path.id, found.pegs)), _side(right), _side(bottom), fps)
     if options.report is not None:
         write_whole(options.report, json.dumps(_report(take, how, found, path), indent=2) + "\n")
-    if options.out is None:
-        sys.stdout.write(drawn)
-    else:
-        write_whole(options.out, drawn)
+    give_out(drawn, options.out)
     return 0
 
 

@@ -107,11 +107,12 @@ class MoveLayer(Setting):
         layer = scene.layer(self.layer_id)
         if self.parent is not None and tree.is_inside(scene, self.parent, layer.id):
             raise EditRefused(f"{layer.name} cannot be put into itself.")
-        span = tree.span_of(scene.layers, layer.id)
-        lifted = (*scene.layers[span][:-1], replace(layer, parent=self.parent))
-        rest = (*scene.layers[: span.start], *scene.layers[span.stop :])
         if self.parent is not None:
-            scene.layer(self.parent)
+            scene.layer(self.parent)  # refuses a group that is not there
+        span = tree.span_of(scene.layers, layer.id)
+        *inside, top = scene.layers[span]
+        lifted = (*inside, replace(top, parent=self.parent))
+        rest = scene.layers[: span.start] + scene.layers[span.stop :]
         if self.place > len(tree.members(rest, self.parent)):
             raise EditRefused(f"There is no place {self.place} among the layers there.")
         return replace(scene, layers=_inserted(rest, lifted, self.place))

@@ -12,6 +12,7 @@ from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Id, Node, Path, Subpath
 from coaster.motion.distance import Way
 from coaster.motion.pegs import kept_on, off_nodes
+from coaster.motion.ride import Ride
 from coaster.scene.document import Scene
 
 
@@ -110,17 +111,26 @@ def reshaped_commands(scene: Scene, after: Path) -> list[Command]:
     before = scene.path(after.id)
     if before.subpaths == after.subpaths:
         return []
-    steps: list[Command] = []
-    for layer in scene.riders_of(after.id):
-        assert layer.ride is not None  # noqa: S101 - it is a rider
-        pegs = kept_on(layer.ride, before, after)
-        if pegs != layer.ride.pegs:
-            steps.append(set_ride(layer.id, pegs=pegs))
-        there = {node.id for node in after.nodes()}
-        angles = tuple(angle for angle in layer.ride.facing.angles if angle.node in there)
-        if angles != layer.ride.facing.angles:
-            steps.append(set_ride(layer.id, facing=replace(layer.ride.facing, angles=angles)))
+    # Riders first: no ride may name a node that is gone, not even between two commands.
+    steps = [
+        step
+        for rider in scene.riders_of(after.id)
+        for step in _kept_ride(rider.id, scene.ride_of(rider.id), before, after)
+    ]
     return [*steps, _shape(before, after)]
+
+
+def _kept_ride(layer_id: str, ride: Ride, before: Path, after: Path) -> list[Command]:
+    """Return what a ride has to change when its path takes another shape."""
+    steps: list[Command] = []
+    pegs = kept_on(ride, before, after)
+    if pegs != ride.pegs:
+        steps.append(set_ride(layer_id, pegs=pegs))
+    there = {node.id for node in after.nodes()}
+    angles = tuple(angle for angle in ride.facing.angles if angle.node in there)
+    if angles != ride.facing.angles:
+        steps.append(set_ride(layer_id, facing=replace(ride.facing, angles=angles)))
+    return steps
 
 
 def turned_round_commands(scene: Scene, after: Path) -> list[Command]:

@@ -142,19 +142,19 @@ def change_picked(
     steps: list[Command] = []
     for (layer_id, name), ids in picked.items():
         layer = scene.layer(layer_id)
-        if name == PEG:
-            if on_pegs is None:
-                raise EditRefused(
-                    f"That is for keys; there are pegs of {layer.name} among what is chosen."
-                )
+        if name != PEG:
+            track = layer.track(name)
+            found = track.keys if track else ()
+            _check_there(ids, {key.id for key in found})
+            steps.append(SetKeys(layer_id, name, on_keys(layer, found, ids)))
+        elif on_pegs is None:
+            raise EditRefused(
+                f"That is for keys; there are pegs of {layer.name} among what is chosen."
+            )
+        else:
             pegs = scene.ride_of(layer_id).pegs
             _check_there(ids, {peg.id for peg in pegs})
             steps.append(set_ride(layer_id, pegs=on_pegs(layer, pegs, ids)))
-            continue
-        track = layer.track(name)
-        found = track.keys if track else ()
-        _check_there(ids, {key.id for key in found})
-        steps.append(SetKeys(layer_id, name, on_keys(layer, found, ids)))
     return edit_of(steps, f"{verb} {named(scene, picked)}")
 
 

@@ -1,6 +1,6 @@
 """Layers: where they stand, what they show, adding, naming, copying and deleting them."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -16,7 +16,7 @@ from coaster.edits.keys import Moment, keys_after
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
-from coaster.geometry.path import Vec2
+from coaster.geometry.path import Path, Vec2
 from coaster.ids import fresh_id, fresh_name
 from coaster.render import places, texts
 from coaster.scene import tree
@@ -65,6 +65,11 @@ def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> Edit:
     return place(scene, layer_id, {"x": x, "y": y}, moment)
 
 
+def _nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
+    x, y = places.spot_of(scene, layer_id, moment.frame)
+    return move_to(scene, layer_id, (x + by[0], y + by[1]), moment)
+
+
 def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> Edit:
     """Move layers by px of the scene from where they are at the moment's frame.
 
@@ -73,14 +78,12 @@ def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> E
     """
     chosen = outermost(scene, layer_ids)
     movable = [each for each in chosen if each.content.can.stand]
-    still = [each for each in movable if each.ride is None] or movable
-    edits = []
-    for layer in still:
-        x, y = places.spot_of(scene, layer.id, moment.frame)
-        edits.append(move_to(scene, layer.id, (x + by[0], y + by[1]), moment))
+    # Riders alone are told why they cannot be moved, by the edit that refuses it.
+    moved = [each for each in movable if each.ride is None] or movable
+    edits = [_nudged(scene, layer.id, by, moment) for layer in moved]
     if len(edits) == 1:
         return edits[0]
-    riding = ", ".join(layer.name for layer in chosen if layer not in still)
+    riding = ", ".join(layer.name for layer in chosen if layer not in moved)
     notes = [f"{riding} stayed: a path sets the place."] if riding else []
     steps = [step for edit in edits for step in edit.commands]
     return edit_of(steps, f"Move {called(len(edits), 'layer')}", notes)
@@ -186,14 +189,17 @@ def add(
 ) -> Edit:
     """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame."""
     if what == "line":
-        path = scene.path(path_id)
-        layer = new_layer(scene, f"Line on {path.name}", Line(path.id), Transform())
-        return edit_of([AddLayer(layer, behind_riders(scene, path))], layer=layer.id)
+        return _add_line(scene, scene.path(path_id))
     middle = scene.width / 2, scene.height / 2
     x, y = (usual if new is None else new for usual, new in zip(middle, at, strict=True))
     content, title = _new_content(scene, what)
     layer = new_layer(scene, title, content, Transform((x, y)))
     return edit_of([AddLayer(layer)], layer=layer.id)
+
+
+def _add_line(scene: Scene, path: Path) -> Edit:
+    layer = new_layer(scene, f"Line on {path.name}", Line(path.id), Transform())
+    return edit_of([AddLayer(layer, behind_riders(scene, path))], layer=layer.id)
 
 
 def _new_content(scene: Scene, what: str) -> tuple[Text | Shape, str]:
@@ -285,17 +291,18 @@ def standing_still_commands(scene: Scene, layer_id: str, frame: float) -> list[C
     return [*steps, *(SetKeys(layer_id, name, ()) for name in resting)]
 
 
-def looking_elsewhere_commands(scene: Scene, layer_id: str) -> list[Command]:
-    """Return the commands that let those who look at a layer look at where it is when the scene
-    starts.
+def looking_elsewhere_commands(
+    scene: Scene, layer_id: str, but: Collection[str] = ()
+) -> list[Command]:
+    """Return the commands that let those who look at a layer, ``but`` some, look at where it is
+    when the scene starts.
     """
     steps: list[Command] = []
     for layer in scene.layers:
-        if layer.ride is not None and layer.ride.facing.target == layer_id:
-            spot = places.into_group(scene, layer.parent, places.spot_of(scene, layer_id, 0), 0)
-            facing = replace(
-                layer.ride.facing, target=None, spot=(round(spot[0], 3), round(spot[1], 3))
-            )
+        looks = layer.ride is not None and layer.ride.facing.target == layer_id
+        if layer.ride is not None and looks and layer.id not in but:
+            x, y = places.into_group(scene, layer.parent, places.spot_of(scene, layer_id, 0), 0)
+            facing = replace(layer.ride.facing, target=None, spot=(round(x, 3), round(y, 3)))
             steps.append(set_ride(layer.id, facing=facing))
     return steps
 
@@ -304,16 +311,12 @@ def delete_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
     """Delete layers, with all that is inside them; paths in them come out where they are."""
     wanted = outermost(scene, layer_ids)
     gone = [layer for one in wanted for layer in scene.layers[tree.span_of(scene.layers, one.id)]]
-    steps: list[Command] = []
-    for layer in gone:
-        steps += [
-            step
-            for step in looking_elsewhere_commands(scene, layer.id)
-            if step.id not in {each.id for each in gone}  # type: ignore[attr-defined]  # they set fields
-        ]
     inside = {layer.id for layer in gone}
+    steps = [
+        step for layer in gone for step in looking_elsewhere_commands(scene, layer.id, but=inside)
+    ]
     for path in scene.paths:
-        if path.parent is not None and path.parent in inside:
+        if path.parent in inside:
             steps += path_out_commands(path, None, places.group_map(scene, path.parent, 0))
     steps += [RemoveLayer(layer.id) for layer in gone]
     return edit_of(steps, f"Delete {', '.join(layer.name for layer in wanted)}")

@@ -16,6 +16,7 @@ from coaster.errors import EditRefused
 from coaster.formats import pathdata
 from coaster.geometry import affine, arrange, figures, nodes
 from coaster.geometry import path as paths
+from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
 from coaster.motion.first import first_ride
 from coaster.motion.ride import AtNode
@@ -170,18 +171,23 @@ class Change:
     """The nodes that change; none are all."""
 
 
+def _map_of(change: Change, space: Space) -> Floats:
+    return affine.chain(
+        [
+            affine.translation(*space.shift(change.by)),
+            affine.rotation(np.radians(change.turn)),
+            affine.scaling(*change.scale),
+        ]
+    )
+
+
 def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_IS) -> Edit:
     """Move, scale, turn and flip a path, or some of its nodes."""
     path = shapeable(scene, path_id)
     if 0 in change.scale:
         raise EditRefused("A path scaled to nothing could not come back; it was kept as it was.")
-    steps = [
-        affine.translation(*space.shift(change.by)),
-        affine.rotation(np.radians(change.turn)),
-        affine.scaling(*change.scale),
-    ]
     pivot = None if change.pivot is None else space.place(change.pivot)
-    after = arrange.about(path, affine.chain(steps), pivot)
+    after = arrange.about(path, _map_of(change, space), pivot)
     if change.only:
         moved = {n.id: n for n in after.nodes() if n.id in set(change.only) and not n.locked}
         after = nodes.with_nodes(path, moved)

@@ -55,11 +55,14 @@ def add_take(scene: Scene, text: str, begun: Begun, words: str = "") -> Edit:
     drawn = Drawn(begun.file, begun.start, tolerance=take.suggested)
     found = smoothed(text, drawn, scene.fps)
     path = new_path(scene, begun.name, (found.run,), drawn=drawn)
-    steps: list[Command] = [AddPath(path)]
-    layer = next((each for each in scene.layers if each.id == begun.layer), None)
-    if layer is not None and layer.content.can.stand:
-        steps.append(AttachRide(layer.id, Ride(path.id, found.pegs, _facing_of(layer))))
-    return edit_of(steps, words, [*take.notes, summary(take, found)], path=path.id)
+    rides: list[Command] = [
+        AttachRide(layer.id, Ride(path.id, found.pegs, _facing_of(layer)))
+        for layer in scene.layers
+        if layer.id == begun.layer and layer.content.can.stand
+    ]
+    return edit_of(
+        [AddPath(path), *rides], words, [*take.notes, summary(take, found)], path=path.id
+    )
 
 
 def _facing_of(layer: Layer) -> Facing:

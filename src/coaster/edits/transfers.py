@@ -46,14 +46,13 @@ def pin(scene: Scene, layer_id: str, frame: float, point: Vec2) -> Edit:
         raise EditRefused(f"{layer.name} is a line and follows its path; it cannot be pinned.")
     words = f"Pin {layer.name} at {frame / scene.fps:.2f} s"
     if layer.ride is None:
-        return _pinned_by_keys(
-            scene, layer, frame, space_of(scene, layer.parent, frame).place(point), words
-        )
-    path = scene.path(layer.ride.path)
+        place = space_of(scene, layer.parent, frame).place(point)
+        return _pinned_by_keys(scene, layer, frame, place, words)
     if layer.track("shift"):
         raise EditRefused(
             f"{layer.name} has keys of its shift along the path; clear them to pin places."
         )
+    path = scene.path(layer.ride.path)
     place = space_of(scene, path.parent, frame).place(point)
     after, pegs = pins.pinned(path, layer.ride, frame, place, easing.Bezier(*scene.pace))
     return edit_of([*reshaped_commands(scene, after), set_ride(layer.id, pegs=pegs)], words)
@@ -67,10 +66,9 @@ def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words
     first = _only_place(x, y)
     if first is not None and abs(first[0] - frame) > 1e-6:
         return _begun_path(scene, layer, first, (frame, point), words)
-    notes = []
-    if x is None or y is None:
-        now = f"{frame / scene.fps:.2f} s"
-        notes.append(f"{layer.name} is pinned here at {now}. Go to another time and drag it on.")
+    now = f"{frame / scene.fps:.2f} s"
+    hint = f"{layer.name} is pinned here at {now}. Go to another time and drag it on."
+    notes = [] if x and y else [hint]
     curve = easing.Bezier(*scene.pace)
     steps = [
         SetKeys(layer.id, name, with_key(track.keys if track else (), frame, value, curve))

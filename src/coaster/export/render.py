@@ -1,6 +1,7 @@
 """A scene as a file of frames."""
 
 from collections.abc import Callable
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path as File
 
@@ -73,13 +74,11 @@ def render(
     Errors: RenderError with the frame; MediaError: the encoder or the disk refused; FormatError:
             its ending is of no kind that is known; RenderCancelled: it was asked to stop.
     """
-    kind = kind_for(out.name)
-    with (
-        Drawers(scene, folder, scale=order.scale, workers=workers) as drawers,
-        kind.open(
-            Job(out, drawers.size, scene.rate.fraction, alpha=scene.background is None)
-        ) as writer,
-    ):
+    kind, see_through = kind_for(out.name), scene.background is None
+    with ExitStack() as stack:
+        drawers = stack.enter_context(Drawers(scene, folder, scale=order.scale, workers=workers))
+        job = Job(out, drawers.size, scene.rate.fraction, alpha=see_through)
+        writer = stack.enter_context(kind.open(job))
         for done, pixels in enumerate(drawers.frames(order.frames())):
             if cancelled():
                 raise RenderCancelled("The render was cancelled.")

@@ -108,19 +108,22 @@ def _spline(piece: Floats) -> tuple[float, float, float, float]:
     return tuple(float(min(max(v, 0.0), 1.0)) for v in (x1, y1, x2, y2))  # type: ignore[return-value]
 
 
-def to_svg(way: Way, width: int, height: int, fps: float) -> str:
-    """Return an SVG file in which an arrow rides the path, facing along it, over and over.
-
-    Errors: EditRefused: as ``motion_of``.
-    """
-    motion = motion_of(way)
-    seconds = (way.ride.end - way.ride.start) / fps
+def _attributes(motion: Motion) -> str:
     shown = {
         "keyPoints": "; ".join(_exact(v) for v in motion.points),
         "keyTimes": "; ".join(_exact(v) for v in motion.times),
         "keySplines": "; ".join(" ".join(_exact(v) for v in spline) for spline in motion.splines),
     }
-    words = " ".join(f'{name}="{value}"' for name, value in shown.items())
+    return " ".join(f'{name}="{value}"' for name, value in shown.items())
+
+
+def to_svg(way: Way, width: int, height: int, fps: float) -> str:
+    """Return an SVG file in which an arrow rides the path, facing along it, over and over.
+
+    Errors: EditRefused: as ``motion_of``.
+    """
+    seconds = (way.ride.end - way.ride.start) / fps
+    words = _attributes(motion_of(way))
     data = to_path_data(way.path.subpaths)
     rotate = {"along": "auto", "ahead": "auto", "reversed": "auto-reverse"}.get(
         way.ride.facing.mode, "0"

@@ -303,14 +303,16 @@ class _Reader:
         return pathdata.runs("M" + " ".join(numbers) + closing, matrix=place)
 
     def _round(self, e: Element, tag: str, place: Matrix, view: tuple[float, float]) -> list[Run]:
-        centre = length(_style(e, "cx"), view[0]), length(_style(e, "cy"), view[1])
+        wide, high = view
+        centre = length(_style(e, "cx"), wide), length(_style(e, "cy"), high)
         if tag == "circle":
-            r = length(_style(e, "r"), ((view[0] ** 2 + view[1] ** 2) / 2) ** 0.5)
+            # A share of neither side is one of the diagonal, as the standard has it.
+            r = length(_style(e, "r"), ((wide**2 + high**2) / 2) ** 0.5)
             return self._ellipse(centre, (r, r), place)
         # One radius that is not given is the other.
-        rx = length(_style(e, "rx"), view[0], length(_style(e, "ry"), view[1]))
-        ry = length(_style(e, "ry"), view[1], length(_style(e, "rx"), view[0]))
-        return self._ellipse(centre, (rx, ry), place)
+        rx, ry = _style(e, "rx"), _style(e, "ry")
+        radii = length(rx, wide, length(ry, high)), length(ry, high, length(rx, wide))
+        return self._ellipse(centre, radii, place)
 
     def _ellipse(
         self, centre: tuple[float, float], radii: tuple[float, float], place: Matrix

@@ -43,14 +43,18 @@ def arc(
     if full:
         count = 4 * math.ceil(count / 4)
     angles = start + sweep * np.arange(count + 1) / count
-    k = 4 / 3 * math.tan(sweep / count / 4)
-    on = np.stack([np.cos(angles), np.sin(angles)], axis=1)
-    tangent = np.stack([-on[:, 1], on[:, 0]], axis=1)
-    unit = np.stack([on[:-1], on[:-1] + k * tangent[:-1], on[1:] - k * tangent[1:], on[1:]], axis=1)
     place = affine.chain(
         [affine.translation(*centre), affine.rotation(tilt), affine.scaling(*radii)]
     )
-    return affine.apply(place, unit)
+    return affine.apply(place, _on_unit_circle(angles, sweep / count))
+
+
+def _on_unit_circle(angles: Floats, each: float) -> Floats:
+    """Return cubics (n, 4, 2) from angle to angle, which are ``each`` apart."""
+    k = 4 / 3 * math.tan(each / 4)
+    on = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    tangent = np.stack([-on[:, 1], on[:, 0]], axis=1)
+    return np.stack([on[:-1], on[:-1] + k * tangent[:-1], on[1:] - k * tangent[1:], on[1:]], axis=1)
 
 
 def arc_between(
@@ -71,15 +75,16 @@ def arc_between(
     """
     if start == end:
         return np.empty((0, 4, 2))
+    (ax, ay), (bx, by) = start, end
     if 0 in radii:
         return _straight(np.asarray(start, float), np.asarray(end, float))
     tilt = math.radians(tilt_deg % 360)
-    x, y = _turned(-tilt, (start[0] - end[0]) / 2, (start[1] - end[1]) / 2)
+    x, y = _turned(-tilt, (ax - bx) / 2, (ay - by) / 2)
     rx, ry = _large_enough(abs(radii[0]), abs(radii[1]), x, y)
-    cx, cy = _own_centre(x, y, rx, ry, opposite=large == clockwise)
-    first, sweep = _sweep(x, y, cx, cy, (rx, ry), clockwise=clockwise)
-    dx, dy = _turned(tilt, cx, cy)
-    centre = dx + (start[0] + end[0]) / 2, dy + (start[1] + end[1]) / 2
+    own = _own_centre(x, y, rx, ry, opposite=large == clockwise)
+    first, sweep = _sweep(x, y, *own, (rx, ry), clockwise=clockwise)
+    dx, dy = _turned(tilt, *own)
+    centre = dx + (ax + bx) / 2, dy + (ay + by) / 2
     curves = arc(centre, (rx, ry), first, sweep, tilt=tilt, tolerance=tolerance)
     curves[0, 0], curves[-1, 3] = start, end
     return curves

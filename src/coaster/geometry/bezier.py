@@ -1,5 +1,7 @@
 """Cubic Bezier segments as arrays of control points, shape (n, 4, 2)."""
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -40,6 +42,28 @@ def points_at(segments: Floats, t: Floats) -> Floats:
     return s * s * s * p0 + 3 * s * s * t * p1 + 3 * s * t * t * p2 + t * t * t * p3
 
 
+def sampled(segments: Floats, parameters: Floats) -> Floats:
+    """Return B(t) of each segment at the same parameters: (n, 4, 2) and (k,) give (n, k, 2)."""
+    every = (points_at(segments, np.full(len(segments), t)) for t in parameters)
+    return np.stack(list(every), axis=1)
+
+
+def bernstein(t: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+    """Return the shares that the four control points have in B(t), each of the shape of ``t``."""
+    s = 1 - t
+    return s**3, 3 * s * s * t, 3 * s * t * t, t**3
+
+
+def derivatives(basis: Floats, t: Floats) -> tuple[Floats, Floats, Floats]:
+    """Return B, B' and B'' at ``t`` (...), each (..., 2); ``basis`` (..., 4, 2) of
+    ``power_basis``.
+    """
+    c0, c1, c2, c3 = (basis[..., k, :] for k in range(4))
+    u = t[..., None]
+    value = c0 + u * (c1 + u * (c2 + u * c3))
+    return value, c1 + u * (2 * c2 + 3 * u * c3), 2 * c2 + 6 * u * c3
+
+
 def split(segment: Floats, t: float) -> tuple[Floats, Floats]:
     """Cut one segment (4, 2) at ``t`` into two (de Casteljau)."""
     a = segment[:-1] + t * (segment[1:] - segment[:-1])
@@ -63,12 +87,15 @@ def slowest_parameters(segments: Floats) -> Floats:
     )
     moving = np.abs(cubic).max(axis=1, initial=0.0) > 0
     out = np.ones((len(segments), 3))
-    if not moving.any():
-        return out
-    found = roots(cubic[moving])
-    inside = (np.abs(found.imag) < 1e-6) & (found.real > 1e-9) & (found.real < 1 - 1e-9)
-    out[moving] = np.sort(np.where(inside, found.real, 1.0), axis=1)
+    if moving.any():
+        out[moving] = _real_inside(roots(cubic[moving]))
     return out
+
+
+def _real_inside(found: NDArray[np.complexfloating[Any, Any]]) -> Floats:
+    """Return roots, ascending; those that are not real or not within 0..1 are 1.0."""
+    inside = (np.abs(found.imag) < 1e-6) & (found.real > 1e-9) & (found.real < 1 - 1e-9)
+    return np.sort(np.where(inside, found.real, 1.0), axis=1)
 
 
 def roots(coefficients: Floats) -> NDArray[np.complexfloating]:

@@ -128,6 +128,12 @@ class _Settling:
         self.segment = np.clip(piece, 0, len(cubics) - 1)
         return _run(knots, chosen, cubics, sharp, closed=closed)
 
+    def _pieces(self, knots: Knots, begin: Ints, end: Ints) -> Floats:
+        """Return a cubic from each knot to another, as near as it gets to what lies between."""
+        samples = spans(self.p, knots, begin, end, PER_FINAL)
+        found = fit_cubics(samples, knots.out[begin], knots.into[end], ROUNDS)
+        return _tame(found.cubics, samples)
+
     def _fitted(self, knots: Knots, chosen: Ints) -> Ints:
         """Fit the pieces that are not known yet; return those that are off by too much."""
         names = knots.sample[chosen]
@@ -135,9 +141,7 @@ class _Settling:
         fresh = np.array([k for k, pair in enumerate(pairs) if pair not in self.known], np.intp)
         if not len(fresh):
             return fresh
-        a, b = chosen[fresh], chosen[fresh + 1]
-        samples = spans(self.p, knots, a, b, PER_FINAL)
-        fitted = _tame(fit_cubics(samples, knots.out[a], knots.into[b], ROUNDS).cubics, samples)
+        fitted = self._pieces(knots, chosen[fresh], chosen[fresh + 1])
         worst = self._measured(names[fresh], names[fresh + 1], fitted)
         good = worst <= self.tolerance
         for k, cubic in zip(fresh[good], fitted[good], strict=True):
@@ -183,12 +187,12 @@ def _nearest(p: Floats, cubics: Floats, segment: Ints) -> tuple[Floats, Floats]:
     t = _nearest_of_nine(p, c)
     best, least = t, np.full(len(p), np.inf)
     for _ in range(NEAREST_STEPS):
-        u = t[:, None]
-        off = c[:, 0] + u * (c[:, 1] + u * (c[:, 2] + u * c[:, 3])) - p
+        there, first, second = bezier.derivatives(c, t)
+        off = there - p
         away = (off * off).sum(axis=1)
         better = away < least
         best, least = np.where(better, t, best), np.where(better, away, least)
-        t = np.clip(t - _newton_step(off, c, u), 0.0, 1.0)
+        t = np.clip(t - _newton_step(off, first, second), 0.0, 1.0)
     return best, np.sqrt(least)
 
 
@@ -201,12 +205,10 @@ def _nearest_of_nine(p: Floats, c: Floats) -> Floats:
     return np.asarray(grid[np.argmin(((coarse - p[:, None]) ** 2).sum(axis=2), axis=1)])
 
 
-def _newton_step(off: Floats, c: Floats, u: Floats) -> Floats:
+def _newton_step(off: Floats, first: Floats, second: Floats) -> Floats:
     """Return the step towards the foot of a point ``off`` (m, 2) the curve; Gauss and Newton's
     where the curve bends away from it.
     """
-    first = c[:, 1] + u * (2 * c[:, 2] + 3 * u * c[:, 3])
-    second = 2 * c[:, 2] + 6 * u * c[:, 3]
     slope, curve = (off * first).sum(axis=1), (first * first).sum(axis=1)
     steep = np.maximum(curve + (off * second).sum(axis=1), 0.25 * curve)
     return np.where(steep > 0, slope / np.where(steep > 0, steep, 1.0), 0.0)

@@ -1,6 +1,8 @@
 """Figures as paths: ellipse, rectangle, polygon, star, spiral and wave, each in a box."""
 
 import math
+from dataclasses import replace
+from itertools import chain, repeat
 from typing import Literal, get_args
 
 from coaster.errors import GeometryError
@@ -36,15 +38,7 @@ def figure(
             are a spiral's.
     Errors: GeometryError: the box has no size, or lies further out than paths may.
     """
-    flat = kind == "wave"
-    if (
-        not all(map(math.isfinite, (left, top, width, height)))
-        or width <= 0
-        or (height <= 0 and not flat)
-    ):
-        raise GeometryError("A figure needs a width and a height; drag it larger.")
-    if max(abs(left), abs(top), abs(left + width), abs(top + height)) > FURTHEST:
-        raise GeometryError(f"The figure lies further out than {FURTHEST:,.0f} px.")
+    _check_box(left, top, width, height, may_be_flat=kind == "wave")
     cx, cy, rx, ry = left + width / 2, top + height / 2, width / 2, height / 2
     if kind == "rectangle":
         return _rectangle(left, top, width, height, min(max(radius, 0.0), rx, ry))
@@ -57,6 +51,14 @@ def figure(
     if kind == "star":
         return _corners(cx, cy, rx, ry, [1.0, inner] * points)
     return _corners(cx, cy, rx, ry, [1.0] * points)
+
+
+def _check_box(left: float, top: float, width: float, height: float, *, may_be_flat: bool) -> None:
+    known = all(map(math.isfinite, (left, top, width, height)))
+    if not known or width <= 0 or (height <= 0 and not may_be_flat):
+        raise GeometryError("A figure needs a width and a height; drag it larger.")
+    if max(abs(left), abs(top), abs(left + width), abs(top + height)) > FURTHEST:
+        raise GeometryError(f"The figure lies further out than {FURTHEST:,.0f} px.")
 
 
 def _ellipse(cx: float, cy: float, rx: float, ry: float) -> Subpath:
@@ -90,43 +92,42 @@ def _nodes(made: list[tuple[Vec2, Vec2]], closed: bool) -> Subpath:
 
 def _rectangle(left: float, top: float, width: float, height: float, r: float) -> Subpath:
     right, bottom = left + width, top + height
-    corners = [(left, top, 1, 0), (right, top, 0, 1), (right, bottom, -1, 0), (left, bottom, 0, -1)]
+    corners = [(left, top), (right, top), (right, bottom), (left, bottom)]
     if r <= 0:
-        return _nodes([((x, y), (0.0, 0.0)) for x, y, _, _ in corners], True)
-    k = r * QUARTER
-    nodes: list[tuple[Vec2, Vec2, Vec2]] = []
-    for (
-        x,
-        y,
-        dx,
-        dy,
-    ) in corners:  # the way leaves the corner along (dx, dy), and came along (dy, -dx)
-        came = (dy, -dx)
-        nodes.append(((x - came[0] * r, y - came[1] * r), (0.0, 0.0), (came[0] * k, came[1] * k)))
-        nodes.append(((x + dx * r, y + dy * r), (-dx * k, -dy * k), (0.0, 0.0)))
-    made = [Node(f"n{i + 1}", p, a, b, node_kind(a, b)) for i, (p, a, b) in enumerate(nodes)]
+        return _nodes([(corner, (0.0, 0.0)) for corner in corners], True)
+    ways = [(1, 0), (0, 1), (-1, 0), (0, -1)]
+    ends = chain.from_iterable(map(_rounded, corners, ways, repeat(r)))
+    made = [Node(f"n{i + 1}", p, a, b, node_kind(a, b)) for i, (p, a, b) in enumerate(ends)]
     return Subpath(tuple(made), True)
+
+
+def _rounded(corner: Vec2, way: Vec2, r: float) -> tuple[tuple[Vec2, Vec2, Vec2], ...]:
+    """Return position, in- and out-handle of both ends of a rounded corner of a rectangle that
+    is left along ``way``, and so was come to along that turned back by a quarter.
+    """
+    (x, y), (dx, dy), k = corner, way, r * QUARTER
+    came_x, came_y = dy, -dx
+    return (
+        ((x - came_x * r, y - came_y * r), (0.0, 0.0), (came_x * k, came_y * k)),
+        ((x + dx * r, y + dy * r), (-dx * k, -dy * k), (0.0, 0.0)),
+    )
 
 
 def _wave(left: float, middle: float, width: float, height: float, crests: int) -> Subpath:
     step = width / (2 * crests)  # from crest to trough
     quarter = step / 2
     rise = 2 * quarter / math.pi
-    nodes: list[tuple[Vec2, Vec2]] = [((left, middle), (RISE[0] * rise, -RISE[0] * height))]
+    climbing = (RISE[0] * rise, -RISE[0] * height)
+    nodes: list[tuple[Vec2, Vec2]] = [((left, middle), climbing)]
     for i in range(2 * crests):
         y = middle - height if i % 2 == 0 else middle + height
         nodes.append(((left + quarter + i * step, y), (CREST * step, 0.0)))
-    nodes.append(((left + width, middle), (RISE[0] * rise, -RISE[0] * height)))
-    run = _nodes(nodes, False)
-    first = run.nodes[1]
-    last = run.nodes[-2]
-    ends = {
-        first.id: Node(
-            first.id, first.position, (-RISE[1] * rise, 0.0), first.handle_out, "smooth"
-        ),
-        last.id: Node(last.id, last.position, last.handle_in, (RISE[1] * rise, 0.0), "smooth"),
-    }
-    return Subpath(tuple(ends.get(n.id, n) for n in run.nodes))
+    nodes.append(((left + width, middle), climbing))
+    first, crest, *between, trough, last = _nodes(nodes, False).nodes
+    # Towards the ends, which are only a quarter of a wave away, handles are longer.
+    crest = replace(crest, handle_in=(-RISE[1] * rise, 0.0), kind="smooth")
+    trough = replace(trough, handle_out=(RISE[1] * rise, 0.0), kind="smooth")
+    return Subpath((first, crest, *between, trough, last))
 
 
 def _spiral(cx: float, cy: float, rx: float, ry: float, turns: float, inner: float) -> Subpath:
@@ -136,10 +137,13 @@ def _spiral(cx: float, cy: float, rx: float, ry: float, turns: float, inner: flo
     growth = (1 - inner) / (2 * math.pi * turns)
     nodes: list[tuple[Vec2, Vec2]] = []
     for i in range(count + 1):
-        angle = i * step - math.pi / 2
-        r = inner + growth * i * step
-        cos, sin = math.cos(angle), math.sin(angle)
-        slope = (growth * cos - r * sin, growth * sin + r * cos)
-        place = (cx + r * rx * cos, cy + r * ry * sin)
-        nodes.append((place, (slope[0] * rx * step / 3, slope[1] * ry * step / 3)))
+        (x, y), (dx, dy) = _on_spiral(i * step, inner, growth)
+        nodes.append(((cx + rx * x, cy + ry * y), (dx * rx * step / 3, dy * ry * step / 3)))
     return _nodes(nodes, False)
+
+
+def _on_spiral(turned: float, inner: float, growth: float) -> tuple[Vec2, Vec2]:
+    """Return the place on a spiral of radius 1 after so many radians, and its derivative there."""
+    angle, r = turned - math.pi / 2, inner + growth * turned
+    cos, sin = math.cos(angle), math.sin(angle)
+    return (r * cos, r * sin), (growth * cos - r * sin, growth * sin + r * cos)

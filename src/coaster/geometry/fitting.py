@@ -44,15 +44,22 @@ def fit_cubics(samples: Floats, start: Floats, end: Floats, rounds: int = ROUNDS
     chord = np.hypot(*(last - first).T)
     t = _by_chords(samples)
     cubics = _solve(samples, t, start, end, chord)
-    best, least = cubics, _errors(samples, t, cubics)
+    best = Fitted(cubics, _errors(samples, t, cubics))
     for _ in range(rounds):
         t = _improved(samples, t, cubics)
         cubics = _stepped(samples, t, start, end, chord, cubics)
         t = _improved(samples, t, cubics)
-        found = _errors(samples, t, cubics)
-        better = found < least
-        best, least = np.where(better[:, None, None], cubics, best), np.where(better, found, least)
-    return Fitted(best, least)
+        # A step can make it worse; what was best of each span is kept.
+        best = _better(best, Fitted(cubics, _errors(samples, t, cubics)))
+    return best
+
+
+def _better(one: Fitted, other: Fitted) -> Fitted:
+    better = other.deviation < one.deviation
+    return Fitted(
+        np.where(better[:, None, None], other.cubics, one.cubics),
+        np.where(better, other.deviation, one.deviation),
+    )
 
 
 def _by_chords(samples: Floats) -> Floats:
@@ -66,8 +73,7 @@ def _by_chords(samples: Floats) -> Floats:
 def _solve(samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floats) -> Floats:
     """Return the cubics whose handle lengths give the least sum of squares."""
     first, last = samples[:, :1], samples[:, -1:]
-    s = 1 - t
-    b0, b1, b2, b3 = (b[..., None] for b in (s**3, 3 * s * s * t, 3 * s * t * t, t**3))
+    b0, b1, b2, b3 = (share[..., None] for share in bezier.bernstein(t))
     rest = samples - first * (b0 + b1) - last * (b2 + b3)
     sound, a, b = _two_unknowns(b1 * start[:, None], -b2 * end[:, None], rest, "nkd,nkd->n")
     usable = sound & (a > 1e-3 * chord) & (b > 1e-3 * chord)
@@ -82,7 +88,7 @@ def _two_unknowns(
     where that can be told; ``product`` is how rows are multiplied, for einsum.
     """
     c11, c12, c22 = (np.einsum(product, u, v) for u, v in ((one, one), (one, two), (two, two)))
-    x1, x2 = (np.einsum(product, u, rest) for u in (one, two))
+    x1, x2 = np.einsum(product, one, rest), np.einsum(product, two, rest)
     det = c11 * c22 - c12 * c12
     sound = det > 1e-12 * np.maximum(c11 * c22, np.finfo(float).tiny)
     safe = np.where(sound, det, 1.0)
@@ -98,29 +104,31 @@ def _stepped(
     samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floats, cubics: Floats
 ) -> Floats:
     """Return the cubics with handle lengths one step nearer to the least distances across."""
-    value, first, _ = _at(cubics, t)
-    across = np.stack([-first[..., 1], first[..., 0]], axis=2)
-    size = np.hypot(across[..., 0], across[..., 1])[..., None]
-    across = across / np.where(size > 0, size, 1.0)
+    value, velocity, _ = _at(cubics, t)
+    across = _across(velocity)
     s = 1 - t
     one = 3 * s * s * t * np.einsum("nkd,nd->nk", across, start)
     two = -3 * s * t * t * np.einsum("nkd,nd->nk", across, end)
     rest = np.einsum("nkd,nkd->nk", across, samples - value)
     sound, da, db = _two_unknowns(one, two, rest, "nk,nk->n")
     a, b = np.hypot(*(cubics[:, 1] - cubics[:, 0]).T), np.hypot(*(cubics[:, 3] - cubics[:, 2]).T)
+    # One step that is too bold must not turn a handle round, nor send it off.
     least, most = 1e-3 * chord, 3 * chord + np.maximum(a, b)
-    a, b = (
-        np.where(sound, np.clip(arm + step, least, most), arm) for arm, step in ((a, da), (b, db))
-    )
+    a = np.where(sound, np.clip(a + da, least, most), a)
+    b = np.where(sound, np.clip(b + db, least, most), b)
     return _cubics(samples, start, end, a, b)
+
+
+def _across(velocity: Floats) -> Floats:
+    """Return unit vectors across some velocities, (..., 2); none where there is no velocity."""
+    across = np.stack([-velocity[..., 1], velocity[..., 0]], axis=2)
+    size = np.hypot(across[..., 0], across[..., 1])[..., None]
+    return np.asarray(across / np.where(size > 0, size, 1.0))
 
 
 def _at(cubics: Floats, t: Floats) -> tuple[Floats, Floats, Floats]:
     """Return B, B' and B'' for cubics (n, 4, 2) at t (n, k)."""
-    c = bezier.power_basis(cubics)[:, :, None]
-    u = t[..., None]
-    value = c[:, 0] + u * (c[:, 1] + u * (c[:, 2] + u * c[:, 3]))
-    return value, c[:, 1] + u * (2 * c[:, 2] + 3 * u * c[:, 3]), 2 * c[:, 2] + 6 * u * c[:, 3]
+    return bezier.derivatives(bezier.power_basis(cubics)[:, None], t)
 
 
 def _improved(samples: Floats, t: Floats, cubics: Floats) -> Floats:
@@ -147,11 +155,8 @@ class _Course:
         self.closed = subpath.closed
         pieces = subpath.segments()
         self.count = len(pieces)
-        t = np.arange(PER_PIECE) / PER_PIECE
-        fine = np.stack(
-            [bezier.points_at(pieces, np.full(len(pieces), u)) for u in t], axis=1
-        ).reshape(-1, 2)
-        self.points = np.concatenate([fine, pieces[-1:, 3]])
+        fine = bezier.sampled(pieces, np.arange(PER_PIECE) / PER_PIECE)
+        self.points = np.concatenate([fine.reshape(-1, 2), pieces[-1:, 3]])
         self.leaving, self.arriving = _directions(pieces), -_directions(pieces[:, ::-1])
         straight = [a.handle_out == NONE and b.handle_in == NONE for a, b in subpath.pairs()]
         self.bent = np.concatenate([[0], np.cumsum(~np.array(straight, bool))])
@@ -196,9 +201,10 @@ class _Course:
 def _lines(samples: Floats) -> tuple[Floats, Floats]:
     """Return the straight cubics between the ends, and how far the samples lie off them."""
     first, last = samples[:, 0], samples[:, -1]
-    step = (last - first) / 3
-    chord = np.hypot(*(last - first).T)[:, None]
-    unit = (last - first) / np.where(chord > 0, chord, 1.0)
+    way = last - first
+    step = way / 3
+    chord = np.hypot(*way.T)[:, None]
+    unit = way / np.where(chord > 0, chord, 1.0)
     off = samples - first[:, None]
     along = np.clip(np.einsum("nkd,nd->nk", off, unit), 0.0, chord)
     across = np.hypot(*(off - along[..., None] * unit[:, None]).transpose(2, 0, 1)).max(axis=1)
@@ -281,10 +287,8 @@ def simplified(
     """
     course = _Course(subpath)
     live = course.nodes
-    fixed = np.array([node.id in keep or node.locked for node in live])
+    fixed = _fixed(course, keep)
     fewest = 3 if subpath.closed else 2
-    if not subpath.closed:
-        fixed[[0, -1]] = True
     kept = np.arange(len(live))
     cost = np.full(len(live), np.nan)  # nan: not known, or not any more
     while len(kept) > fewest:
@@ -294,22 +298,29 @@ def simplified(
             break
         cost[kept[np.roll(out, 1) | np.roll(out, -1)]] = np.nan
         kept = kept[~out]
-    stays = set(kept.tolist())
-    gone = {node.id for i, node in enumerate(live) if i not in stays}
+    gone = {live[i].id for i in np.setdiff1d(np.arange(len(live)), kept)}
     return _rebuilt(subpath, course, kept, gone) if gone else (subpath, 0.0)
+
+
+def _fixed(course: _Course, keep: Collection[str]) -> NDArray[np.bool_]:
+    """Tell which nodes may not be taken out."""
+    fixed = np.array([node.id in keep or node.locked for node in course.nodes])
+    if not course.closed:
+        fixed[[0, -1]] = True
+    return fixed
 
 
 def _price(course: _Course, kept: NDArray[np.intp], cost: Floats, fixed: NDArray[np.bool_]) -> None:
     """Fill in what it costs to take out each kept node of which that is not known."""
-    asked = np.flatnonzero(np.isnan(cost[kept]))
-    cost[kept[asked[fixed[kept[asked]]]]] = np.inf
-    asked = asked[~fixed[kept[asked]]]
+    unknown = np.isnan(cost[kept])
+    cost[kept[unknown & fixed[kept]]] = np.inf
+    asked = np.flatnonzero(unknown & ~fixed[kept])
     if len(asked):
         before, after = kept[asked - 1], kept[(asked + 1) % len(kept)]
-        pieces = (after - before) % len(course.nodes) if course.closed else after - before
-        cost[kept[asked]] = course.fit(
-            before, np.where(pieces == 0, len(course.nodes), pieces), A_SPAN, GUESSES
-        ).deviation
+        count = len(course.nodes)
+        pieces = (after - before) % count if course.closed else after - before
+        whole = np.where(pieces == 0, count, pieces)  # from a node round to itself
+        cost[kept[asked]] = course.fit(before, whole, A_SPAN, GUESSES).deviation
 
 
 def _cheapest(cost: Floats, tolerance: float, most: int) -> NDArray[np.bool_]:

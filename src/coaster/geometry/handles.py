@@ -37,10 +37,8 @@ def auto_handles(
                 lengths of the arc of a circle that has the chord and the tangent.
     """
     p = np.asarray(points, float).reshape(-1, 2)
-    chord = np.roll(p, -1, axis=0) - p  # from each node to the next; the last one closes
-    length = np.hypot(chord[:, 0], chord[:, 1])
-    unit = chord / np.where(length > 0, length, 1.0)[:, None]
-    before, after = np.roll(length, 1), length
+    unit, after = _chords(p)
+    before = np.roll(after, 1)
     tangent = _tangents(unit, before, after)
     if len(p) < 3:
         tangent[:] = 0.0
@@ -52,6 +50,13 @@ def auto_handles(
     if not closed:
         into[0], out[-1] = 0.0, 0.0
     return into, out
+
+
+def _chords(p: Floats) -> tuple[Floats, Floats]:
+    """Return directions and lengths from each point to the next; the last one closes."""
+    chord = np.roll(p, -1, axis=0) - p
+    length = np.hypot(chord[:, 0], chord[:, 1])
+    return chord / np.where(length > 0, length, 1.0)[:, None], length
 
 
 def _tangents(unit: Floats, before: Floats, after: Floats) -> Floats:
@@ -131,17 +136,21 @@ def with_kind(node: Node, kind: NodeKind, natural: tuple[Vec2, Vec2]) -> Node:
         return replace(node, kind=kind, handle_in=natural[0], handle_out=natural[1])
     into = node.handle_in if node.handle_in != NONE else natural[0]
     out = node.handle_out if node.handle_out != NONE else natural[1]
+    into, out = _in_line(into, out, even=kind == "even")
+    return replace(node, kind=kind, handle_in=into, handle_out=out)
+
+
+def _in_line(into: Vec2, out: Vec2, *, even: bool) -> tuple[Vec2, Vec2]:
+    """Return two handles turned into their mean direction; ``even`` ones get one length."""
     before, after = float(np.hypot(*into)), float(np.hypot(*out))
     if not before or not after:
-        return replace(node, kind=kind, handle_in=into, handle_out=out)
+        return into, out
     x, y = out[0] / after - into[0] / before, out[1] / after - into[1] / before
     if np.hypot(x, y) < 1e-9:  # folded onto itself: across, as there is no mean
         x, y = -out[1], out[0]
-    if kind == "even":
+    if even:
         before = after = (before + after) / 2
-    return replace(
-        node, kind=kind, handle_in=_opposite((x, y), before), handle_out=_opposite((-x, -y), after)
-    )
+    return _opposite((x, y), before), _opposite((-x, -y), after)
 
 
 def without_handles(node: Node) -> Node:

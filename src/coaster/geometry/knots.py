@@ -17,6 +17,8 @@ MARGIN = 1.0
 FARTHEST = 1000
 """Candidates that one span may pass over."""
 SWEEPS = 4
+Good = Callable[[Ints, Ints], NDArray[np.bool_]]
+"""Tells whether one piece will do from some knots to others."""
 
 
 @dataclass
@@ -77,9 +79,10 @@ def _steady(p: Floats, line: Line, index: Ints, sharp: Ints, tolerance: float) -
     into, out = way.copy(), way.copy()
     fixed = np.isin(index, sharp)
     if fixed.any():
-        before, into[fixed] = line.at(index[fixed], -1)
-        after, out[fixed] = line.at(index[fixed], 1)
-        middle, samples = (before + after) / 2, p[index[fixed]]
+        corners = index[fixed]
+        before, into[fixed] = line.at(corners, -1)
+        after, out[fixed] = line.at(corners, 1)
+        middle, samples = (before + after) / 2, p[corners]
         near = np.hypot(*(middle - samples).T) <= 0.5 * tolerance
         place[fixed] = np.where(near[:, None], middle, samples)
     return Knots(index, place, into, out)
@@ -175,15 +178,20 @@ def _reaches(p: Floats, knots: Knots, stops: Ints, tolerance: float) -> Ints:
         return np.asarray(_trial(p, knots, rows, far) <= MARGIN * tolerance)
 
     _galloped(low, high, good)
+    _bisected(low, high, good)
+    return low
+
+
+def _bisected(low: Ints, high: Ints, good: Good) -> None:
+    """Bring ``low`` and ``high`` together in place, at the last that is good for each row."""
     while len(rows := np.flatnonzero(low < high)):
         middle = (low[rows] + high[rows] + 1) // 2
         reached = good(rows, middle)
         low[rows[reached]] = middle[reached]
         high[rows[~reached]] = middle[~reached] - 1
-    return low
 
 
-def _galloped(low: Ints, high: Ints, good: Callable[[Ints, Ints], NDArray[np.bool_]]) -> None:
+def _galloped(low: Ints, high: Ints, good: Good) -> None:
     """Close in on how far each reaches: twice as far as long as it goes."""
     ahead = np.full(len(low), 4)
     going = low < high

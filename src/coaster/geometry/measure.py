@@ -30,6 +30,9 @@ guess.
 """
 
 
+_Pieces = tuple[NDArray[np.intp], Floats, Floats, Floats]
+
+
 @dataclass(frozen=True)
 class Places:
     """Where distances lie: the segment and the parameter on it; and the positions (n, 2)."""
@@ -54,11 +57,7 @@ class MeasuredPath:
     """
 
     def __init__(self, segments: ArrayLike) -> None:
-        self.segments: Floats = np.asarray(segments, float)
-        if self.segments.ndim != 3 or self.segments.shape[1:] != (4, 2) or not len(self.segments):
-            raise GeometryError("A path needs at least one piece between two points.")
-        if not np.isfinite(self.segments).all():
-            raise GeometryError("A coordinate of the path is not a number.")
+        self.segments: Floats = _checked(np.asarray(segments, float))
         self._basis = bezier.velocity_basis(self.segments)
         self._columns = np.ascontiguousarray(self._basis.reshape(-1, 6).T)
         owner, begin, end, size = self._table()
@@ -85,30 +84,34 @@ class MeasuredPath:
         size: Floats = width * (WEIGHTS @ np.sqrt(x * x + y * y))
         return size
 
-    def _table(self) -> tuple[NDArray[np.intp], Floats, Floats, Floats]:
+    def _table(self) -> "_Pieces":
         """Return pieces of the segments, in order, short enough for one rule each to be exact:
         which segment's, from and to which parameter, and how long, px.
         """
         owner, begin, end = self._pieces()
-        done: list[tuple[NDArray[np.intp], Floats, Floats, Floats]] = []
-        size = self._integral(owner, begin, end)
-        limit = LENGTH_TOLERANCE * max(float(size.sum()), np.finfo(float).tiny)
+        rough = owner, begin, end, self._integral(owner, begin, end)
+        limit = LENGTH_TOLERANCE * max(float(rough[3].sum()), np.finfo(float).tiny)
+        exact = []
         for _ in range(DEEPEST):
-            middle = (begin + end) / 2
-            left, right = self._integral(owner, begin, middle), self._integral(owner, middle, end)
-            both = left + right
-            agreed = np.abs(both - size) <= limit
-            done.append((owner[agreed], begin[agreed], end[agreed], both[agreed]))
-            again = ~agreed
-            if not again.any():
+            agreed, rough = self._halved(rough, limit)
+            exact.append(agreed)
+            if not len(rough[0]):
                 break
-            halves = [(owner, begin, middle, left), (owner, middle, end, right)]
-            owner, begin, end, size = _joined([[a[again] for a in half] for half in halves])
-        else:
-            done.append((owner, begin, end, size))
-        owner, begin, end, size = _joined(done)
+        # What no halving brings into agreement is a cusp's last, tiny piece.
+        owner, begin, end, size = _joined([*exact, rough])
         order = np.lexsort((begin, owner))
         return owner[order], begin[order], end[order], size[order]
+
+    def _halved(self, pieces: "_Pieces", limit: float) -> tuple["_Pieces", "_Pieces"]:
+        """Return the pieces whose halves agree with them, and the halves of the others."""
+        owner, begin, end, size = pieces
+        middle = (begin + end) / 2
+        left = owner, begin, middle, self._integral(owner, begin, middle)
+        right = owner, middle, end, self._integral(owner, middle, end)
+        both = left[3] + right[3]
+        agreed = np.abs(both - size) <= limit
+        owner_left, *rest = _joined([[c[~agreed] for c in half] for half in (left, right)])
+        return (owner[agreed], begin[agreed], end[agreed], both[agreed]), (owner_left, *rest)
 
     def _pieces(self) -> tuple[NDArray[np.intp], Floats, Floats]:
         """Return even pieces of the segments, cut also where the speed is least: there quadrature
@@ -116,7 +119,7 @@ class MeasuredPath:
         """
         count = len(self.segments)
         pieces = min(max(PIECES_IN_ALL // count, FEWEST_PIECES), MOST_PIECES)
-        even = np.broadcast_to(np.arange(pieces + 1) / pieces, (count, pieces + 1))
+        even = np.tile(np.arange(pieces + 1) / pieces, (count, 1))
         slow = bezier.slowest_parameters(self.segments)
         cuts = np.sort(np.concatenate([even, slow], axis=1), axis=1)
         owner = np.repeat(np.arange(count), cuts.shape[1] - 1)
@@ -147,20 +150,20 @@ class MeasuredPath:
         0..length count as the nearest end.
         """
         s = self._snapped(np.clip(np.asarray(distances, float).ravel(), 0.0, self.length))
-        late = np.broadcast_to(np.asarray(after, bool), s.shape) | (s <= 0.0)
+        piece = self._piece_at(s, np.asarray(after, bool))
+        wanted = s - self._upto[piece]
+        part = _share(wanted, self._upto[piece + 1] - self._upto[piece])
+        guess = _between_paces(np.clip(part, 0.0, 1.0), self._leaving[piece], self._arriving[piece])
+        t = self._newton(piece, wanted, guess, (part > 0) & (part < 1))
+        owner = self._owner[piece]
+        return Places(owner, t, bezier.points_at(self.segments[owner], t))
+
+    def _piece_at(self, s: Floats, after: NDArray[np.bool_]) -> NDArray[np.intp]:
+        """Return the piece of the table that each distance belongs to."""
+        late = np.broadcast_to(after, s.shape) | (s <= 0.0)
         late &= s < self.length
         right, left = (np.searchsorted(self._upto, s, side=side) for side in ("right", "left"))
-        piece = np.clip(np.where(late, right, left) - 1, 0, len(self._owner) - 1)
-        owner, low, high = self._owner[piece], self._begin[piece], self._end[piece]
-        wanted = s - self._upto[piece]
-        size = self._upto[piece + 1] - self._upto[piece]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            part = np.where(size > 0, wanted / size, 0.0)
-        guess = _between_paces(np.clip(part, 0.0, 1.0), self._leaving[piece], self._arriving[piece])
-        t = self._newton(
-            owner, low, high, wanted, low + guess * (high - low), (part > 0) & (part < 1)
-        )
-        return Places(owner, t, bezier.points_at(self.segments[owner], t))
+        return np.asarray(np.clip(np.where(late, right, left) - 1, 0, len(self._owner) - 1))
 
     def at_start(self) -> Places:
         """Return the place that ``locate`` finds at 0, with far less ado."""
@@ -182,33 +185,36 @@ class MeasuredPath:
         return s
 
     def _newton(
-        self,
-        owner: NDArray[np.intp],
-        begin: Floats,
-        end: Floats,
-        wanted: Floats,
-        guess: Floats,
-        inside: NDArray[np.bool_],
+        self, piece: NDArray[np.intp], wanted: Floats, guess: Floats, inside: NDArray[np.bool_]
     ) -> Floats:
-        """Solve integral(begin, t) = wanted for t in begin..end; every step stays bracketed."""
-        low, high, t = begin.copy(), end.copy(), guess
+        """Return the parameters at which ``wanted`` px of each piece are behind, where these lie
+        ``inside`` it; every step stays bracketed. ``guess`` are shares of the pieces.
+        """
+        owner, begin, end = self._owner[piece], self._begin[piece], self._end[piece]
+        low, high, t = begin.copy(), end.copy(), begin + guess * (end - begin)
         limit = INVERSE_TOLERANCE * max(self.length, np.finfo(float).tiny)
         active = np.flatnonzero(inside)
         for _ in range(NEWTON_STEPS):
             if not len(active):
                 break
-            o, now = owner[active], t[active]
-            error = self._integral(o, begin[active], now) - wanted[active]
+            now = t[active]
+            error = self._integral(owner[active], begin[active], now) - wanted[active]
             high[active] = np.where(error > 0, now, high[active])
             low[active] = np.where(error > 0, low[active], now)
-            with np.errstate(divide="ignore", invalid="ignore"):
-                step = now - error / self._speed(o, now)
-            inside = (step > low[active]) & (step < high[active])
-            following = np.where(inside, step, (low[active] + high[active]) / 2)
+            following = self._step(owner[active], now, error, (low[active], high[active]))
             open_still = (np.abs(error) > limit) & (following != now)
             t[active] = np.where(open_still, following, now)
             active = active[open_still]
         return t
+
+    def _step(
+        self, owner: NDArray[np.intp], t: Floats, error: Floats, bracket: tuple[Floats, Floats]
+    ) -> Floats:
+        """Return Newton's next guess, or the middle where that would leave the bracket."""
+        low, high = bracket
+        with np.errstate(divide="ignore", invalid="ignore"):
+            step = t - error / self._speed(owner, t)
+        return np.where((step > low) & (step < high), step, (low + high) / 2)
 
     def directions(self, places: Places, after: ArrayLike = False) -> Floats:
         """Return the angle of the path at each place, radians clockwise from +x, in -pi..pi.
@@ -216,9 +222,9 @@ class MeasuredPath:
         Where the derivative vanishes it is the limit from before or, where ``after``, from after.
         """
         after = np.broadcast_to(np.asarray(after, bool), places.parameter.shape)
-        v = bezier.velocity(self._basis[places.segment], places.parameter)
-        scale = np.abs(self._basis[places.segment]).max(axis=(1, 2))
-        still = np.hypot(v[:, 0], v[:, 1]) <= STILL * scale
+        basis = self._basis[places.segment]
+        v = bezier.velocity(basis, places.parameter)
+        still = np.hypot(v[:, 0], v[:, 1]) <= STILL * np.abs(basis).max(axis=(1, 2))
         for row in np.flatnonzero(still):
             side = 1 if after[row] else -1
             v[row] = self._limit(int(places.segment[row]), float(places.parameter[row]), side)
@@ -232,16 +238,17 @@ class MeasuredPath:
             if 0 <= beyond < len(self.segments):
                 return self._end_tangent(beyond, 1.0 if side < 0 else 0.0)
             side = -side
-        b: Floats = self._basis[segment, 1]
-        c: Floats = self._basis[segment, 2]
-        second: Floats = b + 2 * c * t
-        if np.hypot(*second) > 1e-6 * max(
-            float(np.abs(self._basis[segment]).max()), np.finfo(float).tiny
-        ):
-            turned: Floats = side * second
-            return turned
-        if np.hypot(*c) > 0:
-            return c
+        # Where B' vanishes, the second derivative tells the way, backwards before; else the third.
+        basis = self._basis[segment]
+        second: Floats = basis[1] + 2 * basis[2] * t
+        if np.hypot(*second) > 1e-6 * np.abs(basis).max():
+            return np.asarray(side * second)
+        if np.hypot(*basis[2]) > 0:
+            return np.asarray(basis[2])
+        return self._tangent_beside(segment)
+
+    def _tangent_beside(self, segment: int) -> Floats:
+        """Return the tangent of the nearest segment that has a length, where it is nearest."""
         long = np.flatnonzero(np.diff(self.starts) > 0)
         if not len(long):
             return np.array([1.0, 0.0])
@@ -255,9 +262,22 @@ class MeasuredPath:
         return self._limit(segment, t, -1 if t >= 1 else 1)
 
 
+def _checked(segments: Floats) -> Floats:
+    if segments.ndim != 3 or segments.shape[1:] != (4, 2) or not len(segments):
+        raise GeometryError("A path needs at least one piece between two points.")
+    if not np.isfinite(segments).all():
+        raise GeometryError("A coordinate of the path is not a number.")
+    return segments
+
+
 def _joined(parts: Sequence[Sequence[Any]]) -> list[Any]:
     """Return columns put together from rows of their parts."""
     return [np.concatenate(column) for column in zip(*parts, strict=True)]
+
+
+def _share(part: Floats, whole: Floats) -> Floats:
+    """Return part / whole; 0 where there is nothing to have a part of."""
+    return np.divide(part, whole, out=np.zeros_like(part), where=whole > 0)
 
 
 def _between_paces(part: Floats, first: Floats, last: Floats) -> Floats:

@@ -64,8 +64,7 @@ def _nearest(s: Floats, p: Floats) -> tuple[NDArray[np.intp], Floats]:
 
 def _may_hold_nearest(s: Floats, p: Floats, slack: float) -> NDArray[np.bool_]:
     """Mark for each point the segments whose box is no farther off than a sample of any, (m, n)."""
-    sampled = np.stack([bezier.points_at(s, np.full(len(s), t)) for t in SAMPLES], axis=1)
-    away = sampled[None] - p[:, None, None]
+    away = bezier.sampled(s, SAMPLES)[None] - p[:, None, None]
     bound = np.hypot(*away.transpose(3, 0, 1, 2)).min(axis=2)
     low, high = s.min(axis=1), s.max(axis=1)
     outside = np.maximum(np.maximum(low[None] - p[:, None], p[:, None] - high[None]), 0.0)
@@ -96,13 +95,14 @@ def _feet(c: Floats) -> Floats:
     """Return the coefficients (k, 6) of B . B' for curves c (k, 4, 2) seen from their points; its
     roots are the feet of these.
     """
+    c0, c1, c2, c3 = (c[:, k] for k in range(4))
     columns = [
-        _dot(c[:, 0], c[:, 1]),
-        2 * _dot(c[:, 0], c[:, 2]) + _dot(c[:, 1], c[:, 1]),
-        3 * (_dot(c[:, 0], c[:, 3]) + _dot(c[:, 1], c[:, 2])),
-        4 * _dot(c[:, 1], c[:, 3]) + 2 * _dot(c[:, 2], c[:, 2]),
-        5 * _dot(c[:, 2], c[:, 3]),
-        3 * _dot(c[:, 3], c[:, 3]),
+        _dot(c0, c1),
+        2 * _dot(c0, c2) + _dot(c1, c1),
+        3 * (_dot(c0, c3) + _dot(c1, c2)),
+        4 * _dot(c1, c3) + 2 * _dot(c2, c2),
+        5 * _dot(c2, c3),
+        3 * _dot(c3, c3),
     ]
     return np.stack(columns, axis=1)
 

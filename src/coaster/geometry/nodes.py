@@ -48,9 +48,8 @@ def with_node_at(path: Path, segment: int, t: float) -> tuple[Path, str]:
     new_id = fresh_node_ids(path, 1)[0]
     made, changed = _parted(a, b, bezier.split(subpath.segments()[piece], t), new_id)
     nodes = [changed.get(node.id, node) for node in subpath.nodes]
-    at = next(i for i, node in enumerate(nodes) if node.id == a.id)
-    shaped = replace(subpath, nodes=(*nodes[: at + 1], made, *nodes[at + 1 :]))
-    return with_subpath(path, number, shaped), new_id
+    nodes.insert(1 + [node.id for node in nodes].index(a.id), made)
+    return with_subpath(path, number, replace(subpath, nodes=tuple(nodes))), new_id
 
 
 def _parted(

@@ -136,12 +136,12 @@ class Path:
 
 def _cubic(a: Node, b: Node) -> list[tuple[float, float]]:
     (ax, ay), (bx, by) = a.position, b.position
-    if a.handle_out == (0.0, 0.0) and b.handle_in == (0.0, 0.0):
-        dx, dy = (bx - ax) / 3, (by - ay) / 3
-        return [(ax, ay), (ax + dx, ay + dy), (bx - dx, by - dy), (bx, by)]
-    out = (ax + a.handle_out[0], ay + a.handle_out[1])
-    into = (bx + b.handle_in[0], by + b.handle_in[1])
-    return [(ax, ay), out, into, (bx, by)]
+    (ox, oy), (ix, iy) = a.handle_out, b.handle_in
+    if ox == oy == ix == iy == 0.0:
+        # A straight line runs evenly: its handles are at its thirds.
+        ox, oy = (bx - ax) / 3, (by - ay) / 3
+        ix, iy = -ox, -oy
+    return [(ax, ay), (ax + ox, ay + oy), (bx + ix, by + iy), (bx, by)]
 
 
 def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tuple[int, ...]]:

@@ -13,6 +13,13 @@ ENOUGH = 40
 USUAL_RATE = 120.0
 
 
+def _local_cubic(half: int) -> Floats:
+    """Return the weights of 2 half + 1 samples in the middle of the cubic nearest to them."""
+    u = np.arange(-half, half + 1) / half
+    basis = np.stack([u**k for k in range(4)], axis=1)
+    return np.asarray(basis @ np.linalg.solve(basis.T @ basis, basis[half]))
+
+
 def tremor(points: Floats, times: Floats | None = None) -> float:
     """Return the size of the tremor in samples (n, 2): its standard deviation, px an axis.
 
@@ -25,9 +32,7 @@ def tremor(points: Floats, times: Floats | None = None) -> float:
     half = int(np.clip(round(0.1 * _rate(len(points), times)), 3, 40))
     if len(points) < 2 * half + 3:
         return 0.0
-    u = np.arange(-half, half + 1) / half
-    basis = np.stack([u**k for k in range(4)], axis=1)
-    weights = basis @ np.linalg.solve(basis.T @ basis, basis[half])
+    weights = _local_cubic(half)
     smooth = [np.convolve(points[:, k], weights[::-1], "valid") for k in (0, 1)]
     size = lengths(points[half:-half] - np.stack(smooth, axis=1))
     # Half of a two-dimensional normal lies within 1.1774 standard deviations; the fit has taken
@@ -178,10 +183,9 @@ def _windows(a: Ints, b: Ints) -> tuple[Ints, NDArray[np.bool_]]:
 
 def _least_squares(u: Floats, weight: Floats, p: Floats, valid: NDArray[np.bool_]) -> Floats:
     """Return the coefficients (m, 3, 2) of weighted quadratics in u (m, k) through p (m, k, 2)."""
-    powers = [np.einsum("mk,mk->m", weight, u**k) for k in range(5)]
-    ridge = 1e-9 * np.maximum(powers[0], 1.0)
-    rows = [np.stack([powers[i + j] + ridge * (i == j) for j in range(3)], 1) for i in range(3)]
-    matrix = np.stack(rows, 1)
+    powers = np.stack([np.einsum("mk,mk->m", weight, u**k) for k in range(5)], 1)
+    ridge = 1e-9 * np.maximum(powers[:, 0], 1.0)
+    matrix = powers[:, np.add.outer(np.arange(3), np.arange(3))] + ridge[:, None, None] * np.eye(3)
     few = valid.sum(axis=1) < 4
     matrix[few, 2, 2] += 1e6  # of so few only a straight line
     sides = [np.einsum("mk,mkd->md", weight * u**k, p) for k in range(3)]

@@ -15,7 +15,7 @@ from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion import timing, travel
 from coaster.motion.distance import Way
 from coaster.motion.keys import MOST_KEYS, Key, Keys
-from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.motion.ride import Ride
 
 STILL = 1e-6
 """Px in a frame below which nothing moves."""
@@ -64,22 +64,13 @@ def fit_back(
         raise EditRefused("Nothing moves there; a path needs two places.")
     kept = np.concatenate([[True], steps > STILL])
     course = _course(places[kept])
-    share, best = 0.6, None
-    for _ in range(TRIES):
-        run = (
-            fitting.simplified(course, tolerance * share, set())[0]
-            if len(course.nodes) > 2
-            else course
-        )
-        path = Path(path_id, name, (run,))
-        found = _ridden(path, times, places, tolerance)
-        if best is None or found.deviation < best.deviation:
-            best = found
-        if best.deviation <= tolerance:
-            break
+    tries: list[FittedBack] = []
+    share = 0.6
+    while len(tries) < TRIES and not (tries and tries[-1].deviation <= tolerance):
+        run, _ = fitting.simplified(course, tolerance * share)
+        tries.append(_ridden(Path(path_id, name, (run,)), times, places, tolerance))
         share *= 0.5
-    assert best is not None  # noqa: S101 - one round is made
-    return best
+    return min(tries, key=lambda each: each.deviation)
 
 
 def _course(places: Floats) -> Subpath:
@@ -110,17 +101,23 @@ def _ridden(path: Path, times: Floats, places: Floats, tolerance: float) -> Fitt
     """Return the ride on a path that is nearest to places at their times."""
     measure, _ = measured(path.subpaths, "glide")
     along = _followed(measure, places, tolerance)
-    ride, off = Ride(path.id, (Peg("peg", float(times[0]), AtPercent(0.0)),)), np.inf
+    off = np.inf
+    # Timing that is off adds to a path that is off: the first try that is near enough in all is
+    # the one with the fewest pegs.
     for share in SHARES:
         timed = timing.fitted(times, np.maximum.accumulate(along), tolerance * share)
-        trial = replace(ride, pegs=timing.pegs_of(timed, measure.length))
-        there = travel.evaluate(Way(path, trial), times, fps=1.0).position
-        missed = float(np.hypot(*(there - places).T).max())
+        trial = Ride(path.id, timing.pegs_of(timed, measure.length))
+        missed = _furthest(Way(path, trial), times, places)
         if missed < off:
             best, off = trial, missed
         if off <= tolerance:
             break
     return FittedBack(path, best, off)
+
+
+def _furthest(way: Way, times: Floats, places: Floats) -> float:
+    there = travel.evaluate(way, times, fps=1.0).position
+    return float(np.hypot(*(there - places).T).max())
 
 
 def _followed(measure: MeasuredPath, places: Floats, tolerance: float) -> Floats:

@@ -1,7 +1,8 @@
 """How far a ride has come along its path: in any frame, laps counted on, and from which side."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Self
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -27,6 +28,10 @@ class Way:
         self.path, self.ride, self.shift = path, ride, shift
         self.measure, self._starts = measured(path.subpaths, ride.gap)
         self.loops = path.loops
+
+    def with_pegs(self, pegs: tuple[Peg, ...]) -> Self:
+        """Return the same way with other pegs."""
+        return type(self)(self.path, replace(self.ride, pegs=pegs), self.shift)
 
     @property
     def length(self) -> float:
@@ -66,13 +71,18 @@ def passing(way: Way, distances: ArrayLike) -> Floats:
     slack = 1e-6 * max(way.length, 1.0)
     if way.loops and way.length:
         nodes = nodes + np.ceil((come[0] - slack - nodes) / way.length) * way.length
-    furthest = np.maximum.accumulate(come)
-    frame = np.searchsorted(furthest, nodes - slack)
-    last = len(come) - 1
-    here = np.clip(frame, 0, last)
-    nearer = (here > 0) & (nodes - furthest[here - 1] < furthest[here] - nodes)
-    found: Floats = np.where((frame > last) | (nodes < come[0] - slack), np.nan, here - nearer)
-    return found
+    found = _first_at(np.maximum.accumulate(come), nodes, slack)
+    return np.asarray(np.where(nodes < come[0] - slack, np.nan, found))
+
+
+def _first_at(furthest: Floats, wanted: Floats, slack: float) -> Floats:
+    """Return the frame nearest to where distances that only grow first reach each wanted one;
+    nan where they never do.
+    """
+    frame = np.searchsorted(furthest, wanted - slack)
+    here = np.clip(frame, 0, len(furthest) - 1)
+    before = (here > 0) & (wanted - furthest[here - 1] < furthest[here] - wanted)
+    return np.asarray(np.where(frame < len(furthest), here - before, np.nan))
 
 
 def laps_of(way: Way) -> float:

@@ -2,7 +2,7 @@
 may be.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
@@ -85,6 +85,18 @@ def _most(way: Way, mean: float, reach: float, other: float) -> float:
     return float(share / (reach if reach >= SHORTEST else USUAL) * mean)
 
 
+def _check_speed(speed: float, mean: float, most: float, *, forward_only: bool) -> None:
+    if not mean:
+        raise EditRefused("The rider rests there; a speed needs some way to go.")
+    if speed < 0 and forward_only:
+        raise EditRefused("A negative speed runs backwards; allow that first.")
+    if speed > most * (1 + 1e-9):
+        raise EditRefused(
+            f"At most {most:.2f} px a frame fit there: more, and the rider would have to run"
+            " backwards to arrive in time. Give it a shorter reach, or more time."
+        )
+
+
 def with_speed(
     way: Way, peg_id: str, speed: float, sides: tuple[Side, ...] = ("in", "out")
 ) -> tuple[Peg, ...]:
@@ -100,18 +112,11 @@ def with_speed(
         section = index - 1 if side == "in" else index
         if not 0 <= section < len(pegs) - 1:
             continue
-        mean, most = _mean(way, section), limits.arrive_most if side == "in" else limits.leave_most
-        if not mean:
-            if speed:
-                raise EditRefused("The rider rests there; a speed needs some way to go.")
+        mean = _mean(way, section)
+        if not mean and not speed:
             continue
-        if speed < 0 and way.ride.never_backwards:
-            raise EditRefused("A negative speed runs backwards; allow that first.")
-        if speed > most * (1 + 1e-9):
-            raise EditRefused(
-                f"At most {most:.2f} px a frame fit there: more, and the rider would have to run"
-                " backwards to arrive in time. Give it a shorter reach, or more time."
-            )
+        most = limits.arrive_most if side == "in" else limits.leave_most
+        _check_speed(speed, mean, most, forward_only=way.ride.never_backwards)
         pegs[index] = _with_side(pegs[index], side, lambda r, mean=mean: _at_speed(r, speed, mean))  # type: ignore[misc]
     return tuple(pegs)
 
@@ -169,10 +174,13 @@ def even(way: Way) -> tuple[Peg, ...]:
         raise EditRefused("A rest has no place in an even ride; take its pegs out first.")
     share = np.concatenate([[0.0], np.cumsum(gone)]) / gone.sum()
     times = way.ride.start + share * (way.ride.end - way.ride.start)
-    times[-1] = way.ride.end
-    return paced(
-        tuple(replace(p, time=float(t)) for p, t in zip(pegs, times, strict=True)), easing.EVEN
-    )
+    times[-1] = way.ride.end  # to the last bit
+    moved = tuple(map(_at_time, pegs, times.tolist()))
+    return paced(moved, easing.EVEN)
+
+
+def _at_time(peg: Peg, time: float) -> Peg:
+    return replace(peg, time=time)
 
 
 def smooth(way: Way, *, round_the_seam: bool = False) -> tuple[Peg, ...]:
@@ -215,6 +223,7 @@ def _monotone_slopes(x: Floats, y: Floats) -> Floats:
     if len(x) == 2:
         return np.repeat(d, 2)
     before, after = 2 * h[1:] + h[:-1], h[1:] + 2 * h[:-1]
+    # The weighted harmonic mean of both sides; flat where they lead to different sides.
     with np.errstate(divide="ignore", invalid="ignore"):
         mean = (before + after) / (before / d[:-1] + after / d[1:])
     inner = np.where(d[:-1] * d[1:] > 0, mean, 0.0)
@@ -282,14 +291,17 @@ def to_and_fro(way: Way) -> tuple[Peg, ...]:
     start, end = way.ride.start, way.ride.end
     middle = (start + end) / 2
     there = retimed(pegs, start, middle)
-    back = retimed(backwards(Way(way.path, replace(way.ride, pegs=there), way.shift)), middle, end)
-    taken = {peg.id for peg in pegs}
+    first, *back = retimed(backwards(way.with_pegs(there)), middle, end)
+    turn = replace(there[-1], leave=first.leave, step=first.step)
+    return (*there[:-1], turn, *_with_fresh_ids(back, {peg.id for peg in pegs}))
+
+
+def _with_fresh_ids(pegs: Iterable[Peg], taken: set[str]) -> list[Peg]:
     made = []
-    for peg in back[1:]:
-        fresh = fresh_id("peg", taken)
-        taken.add(fresh)
-        made.append(replace(peg, id=fresh))
-    return (*there[:-1], replace(there[-1], leave=back[0].leave, step=back[0].step), *made)
+    for peg in pegs:
+        made.append(replace(peg, id=fresh_id("peg", taken)))
+        taken.add(made[-1].id)
+    return made
 
 
 def stepping(pegs: tuple[Peg, ...]) -> tuple[Peg, ...]:

@@ -134,15 +134,11 @@ def trimmed(way: Way, start: float | None = None, end: float | None = None) -> t
 
     Errors: EditRefused: nothing would be left.
     """
-    for time in (start, end):
-        if (
-            time is not None
-            and way.ride.start < time < way.ride.end
-            and peg_at(way.ride.pegs, time) is None
-        ):
-            way = Way(way.path, replace(way.ride, pegs=with_peg(way, time)), way.shift)
     low = way.ride.start if start is None else start
     high = way.ride.end if end is None else end
+    for time in (low, high):
+        if way.ride.start < time < way.ride.end and peg_at(way.ride.pegs, time) is None:
+            way = way.with_pegs(with_peg(way, time))
     kept = tuple(p for p in way.ride.pegs if low - SAME_TIME <= p.time <= high + SAME_TIME)
     if len(kept) < 2:
         raise EditRefused("Nothing of the ride would be left; trim it less.")

@@ -98,11 +98,16 @@ def section_curves(pegs: Sequence[Timed], forward_only: bool) -> Floats:
     ]
     curves = np.array(rows, float)
     if forward_only:
-        p, q = np.maximum(curves[:, 1], 0.0), np.maximum(1 - curves[:, 3], 0.0)
-        excess = np.maximum(p + q - np.sqrt(p * q), 1.0)
-        held = (excess > 1) | (curves[:, 1] < 0) | (curves[:, 3] > 1)
-        curves[held, 1], curves[held, 3] = (p / excess)[held], (1 - q / excess)[held]
+        _flatten(curves)
     return curves
+
+
+def _flatten(curves: Floats) -> None:
+    """Bring curves in place to where they just do not run back."""
+    p, q = np.maximum(curves[:, 1], 0.0), np.maximum(1 - curves[:, 3], 0.0)
+    excess = np.maximum(p + q - np.sqrt(p * q), 1.0)
+    held = (excess > 1) | (curves[:, 1] < 0) | (curves[:, 3] > 1)
+    curves[held, 1], curves[held, 3] = (p / excess)[held], (1 - q / excess)[held]
 
 
 def moved(
@@ -152,17 +157,17 @@ def with_paces(stops: tuple[T, ...], chosen: Collection[str], pace: Pace) -> tup
 
     Errors: EditRefused: no section begins there.
     """
-    pairs = [(i, i + 1) for i in range(len(stops) - 1)]
-    inner = [(i, j) for i, j in pairs if {stops[i].id, stops[j].id} <= set(chosen)]
-    wanted = inner or [(i, j) for i, j in pairs if stops[i].id in chosen]
+    begins = [i for i, stop in enumerate(stops[:-1]) if stop.id in chosen]
+    wanted = [i for i in begins if stops[i + 1].id in chosen] or begins
     if not wanted:
         raise EditRefused("After the last one nothing moves; choose the one before.")
     made = list(stops)
-    for i, j in wanted:
-        before, after = made[i], made[j]
+    for i in wanted:
+        before, after = made[i : i + 2]
         first, second = paced((before, after), pace)
+        # What lies beyond the section stays: how it is come to, and how it is left.
         made[i] = changed(first, arrive=before.arrive)
-        made[j] = changed(second, leave=after.leave, step=after.step)
+        made[i + 1] = changed(second, leave=after.leave, step=after.step)
     return tuple(made)
 
 

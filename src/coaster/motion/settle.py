@@ -10,6 +10,16 @@ SETTLED = 3.0
 """Time constants after which 95 % of a step are done: ``settle`` is the time until then."""
 
 
+def _followed(values: Floats, keep: float) -> Floats:
+    """Return what follows values, keeping a share of where it was from each to the next."""
+    first = float(values[0])
+    # From the first one on, so that what is far away loses no digits.
+    follow = accumulate(
+        (values - first).tolist(), lambda before, now: keep * before + (1 - keep) * now
+    )
+    return first + np.fromiter(follow, float, len(values))
+
+
 def settled(values: Floats, settle: float, *, loop: bool = False) -> Floats:
     """Return values softened by a causal exponential.
 
@@ -26,11 +36,7 @@ def settled(values: Floats, settle: float, *, loop: bool = False) -> Floats:
     if values.ndim > 1:
         return np.stack([settled(column, settle, loop=loop) for column in values.T], axis=1)
     keep = float(np.exp(-SETTLED / settle))
-    first = float(values[0])
-    follow = accumulate(
-        (values - first).tolist(), lambda before, now: keep * before + (1 - keep) * now
-    )
-    out = first + np.fromiter(follow, float, len(values))
+    out = _followed(values, keep)
     if not loop:
         return out
     # The lag to begin with is that which is left at the end: lag = keep^N lag + (out[-1] -

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from coaster.errors import EditRefused
-from coaster.geometry import courses, samples
+from coaster.geometry import bezier, courses, samples
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import MeasuredPath
 from coaster.geometry.path import Subpath
@@ -227,9 +227,7 @@ def _along(measure: MeasuredPath, course: courses.Course) -> Floats:
 def _lengths_within(measure: MeasuredPath) -> Floats:
     """Return how long each segment is up to so many even parameters, (n, PER_SEGMENT + 1), px."""
     grid = np.linspace(0.0, 1.0, PER_SEGMENT + 1)
-    r = 1 - grid
-    basis = np.stack([r**3, 3 * r * r * grid, 3 * r * grid * grid, grid**3], axis=1)
-    fine = np.einsum("gb,sbd->sgd", basis, measure.segments)
+    fine = np.einsum("bg,sbd->sgd", np.stack(bezier.bernstein(grid)), measure.segments)
     pieces = np.cumsum(np.hypot(*np.diff(fine, axis=1).transpose(2, 0, 1)), axis=1)
     count = len(measure.segments)
     table = np.concatenate([np.zeros((count, 1)), pieces], axis=1)

@@ -95,10 +95,10 @@ def _slopes(t: Floats, d: Floats, at: Ints) -> Floats:
     """Return the slopes at knots that come nearest to all samples, and never lead back."""
     x, y = t[at], d[at]
     k, u = _shares(t, x)
-    h = np.diff(x)[k]
+    step = np.diff(x)
+    mean, h = np.diff(y) / step, step[k]
     rest = d - _rise(u, y[k], y[k + 1])
     left, right = u * (1 - u) ** 2 * h, u**2 * (u - 1) * h
-    mean = np.diff(y) / np.diff(x)
     found = _least_squares(k, left, right, rest, mean)
     limit = np.concatenate([mean[:1], np.minimum(mean[:-1], mean[1:]), mean[-1:]])
     return np.asarray(np.clip(found, 0.0, 3 * limit))

@@ -178,7 +178,8 @@ def _turned(way: Way, facing: Floats, fps: float, period: float | None) -> tuple
         turns = np.round((facing[-1] - facing[0]) / (2 * np.pi))
         facing = np.append(facing[:-1], facing[0] + turns * 2 * np.pi)
     facing = settled(facing, settle, loop=period is not None)
-    if not way.ride.facing.keep_upright or way.ride.facing.mode in ("fixed", "roll"):
+    faces = way.ride.facing
+    if not faces.keep_upright or faces.mode in ("fixed", "roll"):
         return facing, np.ones_like(facing)
     return facing, np.where(np.cos(facing) < -1e-9, -1.0, 1.0)
 

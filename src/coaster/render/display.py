@@ -111,22 +111,17 @@ def program_of(evaluation: Evaluation) -> Program:
     """Return the program of a scene."""
     scene = evaluation.scene
     outline = Layout(evaluation)
-    motions = dict(
-        zip(
-            (layer.id for layer in outline.drawn), evaluation.motions_of(outline.drawn), strict=True
-        )
-    )
+    motions = {motion.layer.id: motion for motion in evaluation.motions_of(outline.drawn)}
     steps: list[Step] = []
     for kind, layer in outline.steps():
         motion = motions[layer.id]
         if kind == "pop":
             steps.append(Pop())
-            continue
-        opacity = outline.strength(motion)
-        if kind == "push":
-            steps.append(Push(layer.id, opacity))
+        elif kind == "push":
+            steps.append(Push(layer.id, outline.strength(motion)))
         else:
-            steps.append(Item(layer.id, motion.faces, motion.maps, opacity, motion.paints))
+            look = motion.faces, motion.maps, outline.strength(motion), motion.paints
+            steps.append(Item(layer.id, *look))
     return Program(scene.width, scene.height, scene.length, scene.background, tuple(steps))
 
 

@@ -1,6 +1,7 @@
 """Riders that come to rest on top of each other."""
 
 import math
+from itertools import combinations
 
 import numpy as np
 
@@ -21,16 +22,13 @@ def meetings(scene: Scene) -> list[tuple[str, str]]:
     riders = [layer for layer in scene.layers if _rests(scene, layer)]
     stops = [min(max(round(layer.ride.end), 0), scene.length) for layer in riders if layer.ride]
     evaluation, at = Evaluation(scene), Frames(np.unique(np.array(stops, np.intp)))
-    ends = [
-        (motion.layer.id, evaluation.spot(motion, stop))
-        for motion, stop in zip(evaluation.motions_of(riders, at), stops, strict=True)
-    ]
-    return [
-        (a, b)
-        for k, (a, here) in enumerate(ends)
-        for b, there in ends[k + 1 :]
-        if math.dist(here, there) <= SAME_PLACE
-    ]
+    motions = evaluation.motions_of(riders, at)
+    ends = {
+        motion.layer.id: evaluation.spot(motion, stop)
+        for motion, stop in zip(motions, stops, strict=True)
+    }
+    twos = combinations(ends, 2)
+    return [(a, b) for a, b in twos if math.dist(ends[a], ends[b]) <= SAME_PLACE]
 
 
 def _rests(scene: Scene, layer: Layer) -> bool:

@@ -283,17 +283,21 @@ class Painter:
         in front.
         """
         if self._ready is None:
-            ground = np.zeros((self.height, self.width, 4), np.uint8)
-            if self.program.background:
-                canvas_on(ground).clear(colour_of(self.program.background))
-            parts = list(self._parts(iter(self.program.steps)))
-            first = next((i for i, part in enumerate(parts) if part.moves), len(parts))
-            _draw(parts[:first], ground)
-            parts = list(self._with_stills_joined(parts[first:]))
+            ground, front = self._ground(list(self._parts(iter(self.program.steps))))
+            parts = list(self._with_stills_joined(front))
             still = ground.copy()
             _draw([part for part in parts if not part.moves], still)
             self._ready = ground, still, parts
         return self._ready
+
+    def _ground(self, parts: list[_Part]) -> tuple[Pixels, list[_Part]]:
+        """Draw what is behind all that moves; return it, and the parts that are left."""
+        ground = np.zeros((self.height, self.width, 4), np.uint8)
+        if self.program.background:
+            canvas_on(ground).clear(colour_of(self.program.background))
+        first = next((i for i, part in enumerate(parts) if part.moves), len(parts))
+        _draw(parts[:first], ground)
+        return ground, parts[first:]
 
     def _parts(self, steps: Iterator[Step]) -> Iterator[_Part]:
         """Yield the parts up to the end or to the ``Pop`` of what is drawn apart."""
@@ -329,9 +333,10 @@ class Painter:
         _draw(parts, pixels)
         found = []
         for top, bottom in _runs(np.asarray(pixels[..., 3].any(axis=1))):
-            columns = np.flatnonzero(pixels[top:bottom, :, 3].any(axis=0))
+            band = pixels[top:bottom]
+            columns = np.flatnonzero(band[..., 3].any(axis=0))
             left, right = int(columns[0]), int(columns[-1]) + 1
-            image = as_image(np.ascontiguousarray(pixels[top:bottom, left:right]))
+            image = as_image(np.ascontiguousarray(band[:, left:right]))
             found.append(_Still(image, (left, top, right, bottom)))
         return found
 

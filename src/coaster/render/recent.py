@@ -4,7 +4,7 @@ together.
 
 from collections.abc import Callable, Hashable, Sequence
 from threading import Lock
-from typing import Generic, TypeVar
+from typing import Generic, TypeVar, cast
 
 K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
@@ -19,10 +19,8 @@ class Recent(Generic[K, V]):
 
     def all(self, keys: Sequence[K], make: Callable[[list[K]], Sequence[V]]) -> list[V]:
         """Return the values of all keys; ``make`` is called once, with those that are missing."""
-        found = {
-            i: value for i, key in enumerate(keys) if (value := self._kept.get(key)) is not None
-        }
-        missing = [i for i in range(len(keys)) if i not in found]
+        found = [self._kept.get(key) for key in keys]
+        missing = [i for i, value in enumerate(found) if value is None]
         if missing:
             made = make([keys[i] for i in missing])
             with self._lock:
@@ -30,7 +28,7 @@ class Recent(Generic[K, V]):
                     found[i] = self._kept[keys[i]] = value
                 while len(self._kept) > self._most:
                     del self._kept[next(iter(self._kept))]
-        return [found[i] for i in range(len(keys))]
+        return cast(list[V], found)  # none of them is missing any more
 
     def clear(self) -> None:
         with self._lock:

@@ -1,6 +1,7 @@
 """The seam: how far the end of the loop is from its start, layer by layer."""
 
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 
@@ -86,17 +87,19 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
     scene, last = evaluation.scene, evaluation.scene.length
     angle = np.degrees(_turn(motion, last) - _turn(motion, 0))
     before, after = (_size(motion, frame) for frame in (last, 0))
+    larger = max(before, after)
+    # The last step's speed is asked just before its end, where the ride is not over yet.
     speed_end, speed_start = _speeds(motion, [last - INSTANT, 0.0], scene)
     return LayerSeam(
         motion.layer.id,
         motion.layer.name,
-        float(np.hypot(*(_place(motion, last) - _place(motion, 0)))),
-        float((angle + 180.0) % 360.0 - 180.0),
-        speed_end,
-        speed_start,
-        (after - before) / max(before, after) if max(before, after) else 0.0,
-        motion.opacity(0) - motion.opacity(last),
-        all(_outside(motion, frame, scene) for frame in (0, last)),
+        position=float(np.hypot(*(_place(motion, last) - _place(motion, 0)))),
+        angle=float((angle + 180.0) % 360.0 - 180.0),
+        speed_end=speed_end,
+        speed_start=speed_start,
+        scale=(after - before) / larger if larger else 0.0,
+        opacity=motion.opacity(0) - motion.opacity(last),
+        unseen=all(_outside(motion, frame, scene) for frame in (0, last)),
     )
 
 
@@ -133,9 +136,8 @@ def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:
         return False
     room = max((outline.stroke_width for outline in face.outlines), default=0.0) / 2
     left, top, width, height = face.box
-    left, top, right, bottom = left - room, top - room, left + width + room, top + height + room
-    corners = [[left, top], [right, top], [right, bottom], [left, bottom]]
-    x, y = affine.apply(motion.map(frame), corners).T
+    across, down = (left - room, left + width + room), (top - room, top + height + room)
+    x, y = affine.apply(motion.map(frame), list(product(across, down))).T
     return bool(x.max() <= 0 or x.min() >= scene.width or y.max() <= 0 or y.min() >= scene.height)
 
 

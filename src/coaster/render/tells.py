@@ -11,6 +11,7 @@ from coaster.geometry.bezier import Floats
 from coaster.motion import distance, keys
 from coaster.motion.colours import from_hex, lab
 from coaster.motion.distance import Way
+from coaster.motion.keys import Key
 from coaster.motion.pace import PegPace, pace_at_pegs
 from coaster.motion.ride import AtNode, Ride
 from coaster.motion.sections import Reach
@@ -81,17 +82,18 @@ def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
     shift = ride.offset / 100 * way.length
     stops = np.array([way.distance(peg.place) for peg in ride.pegs]) + shift
     spots = way.measure.locate(distance.within(stops, way)).position
+    told = zip(ride.pegs, stops.tolist(), spots.tolist(), pace_at_pegs(way), strict=True)
     return [
         {
             "id": peg.id,
             "time": peg.time,
-            "distance": float(stop),
-            "at": [float(spot[0]), float(spot[1])],
+            "distance": stop,
+            "at": spot,
             "node": peg.place.node if isinstance(peg.place, AtNode) else None,
             "speeds": _speeds(pace, fps),
             "reaches": [peg.arrive.time, peg.leave.time],
         }
-        for peg, stop, spot, pace in zip(ride.pegs, stops, spots, pace_at_pegs(way), strict=True)
+        for peg, stop, spot, pace in told
     ]
 
 
@@ -116,15 +118,18 @@ def track(track: Track, times: Floats, add: Add) -> dict[str, Any]:
     told = values(track, times, add)
     if "colours" in told:
         told["hex"] = [key.value for key in track.keys]
-        known = [float(lab(from_hex(str(key.value))[:3])[0]) for key in track.keys]
-    else:
-        known = [keys.number(key) for key in track.keys]
+    height = _lightness if "colours" in told else keys.number
     return told | {
         "property": track.property,
-        "keys": [[key.id, key.time, value] for key, value in zip(track.keys, known, strict=True)],
+        "keys": [[key.id, key.time, height(key)] for key in track.keys],
         "steps": [key.step for key in track.keys],
         "reaches": add(np.array([[*_pair(key.arrive), *_pair(key.leave)] for key in track.keys])),
     }
+
+
+def _lightness(key: Key) -> float:
+    """How high in the graph a colour stands."""
+    return float(lab(from_hex(str(key.value))[:3])[0])
 
 
 def _pair(reach: Reach) -> tuple[float, float]:

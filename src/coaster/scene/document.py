@@ -222,6 +222,18 @@ def _check_ids(things: Iterable[Any], where: str) -> None:
         seen.add(thing.id)
 
 
+def _check_nodes(name: str, ride: Ride, path: Path) -> None:
+    nodes = {node.id for node in path.nodes()}
+    for peg in ride.pegs:
+        if isinstance(peg.place, AtNode) and peg.place.node not in nodes:
+            raise ValueError(
+                f"a peg of {name} stands on a node {peg.place.node!r} that is not there"
+            )
+    for angle in ride.facing.angles:
+        if angle.node not in nodes:
+            raise ValueError(f"{name} has an angle at a node {angle.node!r} that is not there")
+
+
 def _check_links(layer: Layer, paths: dict[str, Path], there: set[str]) -> None:
     """Errors: ValueError: it strokes, rides, stands on or looks at what is not there."""
     stroked = layer.content.path_id()
@@ -231,17 +243,7 @@ def _check_links(layer: Layer, paths: dict[str, Path], there: set[str]) -> None:
         return
     if layer.ride.path not in paths:
         raise ValueError(f"{layer.name} rides a path {layer.ride.path!r} that is not there")
-    nodes = {node.id for node in paths[layer.ride.path].nodes()}
-    for peg in layer.ride.pegs:
-        if isinstance(peg.place, AtNode) and peg.place.node not in nodes:
-            raise ValueError(
-                f"a peg of {layer.name} stands on a node {peg.place.node!r} that is not there"
-            )
-    for angle in layer.ride.facing.angles:
-        if angle.node not in nodes:
-            raise ValueError(
-                f"{layer.name} has an angle at a node {angle.node!r} that is not there"
-            )
+    _check_nodes(layer.name, layer.ride, paths[layer.ride.path])
     target = layer.ride.facing.target
     if target is not None and (target not in there or target == layer.id):
         raise ValueError(f"{layer.name} looks at a layer {target!r} that is itself or not there")

@@ -46,12 +46,19 @@ export function createPartials({store, base, shelf, card}, swapped) {
     return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...several, ...(named ? {nodes: named} : {}), ...(picked.length ? {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)} : {})})
   }
 
-  let running = Promise.resolve()
+  let running = Promise.resolve(), rounds = 0
+  /** Until the parts say what holds, readers of the page are told that they do not yet. @param {number} by */
+  const busy = by => {
+    rounds += by
+    for (const part of [shelf, card]) part.ariaBusy = String(rounds > 0)
+  }
   const ask = (/** @type {boolean} */ withShelf) => {
     const idle = !shelfDue && !cardDue
     shelfDue ||= withShelf
     cardDue = true
-    if (idle) running = running.then(flush).catch(() => undefined)
+    if (!idle) return
+    busy(1)
+    running = running.then(flush).catch(() => undefined).then(() => busy(-1))
   }
 
   return {
