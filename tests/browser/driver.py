@@ -27,6 +27,17 @@ FLAGS = [
     "--force-device-scale-factor=1",
 ]
 PATIENCE_S = 20
+EARS = """
+window.said = []
+window.doubleClicks = 0
+addEventListener("dblclick", () => { window.doubleClicks++ }, true)
+new MutationObserver(changes => {
+  for (const {addedNodes} of changes)
+    for (const node of addedNodes)
+      if (node.classList?.contains("toast")) window.said.push(node.textContent)
+}).observe(document, {childList: true, subtree: true})
+"""
+"""What pages remember for tests: short words may be gone before a slow machine looks for them."""
 
 
 @contextmanager
@@ -42,6 +53,7 @@ def chromium(width: int = 1280, height: int = 800) -> Iterator[Chrome]:
         try:
             metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
             driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+            driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": EARS})
             yield driver
         finally:
             driver.quit()
@@ -67,6 +79,18 @@ def find(driver: Chrome, selector: str) -> WebElement:
     return wait(driver, found, f"no {selector}")[0]
 
 
+def said(driver: Chrome, words: str) -> None:
+    """Wait until the page says some words, whether they are still to be seen or not; once said,
+    they are forgotten.
+    """
+    wait(
+        driver,
+        lambda d: any(words in each for each in d.execute_script("return window.said")),
+        f"{words!r} is not said",
+    )
+    driver.execute_script("window.said = []")
+
+
 def drawing(driver: Chrome) -> bool:
     return bool(driver.find_elements(By.CSS_SELECTOR, "[aria-busy=true]"))
 
@@ -89,6 +113,21 @@ def drag(
         actions.w3c_actions.pointer_action.move_to_location(round(x), round(y))
     actions.w3c_actions.pointer_action.pointer_up()
     actions.perform()
+
+
+def double_click(driver: Chrome, place: tuple[int, int]) -> None:
+    """Click twice at a place of the window; again where a slow machine has made two single clicks
+    of it.
+    """
+
+    def clicked(d: Chrome) -> bool:
+        before = d.execute_script("return window.doubleClicks")
+        actions = ActionChains(d, duration=10)
+        actions.w3c_actions.pointer_action.move_to_location(*place)
+        actions.double_click().perform()
+        return bool(d.execute_script("return window.doubleClicks") > before)
+
+    wait(driver, clicked, "no double click comes about")
 
 
 def centre(element: WebElement) -> tuple[float, float]:
@@ -176,13 +215,7 @@ class Stage:
         actions.perform()
 
     def double_click(self, x: float, y: float) -> None:
-        actions = ActionChains(self.driver, duration=10)
-        pointer = actions.w3c_actions.pointer_action
-        pointer.move_to_location(*self.at(x, y))
-        for _ in range(2):
-            pointer.pointer_down()
-            pointer.pointer_up()
-        actions.perform()
+        double_click(self.driver, self.at(x, y))
 
     @property
     def scale(self) -> float:

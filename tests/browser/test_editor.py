@@ -22,6 +22,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    said,
     tab,
     typed,
     wait,
@@ -111,7 +112,7 @@ def test_a_rider_is_not_dragged_off_its_path_and_says_why(browser, scene, studio
     chord(browser, Keys.SHIFT, Keys.ARROW_RIGHT)
     x, y = centre(find(browser, ".rider-dot"))
     drag(browser, (x, y), (x + 80, y + 40))
-    assert "rides Reef run; its place is set by the ride" in find(browser, ".toast").text
+    said(browser, "rides Reef run; its place is set by the ride")
     assert studio.document(scene) == before
 
 
@@ -226,7 +227,7 @@ def test_scenes_are_renamed_copied_deleted_and_brought_back_on_the_page(browser,
     )
     menu()
     browser.find_element(By.XPATH, f"{card}//form[contains(@action, 'delete')]/button").click()
-    assert "Small buoy was deleted." in find(browser, ".toast").text
+    said(browser, "Small buoy was deleted.")
     assert copy not in studio.scene_ids()
     find(browser, ".toast button").click()
     wait(browser, lambda d: d.find_elements(By.XPATH, card), "it is not back")

@@ -8,6 +8,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.driver import (
     centre,
     chord,
+    double_click,
     drag,
     find,
     kept,
@@ -124,9 +125,7 @@ def test_a_double_click_goes_into_a_group_and_escape_out(browser, scene):
     grouped(browser, "title", "where")
     box = find(browser, "#stage .frame").rect
     title = (round(box["x"] + 0.2 * box["width"]), round(box["y"] + 0.13 * box["height"]))
-    actions = ActionChains(browser)
-    actions.w3c_actions.pointer_action.move_to_location(*title)
-    actions.double_click().perform()
+    double_click(browser, title)
     find(browser, "#layer-title.chosen")
     keys(browser, Keys.ESCAPE)
     find(browser, "#layer-group.chosen")

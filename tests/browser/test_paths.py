@@ -19,6 +19,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    said,
     tab,
     typed,
     undone,
@@ -97,7 +98,7 @@ def test_a_path_is_drawn_taken_back_and_closed(browser, studio, scene, stage, pa
     for node, wanted in zip(nodes(drawn), [(200, 950), (500, 900), (900, 980)], strict=True):
         assert node["position"] == pytest.approx(wanted, abs=1 / stage.scale)
     assert nodes(drawn)[1]["handle_out"] == pytest.approx((100, -50), abs=2 / stage.scale)
-    assert "Path is closed" in find(browser, ".toast span").text
+    said(browser, "Path is closed")
     svg = studio.get(f"/scenes/{scene}/paths/path.svg").decode()
     assert re.search(r' d="M[\d.]+ [\d.]+C[^CLZ]+C[^CLZ]+L?[^Z]*Z"', svg)
     while undone(browser) != "Nothing to undo":
@@ -111,7 +112,7 @@ def test_an_open_drawing_ends_on_purpose_and_is_gone_on_with(browser, stage, pat
     keys(browser, "s", "2")
     stage.click(200, 950)
     keys(browser, Keys.ENTER)
-    assert "A path needs two nodes" in find(browser, ".toast span").text
+    said(browser, "A path needs two nodes")
     stage.click(300, 950)
     stage.click(500, 950, Keys.SHIFT)
     until_undo(browser, "Add Path")
@@ -333,7 +334,7 @@ def test_a_locked_path_says_why_it_does_not_move(browser, studio, scene, stage, 
     before = studio.document(scene)
     x, y = place(path(), "n3")
     stage.drag((x, y), (x + 50, y + 50))
-    assert "is locked" in find(browser, ".toast span").text
+    said(browser, "is locked")
     assert studio.document(scene) == before
 
 

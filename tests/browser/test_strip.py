@@ -19,6 +19,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    said,
     tab,
     typed,
     until_undo,
@@ -121,7 +122,7 @@ def test_a_reach_is_pulled_and_a_speed_is_drawn(browser, scene, studio):
     drawn = pegs(studio, scene)
     assert len(drawn) > count
     assert {0, 64, 120, 180, 240} <= {peg["time"] for peg in drawn}
-    assert "arrival times held" in find(browser, ".toast span").text
+    said(browser, "arrival times held")
 
 
 def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
@@ -164,7 +165,7 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     keys(browser, "n")
     # Outside that state nothing is recorded.
     stage.drag((where[0] + 60, where[1] - 130), (where[0] + 200, where[1]))
-    assert "Turn on Pin" in find(browser, ".toast:last-child span").text
+    said(browser, "Turn on Pin")
     assert value_of(studio, scene) == value
 
 
@@ -348,8 +349,7 @@ def test_a_ride_becomes_keys_of_x_and_y_and_a_path_again(browser, scene, studio)
     find(browser, "[data-form=bake][data-fields='back=on']").click()
     until_undo(browser, "Fit a path to the keys of Manta")
     kept(browser)
-    words = find(browser, ".toast:last-child span").text
-    assert "px from where it was" in words
+    said(browser, "px from where it was")
     after = value_of(studio, scene)
     found = Evaluation(after).motions[[x.id for x in after.layers].index("manta")].travel.position
     assert np.hypot(*(found - places).T).max() <= 1.0

@@ -17,6 +17,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    said,
     tab,
     typed,
     until_undo,
@@ -84,7 +85,8 @@ def test_what_is_drawn_is_kept_as_it_was_sent_and_becomes_a_ride(browser, scene,
         cx, cy = stage_of[near]
         told += abs((cx - x0) * scale - x) < 3.5 and abs((cy - y0) * scale - y) < 3.5
     assert told >= 0.9 * len(take.times)
-    assert len(take.times) >= 80
+    # As many as the window was sent: a slow one is sent fewer, as events of one frame are joined.
+    assert len(take.times) >= 0.9 * len({t for t in moves if t >= 0})
     assert value.ride_of("title").path == "take"
     assert (
         nearest(value.path("take").segments(), take.places).distance.max()
@@ -144,7 +146,7 @@ def test_escape_gives_up_the_take_under_way_and_nothing_that_was_finished(browse
     draw(browser, stage, WAVE[40:80], drop=False)
     keys(browser, Keys.ESCAPE)
     ActionChains(browser).release().perform()
-    wait(browser, lambda d: "given up" in find(d, ".toast:last-child span").text)
+    said(browser, "given up")
     kept(browser)
     names = [p["name"] for p in studio.document(scene)["paths"]]
     assert names == ["Reef run", "Take", "Take 2"]

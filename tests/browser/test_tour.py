@@ -25,6 +25,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    said,
     tab,
     typed,
     wait,
@@ -147,8 +148,7 @@ def test_from_a_picture_and_a_path_to_a_looping_video(browser, studio, files):
 def test_a_picture_larger_than_the_frame_is_fitted_and_says_so(browser, studio, files):
     scene = new_scene(browser, studio)
     upload(browser, files["whale.png"])
-    toast = find(browser, ".toast:not(.bad)")
-    assert "3000 × 1500 px, larger than the frame; it was fitted to it at 21 %" in toast.text
+    said(browser, "3000 × 1500 px, larger than the frame; it was fitted to it at 21 %")
     assert studio.layer(scene, "whale")["transform"]["scale"][0] == pytest.approx(640 / 3000)
 
 

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from pathlib import Path as File
 
 from coaster.errors import CoreError, FormatError
+from coaster.motion.rate import parse_rate
 
 
 def number(text: str) -> float:
@@ -65,6 +66,12 @@ def checked(convert: Callable[[str], object]) -> Callable[[str], object]:
             raise argparse.ArgumentTypeError(str(error)) from error
 
     return converted
+
+
+def add_rate(parser: argparse.ArgumentParser) -> None:
+    usual = parse_rate("30")
+    kind, words = checked(parse_rate), "frames a second (30)"
+    parser.add_argument("--fps", type=kind, default=usual, metavar="F", help=words)
 
 
 def give_out(text: str, out: File | None) -> None:

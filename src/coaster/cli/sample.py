@@ -3,12 +3,11 @@
 import argparse
 from pathlib import Path as File
 
-from coaster.cli.options import checked, give_out, laps, number, positive
+from coaster.cli.options import add_rate, checked, give_out, laps, number, positive
 from coaster.errors import FormatError
 from coaster.formats import samples, svg
 from coaster.geometry.path import Path
 from coaster.motion import easing
-from coaster.motion.rate import parse_rate
 from coaster.motion.ride import AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import sample
 
@@ -20,13 +19,7 @@ def add(parser: argparse.ArgumentParser) -> None:
     one("file", type=File, metavar="FILE.svg")
     one("--path", metavar="ID_OR_INDEX", help="the element's id, or its index from 0")
     one("--seconds", type=checked(positive), default=4.0, metavar="S", help="how long it takes (4)")
-    one(
-        "--fps",
-        type=checked(parse_rate),
-        default=parse_rate("30"),
-        metavar="F",
-        help="frames a second (30)",
-    )
+    add_rate(parser)
     one(
         "--pace",
         type=checked(easing.parse),

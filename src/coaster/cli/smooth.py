@@ -5,13 +5,12 @@ import json
 from pathlib import Path as File
 from typing import Any
 
-from coaster.cli.options import checked, give_out, number, positive, write_whole
+from coaster.cli.options import add_rate, checked, give_out, number, positive, write_whole
 from coaster.errors import FormatError
 from coaster.formats import animate
 from coaster.formats.takes import read
 from coaster.geometry.path import Path, bounds
 from coaster.motion.distance import Way
-from coaster.motion.rate import parse_rate
 from coaster.motion.ride import Ride
 from coaster.motion.takes import Smoothed, Smoothing, Take, pauses, smooth
 
@@ -21,41 +20,13 @@ WORDS = "make a drawn take a path of few nodes"
 def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument
     one("file", type=File, metavar="TAKE.csv")
-    one(
-        "--tolerance",
-        type=checked(positive),
-        metavar="PX",
-        help="by default what its tremor suggests",
-    )
-    one(
-        "--steady",
-        type=checked(number),
-        default=0.0,
-        metavar="PX",
-        help="steady it over so much way first",
-    )
-    one(
-        "--corner",
-        type=checked(positive),
-        default=50.0,
-        metavar="DEG",
-        help="sharper turns stay corners",
-    )
-    one(
-        "--timing",
-        type=checked(timing),
-        default=0.0,
-        metavar="keep|even|0..1",
-        help="the hand's timing, or even",
-    )
+    more, any_number, share = checked(positive), checked(number), checked(timing)
+    one("--tolerance", type=more, metavar="PX", help="by default what its tremor suggests")
+    one("--steady", type=any_number, default=0.0, metavar="PX", help="over so much way, first")
+    one("--corner", type=more, default=50.0, metavar="DEG", help="sharper turns stay corners")
+    one("--timing", type=share, default=0.0, metavar="keep|even|0..1", help="the hand's, or even")
     one("--close", action="store_true", help="make it a loop")
-    one(
-        "--fps",
-        type=checked(parse_rate),
-        default=parse_rate("30"),
-        metavar="F",
-        help="frames a second (30)",
-    )
+    add_rate(parser)
     one("-o", dest="out", type=File, metavar="OUT.svg", help="instead of standard output")
     one("--report", type=File, metavar="R.json", help="write figures there, too")
 
@@ -73,17 +44,12 @@ def run(options: argparse.Namespace) -> int:
     fps = options.fps.fps
     text = options.file.read_text(encoding="utf-8-sig", errors="replace")
     take = read(text).take(fps=fps)
-    how = Smoothing(
-        options.tolerance or take.suggested,
-        options.steady,
-        options.corner,
-        options.timing,
-        options.close,
-    )
+    asked = options.steady, options.corner, options.timing, options.close
+    how = Smoothing(options.tolerance or take.suggested, *asked)
     found = smooth(take, how, fps=fps)
     path = Path("take", options.file.stem[:80] or "take", (found.run,))
-    _, _, right, bottom = bounds(path.subpaths)
-    drawn = animate.to_svg(Way(path, Ride(path.id, found.pegs)), _side(right), _side(bottom), fps)
+    width, height = (_side(furthest) for furthest in bounds(path.subpaths)[2:])
+    drawn = animate.to_svg(Way(path, Ride(path.id, found.pegs)), width, height, fps)
     if options.report is not None:
         write_whole(options.report, json.dumps(_report(take, how, found, path), indent=2) + "\n")
     give_out(drawn, options.out)

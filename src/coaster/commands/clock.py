@@ -9,7 +9,7 @@ from coaster.commands.base import Command, Key, Setting, register
 from coaster.geometry.path import STRICT, Id
 from coaster.motion.keys import scaled
 from coaster.motion.rate import Rate
-from coaster.motion.ride import Peg
+from coaster.motion.ride import Peg, Ride
 from coaster.motion.sections import retimed
 from coaster.scene.document import Length, Scene, Span
 from coaster.scene.properties import Track
@@ -68,6 +68,12 @@ class SetClock(Setting):
         return "Rate and length"
 
 
+def _retimed(scene: Scene, ride: Ride, factor: float, length: int) -> tuple[Peg, ...]:
+    fills = (ride.start, ride.end) == (0.0, float(scene.length))
+    end = float(length) if fills and scene.path(ride.path).loops else ride.end * factor
+    return retimed(ride.pegs, ride.start * factor, end)
+
+
 def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
     """Return the command for a new rate and length.
 
@@ -75,19 +81,9 @@ def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
     so that a loop stays one.
     """
     factor = rate.fps / scene.rate.fps
-    changed = []
-    for layer in scene.layers:
-        if layer.ride is None:
-            continue
-        start, end = layer.ride.start * factor, layer.ride.end * factor
-        if scene.path(layer.ride.path).loops and (layer.ride.start, layer.ride.end) == (
-            0.0,
-            float(scene.length),
-        ):
-            end = float(length)
-        pegs = retimed(layer.ride.pegs, start, end)
-        if pegs != layer.ride.pegs:
-            changed.append((layer.id, pegs))
+    rides = [(layer.id, layer.ride) for layer in scene.layers if layer.ride]
+    timed = [(name, ride, _retimed(scene, ride, factor, length)) for name, ride in rides]
+    changed = [(name, pegs) for name, ride, pegs in timed if pegs != ride.pegs]
     tracks = [
         (x.id, tuple(replace(t, keys=scaled(t.keys, factor)) for t in x.keys))
         for x in scene.layers

@@ -105,10 +105,10 @@ class MoveLayer(Setting):
 
     def apply(self, scene: Scene) -> Scene:
         layer = scene.layer(self.layer_id)
-        if self.parent is not None and tree.is_inside(scene, self.parent, layer.id):
-            raise EditRefused(f"{layer.name} cannot be put into itself.")
         if self.parent is not None:
             scene.layer(self.parent)  # refuses a group that is not there
+            if tree.is_inside(scene, self.parent, layer.id):
+                raise EditRefused(f"{layer.name} cannot be put into itself.")
         span = tree.span_of(scene.layers, layer.id)
         *inside, top = scene.layers[span]
         lifted = (*inside, replace(top, parent=self.parent))

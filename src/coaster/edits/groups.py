@@ -30,14 +30,7 @@ def group(scene: Scene, layer_ids: Sequence[str], frame: float) -> Edit:
     along.
     """
     chosen = outermost(scene, layer_ids)
-    if not chosen:
-        raise EditRefused("Choose the layers to be grouped first.")
-    parents = {layer.parent for layer in chosen}
-    if len(parents) > 1:
-        raise EditRefused(
-            "Layers of different groups are grouped after they are put into one of them."
-        )
-    (parent,) = parents
+    parent = _common_parent(chosen)
     middle = _middle(scene, [layer.id for layer in chosen], parent, frame)
     made = new_layer(scene, "Group", Group(middle), Transform(middle))
     made = replace(made, parent=parent)
@@ -78,26 +71,40 @@ def _own_paths(scene: Scene, chosen: Sequence[Layer], parent: str | None) -> lis
     return found
 
 
+def _common_parent(chosen: Sequence[Layer]) -> str | None:
+    parents = {layer.parent for layer in chosen}
+    if not parents:
+        raise EditRefused("Choose the layers to be grouped first.")
+    if len(parents) > 1:
+        raise EditRefused(
+            "Layers of different groups are grouped after they are put into one of them."
+        )
+    return parents.pop()
+
+
 def _middle(
     scene: Scene, layer_ids: Sequence[str], parent: str | None, frame: float
 ) -> tuple[float, float]:
     """Return the middle of what layers cover at a frame, in the px of their group."""
-    inside = {
-        each.id for one in layer_ids for each in scene.layers[tree.span_of(scene.layers, one)]
-    }
-    at = min(max(round(frame), 0), scene.length)
+    boxes = _boxes(scene, layer_ids, min(max(round(frame), 0), scene.length))
+    if not boxes:
+        return scene.width / 2, scene.height / 2
+    low, high = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
+    middle_x, middle_y = ((low + high) / 2).tolist()
+    x, y = places.into_group(scene, parent, (middle_x, middle_y), frame)
+    return round(x, 2), round(y, 2)
+
+
+def _boxes(scene: Scene, layer_ids: Sequence[str], frame: int) -> list[Floats]:
+    """Return what layers, with all that is inside them, cover in a frame."""
+    spans = [scene.layers[tree.span_of(scene.layers, one)] for one in layer_ids]
+    inside = {each.id for span in spans for each in span}
     boxes = []
     for step in program_of(Evaluation(scene)).steps:
         if isinstance(step, Item) and step.name in inside:
             rows = bounds(step)
-            boxes.append(rows[at if len(rows) > 1 else 0])
-    if not boxes:
-        return scene.width / 2, scene.height / 2
-    low, high = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
-    x, y = places.into_group(
-        scene, parent, (float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2), frame
-    )
-    return round(x, 2), round(y, 2)
+            boxes.append(rows[frame if len(rows) > 1 else 0])
+    return boxes
 
 
 def ungroup(scene: Scene, layer_id: str, frame: float) -> Edit:
@@ -109,19 +116,19 @@ def ungroup(scene: Scene, layer_id: str, frame: float) -> Edit:
     as_kind(layer.content, Group, layer.name)
     own = _own_map(scene, layer, frame)
     place = place_of(scene, layer_id)
+    members = tree.members(scene.layers, layer_id)
     steps: list[Command] = []
-    for number, member in enumerate(tree.members(scene.layers, layer_id)):
+    for number, member in enumerate(members):
         steps.append(MoveLayer(member.id, layer.parent, place + number))
         steps += _moved_commands(member, own)
     for path in scene.paths:
         if path.parent == layer_id:
             steps += path_out_commands(path, layer.parent, own)
     steps.append(RemoveLayer(layer_id))
-    notes = []
-    if layer.ride is not None or layer.keys or layer.transform.opacity < 1 or layer.shown:
-        notes.append(f"What {layer.name} did over time went with it. Undo brings it back.")
-    select = Selection(tuple(member.id for member in tree.members(scene.layers, layer_id)))
-    return Edit(tuple(steps), f"Dissolve {layer.name}", tuple(notes), select)
+    lost = layer.ride or layer.keys or layer.transform.opacity < 1 or layer.shown
+    note = f"What {layer.name} did over time went with it. Undo brings it back."
+    select = Selection(tuple(member.id for member in members))
+    return Edit(tuple(steps), f"Dissolve {layer.name}", (note,) if lost else (), select)
 
 
 def _own_map(scene: Scene, layer: Layer, frame: float) -> Floats:
@@ -188,6 +195,26 @@ def _moved_keys(member: Layer, own: Floats, factor: float, turn: float) -> list[
     return steps
 
 
+def _numbers(
+    scene: Scene, chosen: Sequence[Layer], parent: str | None, place: int | None
+) -> list[int]:
+    """Return the places that layers are moved to, one after the other, to end up together at a
+    place among a group's members.
+    """
+    named = {layer.id for layer in chosen}
+    order = [each.id for each in tree.members(scene.layers, parent)]
+    staying = [each for each in order if each not in named]
+    # Those that stay and lie behind the place say where the first goes; the others follow it.
+    before = staying[:place][-1:] if place is not None else staying[-1:]
+    numbers = []
+    for layer in chosen:
+        order = [each for each in order if each != layer.id]
+        numbers.append(order.index(before[0]) + 1 if before else 0)
+        order.insert(numbers[-1], layer.id)
+        before = [layer.id]
+    return numbers
+
+
 def put_into(
     scene: Scene, layer_ids: Sequence[str], parent: str | None, place: int | None, frame: float
 ) -> Edit:
@@ -197,19 +224,11 @@ def put_into(
     Errors: EditRefused: into itself, or members move in a way that cannot be kept.
     """
     chosen = outermost(scene, layer_ids)
-    named = {layer.id for layer in chosen}
-    order = [each.id for each in tree.members(scene.layers, parent)]
-    staying = [each for each in order if each not in named]
-    # Those that stay and lie behind the place say where the first goes; the others follow it.
-    before = staying[:place][-1:] if place is not None else staying[-1:]
-    steps: list[Command] = []
     for layer in chosen:
         if parent is not None and tree.is_inside(scene, parent, layer.id):
             raise EditRefused(f"{layer.name} cannot be put into itself.")
-        order = [each for each in order if each != layer.id]
-        number = order.index(before[0]) + 1 if before else 0
-        order.insert(number, layer.id)
-        before = [layer.id]
+    steps: list[Command] = []
+    for layer, number in zip(chosen, _numbers(scene, chosen, parent, place), strict=True):
         steps.append(MoveLayer(layer.id, parent, number))
         if layer.parent != parent:
             here = places.group_map(scene, layer.parent, frame)

@@ -80,9 +80,14 @@ def keys_after(
         raise EditRefused(
             f"{row.words} of {layer.name} has {count}: go to one of them, or turn on Pin."
         )
-    if row.proportional and now:
-        return tuple(replace(key, value=keys.number(key) * value / now) for key in track.keys)
-    return tuple(replace(key, value=keys.number(key) + value - now) for key in track.keys)
+    return _all_changed(track.keys, now, value, by_factor=row.proportional and now != 0)
+
+
+def _all_changed(before: Keys, now: float, value: float, *, by_factor: bool) -> Keys:
+    """Return keys changed alike, so that what is ``now`` becomes a value."""
+    if by_factor:
+        return tuple(replace(key, value=keys.number(key) * value / now) for key in before)
+    return tuple(replace(key, value=keys.number(key) + value - now) for key in before)
 
 
 def add_key(
@@ -285,6 +290,16 @@ def set_picked(scene: Scene, picked: Picked, change: KeyChange) -> Edit:
     return edit_of(steps, f"Value of {named(scene, picked)}")
 
 
+def _pasted(there: Keys, copied: Sequence[Key], by: float) -> Keys:
+    """Return keys with copies of others among them, so much later."""
+    made, ids = list(there), Ids(key.id for key in there)
+    for key in copied:
+        time = round(key.time + by, 9)
+        made = [other for other in made if abs(other.time - time) > SAME_TIME]
+        made.append(replace(key, id=ids.fresh("key"), time=time))
+    return tuple(sorted(made, key=lambda key: key.time))
+
+
 def paste_keys(
     scene: Scene, layer_id: str, copied: Mapping[str, Sequence[Key]], frame: float
 ) -> Edit:
@@ -294,13 +309,8 @@ def paste_keys(
     steps: list[Command] = []
     for name, many in copied.items():
         track = layer.track(name)
-        there = [] if track is None else list(track.keys)
-        ids = Ids(key.id for key in there)
-        for key in many:
-            time = round(key.time + by, 9)
-            there = [other for other in there if abs(other.time - time) > SAME_TIME]
-            there.append(replace(key, id=ids.fresh("key"), time=time))
-        steps.append(SetKeys(layer.id, name, tuple(sorted(there, key=lambda key: key.time))))
+        there = _pasted(track.keys if track else (), many, by)
+        steps.append(SetKeys(layer.id, name, there))
     count = called(sum(map(len, copied.values())), "key")
     return edit_of(steps, f"Paste {count} to {layer.name}")
 

@@ -28,6 +28,12 @@ NEW_THINGS = ("text", *FIGURES, "line")
 """What ``add`` adds."""
 
 
+def _filled(given: tuple[float | None, float | None], usual: Vec2) -> Vec2:
+    """Return two numbers, the usual ones where they are not given."""
+    x, y = (old if new is None else new for new, old in zip(given, usual, strict=True))
+    return x, y
+
+
 def place(
     scene: Scene,
     layer_id: str,
@@ -40,19 +46,16 @@ def place(
     them.
     """
     layer = scene.layer(layer_id)
-    after, steps = layer, list[Command]()
-    for name, value in values.items():
-        made = keys_after(scene, layer, name, value, moment)
-        if made is None:
-            after = after.with_standing(name, value)
-        else:  # where there are keys, what the transform says rests, and stays as it was
-            steps.append(SetKeys(layer.id, name, made))
-    x, y = (
-        now if new is None else new for now, new in zip(layer.transform.anchor, anchor, strict=True)
-    )
-    transform = replace(after.transform, anchor=(x, y))
-    words = f"Keys of {layer.name}" if steps else ""
-    return edit_of([set_layer(layer.id, transform=transform), *steps], words)
+    made = {name: keys_after(scene, layer, name, values[name], moment) for name in values}
+    # Where there are keys, what the transform says rests, and stays as it was.
+    steps = [SetKeys(layer.id, name, found) for name, found in made.items() if found is not None]
+    after = layer
+    for name, found in made.items():
+        if found is None:
+            after = after.with_standing(name, values[name])
+    transform = replace(after.transform, anchor=_filled(anchor, layer.transform.anchor))
+    stands = set_layer(layer.id, transform=transform)
+    return edit_of([stands, *steps], f"Keys of {layer.name}" if steps else "")
 
 
 def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> Edit:
@@ -190,10 +193,9 @@ def add(
     """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame."""
     if what == "line":
         return _add_line(scene, scene.path(path_id))
-    middle = scene.width / 2, scene.height / 2
-    x, y = (usual if new is None else new for usual, new in zip(middle, at, strict=True))
+    place = _filled(at, (scene.width / 2, scene.height / 2))
     content, title = _new_content(scene, what)
-    layer = new_layer(scene, title, content, Transform((x, y)))
+    layer = new_layer(scene, title, content, Transform(place))
     return edit_of([AddLayer(layer)], layer=layer.id)
 
 
@@ -232,26 +234,29 @@ def copy_layer(scene: Scene, layer_id: str) -> Edit:
     paths.
     """
     layer = scene.layer(layer_id)
-    span = scene.layers[tree.span_of(scene.layers, layer_id)]
-    renamed: dict[str | None, str | None] = {}
-    steps, known = list[Command](), list(scene.layers)
-    for each in reversed(span):  # the group before its members
-        name = fresh_name(each.name[:72], {other.name for other in known})
-        fresh = fresh_id(name, {other.id for other in known}, "layer")
-        made = replace(each, id=fresh, name=name, parent=renamed.get(each.parent, each.parent))
-        if each is layer:
-            made = _set_off(scene, made)
-            steps.append(AddLayer(made, place_of(scene, layer_id) + 1))
-        else:
-            steps.append(AddLayer(made, 0))
-        renamed[each.id] = made.id
-        known.append(made)
-    first = next(each for each in known if each.id == renamed[layer_id])
+    first, *inside = _copies(scene, scene.layers[tree.span_of(scene.layers, layer_id)])
+    steps: list[Command] = [AddLayer(_set_off(scene, first), place_of(scene, layer_id) + 1)]
+    # Members are copied from the front on: each goes behind all that are there already.
+    steps += [AddLayer(copied, 0) for copied in inside]
     notes = []
     if layer.ride:
         path = scene.path(layer.ride.path).name
         notes.append(f"{first.name} rides {path} in the same place; shift it along.")
     return edit_of(steps, f"Duplicate {layer.name}", notes, layer=first.id)
+
+
+def _copies(scene: Scene, span: Sequence[Layer]) -> list[Layer]:
+    """Return a span's layers under new ids and names, the group before its members."""
+    copied: dict[str | None, str] = {}
+    known, made = list(scene.layers), list[Layer]()
+    for each in reversed(span):
+        name = fresh_name(each.name[:72], {other.name for other in known})
+        fresh = fresh_id(name, {other.id for other in known}, "layer")
+        parent = copied.get(each.parent, each.parent)
+        made.append(replace(each, id=fresh, name=name, parent=parent))
+        copied[each.id] = fresh
+        known.append(made[-1])
+    return made
 
 
 def _set_off(scene: Scene, layer: Layer) -> Layer:

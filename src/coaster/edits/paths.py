@@ -139,20 +139,24 @@ def add_figure(scene: Scene, kind: figures.Figure, box: Box, look: FigureLook) -
     return edit_of([AddPath(path)], path=path.id)
 
 
+def _starter_way(start: Vec2, width: float, height: float) -> Subpath:
+    """Return a bow over a third of the frame, towards its farther side."""
+    x, y = start
+    reach = width / 3 * (1 if x <= width / 2 else -1)
+    bend = height / 6
+    first = Node("n1", (x, y), (0.0, 0.0), (reach / 3, -bend))
+    last = Node("n2", (x + reach, y), (-reach / 3, -bend))
+    return Subpath((first, last))
+
+
 def starter(scene: Scene, layer_id: str) -> Edit:
     """Give a layer a first path of two nodes, from where it stands, and let it ride it."""
     layer = scene.layer(layer_id)
     if layer.ride:
         path = scene.path(layer.ride.path)
         raise EditRefused(f"{layer.name} rides {path.name} already.")
-    x, y = layer.transform.position
-    reach = scene.width / 3 * (1 if x <= scene.width / 2 else -1)
-    bend = scene.height / 6
-    first = Node("n1", (x, y), (0.0, 0.0), (reach / 3, -bend))
-    last = Node("n2", (x + reach, y), (-reach / 3, -bend))
-    path = replace(
-        new_path(scene, f"{layer.name}'s way", (Subpath((first, last)),)), parent=layer.parent
-    )
+    way = _starter_way(layer.transform.position, scene.width, scene.height)
+    path = replace(new_path(scene, f"{layer.name}'s way", (way,)), parent=layer.parent)
     ride = first_ride(
         path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=None
     )

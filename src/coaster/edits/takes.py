@@ -60,9 +60,8 @@ def add_take(scene: Scene, text: str, begun: Begun, words: str = "") -> Edit:
         for layer in scene.layers
         if layer.id == begun.layer and layer.content.can.stand
     ]
-    return edit_of(
-        [AddPath(path), *rides], words, [*take.notes, summary(take, found)], path=path.id
-    )
+    notes = [*take.notes, summary(take, found)]
+    return edit_of([AddPath(path), *rides], words, notes, path=path.id)
 
 
 def _facing_of(layer: Layer) -> Facing:

@@ -46,16 +46,21 @@ def pin(scene: Scene, layer_id: str, frame: float, point: Vec2) -> Edit:
         raise EditRefused(f"{layer.name} is a line and follows its path; it cannot be pinned.")
     words = f"Pin {layer.name} at {frame / scene.fps:.2f} s"
     if layer.ride is None:
-        place = space_of(scene, layer.parent, frame).place(point)
-        return _pinned_by_keys(scene, layer, frame, place, words)
+        return _pinned_by_keys(scene, layer, frame, point, words)
+    return edit_of(_pinned_to_path(scene, layer, layer.ride, frame, point), words)
+
+
+def _pinned_to_path(
+    scene: Scene, layer: Layer, ride: Ride, frame: float, point: Vec2
+) -> list[Command]:
     if layer.track("shift"):
         raise EditRefused(
             f"{layer.name} has keys of its shift along the path; clear them to pin places."
         )
-    path = scene.path(layer.ride.path)
+    path = scene.path(ride.path)
     place = space_of(scene, path.parent, frame).place(point)
-    after, pegs = pins.pinned(path, layer.ride, frame, place, easing.Bezier(*scene.pace))
-    return edit_of([*reshaped_commands(scene, after), set_ride(layer.id, pegs=pegs)], words)
+    after, pegs = pins.pinned(path, ride, frame, place, easing.Bezier(*scene.pace))
+    return [*reshaped_commands(scene, after), set_ride(layer.id, pegs=pegs)]
 
 
 def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words: str) -> Edit:
@@ -63,18 +68,17 @@ def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words
     a path.
     """
     x, y = layer.track("x"), layer.track("y")
+    place = space_of(scene, layer.parent, frame).place(point)
     first = _only_place(x, y)
     if first is not None and abs(first[0] - frame) > 1e-6:
-        return _begun_path(scene, layer, first, (frame, point), words)
-    now = f"{frame / scene.fps:.2f} s"
-    hint = f"{layer.name} is pinned here at {now}. Go to another time and drag it on."
-    notes = [] if x and y else [hint]
+        return _begun_path(scene, layer, first, (frame, place), words)
+    hint = f"{layer.name} is pinned here. Go to another time and drag it on."
     curve = easing.Bezier(*scene.pace)
     steps = [
         SetKeys(layer.id, name, with_key(track.keys if track else (), frame, value, curve))
-        for name, track, value in zip("xy", (x, y), point, strict=True)
+        for name, track, value in zip("xy", (x, y), place, strict=True)
     ]
-    return edit_of(steps, words, notes)
+    return edit_of(steps, words, [] if x and y else [hint])
 
 
 def _only_place(x: Track | None, y: Track | None) -> tuple[float, Vec2] | None:

@@ -193,14 +193,14 @@ def quick_path_data(drawn: Iterable[Subpath]) -> str:
         shape.append("M%.3f %.3f")
         numbers += subpath.live[0].position
         for a, b in subpath.pairs():
-            (ax, ay), (bx, by) = a.position, b.position
             if _is_line(a, b):
                 shape.append("L%.3f %.3f")
-                numbers += (bx, by)
             else:
                 shape.append("C%.3f %.3f %.3f %.3f %.3f %.3f")
+                (ax, ay), (bx, by) = a.position, b.position
                 (ox, oy), (ix, iy) = a.handle_out, b.handle_in
-                numbers += (ax + ox, ay + oy, bx + ix, by + iy, bx, by)
+                numbers += (ax + ox, ay + oy, bx + ix, by + iy)
+            numbers += b.position
         if subpath.closed:
             shape.append("Z")
     return "".join(shape) % tuple(numbers)

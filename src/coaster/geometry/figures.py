@@ -97,7 +97,7 @@ def _rectangle(left: float, top: float, width: float, height: float, r: float) -
         return _nodes([(corner, (0.0, 0.0)) for corner in corners], True)
     ways = [(1, 0), (0, 1), (-1, 0), (0, -1)]
     ends = chain.from_iterable(map(_rounded, corners, ways, repeat(r)))
-    made = [Node(f"n{i + 1}", p, a, b, node_kind(a, b)) for i, (p, a, b) in enumerate(ends)]
+    made = (Node(f"n{i}", *end, node_kind(*end[1:])) for i, end in enumerate(ends, 1))
     return Subpath(tuple(made), True)
 
 

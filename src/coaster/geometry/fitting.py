@@ -76,8 +76,8 @@ def _solve(samples: Floats, t: Floats, start: Floats, end: Floats, chord: Floats
     b0, b1, b2, b3 = (share[..., None] for share in bezier.bernstein(t))
     rest = samples - first * (b0 + b1) - last * (b2 + b3)
     sound, a, b = _two_unknowns(b1 * start[:, None], -b2 * end[:, None], rest, "nkd,nkd->n")
-    usable = sound & (a > 1e-3 * chord) & (b > 1e-3 * chord)
-    a, b = np.where(usable, a, chord / 3), np.where(usable, b, chord / 3)
+    usable = sound & (np.minimum(a, b) > 1e-3 * chord)
+    a, b = (np.where(usable, arm, chord / 3) for arm in (a, b))
     return _cubics(samples, start, end, a, b)
 
 
@@ -89,8 +89,8 @@ def _two_unknowns(
     """
     c11, c12, c22 = (np.einsum(product, u, v) for u, v in ((one, one), (one, two), (two, two)))
     x1, x2 = np.einsum(product, one, rest), np.einsum(product, two, rest)
-    det = c11 * c22 - c12 * c12
-    sound = det > 1e-12 * np.maximum(c11 * c22, np.finfo(float).tiny)
+    det, size = c11 * c22 - c12 * c12, c11 * c22
+    sound = det > 1e-12 * np.maximum(size, np.finfo(float).tiny)
     safe = np.where(sound, det, 1.0)
     return sound, (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
 
@@ -207,8 +207,9 @@ def _lines(samples: Floats) -> tuple[Floats, Floats]:
     unit = way / np.where(chord > 0, chord, 1.0)
     off = samples - first[:, None]
     along = np.clip(np.einsum("nkd,nd->nk", off, unit), 0.0, chord)
-    across = np.hypot(*(off - along[..., None] * unit[:, None]).transpose(2, 0, 1)).max(axis=1)
-    return np.stack([first, first + step, last - step, last], axis=1), across
+    away = off - along[..., None] * unit[:, None]
+    cubics = np.stack([first, first + step, last - step, last], axis=1)
+    return cubics, np.hypot(away[..., 0], away[..., 1]).max(axis=1)
 
 
 def _directions(pieces: Floats) -> Floats:

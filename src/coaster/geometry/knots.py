@@ -83,7 +83,7 @@ def _steady(p: Floats, line: Line, index: Ints, sharp: Ints, tolerance: float) -
         before, into[fixed] = line.at(corners, -1)
         after, out[fixed] = line.at(corners, 1)
         middle, samples = (before + after) / 2, p[corners]
-        near = np.hypot(*(middle - samples).T) <= 0.5 * tolerance
+        near = lengths(middle - samples) <= 0.5 * tolerance
         place[fixed] = np.where(near[:, None], middle, samples)
     return Knots(index, place, into, out)
 

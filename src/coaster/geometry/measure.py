@@ -121,7 +121,7 @@ class MeasuredPath:
         pieces = min(max(PIECES_IN_ALL // count, FEWEST_PIECES), MOST_PIECES)
         even = np.tile(np.arange(pieces + 1) / pieces, (count, 1))
         slow = bezier.slowest_parameters(self.segments)
-        cuts = np.sort(np.concatenate([even, slow], axis=1), axis=1)
+        cuts = np.sort(np.hstack([even, slow]), axis=1)
         owner = np.repeat(np.arange(count), cuts.shape[1] - 1)
         begin, end = cuts[:, :-1].ravel(), cuts[:, 1:].ravel()
         keep = end > begin
@@ -226,10 +226,9 @@ class MeasuredPath:
         v = bezier.velocity(basis, places.parameter)
         still = np.hypot(v[:, 0], v[:, 1]) <= STILL * np.abs(basis).max(axis=(1, 2))
         for row in np.flatnonzero(still):
-            side = 1 if after[row] else -1
-            v[row] = self._limit(int(places.segment[row]), float(places.parameter[row]), side)
-        angles: Floats = np.arctan2(v[:, 1], v[:, 0])
-        return angles
+            segment, t = int(places.segment[row]), float(places.parameter[row])
+            v[row] = self._limit(segment, t, 1 if after[row] else -1)
+        return np.asarray(np.arctan2(v[:, 1], v[:, 0]))
 
     def _limit(self, segment: int, t: float, side: int) -> Floats:
         """Return the tangent's limit at ``t`` from before (-1) or after (1), where B' vanishes."""

@@ -67,7 +67,8 @@ def _may_hold_nearest(s: Floats, p: Floats, slack: float) -> NDArray[np.bool_]:
     away = bezier.sampled(s, SAMPLES)[None] - p[:, None, None]
     bound = np.hypot(*away.transpose(3, 0, 1, 2)).min(axis=2)
     low, high = s.min(axis=1), s.max(axis=1)
-    outside = np.maximum(np.maximum(low[None] - p[:, None], p[:, None] - high[None]), 0.0)
+    points = p[:, None]
+    outside = np.maximum(np.maximum(low - points, points - high), 0.0)
     least = np.hypot(outside[..., 0], outside[..., 1])
     return np.asarray(least <= bound.min(axis=1, keepdims=True) + slack)
 

@@ -108,14 +108,14 @@ def with_speed(
     index = find(way, peg_id)
     limits = pace_at_pegs(way)[index]
     pegs = list(way.ride.pegs)
+    beside = {"in": (index - 1, limits.arrive_most), "out": (index, limits.leave_most)}
     for side in sides:
-        section = index - 1 if side == "in" else index
+        section, most = beside[side]
         if not 0 <= section < len(pegs) - 1:
             continue
         mean = _mean(way, section)
         if not mean and not speed:
             continue
-        most = limits.arrive_most if side == "in" else limits.leave_most
         _check_speed(speed, mean, most, forward_only=way.ride.never_backwards)
         pegs[index] = _with_side(pegs[index], side, lambda r, mean=mean: _at_speed(r, speed, mean))  # type: ignore[misc]
     return tuple(pegs)

@@ -228,10 +228,11 @@ def _lengths_within(measure: MeasuredPath) -> Floats:
     """Return how long each segment is up to so many even parameters, (n, PER_SEGMENT + 1), px."""
     grid = np.linspace(0.0, 1.0, PER_SEGMENT + 1)
     fine = np.einsum("bg,sbd->sgd", np.stack(bezier.bernstein(grid)), measure.segments)
-    pieces = np.cumsum(np.hypot(*np.diff(fine, axis=1).transpose(2, 0, 1)), axis=1)
-    count = len(measure.segments)
-    table = np.concatenate([np.zeros((count, 1)), pieces], axis=1)
-    whole = np.diff(np.append(measure.starts[:count], measure.length))
+    steps = np.diff(fine, axis=1)
+    table = np.zeros(fine.shape[:2])
+    np.cumsum(np.hypot(steps[..., 0], steps[..., 1]), axis=1, out=table[:, 1:])
+    whole = np.diff(measure.starts)
+    # Straight pieces are a little short of the curve; in all, each has its true length.
     table *= (whole / np.where(table[:, -1] > 0, table[:, -1], 1.0))[:, None]
     return table
 

@@ -178,10 +178,9 @@ def _turned(way: Way, facing: Floats, fps: float, period: float | None) -> tuple
         turns = np.round((facing[-1] - facing[0]) / (2 * np.pi))
         facing = np.append(facing[:-1], facing[0] + turns * 2 * np.pi)
     facing = settled(facing, settle, loop=period is not None)
-    faces = way.ride.facing
-    if not faces.keep_upright or faces.mode in ("fixed", "roll"):
-        return facing, np.ones_like(facing)
-    return facing, np.where(np.cos(facing) < -1e-9, -1.0, 1.0)
+    upright = way.ride.facing.keep_upright and way.ride.facing.mode not in ("fixed", "roll")
+    upside_down = upright & (np.cos(facing) < -1e-9)
+    return facing, np.where(upside_down, -1.0, 1.0)
 
 
 def _facing(way: Way, times: Floats, gone: _Stands, fps: float, period: float | None) -> Floats:

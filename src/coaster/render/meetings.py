@@ -5,6 +5,7 @@ from itertools import combinations
 
 import numpy as np
 
+from coaster.geometry.bezier import Floats
 from coaster.render.evaluate import Evaluation
 from coaster.render.frames import Frames
 from coaster.scene import tree
@@ -19,16 +20,20 @@ def meetings(scene: Scene) -> list[tuple[str, str]]:
 
     A rider that goes on to the scene's end on a closed path does not end.
     """
-    riders = [layer for layer in scene.layers if _rests(scene, layer)]
+    ends = _ends(scene, [layer for layer in scene.layers if _rests(scene, layer)])
+    twos = combinations(ends, 2)
+    return [(a, b) for a, b in twos if math.dist(ends[a], ends[b]) <= SAME_PLACE]
+
+
+def _ends(scene: Scene, riders: list[Layer]) -> dict[str, Floats]:
+    """Return where riders are when their rides are over."""
     stops = [min(max(round(layer.ride.end), 0), scene.length) for layer in riders if layer.ride]
     evaluation, at = Evaluation(scene), Frames(np.unique(np.array(stops, np.intp)))
     motions = evaluation.motions_of(riders, at)
-    ends = {
+    return {
         motion.layer.id: evaluation.spot(motion, stop)
         for motion, stop in zip(motions, stops, strict=True)
     }
-    twos = combinations(ends, 2)
-    return [(a, b) for a, b in twos if math.dist(ends[a], ends[b]) <= SAME_PLACE]
 
 
 def _rests(scene: Scene, layer: Layer) -> bool:

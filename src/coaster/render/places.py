@@ -241,17 +241,14 @@ def _target_spots(one: Placed, at: Frames | None) -> Floats:
 def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: Frames | None) -> Stand:
     times = one.times(at)
     faces = faces_of(one.layer, one.path, times)
-    if ridden is not None:
-        way, gone = ridden
-        own = _own_maps(one.layer, faces, gone.position, gone, times)
-        return Stand(own, _outwards(one.group, own, at), gone.position, faces, way, gone)
-    if one.path is not None:  # it strokes its path, and is where that is
+    way, gone = ridden or (None, None)
+    if one.path is not None and gone is None:  # it strokes its path, and is where that is
         start = np.array([one.path.subpaths[0].live[0].position])
         own = np.array([affine.IDENTITY])
         return Stand(own, _outwards(one.rail_group, own, at), start, faces)
-    spots = _resting_spots(one.layer, times)
-    own = _own_maps(one.layer, faces, spots, None, times)
-    return Stand(own, _outwards(one.group, own, at), spots, faces)
+    spots = _resting_spots(one.layer, times) if gone is None else gone.position
+    own = _own_maps(one.layer, faces, spots, gone, times)
+    return Stand(own, _outwards(one.group, own, at), spots, faces, way, gone)
 
 
 def _outwards(group: Placed | None, own: Floats, at: Frames | None) -> Maps:
@@ -293,6 +290,11 @@ def _own_maps(
     columns: tuple[Floats, ...] = (cos * across, sin * across, -sin * down, cos * down)
     anchor = _applied(columns, _anchor(layer, faces))
     columns += tuple(spots[:, i] - anchor[i] for i in (0, 1))
+    return _rows(columns)
+
+
+def _rows(columns: tuple[Floats, ...]) -> Floats:
+    """Return maps from their columns, each of one number for every frame or one for all."""
     rows = np.empty((max(len(column) for column in columns), 6))
     for i, column in enumerate(columns):
         rows[:, i] = column

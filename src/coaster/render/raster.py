@@ -261,12 +261,8 @@ class Painter:
             for region in regions:
                 left, top, right, bottom = region
                 surface.pixels[top:bottom, left:right] = ground[top:bottom, left:right]
-                canvas.save()
-                canvas.clipRect(skia.Rect.MakeLTRB(left, top, right, bottom))
-                for box, part in zip(boxes, parts, strict=True):
-                    if meet(box, region):
-                        part.draw(canvas, frame)
-                canvas.restore()
+                there = [p for box, p in zip(boxes, parts, strict=True) if meet(box, region)]
+                _draw_within(region, there, canvas, frame)
         except (OSError, ValueError, RuntimeError, MemoryError, cv2.error) as error:
             surface.moved = None
             raise RenderError(f"Frame {frame} could not be drawn: {error}", frame) from error
@@ -353,6 +349,14 @@ class Painter:
         if key not in self._sprites:
             self._sprites[key] = Sprite(self._source.pixels(asset, index), width, height)
         return self._sprites[key]
+
+
+def _draw_within(region: Box, parts: Sequence[_Part], canvas: skia.Canvas, frame: int) -> None:
+    canvas.save()
+    canvas.clipRect(skia.Rect.MakeLTRB(*region))
+    for part in parts:
+        part.draw(canvas, frame)
+    canvas.restore()
 
 
 def _draw(parts: Sequence[_Part], pixels: Pixels) -> None:

@@ -90,15 +90,18 @@ class Placed:
         # Pixel centres are at halves here and at wholes in OpenCV.
         if maps.is_flat(self.maps):
             a, b, c, d, e, f = self.maps[index]
-            return np.array(
-                [
-                    [a * sx, c * sy, e + (a * sx + c * sy) / 2 - left - 0.5],
-                    [b * sx, d * sy, f + (b * sx + d * sy) / 2 - top - 0.5],
-                ]
-            )
+            a, b, c, d = a * sx, b * sx, c * sy, d * sy
+            shift_x, shift_y = e + (a + c) / 2 - left - 0.5, f + (b + d) / 2 - top - 0.5
+            return np.array([[a, c, shift_x], [b, d, shift_y]])
         to_patch = affine.translation(-float(left) - 0.5, -float(top) - 0.5)
         from_level = affine.compose(affine.scaling(sx, sy), affine.translation(0.5, 0.5))
         return maps.full(maps.compose(maps.compose(to_patch, self.maps[index]), from_level))
+
+
+def _levels(scale: Floats) -> NDArray[np.intp]:
+    """Return which smaller copy is drawn at each scale: the smallest that is not enlarged."""
+    octaves = -np.log2(np.clip(scale, 1e-4, 1.0))
+    return np.floor(octaves * STEPS_PER_OCTAVE + 1e-9).astype(np.intp)
 
 
 def placed(sprite: Sprite, matrices: Maps, size: tuple[int, int]) -> Placed:
@@ -108,8 +111,7 @@ def placed(sprite: Sprite, matrices: Maps, size: tuple[int, int]) -> Placed:
     seen = maps.compose(matrices, sprite.to_scene)
     height, width = sprite.pixels.shape[:2]
     corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
-    scale = np.clip(maps.largest_scale(seen, corners), 1e-4, 1.0)
-    levels = np.floor(-np.log2(scale) * STEPS_PER_OCTAVE + 1e-9).astype(np.intp)
+    levels = _levels(maps.largest_scale(seen, corners))
     boxes = boxes_of(maps.apply_each(seen, corners), size)
     flat = np.abs(maps.area_factor(seen)) < SMALLEST
     boxes[flat, 2:] = boxes[flat, :2]

@@ -4,7 +4,7 @@ samples of the rest at once, the other blocks when they are asked for.
 
 import json
 import struct
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Container, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
@@ -14,7 +14,7 @@ from coaster.formats.pathdata import quick_path_data
 from coaster.geometry import bezier, handles
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measured
-from coaster.geometry.path import Path
+from coaster.geometry.path import Node, Path
 from coaster.render import places, tells
 from coaster.render.display import Layout
 from coaster.render.evaluate import Evaluation, LayerMotion
@@ -198,13 +198,7 @@ class _Packing:
             if known and known.has(layer)
         }
         if known and glance and 0 <= glance.frame <= self.scene.length:
-            others = [
-                layer
-                for layer in self.scene.layers
-                if layer.ride and layer.id not in told and layer.id != glance.rider
-            ]
-            now = Frames.one(glance.frame)
-            told |= {m.layer.id: self._pose(m) for m in self.evaluation.motions_of(others, now)}
+            told |= self._poses(glance, but=told)
         rest = [layer for layer in self.scene.layers if layer.id not in told]
         told |= {m.layer.id: self._layer(m) for m in self.evaluation.motions_of(rest, self.at)}
         return [told[layer.id] for layer in self.scene.layers]
@@ -241,6 +235,16 @@ class _Packing:
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),
         }
+
+    def _poses(self, glance: Glance, but: Container[str]) -> dict[str, dict[str, Any]]:
+        """Tell where the riders, but the one that is asked for in full, are in one frame."""
+        others = [
+            layer
+            for layer in self.scene.layers
+            if layer.ride and layer.id not in but and layer.id != glance.rider
+        ]
+        motions = self.evaluation.motions_of(others, Frames.one(glance.frame))
+        return {motion.layer.id: self._pose(motion) for motion in motions}
 
     def _layer(self, motion: LayerMotion) -> dict[str, Any]:
         layer, add = motion.layer, self.numbers.add
@@ -329,15 +333,18 @@ class _Packing:
             "drawn": path.drawn is not None,
             "d": quick_path_data(path.subpaths),
             "ids": [node.id for node in nodes],
-            "nodes": self.numbers.add(
-                np.array([[*n.position, *n.handle_in, *n.handle_out] for n in nodes])
-            ),
+            "nodes": self.numbers.add(_numbers_of(nodes)),
             "marks": handles.marks(path),
             "runs": [[len(s.nodes), s.closed] for s in path.subpaths],
             "start": [x, y, float(np.degrees(measure.directions(start, after=True)[0]))],
             "box": [left, top, right - left, bottom - top],
             "length": measure.length,
         }
+
+
+def _numbers_of(nodes: Sequence[Node]) -> Floats:
+    """Return nodes as rows (n, 6): position, handle in and handle out, px."""
+    return np.array([[*n.position, *n.handle_in, *n.handle_out] for n in nodes])
 
 
 class _Known:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import groupby
 from pathlib import Path as File
 
 import uharfbuzz as harfbuzz
@@ -42,17 +43,19 @@ class _Run:
     """Glyph, x, y and advance in font units."""
 
 
+def _by_font(line: str, fonts: list[harfbuzz.Font]) -> list[tuple[harfbuzz.Font, str]]:
+    """Cut a line where the first font that has its letters changes."""
+
+    def first_with(letter: str) -> harfbuzz.Font:
+        return next((font for font in fonts if font.get_nominal_glyph(ord(letter))), fonts[0])
+
+    return [(font, "".join(letters)) for font, letters in groupby(line, first_with)]
+
+
 def _shaped(line: str, fonts: list[harfbuzz.Font]) -> tuple[list[_Run], float]:
     """Shape a line with kerning, each letter from the first font that has it."""
-    parts: list[tuple[harfbuzz.Font, str]] = []
-    for letter in line:
-        font = next((f for f in fonts if f.get_nominal_glyph(ord(letter))), fonts[0])
-        if parts and parts[-1][0] is font:
-            parts[-1] = (font, parts[-1][1] + letter)
-        else:
-            parts.append((font, letter))
     runs, x = [], 0.0
-    for font, words in parts:
+    for font, words in _by_font(line, fonts):
         buffer = harfbuzz.Buffer()
         buffer.add_str(words)
         buffer.guess_segment_properties()

@@ -119,11 +119,12 @@ def _check_circles(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
 
     found = circle(((kind, layer.id) for layer in layers for kind in ("map", "spot")), depends)
     if found:
-        names = list(dict.fromkeys(by_id[node[1]].name for node in found))
-        words = "itself" if len(names) == 1 else f"each other: {', '.join(names)}"
-        raise ValueError(
-            f"{names[0]} would ride or look at what depends on it; they move with {words}"
-        )
+        raise ValueError(_in_words(list(dict.fromkeys(by_id[node[1]].name for node in found))))
+
+
+def _in_words(names: Sequence[str]) -> str:
+    words = "itself" if len(names) == 1 else f"each other: {', '.join(names)}"
+    return f"{names[0]} would ride or look at what depends on it; they move with {words}"
 
 
 def circle(nodes: Iterable[Node], depends: Callable[[Node], Iterable[Node]]) -> list[Node]:
