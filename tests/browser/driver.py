@@ -30,7 +30,11 @@ PATIENCE_S = 20
 EARS = """
 window.said = []
 window.doubleClicks = 0
-addEventListener("dblclick", () => { window.doubleClicks++ }, true)
+let last = -Infinity
+addEventListener("pointerdown", event => {
+  if (event.timeStamp - last < 400) window.doubleClicks++
+  last = event.timeStamp
+}, true)
 new MutationObserver(changes => {
   for (const {addedNodes} of changes)
     for (const node of addedNodes)

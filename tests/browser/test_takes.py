@@ -85,8 +85,8 @@ def test_what_is_drawn_is_kept_as_it_was_sent_and_becomes_a_ride(browser, scene,
         cx, cy = stage_of[near]
         told += abs((cx - x0) * scale - x) < 3.5 and abs((cy - y0) * scale - y) < 3.5
     assert told >= 0.9 * len(take.times)
-    # As many as the window was sent: a slow one is sent fewer, as events of one frame are joined.
-    assert len(take.times) >= 0.9 * len({t for t in moves if t >= 0})
+    # All that the window was sent until the hand let go, or the scene was over.
+    assert len(take.times) >= 0.9 * len({t for t in moves if 0 <= t <= take.times[-1] * 1000})
     assert value.ride_of("title").path == "take"
     assert (
         nearest(value.path("take").segments(), take.places).distance.max()
@@ -143,7 +143,8 @@ def test_escape_gives_up_the_take_under_way_and_nothing_that_was_finished(browse
     until_undo(browser, "Record a take")
     find(browser, "[data-card=path][data-id=take-2]")
     keys(browser, "7")
-    draw(browser, stage, WAVE[40:80], drop=False)
+    # So few that the scene is not over before, however slow the machine.
+    draw(browser, stage, WAVE[40:44], drop=False)
     keys(browser, Keys.ESCAPE)
     ActionChains(browser).release().perform()
     said(browser, "given up")

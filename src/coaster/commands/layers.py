@@ -152,8 +152,8 @@ class SetKeys(Setting):
         return scene.with_layer(replace(layer, keys=in_order(kept)))
 
     def inverse(self, before: Scene) -> Command:
-        track = before.layer(self.layer_id).track(self.property)
-        return SetKeys(self.layer_id, self.property, track.keys if track else ())
+        kept = before.layer(self.layer_id).keys_of(self.property)
+        return SetKeys(self.layer_id, self.property, kept)
 
     def touches(self) -> tuple[Key, ...]:
         return (("layer", self.layer_id, "keys", self.property),)

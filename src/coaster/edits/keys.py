@@ -1,8 +1,8 @@
 """Keys of properties: putting in, taking out, and what is done to pegs and keys chosen together."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, NoReturn
 
 from coaster.commands.base import Command
 from coaster.commands.fields import set_layer, set_ride
@@ -94,12 +94,12 @@ def add_key(
     scene: Scene, layer_id: str, name: str, frame: float, value: float | None = None
 ) -> Edit:
     """Put a key on a property at a frame, as it is then or at a value in the document's units."""
-    layer, track = scene.layer(layer_id), scene.layer(layer_id).track(name)
+    layer = scene.layer(layer_id)
     now = value_at(layer, name, frame)
     wanted = now if value is None or isinstance(now, str) else value
     if name == "shift" and layer.ride is None:
         raise EditRefused(f"{layer.name} rides no path, so there is nothing to shift it along.")
-    made = keys.with_key(track.keys if track else (), frame, wanted, easing.Bezier(*scene.pace))
+    made = keys.with_key(layer.keys_of(name), frame, wanted, easing.Bezier(*scene.pace))
     return edit_of([SetKeys(layer.id, name, made)], f"Key of {row_of(name).words} of {layer.name}")
 
 
@@ -147,20 +147,19 @@ def change_picked(
     steps: list[Command] = []
     for (layer_id, name), ids in picked.items():
         layer = scene.layer(layer_id)
-        if name != PEG:
-            track = layer.track(name)
-            found = track.keys if track else ()
-            _check_there(ids, {key.id for key in found})
-            steps.append(SetKeys(layer_id, name, on_keys(layer, found, ids)))
-        elif on_pegs is None:
-            raise EditRefused(
-                f"That is for keys; there are pegs of {layer.name} among what is chosen."
-            )
-        else:
+        if name == PEG:
             pegs = scene.ride_of(layer_id).pegs
             _check_there(ids, {peg.id for peg in pegs})
-            steps.append(set_ride(layer_id, pegs=on_pegs(layer, pegs, ids)))
+            steps.append(set_ride(layer_id, pegs=(on_pegs or _refused)(layer, pegs, ids)))
+        else:
+            found = layer.keys_of(name)
+            _check_there(ids, {key.id for key in found})
+            steps.append(SetKeys(layer_id, name, on_keys(layer, found, ids)))
     return edit_of(steps, f"{verb} {named(scene, picked)}")
+
+
+def _refused(layer: Layer, pegs: tuple[Peg, ...], ids: Collection[str]) -> NoReturn:
+    raise EditRefused(f"That is for keys; there are pegs of {layer.name} among what is chosen.")
 
 
 def _check_there(wanted: set[str], there: set[str]) -> None:
@@ -308,9 +307,7 @@ def paste_keys(
     by = frame - min(key.time for many in copied.values() for key in many)
     steps: list[Command] = []
     for name, many in copied.items():
-        track = layer.track(name)
-        there = _pasted(track.keys if track else (), many, by)
-        steps.append(SetKeys(layer.id, name, there))
+        steps.append(SetKeys(layer.id, name, _pasted(layer.keys_of(name), many, by)))
     count = called(sum(map(len, copied.values())), "key")
     return edit_of(steps, f"Paste {count} to {layer.name}")
 

@@ -46,13 +46,13 @@ def place(
     them.
     """
     layer = scene.layer(layer_id)
-    made = {name: keys_after(scene, layer, name, values[name], moment) for name in values}
-    # Where there are keys, what the transform says rests, and stays as it was.
-    steps = [SetKeys(layer.id, name, found) for name, found in made.items() if found is not None]
-    after = layer
-    for name, found in made.items():
-        if found is None:
-            after = after.with_standing(name, values[name])
+    after, steps = layer, list[Command]()
+    for name, value in values.items():
+        keyed = keys_after(scene, layer, name, value, moment)
+        if keyed is None:
+            after = after.with_standing(name, value)
+        else:  # where there are keys, what the transform says rests, and stays as it was
+            steps.append(SetKeys(layer.id, name, keyed))
     transform = replace(after.transform, anchor=_filled(anchor, layer.transform.anchor))
     stands = set_layer(layer.id, transform=transform)
     return edit_of([stands, *steps], f"Keys of {layer.name}" if steps else "")

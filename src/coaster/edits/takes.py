@@ -55,11 +55,8 @@ def add_take(scene: Scene, text: str, begun: Begun, words: str = "") -> Edit:
     drawn = Drawn(begun.file, begun.start, tolerance=take.suggested)
     found = smoothed(text, drawn, scene.fps)
     path = new_path(scene, begun.name, (found.run,), drawn=drawn)
-    rides: list[Command] = [
-        AttachRide(layer.id, Ride(path.id, found.pegs, _facing_of(layer)))
-        for layer in scene.layers
-        if layer.id == begun.layer and layer.content.can.stand
-    ]
+    layers = (each for each in scene.layers if each.id == begun.layer and each.content.can.stand)
+    rides = [AttachRide(each.id, Ride(path.id, found.pegs, _facing_of(each))) for each in layers]
     notes = [*take.notes, summary(take, found)]
     return edit_of([AddPath(path), *rides], words, notes, path=path.id)
 

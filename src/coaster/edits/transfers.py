@@ -75,8 +75,8 @@ def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words
     hint = f"{layer.name} is pinned here. Go to another time and drag it on."
     curve = easing.Bezier(*scene.pace)
     steps = [
-        SetKeys(layer.id, name, with_key(track.keys if track else (), frame, value, curve))
-        for name, track, value in zip("xy", (x, y), place, strict=True)
+        SetKeys(layer.id, name, with_key(layer.keys_of(name), frame, value, curve))
+        for name, value in zip("xy", place, strict=True)
     ]
     return edit_of(steps, words, [] if x and y else [hint])
 

@@ -60,12 +60,11 @@ class MeasuredPath:
         self.segments: Floats = _checked(np.asarray(segments, float))
         self._basis = bezier.velocity_basis(self.segments)
         self._columns = np.ascontiguousarray(self._basis.reshape(-1, 6).T)
-        owner, begin, end, size = self._table()
-        self._owner, self._begin, self._end = owner, begin, end
+        self._owner, self._begin, self._end, size = self._table()
         self._upto = np.concatenate([[0.0], np.cumsum(size)])
         self._leaving, self._arriving = self._paces(size)
-        last_of = np.searchsorted(owner, np.arange(len(self.segments)), side="right")
-        self.starts: Floats = np.concatenate([[0.0], self._upto[last_of]])
+        first_of = np.searchsorted(self._owner, np.arange(len(self.segments) + 1))
+        self.starts: Floats = self._upto[first_of]
         """Distance at which each segment starts, and the whole length last: (n + 1,)."""
         self.length = float(self._upto[-1])
 
@@ -222,13 +221,16 @@ class MeasuredPath:
         Where the derivative vanishes it is the limit from before or, where ``after``, from after.
         """
         after = np.broadcast_to(np.asarray(after, bool), places.parameter.shape)
-        basis = self._basis[places.segment]
-        v = bezier.velocity(basis, places.parameter)
-        still = np.hypot(v[:, 0], v[:, 1]) <= STILL * np.abs(basis).max(axis=(1, 2))
-        for row in np.flatnonzero(still):
+        v = bezier.velocity(self._basis[places.segment], places.parameter)
+        for row in np.flatnonzero(self._vanishes(v, places.segment)):
             segment, t = int(places.segment[row]), float(places.parameter[row])
             v[row] = self._limit(segment, t, 1 if after[row] else -1)
         return np.asarray(np.arctan2(v[:, 1], v[:, 0]))
+
+    def _vanishes(self, v: Floats, segment: NDArray[np.intp] | int) -> NDArray[np.bool_]:
+        """Tell where B' on some segments is nothing beside the size of these."""
+        size = np.abs(self._basis[segment]).max(axis=(-2, -1))
+        return np.asarray(np.hypot(v[..., 0], v[..., 1]) <= STILL * size)
 
     def _limit(self, segment: int, t: float, side: int) -> Floats:
         """Return the tangent's limit at ``t`` from before (-1) or after (1), where B' vanishes."""
@@ -256,9 +258,7 @@ class MeasuredPath:
 
     def _end_tangent(self, segment: int, t: float) -> Floats:
         v = bezier.velocity(self._basis[segment], np.array(t))
-        if np.hypot(*v) > STILL * np.abs(self._basis[segment]).max():
-            return v
-        return self._limit(segment, t, -1 if t >= 1 else 1)
+        return self._limit(segment, t, -1 if t >= 1 else 1) if self._vanishes(v, segment) else v
 
 
 def _checked(segments: Floats) -> Floats:

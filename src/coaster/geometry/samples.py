@@ -186,8 +186,7 @@ def _least_squares(u: Floats, weight: Floats, p: Floats, valid: NDArray[np.bool_
     powers = np.stack([np.einsum("mk,mk->m", weight, u**k) for k in range(5)], 1)
     ridge = 1e-9 * np.maximum(powers[:, 0], 1.0)
     matrix = powers[:, np.add.outer(np.arange(3), np.arange(3))] + ridge[:, None, None] * np.eye(3)
-    few = valid.sum(axis=1) < 4
-    matrix[few, 2, 2] += 1e6  # of so few only a straight line
+    matrix[valid.sum(axis=1) < 4, 2, 2] += 1e6  # of so few only a straight line
     sides = [np.einsum("mk,mkd->md", weight * u**k, p) for k in range(3)]
     return np.asarray(np.linalg.solve(matrix, np.stack(sides, 1)))
 

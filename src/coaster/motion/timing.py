@@ -100,8 +100,9 @@ def _slopes(t: Floats, d: Floats, at: Ints) -> Floats:
     rest = d - _rise(u, y[k], y[k + 1])
     left, right = u * (1 - u) ** 2 * h, u**2 * (u - 1) * h
     found = _least_squares(k, left, right, rest, mean)
-    limit = np.concatenate([mean[:1], np.minimum(mean[:-1], mean[1:]), mean[-1:]])
-    return np.asarray(np.clip(found, 0.0, 3 * limit))
+    # Up to three times the lesser of the means beside it, a slope lets neither section run back.
+    lesser = np.minimum(np.append(mean[:1], mean), np.append(mean, mean[-1:]))
+    return np.asarray(np.clip(found, 0.0, 3 * lesser))
 
 
 def _least_squares(k: Ints, left: Floats, right: Floats, rest: Floats, mean: Floats) -> Floats:

@@ -175,8 +175,8 @@ def _turned(way: Way, facing: Floats, fps: float, period: float | None) -> tuple
     settle = way.ride.facing.settle_s * fps
     if settle and period is not None:
         # Round the loop a corner at its start is one like any other: whole turns from lap to lap.
-        turns = np.round((facing[-1] - facing[0]) / (2 * np.pi))
-        facing = np.append(facing[:-1], facing[0] + turns * 2 * np.pi)
+        lap = 2 * np.pi * np.round((facing[-1] - facing[0]) / (2 * np.pi))
+        facing = np.append(facing[:-1], facing[0] + lap)
     facing = settled(facing, settle, loop=period is not None)
     upright = way.ride.facing.keep_upright and way.ride.facing.mode not in ("fixed", "roll")
     upside_down = upright & (np.cos(facing) < -1e-9)

@@ -238,14 +238,19 @@ def _target_spots(one: Placed, at: Frames | None) -> Floats:
     return affine.apply_rows(way, np.broadcast_to(spots, (rows, 2)))
 
 
+def _on_its_path(one: Placed, path: Path, faces: Faces, at: Frames | None) -> Stand:
+    """Return where a layer is that strokes its path: where that is."""
+    start = np.array([path.subpaths[0].live[0].position])
+    own = np.array([affine.IDENTITY])
+    return Stand(own, _outwards(one.rail_group, own, at), start, faces)
+
+
 def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: Frames | None) -> Stand:
     times = one.times(at)
     faces = faces_of(one.layer, one.path, times)
     way, gone = ridden or (None, None)
-    if one.path is not None and gone is None:  # it strokes its path, and is where that is
-        start = np.array([one.path.subpaths[0].live[0].position])
-        own = np.array([affine.IDENTITY])
-        return Stand(own, _outwards(one.rail_group, own, at), start, faces)
+    if one.path is not None and gone is None:
+        return _on_its_path(one, one.path, faces, at)
     spots = _resting_spots(one.layer, times) if gone is None else gone.position
     own = _own_maps(one.layer, faces, spots, gone, times)
     return Stand(own, _outwards(one.group, own, at), spots, faces, way, gone)

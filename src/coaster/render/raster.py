@@ -327,14 +327,8 @@ class Painter:
             return []
         pixels = np.zeros((self.height, self.width, 4), np.uint8)
         _draw(parts, pixels)
-        found = []
-        for top, bottom in _runs(np.asarray(pixels[..., 3].any(axis=1))):
-            band = pixels[top:bottom]
-            columns = np.flatnonzero(band[..., 3].any(axis=0))
-            left, right = int(columns[0]), int(columns[-1]) + 1
-            image = as_image(np.ascontiguousarray(band[:, left:right]))
-            found.append(_Still(image, (left, top, right, bottom)))
-        return found
+        bands = _runs(np.asarray(pixels[..., 3].any(axis=1)))
+        return [_cut(pixels, top, bottom) for top, bottom in bands]
 
     def _drawn(self, item: Item) -> _DrawnPicture | _DrawnOutlines:
         seen, size = maps.compose(self._view, item.maps), (self.width, self.height)
@@ -349,6 +343,15 @@ class Painter:
         if key not in self._sprites:
             self._sprites[key] = Sprite(self._source.pixels(asset, index), width, height)
         return self._sprites[key]
+
+
+def _cut(pixels: Pixels, top: int, bottom: int) -> _Still:
+    """Return what there is in a band of rows, no wider than it is."""
+    band = pixels[top:bottom]
+    columns = np.flatnonzero(band[..., 3].any(axis=0))
+    left, right = int(columns[0]), int(columns[-1]) + 1
+    image = as_image(np.ascontiguousarray(band[:, left:right]))
+    return _Still(image, (left, top, right, bottom))
 
 
 def _draw_within(region: Box, parts: Sequence[_Part], canvas: skia.Canvas, frame: int) -> None:

@@ -6,7 +6,7 @@ import json
 import struct
 from collections.abc import Collection, Container, Sequence
 from dataclasses import asdict, dataclass, field
-from typing import Any
+from typing import Any, Self
 
 import numpy as np
 
@@ -189,9 +189,7 @@ class _Packing:
         return None if self.at is None else self.numbers.add(self.at.times)
 
     def layers(self, before: Scene | None, glance: Glance | None) -> list[dict[str, Any]]:
-        known = None
-        if before is not None and _frame_of(self.scene) == _frame_of(before):
-            known = _Known(self, Evaluation(before))
+        known = _Known.of(self, before)
         told = {
             layer.id: {"id": layer.id, "same": True}
             for layer in self.scene.layers
@@ -353,6 +351,13 @@ class _Known:
     def __init__(self, packing: _Packing, before: Evaluation) -> None:
         self.now, self.layout_now = packing.evaluation, packing.layout
         self.before, self.layout_before = before, Layout(before)
+
+    @classmethod
+    def of(cls, packing: _Packing, before: Scene | None) -> Self | None:
+        """Return what was told of an earlier scene; None where nothing of it can still hold."""
+        if before is None or _frame_of(before) != _frame_of(packing.scene):
+            return None
+        return cls(packing, Evaluation(before))
 
     def has(self, layer: Layer) -> bool:
         same = self.now.is_as_in(self.before, layer)

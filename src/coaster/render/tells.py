@@ -13,7 +13,7 @@ from coaster.motion.colours import from_hex, lab
 from coaster.motion.distance import Way
 from coaster.motion.keys import Key
 from coaster.motion.pace import PegPace, pace_at_pegs
-from coaster.motion.ride import AtNode, Ride
+from coaster.motion.ride import AtNode, Peg, Ride
 from coaster.motion.sections import Reach
 from coaster.motion.travel import Travel
 from coaster.render import places, seam
@@ -84,17 +84,15 @@ def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
     spots = way.measure.locate(distance.within(stops, way)).position
     told = zip(ride.pegs, stops.tolist(), spots.tolist(), pace_at_pegs(way), strict=True)
     return [
-        {
-            "id": peg.id,
-            "time": peg.time,
-            "distance": stop,
-            "at": spot,
-            "node": peg.place.node if isinstance(peg.place, AtNode) else None,
-            "speeds": _speeds(pace, fps),
-            "reaches": [peg.arrive.time, peg.leave.time],
-        }
+        _peg(peg) | {"distance": stop, "at": spot, "speeds": _speeds(pace, fps)}
         for peg, stop, spot, pace in told
     ]
+
+
+def _peg(peg: Peg) -> dict[str, Any]:
+    node = peg.place.node if isinstance(peg.place, AtNode) else None
+    reaches = [peg.arrive.time, peg.leave.time]
+    return {"id": peg.id, "time": peg.time, "node": node, "reaches": reaches}
 
 
 def _speeds(pace: PegPace, fps: float) -> list[float | None]:

@@ -10,6 +10,7 @@ from pydantic.dataclasses import dataclass
 from coaster.errors import SceneError, UnknownId
 from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2
 from coaster.motion import easing
+from coaster.motion.keys import Keys
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
 from coaster.motion.sections import Frames
@@ -87,6 +88,11 @@ class Layer:
 
     def track(self, wanted: str) -> Track | None:
         return next((track for track in self.keys if track.property == wanted), None)
+
+    def keys_of(self, wanted: str) -> Keys:
+        """Return a property's keys; none where nothing moves it."""
+        track = self.track(wanted)
+        return track.keys if track else ()
 
     def standing(self, name: str) -> float | str | None:
         """Return what a property is where no keys move it; None where the layer has none such."""
