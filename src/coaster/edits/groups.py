@@ -155,25 +155,30 @@ def _moved_commands(member: Layer, own: Floats) -> list[Command]:
         return []
     a, b, c, d, _, _ = (float(v) for v in own)
     across, down = float(np.hypot(a, b)), float(np.hypot(c, d))
-    if abs(a * c + b * d) > 1e-6 * max(across * down, 1e-12):
-        raise EditRefused(f"{member.name} would have to be skewed; straighten the group first.")
-    mirrored = -1.0 if a * d - b * c < 0 else 1.0
     turn = float(np.degrees(np.arctan2(b, a)))
-    if any(member.track(name) for name in PLACES) and abs(turn) > 1e-6:
+    skewed = abs(a * c + b * d) > 1e-6 * max(across * down, 1e-12)
+    stretched = abs(across - down) > 1e-6 * across
+    _check_movable(member, skewed=skewed, turned=abs(turn) > 1e-6, stretched=stretched)
+    old, mirrored = member.transform, -1.0 if a * d - b * c < 0 else 1.0
+    x, y = affine.apply(own, old.position).tolist()
+    scale = (old.scale[0] * across, old.scale[1] * down * mirrored)
+    moved = replace(old, position=(x, y), scale=scale, turn=old.turn + turn)
+    return [set_layer(member.id, transform=moved), *_moved_keys(member, own, across, turn)]
+
+
+def _check_movable(member: Layer, *, skewed: bool, turned: bool, stretched: bool) -> None:
+    name = member.name
+    if skewed:
+        raise EditRefused(f"{name} would have to be skewed; straighten the group first.")
+    if turned and any(member.track(place) for place in PLACES):
         raise EditRefused(
-            f"{member.name} has keys of X and Y, which cannot be turned; set the group's turn to 0"
+            f"{name} has keys of X and Y, which cannot be turned; set the group's turn to 0 first."
+        )
+    if stretched and member.transform.turn:
+        raise EditRefused(
+            f"{name} is turned, and the group is stretched one way; set its size to one number"
             " first."
         )
-    if abs(across - down) > 1e-6 * across and member.transform.turn:
-        raise EditRefused(
-            f"{member.name} is turned, and the group is stretched one way; set its size to one"
-            " number first."
-        )
-    x, y = affine.apply(own, member.transform.position)
-    old = member.transform
-    scale = (old.scale[0] * across, old.scale[1] * down * mirrored)
-    moved = replace(old, position=(float(x), float(y)), scale=scale, turn=old.turn + turn)
-    return [set_layer(member.id, transform=moved), *_moved_keys(member, own, across, turn)]
 
 
 def _moved_keys(member: Layer, own: Floats, factor: float, turn: float) -> list[Command]:

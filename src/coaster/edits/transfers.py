@@ -2,6 +2,7 @@
 pace.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -153,32 +154,42 @@ def _baked_facing(
     steps: list[Command] = []
     if facing.mode != "fixed" or facing.turn:
         angles = np.degrees(gone.facing) + facing.turn
-        turn = places.keyed(layer, "turn", np.arange(scene.length + 1.0))
-        steps.append(
-            SetKeys(layer.id, "turn", bake.a_key_a_frame((angles + turn)[frames], frames.start))
-        )
+        turn = angles + places.keyed(layer, "turn", np.arange(scene.length + 1.0))
+        made = bake.a_key_a_frame(turn[frames], frames.start)
+        steps.append(SetKeys(layer.id, "turn", made))
+    return steps + _flipped(layer, facing)
+
+
+def _flipped(layer: Layer, facing: Facing) -> list[Command]:
+    """Return the commands that mirror a layer as its facing does."""
     across, down = (-1.0 if flip else 1.0 for flip in (facing.flip_x, facing.flip_y))
-    if (across, down) != (1.0, 1.0):
-        old = layer.transform.scale
-        flipped = replace(layer.transform, scale=(old[0] * across, old[1] * down))
-        steps.append(set_layer(layer.id, transform=flipped))
-    scale = layer.track("scale")
-    if scale is not None and across < 0:
-        made = tuple(replace(key, value=-float(key.value)) for key in scale.keys)
+    if across == down == 1.0:
+        return []
+    x, y = layer.transform.scale
+    flipped = replace(layer.transform, scale=(x * across, y * down))
+    steps: list[Command] = [set_layer(layer.id, transform=flipped)]
+    scale = layer.keys_of("scale")
+    if scale and across < 0:
+        made = tuple(replace(key, value=-float(key.value)) for key in scale)
         steps.append(SetKeys(layer.id, "scale", made))
     return steps
+
+
+def _keyed_span(scene: Scene, layer: Layer) -> tuple[int, int]:
+    """Return the first and the last frame in which keys of x and y move a layer."""
+    x, y = layer.keys_of("x"), layer.keys_of("y")
+    if layer.ride is not None or not x or not y:
+        raise EditRefused(
+            f"{layer.name} has no keys of x and y that place it; there is nothing to fit a path to."
+        )
+    first, last = min(x[0].time, y[0].time), max(x[-1].time, y[-1].time)
+    return max(0, math.ceil(first)), min(scene.length, math.floor(last))
 
 
 def fit_path(scene: Scene, layer_id: str, tolerance: float) -> Edit:
     """Turn keys of x and y back into a path with a ride, within a tolerance in px."""
     layer = scene.layer(layer_id)
-    x, y = layer.track("x"), layer.track("y")
-    if layer.ride is not None or x is None or y is None:
-        raise EditRefused(
-            f"{layer.name} has no keys of x and y that place it; there is nothing to fit a path to."
-        )
-    begin = max(0, int(np.ceil(min(x.keys[0].time, y.keys[0].time))))
-    end = min(scene.length, int(np.floor(max(x.keys[-1].time, y.keys[-1].time))))
+    begin, end = _keyed_span(scene, layer)
     spots = places.spots_in_group(scene, layer_id)[begin : end + 1]
     named = path_names(scene.paths, f"Way of {layer.name}")
     found = bake.fit_back(*named, np.arange(begin, end + 1.0), spots, tolerance)

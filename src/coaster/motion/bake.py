@@ -75,26 +75,22 @@ def fit_back(
 
 def _course(places: Floats) -> Subpath:
     """Return a curve through places, smooth but where they turn sharply."""
+    nodes = [Node(f"n{i}", (x, y), kind="auto") for i, (x, y) in enumerate(places.tolist(), 1)]
+    made: list[Node] = []
+    for a, b in pairwise([0, *_corners(places), len(nodes) - 1]):
+        first, *rest = handles.with_auto_handles(Subpath(tuple(nodes[a : b + 1]))).nodes
+        if made:  # where two pieces meet, it is a corner, with a handle of each
+            first = replace(first, handle_in=made.pop().handle_in, kind="corner")
+        made += [first, *rest]
+    fixed = (replace(node, kind="smooth") if node.kind == "auto" else node for node in made)
+    return Subpath(tuple(handles.honest(node) for node in fixed))
+
+
+def _corners(places: Floats) -> list[int]:
     way = np.diff(places, axis=0)
     turns = np.diff(np.arctan2(way[:, 1], way[:, 0]))
     sharp = np.abs((turns + np.pi) % (2 * np.pi) - np.pi) > CORNER
-    kinds = ["auto", *("corner" if corner else "auto" for corner in sharp), "auto"]
-    nodes = [
-        Node(f"n{i + 1}", (float(x), float(y)), kind="auto") for i, (x, y) in enumerate(places)
-    ]
-    corners = [0, *(i for i, kind in enumerate(kinds) if kind == "corner"), len(nodes) - 1]
-    made: list[Node] = []
-    for a, b in pairwise(corners):
-        piece = handles.with_auto_handles(Subpath(tuple(nodes[a : b + 1]))).nodes
-        if made:
-            piece = (replace(piece[0], handle_in=made[-1].handle_in, kind="corner"), *piece[1:])
-        made = [*made[:-1], *piece]
-    return Subpath(
-        tuple(
-            handles.honest(replace(n, kind="corner" if n.kind == "corner" else "smooth"))
-            for n in made
-        )
-    )
+    return (np.flatnonzero(sharp) + 1).tolist()
 
 
 def _ridden(path: Path, times: Floats, places: Floats, tolerance: float) -> FittedBack:
@@ -120,6 +116,13 @@ def _furthest(way: Way, times: Floats, places: Floats) -> float:
     return float(np.hypot(*(there - places).T).max())
 
 
+def _window(fine: Floats, low: float, high: float) -> tuple[int, int]:
+    """Return which of some distances lie between two: from, to; at least one of them."""
+    a, b = np.searchsorted(fine, [low, high]).tolist()
+    b = min(max(b, a + 1), len(fine))
+    return min(a, b - 1), b
+
+
 def _followed(measure: MeasuredPath, places: Floats, tolerance: float) -> Floats:
     """Return how far along a path places (n, 2) lie, never going back."""
     length = measure.length
@@ -130,9 +133,7 @@ def _followed(measure: MeasuredPath, places: Floats, tolerance: float) -> Floats
     reach, low = max(4 * tolerance, length * 0.02), 0.0
     along = np.empty(len(places))
     for i, (place, about) in enumerate(zip(places, _walked(places, length), strict=True)):
-        a, b = np.searchsorted(fine, [max(low, about - reach), about + reach])
-        b = min(max(b, a + 1), len(fine))
-        a = min(a, b - 1)
+        a, b = _window(fine, max(low, about - reach), about + reach)
         off = place - found.position[a:b]
         nearest = a + int(np.argmin(np.hypot(*off.T)))
         past = off[nearest - a] @ (np.cos(heading[nearest]), np.sin(heading[nearest]))

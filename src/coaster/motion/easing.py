@@ -1,7 +1,7 @@
 """Easing functions of the CSS Easing standard, over arrays."""
 
 import re
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -26,6 +26,7 @@ class Bezier(NamedTuple):
 
 
 Step = Literal["none", "start", "end"]
+STEP_KINDS: tuple[Step, ...] = get_args(Step)
 Pace = Bezier | Step
 """A section's pace: a curve, or a jump at its start or its end."""
 
@@ -86,24 +87,29 @@ def solve_time(u: ArrayLike, x1: ArrayLike, x2: ArrayLike) -> Floats:
     Accuracy:   |x(s) - u| below 1e-15 or the last bit of s.
     Degenerate: flat ends (x1 = 0 or x2 = 1, where x' vanishes) converge by bisection.
     """
-    given = np.broadcast_arrays(np.asarray(u, float), np.asarray(x1, float), np.asarray(x2, float))
-    shape, (u, x1, x2) = given[0].shape, (v.ravel() for v in given)
-    low, high, s = np.zeros(u.shape), np.ones(u.shape), u.copy()
-    active = np.arange(len(u))
+    given = np.broadcast_arrays(*(np.asarray(v, float) for v in (u, x1, x2)))
+    wanted, first, second = (v.ravel() for v in given)
+    found = wanted.copy()
+    active, low, high = np.arange(len(wanted)), np.zeros(len(wanted)), np.ones(len(wanted))
     for _ in range(STEPS):
-        error = bernstein(s[active], x1[active], x2[active]) - u[active]
+        s, x1, x2 = found[active], first[active], second[active]
+        error = bernstein(s, x1, x2) - wanted[active]
         rest = np.abs(error) > 1e-15
-        active, error = active[rest], error[rest]
-        if not len(active):
+        if not rest.any():
             break
-        now = s[active]
-        high[active] = np.where(error > 0, now, high[active])
-        low[active] = np.where(error > 0, low[active], now)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            step = now - error / slope(now, x1[active], x2[active])
-        inside = (step > low[active]) & (step < high[active])
-        s[active] = np.where(inside, step, (low[active] + high[active]) / 2)
-    return s.reshape(shape)
+        late = error > 0
+        low, high = np.where(late, low, s)[rest], np.where(late, s, high)[rest]
+        active = active[rest]
+        found[active] = _step(s[rest], error[rest], slope(s, x1, x2)[rest], (low, high))
+    return found.reshape(given[0].shape)
+
+
+def _step(s: Floats, error: Floats, slopes: Floats, bracket: tuple[Floats, Floats]) -> Floats:
+    """Return Newton's next guess, or the middle where that would leave the bracket."""
+    low, high = bracket
+    with np.errstate(divide="ignore", invalid="ignore"):
+        step = s - error / slopes
+    return np.where((step > low) & (step < high), step, (low + high) / 2)
 
 
 def bernstein(s: Floats, p1: ArrayLike, p2: ArrayLike) -> Floats:

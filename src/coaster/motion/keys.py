@@ -84,18 +84,19 @@ def with_key(keys: Keys, time: float, value: float | str, pace: easing.Pace = ea
     """Return the keys with the property's value at a time set; both sections of a new key follow a
     pace.
     """
-    at = next((i for i, key in enumerate(keys) if abs(key.time - time) < 1e-9), None)
-    if at is not None:
-        return (*keys[:at], replace(keys[at], value=value), *keys[at + 1 :])
-    after = next((i for i, key in enumerate(keys) if key.time > time), len(keys))
+    found = next((key for key in keys if abs(key.time - time) < 1e-9), None)
+    if found is not None:
+        return tuple(replace(key, value=value) if key is found else key for key in keys)
     made = Key(fresh_id("key", {key.id for key in keys}), time, value)
-    before, behind = keys[max(after - 1, 0) : after], keys[after : after + 1]
-    joined = list(paced((*before, made, *behind), pace))
-    if before:
-        joined[0] = changed(joined[0], arrive=before[0].arrive)
-    if behind:
-        joined[-1] = changed(joined[-1], leave=behind[0].leave, step=behind[0].step)
-    return (*keys[: max(after - 1, 0)], *joined, *keys[after + 1 :])
+    earlier = tuple(key for key in keys if key.time <= time)
+    later = keys[len(earlier) :]
+    joined = list(paced((*earlier[-1:], made, *later[:1]), pace))
+    # Only the two sections of the new key follow the pace; what is beyond them stays.
+    if earlier:
+        joined[0] = changed(joined[0], arrive=earlier[-1].arrive)
+    if later:
+        joined[-1] = changed(joined[-1], leave=later[0].leave, step=later[0].step)
+    return (*earlier[:-1], *joined, *later[1:])
 
 
 def without(keys: Keys, gone: Collection[str]) -> Keys:
@@ -137,10 +138,12 @@ def on_run(keys: Keys, chosen: Collection[str], change: Callable[[Keys], Keys]) 
             "Choose keys of a property that follow each other, with none left out between."
         )
     run, rest = keys[places[0] : places[-1] + 1], keys[places[-1] + 1 :]
-    made = change(run)
-    made = (replace(made[0], arrive=run[0].arrive), *made[1:])
-    made = (*made[:-1], replace(made[-1], leave=run[-1].leave, step=run[-1].step))
-    by = made[-1].time - run[-1].time
+    first, last = run[0], run[-1]
+    made = list(change(run))
+    # Sections that lead to the run, and away from it, stay as they are.
+    made[0] = replace(made[0], arrive=first.arrive)
+    made[-1] = replace(made[-1], leave=last.leave, step=last.step)
+    by = made[-1].time - last.time
     ids, known = Ids(key.id for key in keys), {key.id for key in run}
     fresh = [key if key.id in known else replace(key, id=ids.fresh("key")) for key in made]
     return (*keys[: places[0]], *fresh, *(replace(key, time=key.time + by) for key in rest))
@@ -157,24 +160,34 @@ def repeated(
     Errors: EditRefused: fewer than two keys, fewer than two times, or more keys than a property
     has.
     """
+    _check_repeats(keys, times, stretch)
+    floor = keys[-1].value if rest is None else rest
+    made, ids = list(keys), Ids(key.id for key in keys)
+    for lap in range(1, times):
+        start, height = made[-1].time, fade**lap
+        # A repeat goes on from where the one before ended; a jump there would be nobody's wish.
+        made[-1] = replace(made[-1], leave=keys[0].leave, step=keys[0].step)
+        for key in keys[1:]:
+            time = start + (key.time - keys[0].time) * stretch**lap
+            value = _faded(key.value, floor, height)
+            made.append(replace(key, id=ids.fresh("key"), time=time, value=value))
+    return tuple(made)
+
+
+def _check_repeats(keys: Keys, times: int, stretch: float) -> None:
     if len(keys) < 2 or times < 2:
         raise EditRefused("To be repeated takes two keys or more, twice or more.")
     if times * len(keys) > MOST_KEYS:
         raise EditRefused(
             f"That would be more than {MOST_KEYS} keys; repeat fewer of them, or less often."
         )
-    painted = isinstance(keys[-1].value, str)
-    floor = 0.0 if painted else number(keys[-1]) if rest is None else rest
-    made, ids = list(keys), Ids(key.id for key in keys)
-    whole = span = keys[-1].time - keys[0].time
-    for lap in range(1, times):
-        span, height, start = span * stretch, fade**lap, made[-1].time
-        if span / len(keys) < 1e-3:
-            raise EditRefused("The repeats get shorter than a frame can tell; repeat less often.")
-        # A repeat goes on from where the one before ended; a jump there would be nobody's wish.
-        made[-1] = replace(made[-1], leave=keys[0].leave, step=keys[0].step)
-        for key in keys[1:]:
-            value = key.value if painted else floor + (number(key) - floor) * height
-            time = start + (key.time - keys[0].time) * (span / whole)
-            made.append(replace(key, id=ids.fresh("key"), time=time, value=value))
-    return tuple(made)
+    span = keys[-1].time - keys[0].time
+    if span * min(stretch, stretch ** (times - 1)) / len(keys) < 1e-3:
+        raise EditRefused("The repeats get shorter than a frame can tell; repeat less often.")
+
+
+def _faded(value: float | str, floor: float | str, height: float) -> float | str:
+    """Return a value whose height over a floor is a share of what it was; colours have none."""
+    if isinstance(value, str) or isinstance(floor, str):
+        return value
+    return floor + (value - floor) * height

@@ -41,17 +41,21 @@ def with_peg(way: Way, time: float) -> tuple[Peg, ...]:
     later = next((i for i, p in enumerate(pegs) if p.time > time), len(pegs))
     if later in (0, len(pegs)):
         return (*pegs[:later], made, *pegs[later:])
-    before, after = pegs[later - 1], pegs[later]
+    around = (pegs[later - 1], made, pegs[later])
+    three = _between(*around, forward_only=way.ride.never_backwards)
+    return (*pegs[: later - 1], *three, *pegs[later + 1 :])
+
+
+def _between(before: Peg, made: Peg, after: Peg, *, forward_only: bool) -> tuple[Peg, ...]:
+    """Return three pegs whose sections are the two parts of the one that there was."""
     if before.step != "none":
-        return (*pegs[:later], replace(made, step=before.step), *pegs[later:])
-    curve = section_curves((before, after), way.ride.never_backwards)[0]
-    left, right = _cut(curve, (time - before.time) / (after.time - before.time))
+        return before, replace(made, step=before.step), after
+    curve = section_curves((before, after), forward_only)[0]
+    left, right = _cut(curve, (made.time - before.time) / (after.time - before.time))
     return (
-        *pegs[: later - 1],
         replace(before, leave=_leave(left)),
         replace(made, arrive=_arrive(left), leave=_leave(right)),
         replace(after, arrive=_arrive(right)),
-        *pegs[later + 1 :],
     )
 
 

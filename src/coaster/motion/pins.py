@@ -132,18 +132,23 @@ def _between(path: Path, ride: Ride, peg: Peg) -> tuple[Path, tuple[Peg, ...]]:
             " first."
         )
     after, pegs = on_nodes(path, ride, peg.id)
-    fresh = [node.id for node in after.nodes() if node.id not in before]
-    if fresh:
-        run = after.subpaths[0]
-        at = next(i for i, node in enumerate(run.nodes) if node.id == fresh[0])
-        beside = [run.nodes[at - 1].id, run.nodes[(at + 1) % len(run.nodes)].id]
-        if all(path.node(name).kind == "auto" for name in beside):
-            kept = tuple(
-                replace(node, kind="auto") if node.id in (*beside, fresh[0]) else node
-                for node in run.nodes
-            )
-            after = nodes.with_auto_handles(nodes.with_subpath(after, 0, replace(run, nodes=kept)))
-    return after, pegs
+    fresh = next((node.id for node in after.nodes() if node.id not in before), None)
+    return (after if fresh is None else _auto_among_auto(path, after, fresh)), pegs
+
+
+def _auto_among_auto(path: Path, after: Path, fresh: str) -> Path:
+    """Make a fresh node ``auto`` again with its neighbours, if these were; to put it in without
+    changing the curve, all of them have been given handles of their own.
+    """
+    run = after.subpaths[0].nodes
+    at = [node.id for node in run].index(fresh)
+    beside = [run[at - 1].id, run[(at + 1) % len(run)].id]
+    if any(path.node(name).kind != "auto" for name in beside):
+        return after
+    three = (fresh, *beside)
+    kept = tuple(replace(node, kind="auto") if node.id in three else node for node in run)
+    shaped = nodes.with_subpath(after, 0, replace(after.subpaths[0], nodes=kept))
+    return nodes.with_auto_handles(shaped)
 
 
 def _beyond(

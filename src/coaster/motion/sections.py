@@ -68,19 +68,25 @@ def shares(
     """
     t = np.frombuffer(times)
     marks = np.array([p.time for p in pegs])
-    k = np.clip(np.searchsorted(marks, t, side="right") - 1, 0, len(pegs) - 2)
-    k = np.where((t == marks[k]) & (t == marks[-1]), len(pegs) - 2, k)
-    x1, y1, x2, y2 = section_curves(pegs, forward_only)[k].T
-    span = np.diff(marks)[k]
-    u = np.clip((t - marks[k]) / span, 0.0, 1.0)
-    value, slope = easing.ease(u, x1, y1, x2, y2)
-    steps = np.array([{"none": 0, "start": 1, "end": 2}[p.step] for p in pegs[:-1]])[k]
+    k, u, span = _in_sections(t, marks)
+    value, slope = easing.ease(u, *section_curves(pegs, forward_only)[k].T)
+    steps = np.array([easing.STEP_KINDS.index(p.step) for p in pegs[:-1]])[k]
     value = np.choose(steps, [value, np.ones_like(u), np.floor(u)])
     resting = (t < marks[0]) | (t > marks[-1]) | (steps > 0)
     found = k, value, np.where(resting, 0.0, slope / span)
     for array in found:
         array.setflags(write=False)
     return found
+
+
+def _in_sections(t: Floats, marks: Floats) -> tuple[NDArray[np.intp], Floats, Floats]:
+    """Return each time's section, the share of it that is over, and how long it is; at the last
+    mark, though nothing comes after it, that is the section before.
+    """
+    last = len(marks) - 2
+    k = np.clip(np.searchsorted(marks, t, side="right") - 1, 0, last)
+    span = np.diff(marks)[k]
+    return k, np.clip((t - marks[k]) / span, 0.0, 1.0), span
 
 
 def section_curves(pegs: Sequence[Timed], forward_only: bool) -> Floats:

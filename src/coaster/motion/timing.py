@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
-from coaster.ids import fresh_id
+from coaster.ids import Ids
 from coaster.motion.distance import Way, travelled
 from coaster.motion.ride import AtPercent, Peg
 from coaster.motion.sections import Reach
@@ -143,17 +143,10 @@ def pegs_of(timing: Timing, length: float, *, known: Sequence[Peg] = ()) -> tupl
 
     Those of ``known`` that stand at a knot's time keep their id and their place.
     """
-    taken = {peg.id for peg in known}
-    made: list[Peg] = []
-    for time, distance in zip(timing.times, timing.distances, strict=True):
-        peg = next((peg for peg in known if abs(peg.time - time) < 1e-6), None)
-        if peg is None:
-            percent = float(distance) / length * 100 if length else 0.0
-            peg = Peg(fresh_id("peg", taken), float(time), AtPercent(percent))
-            taken.add(peg.id)
-        made.append(replace(peg, step="none"))
-    means = np.diff(timing.distances) / np.diff(timing.times)
-    rests = np.diff(timing.distances) <= 1e-9 * max(length, 1e-9)
+    made = _at_knots(timing, length, known)
+    gone = np.diff(timing.distances)
+    means = gone / np.diff(timing.times)
+    rests = gone <= 1e-9 * max(length, 1e-9)
     for k, mean in enumerate(means):
         out, into = (
             THIRD if rests[k] else float(min(slope / mean, 3.0)) * THIRD
@@ -162,6 +155,19 @@ def pegs_of(timing: Timing, length: float, *, known: Sequence[Peg] = ()) -> tupl
         made[k] = replace(made[k], leave=Reach(THIRD, out))
         made[k + 1] = replace(made[k + 1], arrive=Reach(THIRD, into))
     return tuple(made)
+
+
+def _at_knots(timing: Timing, length: float, known: Sequence[Peg]) -> list[Peg]:
+    """Return a peg for each knot: that which stands there already, or a new one."""
+    ids = Ids(peg.id for peg in known)
+    made: list[Peg] = []
+    for time, distance in zip(timing.times.tolist(), timing.distances.tolist(), strict=True):
+        peg = next((peg for peg in known if abs(peg.time - time) < 1e-6), None)
+        if peg is None:
+            percent = distance / length * 100 if length else 0.0
+            peg = Peg(ids.fresh("peg"), time, AtPercent(percent))
+        made.append(replace(peg, step="none"))
+    return made
 
 
 def drawn(
