@@ -12,7 +12,7 @@ from typing import Any
 from pydantic import ValidationError, validate_call
 
 from coaster import commands, edits
-from coaster.cli.options import give_out
+from coaster.cli.options import add_out, give_out
 from coaster.edits.edit import Edit
 from coaster.errors import CoreError, FormatError
 from coaster.scene import codec
@@ -28,7 +28,7 @@ def add(parser: argparse.ArgumentParser) -> None:
     one("file", type=File, metavar="SCENE.json")
     one("plan", nargs="?", default="", metavar="PLAN", help="such as groups.group; none lists all")
     one("values", nargs="*", metavar="NAME=VALUE", help="VALUE is JSON, or else text")
-    one("-o", dest="out", type=File, metavar="OUT.json", help="instead of standard output")
+    add_out(parser, "OUT.json")
 
 
 def _made(known: dict[str, Plan], name: str, scene: Scene, given: dict[str, Any]) -> Edit:

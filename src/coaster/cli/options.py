@@ -74,6 +74,11 @@ def add_rate(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--fps", type=kind, default=usual, metavar="F", help=words)
 
 
+def add_out(parser: argparse.ArgumentParser, metavar: str) -> None:
+    words = "instead of standard output"
+    parser.add_argument("-o", dest="out", type=File, metavar=metavar, help=words)
+
+
 def give_out(text: str, out: File | None) -> None:
     """Write to a file, or to standard output without one."""
     if out is None:

@@ -3,7 +3,7 @@
 import argparse
 from pathlib import Path as File
 
-from coaster.cli.options import add_rate, checked, give_out, laps, number, positive
+from coaster.cli.options import add_out, add_rate, checked, give_out, laps, number, positive
 from coaster.errors import FormatError
 from coaster.formats import samples, svg
 from coaster.geometry.path import Path
@@ -31,7 +31,7 @@ def add(parser: argparse.ArgumentParser) -> None:
     one("--facing", type=checked(facing), default=Facing(), metavar="fixed|along|reversed|ahead:S")
     one("--turn", type=checked(number), default=0.0, metavar="DEG", help="added to the facing (0)")
     one("--gap", choices=("glide", "jump"), default="glide", help="what is done between pieces")
-    one("-o", dest="out", type=File, metavar="OUT.csv", help="instead of standard output")
+    add_out(parser, "OUT.csv")
 
 
 def facing(text: str) -> Facing:

@@ -5,7 +5,7 @@ import json
 from pathlib import Path as File
 from typing import Any
 
-from coaster.cli.options import add_rate, checked, give_out, number, positive, write_whole
+from coaster.cli.options import add_out, add_rate, checked, give_out, number, positive, write_whole
 from coaster.errors import FormatError
 from coaster.formats import animate
 from coaster.formats.takes import read
@@ -27,7 +27,7 @@ def add(parser: argparse.ArgumentParser) -> None:
     one("--timing", type=share, default=0.0, metavar="keep|even|0..1", help="the hand's, or even")
     one("--close", action="store_true", help="make it a loop")
     add_rate(parser)
-    one("-o", dest="out", type=File, metavar="OUT.svg", help="instead of standard output")
+    add_out(parser, "OUT.svg")
     one("--report", type=File, metavar="R.json", help="write figures there, too")
 
 

@@ -194,13 +194,11 @@ def fit_path(scene: Scene, layer_id: str, tolerance: float) -> Edit:
     named = path_names(scene.paths, f"Way of {layer.name}")
     found = bake.fit_back(*named, np.arange(begin, end + 1.0), spots, tolerance)
     ride = replace(found.ride, facing=Facing("fixed"))
-    steps = [
-        AddPath(replace(found.path, parent=layer.parent)),
-        *(SetKeys(layer.id, name, ()) for name in "xy"),
-        AttachRide(layer.id, ride),
-    ]
-    note = _fit_words(found, ride, tolerance)
-    return edit_of(steps, f"Fit a path to the keys of {layer.name}", [note])
+    path = replace(found.path, parent=layer.parent)
+    cleared = (SetKeys(layer.id, name, ()) for name in "xy")
+    steps = [AddPath(path), *cleared, AttachRide(layer.id, ride)]
+    notes = [_fit_words(found, ride, tolerance)]
+    return edit_of(steps, f"Fit a path to the keys of {layer.name}", notes)
 
 
 def _fit_words(found: bake.FittedBack, ride: Ride, tolerance: float) -> str:

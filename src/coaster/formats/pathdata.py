@@ -26,6 +26,24 @@ Run = tuple[Floats, bool]
 """Joined cubics (n, 4, 2) and whether they close."""
 
 
+def _numbers(text: str, at: int, letter: str) -> tuple[list[float], int]:
+    """Read the numbers of a command from a place on; return them, and the place after them."""
+    numbers = []
+    for index in range(_COUNTS[letter.upper()]):
+        # The flags of an arc may stand without anything between: "a1 1 0 011 1".
+        pattern = _FLAG if letter in "aA" and index in (3, 4) else _NUMBER
+        match = pattern.match(text, at)
+        if not match:
+            found = repr(text[at : at + 12]) if at < len(text) else "its end"
+            raise FormatError(
+                f"The path data is broken at character {at + 1}: {letter} needs a number, and"
+                f" there is {found}."
+            )
+        numbers.append(float(match.group()))
+        at = _skip(text, match.end())
+    return numbers, at
+
+
 def _commands(text: str) -> Iterator[tuple[str, list[float], int]]:
     """Yield (letter, numbers, character position); repeated groups repeat their letter."""
     at, letter = _skip(text, 0), ""
@@ -39,18 +57,8 @@ def _commands(text: str) -> Iterator[tuple[str, list[float], int]]:
             )
         else:
             letter = {"M": "L", "m": "l"}.get(letter, letter)
-        start, numbers = at, []
-        for index in range(_COUNTS[letter.upper()]):
-            pattern = _FLAG if letter in "aA" and index in (3, 4) else _NUMBER
-            match = pattern.match(text, at)
-            if not match:
-                found = repr(text[at : at + 12]) if at < len(text) else "its end"
-                raise FormatError(
-                    f"The path data is broken at character {at + 1}: {letter} needs a number, and"
-                    f" there is {found}."
-                )
-            numbers.append(float(match.group()))
-            at = _skip(text, match.end())
+        start = at
+        numbers, at = _numbers(text, at, letter)
         if not all(abs(v) < 1e9 for v in numbers):
             raise FormatError(
                 f"The path data is broken at character {start + 1}: a number is too large."
@@ -187,8 +195,7 @@ def to_path_data(drawn: Iterable[Subpath], digits: int = 3) -> str:
 
 def quick_path_data(drawn: Iterable[Subpath]) -> str:
     """Write what ``to_path_data`` writes, to thousandths of a px with all their zeros, and fast."""
-    shape: list[str] = []
-    numbers: list[float] = []
+    shape, numbers = list[str](), list[float]()
     for subpath in drawn:
         shape.append("M%.3f %.3f")
         numbers += subpath.live[0].position
@@ -201,8 +208,7 @@ def quick_path_data(drawn: Iterable[Subpath]) -> str:
                 (ox, oy), (ix, iy) = a.handle_out, b.handle_in
                 numbers += (ax + ox, ay + oy, bx + ix, by + iy)
             numbers += b.position
-        if subpath.closed:
-            shape.append("Z")
+        shape.append("Z" * subpath.closed)
     return "".join(shape) % tuple(numbers)
 
 

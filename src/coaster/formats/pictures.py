@@ -71,6 +71,15 @@ def kind_of(data: bytes) -> str | None:
     return "SVG" if b"<svg" in data[:4096] else None
 
 
+def _upright(image: Image.Image, name: str) -> Image.Image:
+    try:
+        upright = ImageOps.exif_transpose(image)
+        upright.load()
+    except (OSError, ValueError, SyntaxError, EOFError) as error:
+        raise MediaError(f"{name} is broken or cut short.") from error
+    return upright
+
+
 def _import_raster(data: bytes, name: str, kind: str) -> Imported:
     image = _opened(data, name)
     _check_size(image, name)
@@ -78,11 +87,7 @@ def _import_raster(data: bytes, name: str, kind: str) -> Imported:
     if getattr(image, "n_frames", 1) > 1:
         notes.append("It moves; its first frame is used.")
         changed = True
-    try:
-        upright = ImageOps.exif_transpose(image)
-        upright.load()
-    except (OSError, ValueError, SyntaxError, EOFError) as error:
-        raise MediaError(f"{name} is broken or cut short.") from error
+    upright = _upright(image, name)
     changed = changed or image.getexif().get(ORIENTATION, 1) != 1
     width, height = upright.size
     if max(upright.size) > LONGEST_SIDE:

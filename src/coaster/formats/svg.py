@@ -161,16 +161,24 @@ def view_map(element: Element, width: float, height: float) -> tuple[Matrix, flo
     if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
         return IDENTITY, width, height
     x, y, w, h = box
-    words = (element.get("preserveAspectRatio") or "xMidYMid meet").split()
+    align, *words = (element.get("preserveAspectRatio") or "xMidYMid meet").split()
     sx, sy = width / w, height / h
-    if words[0] != "none":
+    if align != "none":
         sx = sy = max(sx, sy) if "slice" in words else min(sx, sy)
-    shift = {"Min": 0.0, "Mid": 0.5, "Max": 1.0}
-    align = words[0] if re.fullmatch(r"x(Min|Mid|Max)Y(Min|Mid|Max)", words[0]) else "xMidYMid"
-    free = (0.0, 0.0) if words[0] == "none" else (shift[align[1:4]], shift[align[5:8]])
-    dx = free[0] * (width - w * sx) - x * sx
-    dy = free[1] * (height - h * sy) - y * sy
+    share_x, share_y = _shares(align)
+    dx = share_x * (width - w * sx) - x * sx
+    dy = share_y * (height - h * sy) - y * sy
     return (sx, 0, 0, sy, dx, dy), w, h
+
+
+def _shares(align: str) -> tuple[float, float]:
+    """Return which share of the room that is left comes before the box, across and down."""
+    if align == "none":
+        return 0.0, 0.0
+    shares = {"Min": 0.0, "Mid": 0.5, "Max": 1.0}
+    found = re.fullmatch(r"x(Min|Mid|Max)Y(Min|Mid|Max)", align)
+    across, down = found.groups() if found else ("Mid", "Mid")
+    return shares[across], shares[down]
 
 
 def _relative(text: str | None) -> bool:

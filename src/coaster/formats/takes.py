@@ -1,8 +1,8 @@
 """Takes as CSV, in and out: times and places, one sample a row."""
 
 import csv
-import io
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -66,6 +66,14 @@ class Table:
         return taken(self.times * units.second, places, self.pressure)
 
 
+def _check_finite(values: Floats, numbers: Sequence[int]) -> None:
+    broken = np.flatnonzero(~np.isfinite(values).all(axis=1))
+    if len(broken):
+        raise FormatError(
+            f"Row {numbers[broken[0]]} has a value that is not a number; nothing was read."
+        )
+
+
 def read(text: str) -> Table:
     """Read samples with a header that names ``t``, ``x`` and ``y``, or three columns in that order
     without one.
@@ -79,17 +87,12 @@ def read(text: str) -> Table:
     separator = max(SEPARATORS, key=lambda s: (lines[0].count(s) > 1, s != " ", lines[0].count(s)))
     rows: list[list[str]] = [line.split() for line in lines]
     if separator != " ":
-        joined = io.StringIO("\n".join(lines))
-        rows = list(csv.reader(joined, delimiter=separator, skipinitialspace=True))
+        rows = list(csv.reader(lines, delimiter=separator, skipinitialspace=True))
     columns, unit, body = _columns(rows[0], separator)
     values = np.empty((len(rows) - body, len(columns)))
     for i, row in enumerate(rows[body:]):
         values[i] = _numbers(row, columns, separator, numbers[i + body])
-    if not np.isfinite(values).all():
-        at = int(np.flatnonzero(~np.isfinite(values).all(axis=1))[0])
-        raise FormatError(
-            f"Row {numbers[at + body]} has a value that is not a number; nothing was read."
-        )
+    _check_finite(values, numbers[body:])
     return Table(values[:, 0], values[:, 1:3], unit, values[:, 3] if len(columns) > 3 else None)
 
 

@@ -101,6 +101,10 @@ def split(path: Path, node_id: str) -> Path:
     )
 
 
+def _is_end(run: Subpath, node: str) -> bool:
+    return not run.closed and node in (run.live[0].id, run.live[-1].id)
+
+
 def joined(path: Path, one: str, other: str) -> Path:
     """Join two ends of open runs; the two ends of one run close it.
 
@@ -108,12 +112,10 @@ def joined(path: Path, one: str, other: str) -> Path:
     Errors: EditRefused: one of them is no end. UnknownId.
     """
     (a, _), (b, _) = find(path, one), find(path, other)
-    for number, name in ((a, one), (b, other)):
-        run = path.subpaths[number]
-        if run.closed or name not in (run.live[0].id, run.live[-1].id):
-            raise EditRefused(
-                "Two ends are joined; choose the first or last node of an open run, twice."
-            )
+    if not (_is_end(path.subpaths[a], one) and _is_end(path.subpaths[b], other)):
+        raise EditRefused(
+            "Two ends are joined; choose the first or last node of an open run, twice."
+        )
     if a == b:
         if one == other:
             raise EditRefused("Choose two ends to join.")

@@ -150,10 +150,10 @@ class MeasuredPath:
         """
         s = self._snapped(np.clip(np.asarray(distances, float).ravel(), 0.0, self.length))
         piece = self._piece_at(s, np.asarray(after, bool))
-        wanted = s - self._upto[piece]
-        part = _share(wanted, self._upto[piece + 1] - self._upto[piece])
-        guess = _between_paces(np.clip(part, 0.0, 1.0), self._leaving[piece], self._arriving[piece])
-        t = self._newton(piece, wanted, guess, (part > 0) & (part < 1))
+        begin, end = self._upto[piece], self._upto[piece + 1]
+        part = np.clip(_share(s - begin, end - begin), 0.0, 1.0)
+        guess = _between_paces(part, self._leaving[piece], self._arriving[piece])
+        t = self._newton(piece, s - begin, guess, (part > 0) & (part < 1))
         owner = self._owner[piece]
         return Places(owner, t, bezier.points_at(self.segments[owner], t))
 

@@ -144,6 +144,13 @@ def _cubic(a: Node, b: Node) -> list[tuple[float, float]]:
     return [(ax, ay), (ax + ox, ay + oy), (bx + ix, by + iy), (bx, by)]
 
 
+def _across(run: Subpath, following: Subpath) -> Floats:
+    """Return the straight way from where one run ends to where the next begins, (1, 4, 2)."""
+    last = run.live[0] if run.closed else run.live[-1]
+    a, b = np.array(last.position), np.array(following.live[0].position)
+    return np.stack([a, a + (b - a) / 3, b - (b - a) / 3, b])[None]
+
+
 def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tuple[int, ...]]:
     """Return the cubics a rider passes over, and for each node the segment that starts at it.
 
@@ -156,17 +163,13 @@ def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tu
     count = 0
     for number, subpath in enumerate(subpaths):
         own = subpath.segments()
-        live = np.cumsum([not node.disabled for node in subpath.nodes]) - [
-            not n.disabled for n in subpath.nodes
-        ]
-        starts += [count + min(int(i), len(own)) for i in live]
+        # How many live nodes come before each: its segment, counted from the run's first.
+        live = np.array([not node.disabled for node in subpath.nodes])
+        starts += (count + np.minimum(np.cumsum(live) - live, len(own))).tolist()
         pieces.append(own)
-        count += len(own)
         if gap == "glide" and number + 1 < len(subpaths):
-            last = subpath.live[0] if subpath.closed else subpath.live[-1]
-            a, b = np.array(last.position), np.array(subpaths[number + 1].live[0].position)
-            pieces.append(np.stack([a, a + (b - a) / 3, b - (b - a) / 3, b])[None])
-            count += 1
+            pieces.append(_across(subpath, subpaths[number + 1]))
+        count = sum(map(len, pieces))
     segments = np.concatenate(pieces) if count else np.empty((0, 4, 2))
     segments.setflags(write=False)
     return segments, tuple(starts)

@@ -21,6 +21,12 @@ class Drawn:
     corners: Floats
 
 
+def _times(chance: np.random.Generator, count: int, rate: float) -> Floats:
+    """Return times as uneven as those of a window that is busy with other things."""
+    times = np.sort(np.arange(count) / rate + chance.uniform(-0.4, 0.4, count) / rate)
+    return np.asarray(times - times[0])
+
+
 def draw(
     seed: int,
     *,
@@ -41,16 +47,13 @@ def draw(
     chance = np.random.default_rng(seed)
     seconds = length / speed
     count = max(int(seconds * rate), 8)
-    times = np.arange(count) / rate
-    if uneven:
-        times = np.sort(times + chance.uniform(-0.4, 0.4, count) / rate)
-        times -= times[0]
+    times = _times(chance, count, rate) if uneven else np.arange(count) / rate
     t = times / times[-1]
     heading, at = _heading(chance, t, length, corners)
     steps = np.diff(times, prepend=0.0) * _pace(chance, times, seconds, pauses)
     steps *= length / steps.sum()
-    ways = [np.cumsum(steps * np.cos(heading)), np.cumsum(steps * np.sin(heading))]
-    truth = np.stack(ways, axis=1) + 400.0
+    ways = np.stack([np.cos(heading), np.sin(heading)], axis=1)
+    truth = np.cumsum(steps[:, None] * ways, axis=0) + 400.0
     shake = tremor * _shake(chance, count, rate) + 0.12 * tremor * chance.normal(0, 1, (count, 2))
     places = np.rint(truth + shake) if whole_pixels else truth + shake
     return Drawn(times, places, truth, np.searchsorted(t, at).astype(float))

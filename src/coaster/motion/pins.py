@@ -47,17 +47,7 @@ def pinned(
     the
             time lies outside a ride that goes all round.
     """
-    if path.locked:
-        raise EditRefused(f"{path.name} is locked; unlock it to pin places on it.")
-    if len(path.subpaths) > 1:
-        raise EditRefused(
-            f"{path.name} has several runs; pins need one. Join them, or give the rider a path of"
-            " its own."
-        )
-    if ride.offset:
-        raise EditRefused(
-            "The rider is shifted along its path; set the shift to 0 % to pin places."
-        )
+    _check_pinnable(path, ride)
     path, pegs = on_nodes(path, ride)
     here = peg_at(pegs, time)
     if here is None and ride.start < time < ride.end:
@@ -69,11 +59,29 @@ def pinned(
     if here is None:
         return _beyond(path, pegs, time, point, pace)
     assert isinstance(here.place, AtNode)  # noqa: S101 - by now all pegs stand on nodes
-    node = path.node(here.place.node)
+    return _with_node_moved(path, here.place.node, point), pegs
+
+
+def _check_pinnable(path: Path, ride: Ride) -> None:
+    if path.locked:
+        raise EditRefused(f"{path.name} is locked; unlock it to pin places on it.")
+    if len(path.subpaths) > 1:
+        raise EditRefused(
+            f"{path.name} has several runs; pins need one. Join them, or give the rider a path of"
+            " its own."
+        )
+    if ride.offset:
+        raise EditRefused(
+            "The rider is shifted along its path; set the shift to 0 % to pin places."
+        )
+
+
+def _with_node_moved(path: Path, node_id: str, to: Vec2) -> Path:
+    node = path.node(node_id)
     if node.locked:
         raise EditRefused("The node there is locked; unlock it to pin the rider elsewhere.")
-    by = (point[0] - node.position[0], point[1] - node.position[1])
-    return nodes.with_nodes(path, {node.id: nodes.moved(node, by)}), pegs
+    by = (to[0] - node.position[0], to[1] - node.position[1])
+    return nodes.with_nodes(path, {node.id: nodes.moved(node, by)})
 
 
 def on_nodes(path: Path, ride: Ride, only: str = "") -> tuple[Path, tuple[Peg, ...]]:
@@ -120,7 +128,6 @@ def _between(path: Path, ride: Ride, peg: Peg) -> tuple[Path, tuple[Peg, ...]]:
     """Put the node of a new peg between; where both neighbours are ``auto``, it is, and the curve
     goes on so.
     """
-    before = {node.id for node in path.nodes()}
     at = ride.pegs.index(peg)
     way = Way(path, ride)
     earlier, later = (way.distance(ride.pegs[i].place) for i in (at - 1, at + 1))
@@ -132,20 +139,22 @@ def _between(path: Path, ride: Ride, peg: Peg) -> tuple[Path, tuple[Peg, ...]]:
             " first."
         )
     after, pegs = on_nodes(path, ride, peg.id)
-    fresh = next((node.id for node in after.nodes() if node.id not in before), None)
-    return (after if fresh is None else _auto_among_auto(path, after, fresh)), pegs
+    return _auto_among_auto(path, after), pegs
 
 
-def _auto_among_auto(path: Path, after: Path, fresh: str) -> Path:
-    """Make a fresh node ``auto`` again with its neighbours, if these were; to put it in without
-    changing the curve, all of them have been given handles of their own.
+def _auto_among_auto(path: Path, after: Path) -> Path:
+    """Make a node that was put in ``auto``, and its neighbours so again, if these were; to put it
+    in without changing the curve, all of them have been given handles of their own.
     """
+    before = {node.id: node for node in path.nodes()}
     run = after.subpaths[0].nodes
-    at = [node.id for node in run].index(fresh)
-    beside = [run[at - 1].id, run[(at + 1) % len(run)].id]
-    if any(path.node(name).kind != "auto" for name in beside):
+    at = next((i for i, node in enumerate(run) if node.id not in before), None)
+    if at is None:
         return after
-    three = (fresh, *beside)
+    beside = [run[at - 1].id, run[(at + 1) % len(run)].id]
+    if any(before[name].kind != "auto" for name in beside):
+        return after
+    three = (run[at].id, *beside)
     kept = tuple(replace(node, kind="auto") if node.id in three else node for node in run)
     shaped = nodes.with_subpath(after, 0, replace(after.subpaths[0], nodes=kept))
     return nodes.with_auto_handles(shaped)

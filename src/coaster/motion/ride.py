@@ -92,6 +92,10 @@ class Facing:
         if len({angle.node for angle in self.angles}) != len(self.angles):
             raise ValueError("a node has one angle")
 
+    def own_spot(self) -> Vec2 | None:
+        """Return the place that is looked at, where it is no layer's."""
+        return self.spot if self.mode == "target" and self.target is None else None
+
     def looks_at(self) -> str | None:
         """Return the layer it looks at, if it looks at one."""
         return self.target if self.mode == "target" else None

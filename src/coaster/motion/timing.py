@@ -146,15 +146,17 @@ def pegs_of(timing: Timing, length: float, *, known: Sequence[Peg] = ()) -> tupl
     made = _at_knots(timing, length, known)
     gone = np.diff(timing.distances)
     means = gone / np.diff(timing.times)
-    rests = gone <= 1e-9 * max(length, 1e-9)
-    for k, mean in enumerate(means):
-        out, into = (
-            THIRD if rests[k] else float(min(slope / mean, 3.0)) * THIRD
-            for slope in timing.slopes[k : k + 2]
-        )
-        made[k] = replace(made[k], leave=Reach(THIRD, out))
-        made[k + 1] = replace(made[k + 1], arrive=Reach(THIRD, into))
+    means[gone <= 1e-9 * max(length, 1e-9)] = 0.0
+    for k, mean in enumerate(means.tolist()):
+        out, into = (_reach(slope, mean) for slope in timing.slopes[k : k + 2].tolist())
+        made[k] = replace(made[k], leave=out)
+        made[k + 1] = replace(made[k + 1], arrive=into)
     return tuple(made)
+
+
+def _reach(slope: float, mean: float) -> Reach:
+    """Return the reach over a third of a section's time; in a rest any is as good."""
+    return Reach(THIRD, min(slope / mean, 3.0) * THIRD if mean else THIRD)
 
 
 def _at_knots(timing: Timing, length: float, known: Sequence[Peg]) -> list[Peg]:

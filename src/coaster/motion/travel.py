@@ -1,5 +1,6 @@
 """A ride over time: where, how fast and which way, for every frame at once."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, fields, replace
 
@@ -175,8 +176,8 @@ def _turned(way: Way, facing: Floats, fps: float, period: float | None) -> tuple
     settle = way.ride.facing.settle_s * fps
     if settle and period is not None:
         # Round the loop a corner at its start is one like any other: whole turns from lap to lap.
-        lap = 2 * np.pi * np.round((facing[-1] - facing[0]) / (2 * np.pi))
-        facing = np.append(facing[:-1], facing[0] + lap)
+        turns = np.round((facing[-1] - facing[0]) / math.tau)
+        facing = np.append(facing[:-1], facing[0] + turns * math.tau)
     facing = settled(facing, settle, loop=period is not None)
     upright = way.ride.facing.keep_upright and way.ride.facing.mode not in ("fixed", "roll")
     upside_down = upright & (np.cos(facing) < -1e-9)

@@ -190,11 +190,8 @@ class _Packing:
 
     def layers(self, before: Scene | None, glance: Glance | None) -> list[dict[str, Any]]:
         known = _Known.of(self, before)
-        told = {
-            layer.id: {"id": layer.id, "same": True}
-            for layer in self.scene.layers
-            if known and known.has(layer)
-        }
+        same = [layer.id for layer in self.scene.layers if known and known.has(layer)]
+        told: dict[str, dict[str, Any]] = {name: {"id": name, "same": True} for name in same}
         if known and glance and 0 <= glance.frame <= self.scene.length:
             told |= self._poses(glance, but=told)
         rest = [layer for layer in self.scene.layers if layer.id not in told]

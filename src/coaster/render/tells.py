@@ -32,8 +32,7 @@ def ride(motion: LayerMotion, evaluation: Evaluation, add: Add) -> dict[str, Any
     rides, ridden, way = motion.layer.ride, motion.travel, motion.way
     if rides is None or ridden is None or way is None:
         return None
-    fps = evaluation.scene.fps
-    facing = rides.facing
+    fps, facing = evaluation.scene.fps, rides.facing
     return {
         "path": rides.path,
         "start": rides.start,
@@ -44,7 +43,7 @@ def ride(motion: LayerMotion, evaluation: Evaluation, add: Add) -> dict[str, Any
         "rows": add(_rows(ridden, way, fps)),
         "pegs": _pegs(rides, way, fps),
         "unturned": [float(v) for v in places.unturned(motion.layer, motion.faces)],
-        "spot": facing.spot if facing.mode == "target" and facing.target is None else None,
+        "spot": facing.own_spot(),
     }
 
 
