@@ -3,6 +3,8 @@
  * what the core tells; nobody else looks into a layer's numbers.
  */
 
+import {NODE} from "./protocol.js"
+
 /** @import {Face, Layer, Matrix, Outline, Path, Point, StageScene} from "./types.js" */
 
 /** Where a row of a ride tells the speed. */
@@ -137,3 +139,6 @@ function boxThrough([x, y, w, h], m) {
 
 /** How a path's own px lie in the scene's. @param {Path} path @returns {ArrayLike<number>} */
 export const pathMatrix = path => path.matrix ?? IDENTITY
+
+/** Where a node lies, scene px. @param {Path} path @param {number} index @returns {Point} */
+export const placeOf = (path, index) => [path.nodes[index * NODE], path.nodes[index * NODE + 1]]

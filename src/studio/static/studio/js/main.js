@@ -2,23 +2,23 @@
 
 import {createActs} from "./acts.js"
 import {createBehind} from "./behind.js"
-import {createCard} from "./card.js"
+import {Card} from "./card.js"
 import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
-import {createEdits} from "./edits.js"
-import {createGraph} from "./graph.js"
+import {Edits} from "./edits.js"
+import {Graph} from "./graph.js"
 import {wireKeys} from "./keys.js"
-import {createLanes} from "./lanes.js"
+import {Lanes} from "./lanes.js"
 import {wireMenus} from "./menus.js"
 import {createNow, createStatus} from "./now.js"
 import {createOverlay} from "./overlay.js"
 import {createPartials} from "./partials.js"
-import {createPen} from "./pen.js"
-import {createPick} from "./pick.js"
-import {createPicture} from "./picture.js"
+import {Pen} from "./pen.js"
+import {Pick} from "./pick.js"
+import {Picture} from "./picture.js"
 import {createFigure, createPlacing} from "./placing.js"
 import {createPlayer} from "./player.js"
-import {wirePointer} from "./pointer.js"
+import {Pointer} from "./pointer.js"
 import {createPrefs} from "./prefs.js"
 import {createProperties} from "./properties.js"
 import {createRawLine} from "./rawline.js"
@@ -58,19 +58,19 @@ const partials = createPartials(
     properties.redraw()
   },
 )
-const edits = createEdits({store, server, say, refresh: partials.refresh})
+const edits = new Edits({store, server, say, refresh: partials.refresh})
 const view = createStageView(stage, resized => {
   picture.redraw()
   overlay.redraw()
   rawLine?.redraw()
   if (resized) time.redraw()
 })
-const picture = createPicture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view, say})
+const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view, say})
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = createTime(find("#time"), {store, player})
-const lanes = createLanes(find("#time .lanes"), {store, edits})
+const lanes = new Lanes(find("#time .lanes"), {store, edits})
 const shelf = createShelf(find("#shelf"), {store, edits, stage})
-const card = createCard(find("#card"), {store, edits, server, say})
+const card = new Card(find("#card"), {store, edits, server, say})
 const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
 const snap = createSnap(store, view)
@@ -81,13 +81,13 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, 
   renders: () => /** @type {HTMLElement} */ (find("[data-opens='renders']")).click(),
   keys: () => showDialog("keys"),
 })
-const graph = createGraph(find("#time .graph"), {store, edits, say})
-const pick = createPick({store, edits, view, snap, say})
+const graph = new Graph(find("#time .graph"), {store, edits, say})
+const pick = new Pick({store, edits, view, snap, say})
 const toPick = () => pointer.pickTool("pick")
-/** @type {import("./pointer.js").Pointer} */
-const pointer = wirePointer(stage, {store, view, tools: {
+/** @type {Pointer} */
+const pointer = new Pointer(stage, {store, view, tools: {
   pick,
-  pen: createPen({store, edits, snap, say, changed: () => pointer.tell()}),
+  pen: new Pen({store, edits, snap, say, changed: () => pointer.tell()}),
   figure: createFigure({store, edits, snap, done: toPick}),
   text: createPlacing({store, edits, what: () => "text", done: toPick}),
   shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),

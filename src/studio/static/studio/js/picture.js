@@ -4,7 +4,7 @@ import {path2dOf} from "./figures.js"
 import {faceOf, isMoved, matrixOf, opacityOf, outlinesOf, spotOf} from "./layers.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
-/** @import {Layer, Outline, StageScene, State, View} from "./types.js" */
+/** @import {Layer, Outline, StageScene, State} from "./types.js" */
 
 /** @typedef {[Layer, number, number, Float32Array?]} Ghost a pale copy: of which layer, in which frame, how strong, elsewhere than it is */
 
@@ -73,165 +73,187 @@ function drawOutline(context, outline) {
   }
 }
 
-/**
- * @param {HTMLCanvasElement} canvas
- * @param {{assets: string, view: import("./view.js").StageView, say: (words: string, bad?: boolean) => void}} options
- *   the address of pictures; how the scene lies on the stage, which the canvas covers
- * @returns {View & {redraw: () => void, whenReady: () => Promise<unknown>}}
- */
-export function createPicture(canvas, {assets, view, say}) {
-  const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
+/** What a picture is drawn anew for, beside another scene. */
+const SHOWS = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived"])
+/** How strong ghosts are: unturned, as it was, at the end, farther off and nearer. */
+const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
+
+export class Picture {
   /** @type {Map<string, Sprite>} */
-  const sprites = new Map()
+  #sprites = new Map()
   /** @type {{scene: StageScene, frame: number, ghosts: Ghost[]}|null} */
-  let last = null
-  /** @type {{key: unknown[], image: HTMLCanvasElement}|null} */
-  let still = null
+  #last = null
+  /** The background and what is still before all that moves. @type {{key: unknown[], image: HTMLCanvasElement}|null} */
+  #still = null
   /** @type {HTMLCanvasElement[]} */
-  const sheets = []
+  #sheets = []
 
-  /** @param {string} asset */
-  function sprite(asset) {
-    let found = sprites.get(asset)
-    if (!found) {
-      const arrived = () => {
-        still = null
-        redraw()
-      }
-      found = new Sprite(assets + asset, arrived, () => say("A picture could not be loaded; reload the page to try again.", true))
-      sprites.set(asset, found)
-    }
-    return found
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {{assets: string, view: import("./view.js").StageView, say: (words: string, bad?: boolean) => void}} options
+   *   the address of pictures; how the scene lies on the stage, which the canvas covers
+   */
+  constructor(canvas, {assets, view, say}) {
+    this.canvas = canvas
+    this.context = contextOf(canvas)
+    this.assets = assets
+    this.view = view
+    this.say = say
   }
 
-  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} [strength] @param {Float32Array} [matrix] */
-  function drawLayer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame)) {
-    const [a, b, c, d, e, f] = matrix
-    const s = view.scale * devicePixelRatio
-    const left = view.left * devicePixelRatio, top = view.top * devicePixelRatio
-    on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
-    on.globalAlpha = strength * opacityOf(layer, frame)
-    const {picture, box} = faceOf(layer, frame)
-    if (picture) {
-      const shown = sprite(picture[0])
-      if (!shown.loaded) return
-      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * s * box[2]) / shown.image.naturalWidth
-      on.drawImage(shown.at(stretch), box[0], box[1], box[2], box[3])
-    }
-    for (const outline of outlinesOf(layer, frame)) drawOutline(on, outline)
+  /** When all pictures are there, or have failed. */
+  whenReady() {
+    for (const layer of this.#last?.scene.layers ?? [])
+      for (const {picture} of layer.faces.list) if (picture) this.#sprite(picture[0])
+    return Promise.all([...this.#sprites.values()].map(sprite => sprite.settled))
   }
 
-  /** Runs steps of the program; groups drawn apart go onto a canvas of their own first. @param {CanvasRenderingContext2D} on @param {Step[]} steps @param {number} frame @param {Ghost[]} ghosts */
-  function run(on, steps, frame, ghosts) {
-    const stack = [on]
-    for (const {kind, layer} of steps) {
-      const top = stack[stack.length - 1]
-      if (kind === "push") stack.push(apart(stack.length))
-      else if (kind === "pop") {
-        const under = stack[stack.length - 2]
-        under.setTransform(1, 0, 0, 1, 0, 0)
-        under.globalAlpha = opacityOf(layer, frame)
-        under.drawImage(top.canvas, 0, 0)
-        stack.pop()
-      } else {
-        for (const [pale, at, strength, matrix] of ghosts.filter(([ghost]) => ghost.id === layer.id)) drawLayer(top, pale, at, strength, matrix)
-        drawLayer(top, layer, frame)
-      }
-    }
+  /** @param {{state: State, previous: State}} change */
+  update({state, previous}) {
+    const scene = shown(state), other = SHOWS.some(part => state[part] !== previous[part])
+    if (!scene || (scene === shown(previous) && !other)) return
+    const fresh = scene !== this.#last?.scene
+    this.#last = {scene, frame: state.frame, ghosts: ghostsOf(state)}
+    this.redraw()
+    if (fresh) performance.mark("stage-drawn")
   }
 
-  /** A clear canvas for what is drawn apart, one for each depth. @param {number} depth */
-  function apart(depth) {
-    const sheet = (sheets[depth] ??= document.createElement("canvas"))
-    if (sheet.width !== canvas.width || sheet.height !== canvas.height) Object.assign(sheet, {width: canvas.width, height: canvas.height})
-    const on = /** @type {CanvasRenderingContext2D} */ (sheet.getContext("2d"))
-    on.setTransform(1, 0, 0, 1, 0, 0)
-    on.clearRect(0, 0, sheet.width, sheet.height)
-    on.imageSmoothingQuality = "high"
-    return on
-  }
-
-  /** The background and the still layers behind everything that moves, drawn once. @param {StageScene} scene */
-  function backdrop(scene) {
-    const steps = stepsOf(scene)
-    const moving = steps.findIndex(({kind, layer}) => kind !== "item" || !layer.still)
-    const behind = moving < 0 ? steps : steps.slice(0, moving)
-    const {width, height, background} = scene.settings
-    const key = [background, width, height, canvas.width, canvas.height, view.scale, view.left, view.top, ...behind.map(({layer}) => layer)]
-    if (!still || key.length !== still.key.length || key.some((part, i) => part !== still?.key[i])) {
-      const image = document.createElement("canvas")
-      image.width = canvas.width
-      image.height = canvas.height
-      const on = /** @type {CanvasRenderingContext2D} */ (image.getContext("2d"))
-      on.imageSmoothingQuality = "high"
-      if (background) {
-        on.fillStyle = background
-        const s = view.scale * devicePixelRatio
-        on.fillRect(view.left * devicePixelRatio, view.top * devicePixelRatio, width * s, height * s)
-      }
-      for (const {layer} of behind) drawLayer(on, layer, 0)
-      still = {key, image}
-    }
-    return {image: still.image, rest: steps.slice(behind.length)}
-  }
-
-  function redraw() {
-    if (!last) return
-    const {scene, frame} = last
+  redraw() {
+    if (!this.#last) return
+    const {canvas, context, view} = this, {scene, frame, ghosts} = this.#last
     const width = Math.round(view.width * devicePixelRatio), height = Math.round(view.height * devicePixelRatio)
-    if (canvas.width !== width || canvas.height !== height) {
-      canvas.width = width
-      canvas.height = height
-    }
-    const {image, rest} = backdrop(scene)
+    if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, {width, height})
+    const {image, rest} = this.#backdrop(scene)
     context.setTransform(1, 0, 0, 1, 0, 0)
     context.globalAlpha = 1
     context.clearRect(0, 0, width, height)
     context.drawImage(image, 0, 0)
     context.imageSmoothingQuality = "high"
-    run(context, rest, frame, last.ghosts)
+    this.#run(rest, frame, ghosts)
   }
 
-  /**
-   * Pale copies of what is chosen, while nothing plays: some frames before and after, at the end of its ride and,
-   * while a change is looked at, as it was.
-   * @param {State} state @returns {Ghost[]}
-   */
-  function ghostsOf(state) {
-    const layer = chosenLayer(state) ?? tellingRider(state), last = (shown(state)?.settings.length ?? 1) - 1
-    if (!layer || state.playing || !isMoved(layer)) return []
-    /** @type {Ghost[]} */
-    const plain = []
-    if (layer.ride && state.prefs.unturned) {
-      const [a, b, c, d, e, f] = layer.ride.unturned, [x, y] = spotOf(layer, state.frame)
-      plain.push([layer, state.frame, 0.45, new Float32Array([a, b, c, d, e + x, f + y])])
+  /** @param {string} asset */
+  #sprite(asset) {
+    const known = this.#sprites.get(asset)
+    if (known) return known
+    const arrived = () => {
+      this.#still = null
+      this.redraw()
     }
-    if (!state.prefs.ghosts) return plain
-    // While something is dragged every picture counts: only what it was before is shown beside it.
-    const kept = state.look && state.scene?.layers.find(each => each.id === layer.id)
-    if (state.look) return kept && kept !== layer ? [...plain, [kept, state.frame, 0.4]] : plain
-    const step = Math.max(2, Math.round((shown(state)?.settings.fps ?? 30) / 5))
-    const end = layer.ride ? Math.min(Math.round(layer.ride.end), last) : last
-    /** @type {Ghost[]} */
-    const found = [...plain, [layer, end, 0.22], [layer, state.frame - 2 * step, 0.14], [layer, state.frame + 2 * step, 0.14],
-      [layer, state.frame - step, 0.26], [layer, state.frame + step, 0.26]]
-    return found.filter(([, at]) => at >= 0 && at <= last)
+    const failed = () => this.say("A picture could not be loaded; reload the page to try again.", true)
+    const found = new Sprite(this.assets + asset, arrived, failed)
+    this.#sprites.set(asset, found)
+    return found
   }
 
-  return {
-    redraw,
-    whenReady() {
-      for (const layer of last?.scene.layers ?? []) for (const {picture} of layer.faces.list) if (picture) sprite(picture[0])
-      return Promise.all([...sprites.values()].map(s => s.settled))
-    },
-    update({state, previous}) {
-      const scene = shown(state)
-      const other = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived"]).some(name => state[name] !== previous[name])
-      if (!scene || (scene === shown(previous) && !other)) return
-      const fresh = scene !== last?.scene
-      last = {scene, frame: state.frame, ghosts: ghostsOf(state)}
-      redraw()
-      if (fresh) performance.mark("stage-drawn")
-    },
+  /** How the scene lies on the canvas: its scale, and where its corner is, px of the canvas. */
+  #lies() {
+    const {scale, left, top} = this.view
+    return [scale, left, top].map(value => value * devicePixelRatio)
   }
+
+  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} [strength] @param {Float32Array} [matrix] */
+  #layer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame)) {
+    const [a, b, c, d, e, f] = matrix, [s, left, top] = this.#lies()
+    on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
+    on.globalAlpha = strength * opacityOf(layer, frame)
+    const {picture, box} = faceOf(layer, frame)
+    if (picture) {
+      const sprite = this.#sprite(picture[0])
+      if (!sprite.loaded) return
+      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * s * box[2]) / sprite.image.naturalWidth
+      on.drawImage(sprite.at(stretch), box[0], box[1], box[2], box[3])
+    }
+    for (const outline of outlinesOf(layer, frame)) drawOutline(on, outline)
+  }
+
+  /** Runs steps of the program; groups drawn apart go onto a canvas of their own first. @param {Step[]} steps @param {number} frame @param {Ghost[]} ghosts */
+  #run(steps, frame, ghosts) {
+    const stack = [this.context]
+    for (const {kind, layer} of steps) {
+      const top = stack[stack.length - 1]
+      if (kind === "push") stack.push(this.#apart(stack.length))
+      else if (kind === "pop") {
+        stack.pop()
+        const under = stack[stack.length - 1]
+        under.setTransform(1, 0, 0, 1, 0, 0)
+        under.globalAlpha = opacityOf(layer, frame)
+        under.drawImage(top.canvas, 0, 0)
+      } else {
+        for (const [pale, at, strength, matrix] of ghosts) if (pale.id === layer.id) this.#layer(top, pale, at, strength, matrix)
+        this.#layer(top, layer, frame)
+      }
+    }
+  }
+
+  /** A clear canvas for what is drawn apart, one for each depth. @param {number} depth */
+  #apart(depth) {
+    const {width, height} = this.canvas
+    const sheet = (this.#sheets[depth] ??= document.createElement("canvas"))
+    if (sheet.width !== width || sheet.height !== height) Object.assign(sheet, {width, height})
+    const on = contextOf(sheet)
+    on.setTransform(1, 0, 0, 1, 0, 0)
+    on.clearRect(0, 0, width, height)
+    on.imageSmoothingQuality = "high"
+    return on
+  }
+
+  /** The background and the still layers behind everything that moves, drawn once. @param {StageScene} scene */
+  #backdrop(scene) {
+    const steps = stepsOf(scene)
+    const moving = steps.findIndex(({kind, layer}) => kind !== "item" || !layer.still)
+    const behind = moving < 0 ? steps : steps.slice(0, moving)
+    const {width, height, background} = scene.settings
+    const key = [background, width, height, this.canvas.width, this.canvas.height, ...this.#lies(), ...behind.map(({layer}) => layer)]
+    const known = this.#still
+    const same = known && key.length === known.key.length && key.every((part, i) => part === known.key[i])
+    const still = same ? known : (this.#still = {key, image: this.#drawn(scene, behind)})
+    return {image: still.image, rest: steps.slice(behind.length)}
+  }
+
+  /** @param {StageScene} scene @param {Step[]} behind */
+  #drawn({settings: {width, height, background}}, behind) {
+    const image = document.createElement("canvas"), [s, left, top] = this.#lies()
+    image.width = this.canvas.width
+    image.height = this.canvas.height
+    const on = contextOf(image)
+    on.imageSmoothingQuality = "high"
+    if (background) {
+      on.fillStyle = background
+      on.fillRect(left, top, width * s, height * s)
+    }
+    for (const {layer} of behind) this.#layer(on, layer, 0)
+    return image
+  }
+}
+
+/** @param {HTMLCanvasElement} canvas */
+const contextOf = canvas => /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
+
+/**
+ * Pale copies of what is chosen, while nothing plays: some frames before and after, at the end of its ride and,
+ * while a change is looked at, as it was.
+ * @param {State} state @returns {Ghost[]}
+ */
+function ghostsOf(state) {
+  const layer = chosenLayer(state) ?? tellingRider(state), {frame} = state
+  if (!layer || state.playing || !isMoved(layer)) return []
+  const plain = unturnedOf(layer, state)
+  if (!state.prefs.ghosts) return plain
+  // While something is dragged every picture counts: only what it was before is shown beside it.
+  const kept = state.look && state.scene?.layers.find(each => each.id === layer.id)
+  if (state.look) return kept && kept !== layer ? [...plain, [kept, frame, BEFORE]] : plain
+  const {length = 1, fps = 30} = shown(state)?.settings ?? {}
+  const step = Math.max(2, Math.round(fps / 5)), end = layer.ride ? Math.min(Math.round(layer.ride.end), length - 1) : length - 1
+  /** @type {[number, number][]} */
+  const around = [[end, END], [frame - 2 * step, FAR], [frame + 2 * step, FAR], [frame - step, NEAR], [frame + step, NEAR]]
+  const there = around.filter(([at]) => at >= 0 && at < length)
+  return [...plain, ...there.map(([at, strength]) => /** @type {Ghost} */ ([layer, at, strength]))]
+}
+
+/** A rider as it would stand without its facing, if that is wanted. @param {Layer} layer @param {State} state @returns {Ghost[]} */
+function unturnedOf(layer, {prefs, frame}) {
+  if (!layer.ride || !prefs.unturned) return []
+  const [a, b, c, d, e, f] = layer.ride.unturned, [x, y] = spotOf(layer, frame)
+  return [[layer, frame, UNTURNED, new Float32Array([a, b, c, d, e + x, f + y])]]
 }

@@ -8,170 +8,193 @@ import {Hold} from "./hold.js"
 /** @import {At, Drag, Tool} from "./types.js" */
 
 const NEAR_PX = 9, NEAR_TOUCH_PX = 20
-const DOUBLE_MS = 400
+const DOUBLE_MS = 400, SAME_PLACE_PX = 4
+const PX_A_LINE = 16, MOST_TURNED = 300
+/** What lies over the stage and does its own. */
+const OWN_CONTROLS = "button, a, input, label, .menu, .badge, .toolbox"
 
-/**
- * @param {HTMLElement} bench
- * @param {{store: import("./store.js").Store, view: import("./view.js").StageView, tools: Record<string, Tool>}} parts
- */
-export function wirePointer(bench, {store, view, tools}) {
-  const hint = /** @type {HTMLElement} */ (bench.querySelector("[data-hint]"))
-  const words = /** @type {HTMLElement} */ (bench.querySelector("[data-hint-words]"))
-  const done = /** @type {HTMLElement} */ (bench.querySelector("[data-done]"))
-  const hold = new Hold(bench)
+/** @typedef {{store: import("./store.js").Store, view: import("./view.js").StageView, tools: Record<string, Tool>}} Parts */
+
+export class Pointer {
+  /** Where two fingers were last. @type {{x: number, y: number, apart: number}|null} */
+  #pinch = null
   /** @type {Map<number, PointerEvent>} */
-  const touches = new Map()
-  /** @type {{x: number, y: number, apart: number}|null} */
-  let pinch = null
-  let hand = false
-  let lastPress = {time: -1e9, x: 0, y: 0}
+  #touches = new Map()
+  /** The hand, while its key is held. */
+  #hand = false
+  #lastPress = {time: -Infinity, x: 0, y: 0}
 
-  const tool = () => tools[store.state.tool] ?? tools.pick
+  /** @param {HTMLElement} bench @param {Parts} parts */
+  constructor(bench, {store, view, tools}) {
+    this.bench = bench
+    this.store = store
+    this.view = view
+    this.tools = tools
+    this.hold = new Hold(bench)
+    const [hint, words, done] = ["hint", "hint-words", "done"].map(name => /** @type {HTMLElement} */ (bench.querySelector(`[data-${name}]`)))
+    this.said = {hint, words, done}
+    bench.addEventListener("pointerdown", event => this.#press(event))
+    bench.addEventListener("pointermove", event => this.#move(event))
+    bench.addEventListener("pointerup", event => {
+      this.#touches.delete(event.pointerId)
+      this.#pinch = null
+    })
+    for (const name of /** @type {const} */ (["pointercancel", "lostpointercapture"]))
+      bench.addEventListener(name, event => this.#touches.delete(event.pointerId))
+    bench.addEventListener("wheel", event => this.#wheel(event), {passive: false})
+    this.#wireToolbox()
+    this.tell()
+  }
 
-  /** @param {PointerEvent} event @returns {At} */
-  const at = event => ({
-    event, target: /** @type {Element} */ (event.target), point: view.point(event),
-    reach: (event.pointerType === "touch" ? NEAR_TOUCH_PX : NEAR_PX) / view.scale,
-  })
+  #wireToolbox() {
+    const {store} = this
+    this.bench.addEventListener("change", event => {
+      const {name, value, dataset} = /** @type {HTMLInputElement} */ (event.target)
+      if ("figureOption" in dataset) store.set({options: {...store.state.options, [name]: value}})
+    })
+    document.addEventListener("click", event => {
+      const target = /** @type {Element} */ (event.target)
+      const button = target.closest("[data-tool]")
+      if (button instanceof HTMLElement) {
+        const {figure, shape, tool = "pick"} = button.dataset
+        store.set({...(figure ? {figure} : {}), ...(shape ? {shape} : {})})
+        this.pickTool(tool)
+      }
+      if (target.closest("[data-done]")) this.pickTool("pick")
+    })
+  }
 
-  function tell() {
-    const said = tool().hint()
-    hint.hidden = !said
-    words.textContent = said
+  /** Say what the tool that is up does, and show which one it is. */
+  tell() {
+    const {bench, store} = this, {hint, words, done} = this.said, tool = this.#tool()
+    words.textContent = tool.hint()
+    hint.hidden = !words.textContent
     done.hidden = store.state.tool !== "pen"
-    bench.style.cursor = hand || store.state.tool === "hand" ? "grab" : tool().cursor
+    bench.style.cursor = this.#pans() ? "grab" : tool.cursor
     for (const button of bench.querySelectorAll("[data-tool]"))
       button.setAttribute("aria-pressed", String(/** @type {HTMLElement} */ (button).dataset.tool === store.state.tool))
   }
 
   /** @param {string} name */
-  function pickTool(name) {
-    if (!(name in tools)) return
-    breakOff()
-    if (name !== store.state.tool) tool().leave?.()
-    store.set({tool: name, draft: null, guides: []})
-    tell()
+  pickTool(name) {
+    if (!(name in this.tools)) return
+    this.cancel()
+    if (name !== this.store.state.tool) this.#tool().leave?.()
+    this.store.set({tool: name, draft: null, guides: []})
+    this.tell()
   }
 
-  /** @returns {Drag} */
-  function panning(/** @type {PointerEvent} */ from) {
-    let {clientX, clientY} = from
-    bench.style.cursor = "grabbing"
-    return {
-      move({event}) {
-        view.pan(event.clientX - clientX, event.clientY - clientY)
-        clientX = event.clientX
-        clientY = event.clientY
-      },
-      drop: tell,
-      cancel: tell,
-    }
+  /** Breaks off a drag. */
+  cancel() { return this.hold.cancel() }
+
+  /** @param {boolean} on */
+  handHeld(on) {
+    if (this.#hand === on) return
+    this.#hand = on
+    this.tell()
   }
 
-  const breakOff = () => hold.cancel()
+  /** Keys go to the tool first. @param {KeyboardEvent} event */
+  key(event) { return this.#tool().key?.(event) ?? false }
 
-  /** Two fingers move and scale the view. @param {PointerEvent} event */
-  function spread(event) {
-    touches.set(event.pointerId, event)
-    const [a, b] = [...touches.values()]
-    const now = {x: (a.clientX + b.clientX) / 2, y: (a.clientY + b.clientY) / 2, apart: Math.hypot(a.clientX - b.clientX, a.clientY - b.clientY)}
-    if (pinch) {
-      view.pan(now.x - pinch.x, now.y - pinch.y)
-      if (pinch.apart > 0) view.zoom(now.apart / pinch.apart, /** @type {any} */ ({clientX: now.x, clientY: now.y}))
-    }
-    pinch = now
-  }
+  #tool() { return this.tools[this.store.state.tool] ?? this.tools.pick }
 
-  bench.addEventListener("pointerdown", event => {
+  /** Whether the main button moves the view. */
+  #pans() { return this.#hand || this.store.state.tool === "hand" }
+
+  /** @param {PointerEvent} event @returns {At} */
+  #at(event) {
+    const near = event.pointerType === "touch" ? NEAR_TOUCH_PX : NEAR_PX
     const target = /** @type {Element} */ (event.target)
-    if (target.closest("button, a, input, label, .menu, .badge, .toolbox")) return
-    if (event.pointerType === "touch") touches.set(event.pointerId, event)
-    if (touches.size === 2) {
-      breakOff()
-      pinch = null
+    return {event, target, point: this.view.point(event), reach: near / this.view.scale}
+  }
+
+  /** @param {PointerEvent} event */
+  #press(event) {
+    if (/** @type {Element} */ (event.target).closest(OWN_CONTROLS)) return
+    if (event.pointerType === "touch") this.#touches.set(event.pointerId, event)
+    if (this.#touches.size === 2) {
+      this.cancel()
+      this.#pinch = null
       return
     }
-    if (hold.busy) return
-    const pans = event.button === 1 || (event.button === 0 && (hand || store.state.tool === "hand"))
+    if (this.hold.busy) return
+    const pans = event.button === 1 || (event.button === 0 && this.#pans())
     if (event.button !== 0 && !pans) return
     event.preventDefault()
     const focused = /** @type {HTMLElement|null} */ (document.activeElement)
     if (focused && focused !== document.body) focused.blur()
-    const work = pans ? panning(event) : tool().press(at(event))
-    if (!work) return tell()
-    hold.begin(event, {
+    const work = pans ? this.#panning(event) : this.#tool().press(this.#at(event))
+    if (work) this.#carry(event, work)
+    else this.tell()
+  }
+
+  /** @param {PointerEvent} pressed @param {Drag} work */
+  #carry(pressed, work) {
+    this.hold.begin(pressed, {
       eager: work.eager,
-      move: moved => work.move(at(moved)),
+      move: event => work.move(this.#at(event)),
       cancel: () => work.cancel(),
-      drop(dropped) {
-        work.drop(at(dropped))
-        tell()
-        again(dropped)
+      drop: event => {
+        work.drop(this.#at(event))
+        this.tell()
+        this.#again(event)
       },
     })
-  })
+  }
+
+  /** @param {PointerEvent} from @returns {Drag} */
+  #panning(from) {
+    let {clientX, clientY} = from
+    this.bench.style.cursor = "grabbing"
+    return {
+      move: ({event}) => {
+        this.view.pan(event.clientX - clientX, event.clientY - clientY)
+        clientX = event.clientX
+        clientY = event.clientY
+      },
+      drop: () => this.tell(),
+      cancel: () => this.tell(),
+    }
+  }
 
   /** A second press at the same place, soon after the first, is a double one. @param {PointerEvent} event */
-  function again(event) {
-    const near = Math.hypot(event.clientX - lastPress.x, event.clientY - lastPress.y) < 4
-    if (near && event.timeStamp - lastPress.time < DOUBLE_MS) {
-      lastPress.time = -1e9
-      tool().double?.(at(event))
-    } else lastPress = {time: event.timeStamp, x: event.clientX, y: event.clientY}
+  #again(event) {
+    const {clientX: x, clientY: y, timeStamp: time} = event, last = this.#lastPress
+    const twice = Math.hypot(x - last.x, y - last.y) < SAME_PLACE_PX && time - last.time < DOUBLE_MS
+    // A third press begins anew.
+    this.#lastPress = {time: twice ? -Infinity : time, x, y}
+    if (twice) this.#tool().double?.(this.#at(event))
   }
 
-  bench.addEventListener("pointermove", event => {
-    if (touches.size === 2 && touches.has(event.pointerId)) return spread(event)
-    if (hold.busy) return
-    if (hand || store.state.tool === "hand" || event.target !== bench && !/** @type {Element} */ (event.target).closest(".overlay, .ground, canvas")) return
-    const cursor = tool().hover?.(at(event))
-    if (typeof cursor === "string") bench.style.cursor = cursor
-  })
+  /** @param {PointerEvent} event */
+  #move(event) {
+    if (this.#touches.size === 2 && this.#touches.has(event.pointerId)) return this.#spread(event)
+    const target = /** @type {Element} */ (event.target)
+    if (this.hold.busy || this.#pans() || (target !== this.bench && !target.closest(".overlay, .ground, canvas"))) return
+    const cursor = this.#tool().hover?.(this.#at(event))
+    if (typeof cursor === "string") this.bench.style.cursor = cursor
+  }
 
-  bench.addEventListener("pointerup", event => {
-    touches.delete(event.pointerId)
-    pinch = null
-  })
-  for (const name of /** @type {const} */ (["pointercancel", "lostpointercapture"]))
-    bench.addEventListener(name, event => touches.delete(event.pointerId))
+  /** Two fingers move and scale the view. @param {PointerEvent} event */
+  #spread(event) {
+    this.#touches.set(event.pointerId, event)
+    const [a, b] = [...this.#touches.values()], {view} = this, was = this.#pinch
+    const x = (a.clientX + b.clientX) / 2, y = (a.clientY + b.clientY) / 2
+    const apart = Math.hypot(a.clientX - b.clientX, a.clientY - b.clientY)
+    if (was) view.pan(x - was.x, y - was.y)
+    if (was && was.apart > 0) view.zoom(apart / was.apart, {clientX: x, clientY: y})
+    this.#pinch = {x, y, apart}
+  }
 
-  bench.addEventListener("wheel", event => {
+  /** @param {WheelEvent} event */
+  #wheel(event) {
     if (/** @type {Element} */ (event.target).closest(".menu")) return
     event.preventDefault()
-    const lines = event.deltaMode === 1 ? 16 : 1
-    if (event.shiftKey) view.pan(-(event.deltaX || event.deltaY) * lines, 0)
-    else view.zoom(Math.exp(-Math.max(-300, Math.min(300, event.deltaY * lines)) * (event.ctrlKey ? 0.01 : 0.0018)), event)
-  }, {passive: false})
-
-  bench.addEventListener("change", event => {
-    const {name, value, dataset} = /** @type {HTMLInputElement} */ (event.target)
-    if ("figureOption" in dataset) store.set({options: {...store.state.options, [name]: value}})
-  })
-  document.addEventListener("click", event => {
-    const target = /** @type {Element} */ (event.target)
-    const button = target.closest("[data-tool]")
-    if (button instanceof HTMLElement) {
-      const {figure, shape} = button.dataset
-      store.set({...(figure ? {figure} : {}), ...(shape ? {shape} : {})})
-      pickTool(button.dataset.tool ?? "pick")
-    }
-    if (target.closest("[data-done]")) pickTool("pick")
-  })
-  tell()
-
-  return {
-    pickTool,
-    tell,
-    cancel: breakOff,
-    /** The hand, while its key is held. @param {boolean} on */
-    handHeld(on) {
-      if (hand === on) return
-      hand = on
-      tell()
-    },
-    /** Keys go to the tool first. @param {KeyboardEvent} event */
-    key: event => tool().key?.(event) ?? false,
+    const lines = event.deltaMode === 1 ? PX_A_LINE : 1
+    if (event.shiftKey) return this.view.pan(-(event.deltaX || event.deltaY) * lines, 0)
+    const turned = Math.max(-MOST_TURNED, Math.min(MOST_TURNED, event.deltaY * lines))
+    // Touch pads tell of two fingers spread as of a wheel with Ctrl, in smaller steps.
+    this.view.zoom(Math.exp(-turned * (event.ctrlKey ? 0.01 : 0.0018)), event)
   }
 }
-
-/** @typedef {ReturnType<typeof wirePointer>} Pointer */

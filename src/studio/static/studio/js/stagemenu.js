@@ -2,7 +2,7 @@
 
 import {commandsOf, shownKey} from "./commands.js"
 import {layerAt, nodeAt} from "./hits.js"
-import {NODE} from "./protocol.js"
+import {placeOf} from "./layers.js"
 import {chosenIds, chosenPath} from "./store.js"
 
 /** @import {Point} from "./types.js" */
@@ -74,7 +74,7 @@ export function wireStageMenu(bench, {store, view, acts}) {
     const {state} = store, path = chosenPath(state), box = bench.getBoundingClientRect()
     const index = path?.ids.indexOf(state.nodes.at(-1) ?? "") ?? -1
     if (path && index >= 0) {
-      const [x, y] = [path.nodes[index * NODE], path.nodes[index * NODE + 1]]
+      const [x, y] = placeOf(path, index)
       open(["node"], box.left + view.x(x) + 8, box.top + view.y(y) + 8)
     } else open(state.chosen?.kind === "path" ? ["rail", "stage"] : state.chosen ? ["layer", "stage"] : ["stage"], box.left + 40, box.top + 40)
   }

@@ -13,60 +13,76 @@ export const nothing = {edit: null, words: ""}
 /** @param {string} words @param {string} form @param {Record<string, string>} fields @returns {Asked} */
 export const asks = (words, form, fields) => ({edit: {form, fields}, words})
 
-/**
- * @param {HTMLElement|SVGSVGElement} root where drags begin
- * @param {import("./edits.js").Edits} edits
- */
-export function createDrags(root, edits) {
-  const hold = new Hold(root)
-  const strip = /** @type {HTMLElement} */ (root.parentElement)
+export class StripDrags {
+  /**
+   * @param {HTMLElement|SVGSVGElement} root where drags begin
+   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits}} tools
+   */
+  constructor(root, {store, edits}) {
+    this.root = root
+    this.store = store
+    this.edits = edits
+    this.hold = new Hold(root)
+    this.strip = /** @type {HTMLElement} */ (root.parentElement)
+    this.said = /** @type {HTMLElement} */ (this.strip.querySelector("[data-drag-words]"))
+    this.#measure()
+  }
+
+  get busy() { return this.hold.busy }
+
+  cancel() { return this.hold.cancel() }
+
   /** Where the strip and the root are, measured when a drag begins: asking again would hold up every movement. */
-  let box = strip.getBoundingClientRect(), own = root.getBoundingClientRect()
-  const words = /** @type {HTMLElement} */ (strip.querySelector("[data-drag-words]"))
+  #measure() {
+    this.box = this.strip.getBoundingClientRect()
+    this.own = this.root.getBoundingClientRect()
+  }
+
+  /** The place of an event in the root, px. @param {MouseEvent} event @returns {[number, number]} */
+  place(event) {
+    if (!this.busy) this.#measure()
+    const {left = 0, top = 0} = this.own ?? {}
+    return [event.clientX - left, event.clientY - top]
+  }
+
+  /** @param {number} frames */
+  seconds(frames) { return `${(frames / (this.store.state.scene?.settings.fps ?? 1)).toFixed(2)} s` }
 
   /** @param {PointerEvent} event @param {string} text */
-  function tell(event, text) {
-    words.hidden = !text
-    words.textContent = text
-    words.style.left = `${Math.min(Math.max(event.clientX - box.left, 70), box.width - 70)}px`
-    words.style.top = `${event.clientY - box.top - 32}px`
+  #tell(event, text) {
+    const {left = 0, top = 0, width = 0} = this.box ?? {}, {style} = this.said
+    this.said.hidden = !text
+    this.said.textContent = text
+    style.left = `${Math.min(Math.max(event.clientX - left, 70), width - 70)}px`
+    style.top = `${event.clientY - top - 32}px`
   }
 
   /** @param {PointerEvent} pressed @param {import("./hold.js").How} how @param {(event: PointerEvent) => void} [click] where it was no drag */
-  function begin(pressed, how, click) {
-    box = strip.getBoundingClientRect()
-    own = root.getBoundingClientRect()
-    hold.begin(pressed, {...how, click, slack: FAR_ENOUGH, eager: true, cancel() {
-      words.hidden = true
+  begin(pressed, how, click) {
+    this.#measure()
+    const cancel = () => {
+      this.said.hidden = true
       how.cancel()
-    }})
+    }
+    this.hold.begin(pressed, {...how, cancel, click, slack: FAR_ENOUGH, eager: true})
   }
 
-  return {
-    begin,
-    cancel: () => hold.cancel(),
-    get busy() { return hold.busy },
-    /** The place of an event in the root, px. @param {MouseEvent} event @returns {[number, number]} */
-    place(event) {
-      if (!hold.busy) own = root.getBoundingClientRect()
-      return [event.clientX - own.left, event.clientY - own.top]
-    },
-    /** @param {PointerEvent} pressed @param {(event: PointerEvent) => Asked} make @param {(event: PointerEvent) => void} [click] */
-    editing(pressed, make, click) {
-      begin(pressed, {
-        move(event) {
-          const {edit, words: text} = make(event)
-          tell(event, text)
-          if (edit) edits.look(edit)
-        },
-        drop(event) {
-          tell(event, "")
-          const {edit} = make(event)
-          if (edit) void edits.commit(edit)
-          else edits.lookAway()
-        },
-        cancel: () => edits.lookAway(),
-      }, click)
-    },
+  /** @param {PointerEvent} pressed @param {(event: PointerEvent) => Asked} make @param {(event: PointerEvent) => void} [click] */
+  editing(pressed, make, click) {
+    const {edits} = this
+    this.begin(pressed, {
+      move: event => {
+        const {edit, words} = make(event)
+        this.#tell(event, words)
+        if (edit) edits.look(edit)
+      },
+      drop: event => {
+        this.#tell(event, "")
+        const {edit} = make(event)
+        if (edit) void edits.commit(edit)
+        else edits.lookAway()
+      },
+      cancel: () => edits.lookAway(),
+    }, click)
   }
 }

@@ -1,0 +1,182 @@
+/** The rows of a layer in the strip: its own time, its ride as a bar, pegs as pills, keys as dots, and a row a property. */
+
+import {shareOf, spanOf} from "./axis.js"
+import {itemOf, stopsOf} from "./stops.js"
+import {chosenIds, shown} from "./store.js"
+import {element} from "./svg.js"
+import {wordsOf} from "./tables.js"
+
+/** @import {Layer, Peg, StageScene, State} from "./types.js" */
+/** @import {Stop} from "./stops.js" */
+
+const DOT = 3
+/** Per cent of a row: of no length, a bar is still to be seen. */
+const LEAST = 0.2
+/** Share of what is shown from which on a bar has room for its name. */
+const NAMED = 0.15
+
+/** What is drawn of one layer: with what is chosen of it, and how wide a row is, px. */
+export class LaneRows {
+  /** @param {Layer} layer @param {State} state @param {StageScene} scene @param {number} width */
+  constructor(layer, state, scene, width) {
+    this.layer = layer
+    this.state = state
+    this.scene = scene
+    this.width = width
+    this.stops = stopsOf(layer)
+    this.keys = this.stops.filter(stop => stop.property !== "peg")
+    this.picked = new Set(state.picked)
+    this.lit = isLit(layer, state)
+  }
+
+  /** @returns {HTMLElement[]} */
+  all() {
+    const {layer, state, keys} = this
+    if (!layer.ride && !layer.keys.length && !layer.shown) return []
+    const row = div("lane")
+    row.dataset.lane = layer.id
+    if (layer.shown) row.append(this.#clip(...layer.shown))
+    row.append(...this.#bar(), ...(layer.ride?.pegs ?? []).flatMap(peg => this.#pill(peg)))
+    if (keys.length) row.append(this.#dots(keys, 18))
+    const open = state.chosen?.kind === "layer" && state.chosen.id === layer.id
+    return [row, ...(open ? layer.keys.map(track => this.#track(track.property)) : [])]
+  }
+
+  /** @param {number} frame */
+  #at(frame) { return `${(shareOf(this.state, frame) * 100).toFixed(3)}%` }
+
+  /** @param {number} from @param {number} to */
+  #wide(from, to) {
+    const share = shareOf(this.state, to) - shareOf(this.state, from)
+    return `${Math.max(share * 100, LEAST).toFixed(3)}%`
+  }
+
+  /** @param {number} frames */
+  #seconds(frames) { return (frames / this.scene.settings.fps).toFixed(2) }
+
+  /** The time in which the layer is shown. @param {number} from @param {number} to */
+  #clip(from, to) {
+    const clip = div("clip")
+    clip.dataset.clip = this.layer.id
+    clip.style.left = this.#at(from)
+    clip.style.width = this.#wide(from, to)
+    clip.title = `${this.layer.name} is shown from ${this.#seconds(from)} to ${this.#seconds(to)} s. Drag an end to change it.`
+    return clip
+  }
+
+  /** From when to when it moves, or else is shown. @returns {[number, number]} */
+  #moves() {
+    const {ride, shown: own} = this.layer, times = this.keys.map(key => key.time)
+    if (ride) return [ride.start, ride.end]
+    return times.length ? [Math.min(...times), Math.max(...times)] : own ?? [0, this.scene.settings.length]
+  }
+
+  /** @returns {HTMLElement[]} the bar, if it is in sight, and its name behind it, if it has no room for that */
+  #bar() {
+    const {layer, state, scene, lit} = this, [start, end] = this.#moves(), [from, to] = spanOf(state)
+    const bar = document.createElement("button")
+    bar.className = `bar${lit ? " chosen" : ""}${layer.ride ? "" : " plain"}`
+    bar.dataset.layer = layer.id
+    bar.style.left = this.#at(start)
+    bar.style.width = this.#wide(start, Math.max(end, start))
+    bar.title = `${layer.name}: ${this.#seconds(start)} to ${this.#seconds(end)} s. Drag to slide, an end to stretch; with Alt an end trims.`
+    const path = scene.paths.find(each => each.id === layer.ride?.path)
+    const short = (end - start) / (to - from) < NAMED
+    const name = div("", short ? "" : path ? `${layer.name} · ${path.name}` : layer.name)
+    // A name stays in sight when its bar begins before what is shown.
+    if (start < from) name.style.marginLeft = `${((from - start) / Math.max(end - start, 1)) * 100}%`
+    bar.append(name)
+    const label = div("lane-name", layer.name)
+    label.style.left = this.#at(end)
+    return [...(end >= from && start <= to ? [bar] : []), ...(short ? [label] : [])]
+  }
+
+  /** @param {Peg} peg @returns {HTMLElement[]} none, where it is out of sight */
+  #pill(peg) {
+    const {layer, state, lit} = this, share = shareOf(state, peg.time)
+    if (share < -0.01 || share > 1.01) return []
+    const onNode = lit && state.chosen?.kind === "path" && peg.node && state.nodes.includes(peg.node)
+    const picked = onNode || this.picked.has(itemOf(layer.id, "peg", peg.id))
+    const pill = document.createElement("button")
+    pill.className = `pill${lit ? " chosen" : ""}${picked ? " picked" : ""}`
+    pill.dataset.peg = peg.id
+    pill.dataset.of = layer.id
+    pill.title = `Peg at ${this.#seconds(peg.time)} s. Drag to another time.`
+    pill.setAttribute("aria-label", `Peg of ${layer.name} at ${this.#seconds(peg.time)} s`)
+    pill.style.left = `clamp(4px, ${(share * 100).toFixed(3)}%, 100% - 4px)`
+    return [pill]
+  }
+
+  /** The keys of one property of the chosen layer. @param {string} property */
+  #track(property) {
+    const own = this.keys.filter(key => key.property === property)
+    const row = div("lane sub")
+    row.dataset.lane = this.layer.id
+    row.dataset.property = property
+    const name = document.createElement("button")
+    name.className = "track-name"
+    name.dataset.graph = property
+    name.textContent = `${wordsOf(property)} · ${own.length} ${own.length === 1 ? "key" : "keys"}`
+    name.title = "Show its curve below"
+    const clear = document.createElement("button")
+    clear.className = "track-clear"
+    clear.dataset.clear = property
+    clear.dataset.of = this.layer.id
+    clear.textContent = "Clear all"
+    clear.setAttribute("aria-label", `Clear all ${own.length} keys of ${wordsOf(property)}`)
+    row.append(this.#dots(own, 8), name, clear)
+    return row
+  }
+
+  /** Dots for keys; those that would lie on each other are drawn once. @param {Stop[]} keys @param {number} y */
+  #dots(keys, y) {
+    const {width} = this
+    let plain = "", lit = "", last = -Infinity
+    for (const key of keys) {
+      const at = Math.round(shareOf(this.state, key.time) * width * 2) / 2
+      if (at < -DOT || at > width + DOT) continue
+      const x = Math.min(Math.max(at, DOT + 1), width - DOT - 1)
+      const chosen = this.picked.has(key.item)
+      if (!chosen && Math.abs(x - last) < 1) continue
+      const dot = `M${x - DOT} ${y}a${DOT} ${DOT} 0 1 1 ${2 * DOT} 0a${DOT} ${DOT} 0 1 1 ${-2 * DOT} 0Z`
+      if (chosen) lit += dot
+      else {
+        plain += dot
+        last = x
+      }
+    }
+    const svg = /** @type {SVGSVGElement} */ (element("svg", {class: "dots", "aria-hidden": "true"}))
+    svg.append(element("path", {class: "dot", d: plain}), element("path", {class: "dot picked", d: lit}))
+    return svg
+  }
+}
+
+/** Whether a layer, or the path it rides, is chosen. @param {Layer} layer @param {State} state */
+const isLit = (layer, state) =>
+  chosenIds(state).includes(layer.id) || (state.chosen?.kind === "path" && state.chosen.id === layer.ride?.path)
+
+/** What the rows of a layer depend on, part by part: where none has changed, they stay. @param {Layer} layer @param {State} state @param {number} width */
+export function lookOf(layer, state, width) {
+  const scene = shown(state), lit = isLit(layer, state)
+  const picked = state.picked.filter(item => item.startsWith(`${layer.id}/`)).join()
+  const path = scene?.paths.find(each => each.id === layer.ride?.path)?.name
+  const chosen = [lit, state.chosen?.id === layer.id, lit ? state.nodes : null, picked]
+  return [state.span, scene?.settings, width, about(layer), path, ...chosen]
+}
+
+/** @type {WeakMap<Layer, string>} */
+const abouts = new WeakMap()
+
+/** All that the lanes show of a layer, as text: while its path is shaped, none of it changes. @param {Layer} layer */
+function about(layer) {
+  const known = abouts.get(layer)
+  if (known !== undefined) return known
+  const {name, ride, keys, shown: span} = layer
+  const pegs = ride?.pegs.map(peg => [peg.id, peg.time, peg.node])
+  const text = JSON.stringify([name, span, ride && [ride.path, pegs], keys.map(track => [track.property, track.keys])])
+  abouts.set(layer, text)
+  return text
+}
+
+/** @param {string} name @param {string} [text] */
+const div = (name, text = "") => Object.assign(document.createElement("div"), {className: name, textContent: text})

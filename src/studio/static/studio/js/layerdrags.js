@@ -1,0 +1,92 @@
+/** Drags of what is on the stage: layers, one or several; places that keys give; pins; what a rider looks at. */
+
+import {canStand, spotOf} from "./layers.js"
+import {moved} from "./pathdrags.js"
+import {straight} from "./snap.js"
+import {px, StageDrags} from "./stagedrags.js"
+import {stopsOf} from "./stops.js"
+import {chosenIds, layersChosen} from "./store.js"
+
+/** @import {At, Layer, Point} from "./types.js" */
+
+const SAME_TIME = 1e-6
+
+export class LayerDrags extends StageDrags {
+  /** @param {At} at @param {Layer} layer */
+  layer(at, layer) {
+    this.#choose(layer.id, at.event.shiftKey)
+    if (!canStand(layer)) return null
+    if (this.store.state.pin) return this.#pin(at, layer)
+    const layers = chosenIds(this.store.state), together = layers.length > 1
+    if (layer.ride && !together) return this.refusing(at, this.#whyItStays(layer))
+    const from = this.#spot(layer), frame = String(this.store.state.frame)
+    const place = this.#followed(at, layer, from)
+    return this.dragging(at, now => {
+      const [x, y] = place(now)
+      /** @type {Record<string, string>} */
+      const where = together
+        ? {layers: layers.join(" "), dx: px(x - from[0]), dy: px(y - from[1])}
+        : {to_x: px(x), to_y: px(y)}
+      return {form: "place", fields: {layer: layer.id, frame, ...where}}
+    }, () => {
+      if (together && !at.event.shiftKey) this.store.set({chosen: {kind: "layer", id: layer.id}})
+    })
+  }
+
+  /** With Shift one more, else this alone unless it is one of those chosen. @param {string} id @param {boolean} adds */
+  #choose(id, adds) {
+    const several = chosenIds(this.store.state)
+    if (several.includes(id)) return
+    this.store.set({chosen: adds && several.length ? layersChosen([...several, id]) : {kind: "layer", id}})
+  }
+
+  /** @param {Layer} layer */
+  #whyItStays(layer) {
+    const path = this.store.state.scene?.paths.find(each => each.id === layer.ride?.path)
+    return `${layer.name} rides ${path?.name}; its place is set by the ride. Turn on Pin (N) to place it at this time.`
+  }
+
+  /** @param {Layer} layer @returns {Point} */
+  #spot(layer) {
+    const [x, y] = spotOf(layer, this.store.state.frame)
+    return [x, y]
+  }
+
+  /** Where a layer comes to that is dragged: straight with Shift, else to what is near. @param {At} at @param {Layer} layer @param {Point} from */
+  #followed(at, layer, from) {
+    const pull = this.snap.magnets({layer: layer.id})
+    return (/** @type {At} */ now) => {
+      const wanted = moved(from, at, now)
+      return now.event.shiftKey ? straight(from, wanted) : this.snap.snap(wanted, pull, now.event)
+    }
+  }
+
+  /** With Pin on, a layer is placed at this time: a node in its path and a peg on it. @param {At} at @param {Layer} layer */
+  #pin(at, layer) {
+    const place = this.#followed(at, layer, this.#spot(layer)), frame = String(this.store.state.frame)
+    return this.dragging(at, now => {
+      const [x, y] = place(now)
+      return {form: "pin", fields: {layer: layer.id, frame, x: x.toFixed(2), y: y.toFixed(2)}}
+    })
+  }
+
+  /** The point a rider looks at. @param {At} at @param {Layer} rider */
+  lookedAt(at, rider) {
+    return this.dragging(at, now => {
+      const [x, y] = this.snap.snap(now.point, this.snap.magnets({layer: rider.id}), now.event)
+      return {form: "facing", fields: {layer: rider.id, spot_x: px(x), spot_y: px(y), ...this.seen()}}
+    })
+  }
+
+  /** A place that keys give a layer at their time; only what has a key there moves. @param {At} at @param {Layer} layer @param {number} time */
+  keyed(at, layer, time) {
+    const [fx, fy] = spotOf(layer, Math.round(time))
+    const stops = stopsOf(layer).filter(stop => Math.abs(stop.time - time) < SAME_TIME && "xy".includes(stop.property))
+    const has = (/** @type {string} */ name) => stops.some(stop => stop.property === name)
+    return this.dragging(at, now => {
+      const [x, y] = moved([fx, fy], at, now)
+      const where = {...(has("x") ? {x: px(x)} : {}), ...(has("y") ? {y: px(y)} : {})}
+      return {form: "place", fields: {layer: layer.id, frame: String(time), ...where}}
+    }, () => this.store.set({picked: stops.map(stop => stop.item)}))
+  }
+}

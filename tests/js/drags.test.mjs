@@ -1,0 +1,109 @@
+import assert from "node:assert/strict"
+import {test} from "node:test"
+
+import {rounds} from "../../src/studio/static/studio/js/graphpaint.js"
+import {LayerDrags} from "../../src/studio/static/studio/js/layerdrags.js"
+import {PathDrags} from "../../src/studio/static/studio/js/pathdrags.js"
+import {createStore} from "../../src/studio/static/studio/js/store.js"
+import {layer, path, peg, ride, state} from "./made.mjs"
+
+/** Drags over a scene, and all that they looked ahead to, kept and said; one px of the scene is one of the window. */
+function hands(Drags, layers, more = {}) {
+  const store = createStore(state(layers, more)), told = []
+  const edits = {
+    look: edit => told.push(["look", edit.form, edit.fields]),
+    commit: edit => told.push(["commit", edit.form, edit.fields]),
+    lookAway: () => told.push(["away"]),
+  }
+  const snap = {magnets: () => [], snap: place => place, clear: () => undefined}
+  return {store, told, drags: new Drags({store, edits, view: {scale: 1}, snap, say: words => told.push(["say", words])})}
+}
+
+const at = (x, y, keys = {}) => ({point: [x, y], event: {clientX: x, clientY: y, ...keys}})
+const REEF = path("reef")
+const WHERE = {paths: [REEF], chosen: {kind: "path", id: "reef"}}
+
+test("a node is moved by as much as the pointer, and kept once", () => {
+  const {store, told, drags} = hands(PathDrags, [], WHERE)
+  const drag = drags.node(at(1, 1), REEF, 1)
+  assert.deepEqual(store.state.nodes, ["b"])
+  drag.move(at(5, 9))
+  drag.drop(at(7, 9))
+  const moved = (dx, dy) => ({path: "reef", nodes: "b", dx, dy, seen_at: "0"})
+  assert.deepEqual(told, [["look", "node-move", moved("4", "8")], ["commit", "node-move", moved("6", "8")]])
+})
+
+test("up to some px nothing is moved: a press chooses", () => {
+  const {store, told, drags} = hands(PathDrags, [], {...WHERE, nodes: ["a", "b"]})
+  const drag = drags.node(at(1, 1), REEF, 1)
+  assert.deepEqual(store.state.nodes, ["a", "b"], "what is pressed may be about to be moved with the others")
+  drag.move(at(2, 2))
+  drag.drop(at(2, 2))
+  assert.deepEqual(told, [])
+  assert.deepEqual(store.state.nodes, ["b"])
+})
+
+test("with Shift a node is one more, then one less; a drag goes straight", () => {
+  const {store, told, drags} = hands(PathDrags, [], {...WHERE, nodes: ["a"]})
+  const shift = {shiftKey: true}
+  drags.node(at(0, 0, shift), REEF, 1).drop(at(0, 0, shift))
+  assert.deepEqual(store.state.nodes, ["a", "b"])
+  drags.node(at(0, 0, shift), REEF, 1).drop(at(0, 0, shift))
+  assert.deepEqual(store.state.nodes, ["a"])
+  drags.node(at(0, 0), REEF, 0).move(at(40, 3, shift))
+  assert.deepEqual([told.at(-1)[2].dx, told.at(-1)[2].dy], ["40", "0"])
+})
+
+test("what is locked says so once, and nothing is looked at", () => {
+  const {told, drags} = hands(PathDrags, [], WHERE)
+  const drag = drags.node(at(0, 0), {...REEF, locked: true}, 1)
+  for (const x of [10, 20, 30]) drag.move(at(x, 0))
+  drag.drop(at(30, 0))
+  assert.deepEqual(told, [["say", "reef is locked; unlock it to shape it."], ["away"]])
+})
+
+test("a drag that breaks off is not looked at any more", () => {
+  const {told, drags} = hands(PathDrags, [], WHERE)
+  const drag = drags.whole(at(0, 0), REEF)
+  drag.move(at(10, 0))
+  drag.cancel()
+  assert.deepEqual(told.map(([what]) => what), ["look", "away"])
+})
+
+test("a band takes nodes as it grows, and gives them back where it is broken off", () => {
+  const {store, drags} = hands(PathDrags, [], {...WHERE, nodes: ["b"]})
+  const drag = drags.band(at(-1, -1), REEF)
+  drag.move(at(4, 4))
+  assert.deepEqual(store.state.nodes, ["a"])
+  drag.cancel()
+  assert.deepEqual(store.state.nodes, ["b"])
+  drags.band(at(50, 50), REEF).drop(at(50, 50))
+  assert.deepEqual(store.state.nodes, [], "a click lets go of all")
+})
+
+test("a layer goes where it is put; several keep their distances", () => {
+  const stands = {can: {stand: true}}
+  const {store, told, drags} = hands(LayerDrags, [layer("one", stands), layer("two", stands)])
+  drags.layer(at(0, 0), store.state.scene.layers[0]).drop(at(0, 0))
+  assert.deepEqual(told, [], "what was not moved is not kept")
+  const drag = drags.layer(at(0, 0), store.state.scene.layers[0])
+  drag.move(at(10, 5))
+  assert.deepEqual(told.pop(), ["look", "place", {layer: "one", frame: "0", to_x: "10", to_y: "5"}])
+  drag.cancel()
+  const both = drags.layer(at(0, 0, {shiftKey: true}), store.state.scene.layers[1])
+  both.move(at(3, 4))
+  assert.deepEqual(told.at(-1), ["look", "place", {layer: "two", frame: "0", layers: "one two", dx: "3", dy: "4"}])
+})
+
+test("a rider stays, and says why", () => {
+  const rider = layer("manta", {can: {stand: true}, ride: ride("reef", [peg("p", 0)])})
+  const {told, drags} = hands(LayerDrags, [rider], {paths: [REEF]})
+  drags.layer(at(0, 0), rider).move(at(10, 0))
+  assert.match(told[0][1], /^manta rides reef; its place is set by the ride/)
+})
+
+test("the graph is ruled at round values", () => {
+  assert.deepEqual(rounds(0, 100), [0, 25, 50, 75, 100])
+  assert.deepEqual(rounds(-1, 1), [-1, -0.5, 0, 0.5, 1])
+  assert.deepEqual(rounds(3, 3), [])
+})
