@@ -32,11 +32,11 @@ def row(browser, layer: str):
 
 
 def choose(browser, *layers: str) -> None:
-    """Choose layers in the shelf, all but the first with Shift."""
+    """Choose layers in the shelf, all but the first with Ctrl."""
     row(browser, layers[0]).click()
     for layer in layers[1:]:
-        ActionChains(browser).key_down(Keys.SHIFT).click(row(browser, layer)).key_up(
-            Keys.SHIFT
+        ActionChains(browser).key_down(Keys.CONTROL).click(row(browser, layer)).key_up(
+            Keys.CONTROL
         ).perform()
 
 
@@ -184,3 +184,18 @@ def test_a_still_picture_is_picked_while_a_path_is_chosen(browser, scene):
     place = (round(box["x"] + 0.2 * box["width"]), round(box["y"] + 0.13 * box["height"]))
     drag(browser, place, place, steps=1)
     find(browser, "#layer-title.chosen")
+
+
+def test_shift_chooses_all_layers_up_to_one_and_ctrl_a_all_there_are(browser, studio, scene):
+    row(browser, "title").click()
+    ActionChains(browser).key_down(Keys.SHIFT).click(row(browser, "bubble-1")).perform()
+    ActionChains(browser).key_up(Keys.SHIFT).perform()
+    chosen = lambda: [  # noqa: E731
+        each.get_attribute("data-layer")
+        for each in browser.find_elements(By.CSS_SELECTOR, "#shelf .row.chosen")
+    ]
+    assert chosen() == ["title", "sea-bed", "manta", "bubble-1"]
+    keys(browser, Keys.ESCAPE)
+    chord(browser, Keys.CONTROL, "a")
+    find(browser, "[data-card=layers]")
+    assert len(chosen()) == len(studio.document(scene)["layers"])

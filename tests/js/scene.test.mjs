@@ -6,6 +6,7 @@ import {enterable, keyedPlaces} from "../../src/studio/static/studio/js/hits.js"
 import {faceOf} from "../../src/studio/static/studio/js/layers.js"
 import {putBlocks, unpack} from "../../src/studio/static/studio/js/protocol.js"
 import {rampColour} from "../../src/studio/static/studio/js/ramp.js"
+import {chosenAfter} from "../../src/studio/static/studio/js/shelf.js"
 import {straight} from "../../src/studio/static/studio/js/snap.js"
 import {chosenIds, createStore, layersChosen, tellingRider} from "../../src/studio/static/studio/js/store.js"
 import {group, layer, path, ride, rows, state, track} from "./made.mjs"
@@ -122,4 +123,16 @@ test("of a chosen path's riders the one chosen last tells", () => {
   const on = rider => state(riders, {paths: [path("p")], chosen: {kind: "path", id: "p"}, rider})
   assert.equal(tellingRider(on("a")).id, "a")
   assert.equal(tellingRider(on(null)).id, "b")
+})
+
+test("in the list Ctrl adds a layer or takes it out, Shift takes all up to it, again and again from where it began", () => {
+  const plain = {ctrlKey: false, metaKey: false, shiftKey: false}, order = ["e", "d", "c", "b", "a"]
+  const one = id => ({kind: "layer", id})
+  const after = (ids, id, keys) => chosenIds({chosen: chosenAfter({chosen: layersChosen(ids)}, one(id), {...plain, ...keys}, order)})
+  assert.deepEqual(after(["a", "b"], "c", {}), ["c"])
+  assert.deepEqual(after(["a"], "b", {ctrlKey: true}), ["a", "b"])
+  assert.deepEqual(after(["a", "b"], "a", {metaKey: true}), ["b"])
+  const some = after(["d"], "b", {shiftKey: true})
+  assert.deepEqual([...some].sort(), ["b", "c", "d"])
+  assert.deepEqual([...after(some, "e", {shiftKey: true})].sort(), ["b", "c", "d", "e"])
 })

@@ -1,6 +1,7 @@
 /** Commands of the chosen path and its nodes. */
 
-import {chosenPath, tellingRider} from "./store.js"
+import {children} from "./layers.js"
+import {chosenPath, layersChosen, tellingRider} from "./store.js"
 
 /** @import {Edit, Path, Point} from "./types.js" */
 /** @import {ActList, Tools} from "./acttools.js" */
@@ -45,9 +46,11 @@ export function pathActs({store, edits, player, say}) {
     player.go(frame)
   }
 
+  /** All nodes of the chosen path; where there is none all layers, of the group that is open. */
   function all() {
-    const path = chosenPath(store.state)
+    const {scene, inside} = store.state, path = chosenPath(store.state)
     if (path) store.set({chosen: {kind: "path", id: path.id}, nodes: [...path.ids]})
+    else if (scene) store.set({chosen: layersChosen(children(scene, inside).map(layer => layer.id))})
   }
 
   const frame = () => String(store.state.frame)

@@ -12,12 +12,22 @@ export function chosenFrom(text) {
   return (kind === "layer" || kind === "path") && id ? {kind, id} : null
 }
 
-/** What a click chooses: with Shift or Ctrl one layer more, or one less. @param {State} state @param {Chosen|null} clicked @param {boolean} more */
-function chosenAfter(state, clicked, more) {
+/**
+ * What a click chooses: with Ctrl one layer more, or one less; with Shift all from the one chosen last up to it.
+ * @param {State} state @param {Chosen|null} clicked @param {{ctrlKey: boolean, metaKey: boolean, shiftKey: boolean}} keys
+ * @param {string[]} order of the layers as they are listed
+ * @returns {Chosen|null}
+ */
+export function chosenAfter(state, clicked, {ctrlKey, metaKey, shiftKey}, order) {
   const before = chosenIds(state)
-  if (!more || clicked?.kind !== "layer" || !before.length) return clicked
+  if (clicked?.kind !== "layer" || !before.length || !(ctrlKey || metaKey || shiftKey)) return clicked
   const others = before.filter(id => id !== clicked.id)
-  return others.length < before.length ? layersChosen(others) : layersChosen([...before, clicked.id])
+  if (!shiftKey) return layersChosen(others.length < before.length ? others : [...before, clicked.id])
+  const [from, to] = [before[before.length - 1], clicked.id].map(id => order.indexOf(id))
+  const between = from < 0 || to < 0 ? [clicked.id] : order.slice(Math.min(from, to), Math.max(from, to) + 1)
+  // The one it began with stays the last, so that another click with Shift begins there again.
+  const last = before[before.length - 1]
+  return layersChosen([...new Set([...others, ...between])].filter(id => id !== last).concat(last))
 }
 
 /**
@@ -34,7 +44,7 @@ export function createShelf(root, {store, edits, stage}) {
   document.addEventListener("click", event => {
     const button = /** @type {Element} */ (event.target).closest("[data-choose], [data-commands], [data-fold], [data-enter]")
     if (carry.ended) event.preventDefault()
-    else if (button instanceof HTMLElement) press(button, event.shiftKey || event.ctrlKey || event.metaKey)
+    else if (button instanceof HTMLElement) press(button, event)
     carry.ended = false
   })
   root.addEventListener("dblclick", event => {
@@ -46,10 +56,16 @@ export function createShelf(root, {store, edits, stage}) {
     if (add instanceof HTMLElement) void addLayer(add.dataset.add ?? "")
   })
 
-  /** @param {HTMLElement} button @param {boolean} more */
-  function press({dataset}, more) {
+  /** The layers as they are listed, but for those that are folded away. */
+  function listed() {
+    const rows = [.../** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-layer]"))]
+    return rows.filter(row => !row.hidden).map(row => row.dataset.layer ?? "")
+  }
+
+  /** @param {HTMLElement} button @param {MouseEvent} event */
+  function press({dataset}, event) {
     if (dataset.commands) void edits.commit({commands: JSON.parse(dataset.commands)})
-    else if (dataset.choose) store.set({chosen: chosenAfter(store.state, chosenFrom(dataset.choose), more)})
+    else if (dataset.choose) store.set({chosen: chosenAfter(store.state, chosenFrom(dataset.choose), event, listed())})
     else if (dataset.fold) fold(dataset.fold)
     else if (dataset.enter) enter(dataset.enter)
   }
