@@ -6,6 +6,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.driver import (
+    Stage,
     centre,
     chord,
     double_click,
@@ -15,6 +16,7 @@ from tests.browser.driver import (
     keys,
     open_editor,
     tab,
+    undone,
     until_undo,
     wait,
 )
@@ -199,3 +201,18 @@ def test_shift_chooses_all_layers_up_to_one_and_ctrl_a_all_there_are(browser, st
     chord(browser, Keys.CONTROL, "a")
     find(browser, "[data-card=layers]")
     assert len(chosen()) == len(studio.document(scene)["layers"])
+
+
+def test_undo_in_the_middle_of_a_drag_takes_back_the_drag_alone(browser, studio, scene):
+    grouped(browser, "title", "where")
+    stage = Stage(browser)
+    place = studio.layer(scene, "group")["transform"]["position"]
+    for pressed in ((Keys.CONTROL, "z"), (Keys.DELETE,), (Keys.ESCAPE,)):
+        stage.drag((300, 140), (500, 340), drop=False)
+        chord(browser, *pressed)
+        ActionChains(browser).release().perform()
+        kept(browser)
+        assert studio.layer(scene, "group")["transform"]["position"] == place
+        assert undone(browser).startswith("Group ")
+    stage.drag((300, 140), (500, 340))
+    until_undo(browser, "Place Group")

@@ -5,6 +5,8 @@ import {canStand} from "./layers.js"
 import {chosenIds, chosenLayer} from "./store.js"
 import {typesIn} from "./typing.js"
 
+/** In the middle of a drag these take it back, and nothing else: what was kept before stays. */
+const TAKE_BACK = ["undo", "redo", "delete"]
 const ARROWS = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1]}
 
 /**
@@ -54,6 +56,7 @@ class Keyboard {
     const command = commandFor(event)
     if (!command || this.belongsToControl(event)) return
     event.preventDefault()
+    if (TAKE_BACK.includes(command.name) && cancel()) return
     if (command.held) return this.hold(command.name, true)
     if (fits(command.name, this.tools.store.state)) acts.run(command.name)
   }
