@@ -69,6 +69,8 @@ class SetClock(Setting):
 
 
 def _retimed(scene: Scene, ride: Ride, factor: float, length: int) -> tuple[Peg, ...]:
+    # A loop that filled the scene is to fill it at any length; else there would be a gap at the
+    # seam.
     fills = (ride.start, ride.end) == (0.0, float(scene.length))
     end = float(length) if fills and scene.path(ride.path).loops else ride.end * factor
     return retimed(ride.pegs, ride.start * factor, end)

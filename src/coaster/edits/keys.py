@@ -190,6 +190,7 @@ def move_picked(scene: Scene, picked: Picked, by: float, factor: float, about: f
 def stagger_picked(scene: Scene, picked: Picked, step: float) -> Edit:
     """Set off what is chosen of one layer after the other, in the order of the lanes, by frames."""
     named_layers = {layer_id for layer_id, _ in picked}
+    # Lanes list the frontmost layer first, the document the one at the back.
     chosen = [layer.id for layer in reversed(scene.layers) if layer.id in named_layers]
     if len(chosen) < 2:
         raise EditRefused(
@@ -219,6 +220,8 @@ def delete_picked(scene: Scene, picked: Picked) -> Edit:
     for step in found.commands:
         if isinstance(step, SetKeys) and not step.keys:
             layer = scene.layer(step.layer_id)
+            # By what was drawn of it before anything moved, not by where the playhead happens to
+            # be.
             kept += kept_commands(layer, step.property, _keyed_track(layer, step.property)[0].value)
     return replace(found, commands=(*found.commands, *kept))
 
@@ -293,7 +296,10 @@ def _pasted(there: Keys, copied: Sequence[Key], by: float) -> Keys:
     """Return keys with copies of others among them, so much later."""
     made, ids = list(there), Ids(key.id for key in there)
     for key in copied:
+        # Sums of fractions of frames: without it, a key copied to and fro would drift by the last
+        # bit.
         time = round(key.time + by, 9)
+        # Two keys at one time would be a jump that nobody asked for.
         made = [other for other in made if abs(other.time - time) > SAME_TIME]
         made.append(replace(key, id=ids.fresh("key"), time=time))
     return tuple(sorted(made, key=lambda key: key.time))

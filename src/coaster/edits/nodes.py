@@ -152,6 +152,7 @@ def set_handle(
     node = found.only("A handle belongs to one node; choose one.")
     now = node.handle_in if change.side == "in" else node.handle_out
     offset = change.offset(now, space)
+    # An even node's other handle follows by itself: no second one is set here.
     node = replace(node, kind="even") if both else node
     return found.changed(scene, [handles.with_handle(node, change.side, offset, free=parted)])
 
@@ -175,6 +176,7 @@ CHANGES: dict[str, Callable[[Node, Natural], Node]] = {
     "smooth": lambda node, natural: handles.with_kind(node, "smooth", _natural(node, natural)),
     "even": lambda node, natural: handles.with_kind(node, "even", _natural(node, natural)),
     "auto": lambda node, natural: handles.with_kind(node, "auto", _natural(node, natural)),
+    # As a corner keeps what handles it has: they only part company.
     "break": lambda node, natural: handles.with_kind(
         node, "corner", (node.handle_in, node.handle_out)
     ),
@@ -197,6 +199,7 @@ WORDS = {
 def change(scene: Scene, path_id: str, ids: Sequence[str], to: str) -> Edit:
     """Do to nodes what one of the ``CHANGES`` says."""
     path = shapeable(scene, path_id)
+    # To be locked or unlocked is the one thing that can be done to a locked node.
     of_locked = to in ("lock", "unlock")
     found = (
         Chosen(path, named_nodes(path, ids), []) if of_locked else chosen_nodes(scene, path_id, ids)

@@ -45,6 +45,7 @@ class Drawn:
 
     def node(self, node_id: str, space: Space = AS_IT_IS, *, forward: bool = True) -> Node:
         ahead, back = self.handles(space)
+        # A run drawn on at its beginning grows backwards: ahead of the hand is before the node.
         into, out = (back, ahead) if forward else (ahead, back)
         return Node(node_id, space.place(self.place), into, out, node_kind(into, out))
 
@@ -93,6 +94,8 @@ def _bent(subpath: Subpath, back: Vec2, *, at_end: bool) -> Node:
     first = end is subpath.live[0]
     other = end.handle_out if first else end.handle_in
     length, size = float(np.hypot(*other)), float(np.hypot(*back))
+    # Its length is kept, only its direction follows: the curve beyond it changes as little as can
+    # be.
     inline = (-back[0] / size * length, -back[1] / size * length) if length else (0.0, 0.0)
     into, out = (back, inline) if first else (inline, back)
     return replace(end, handle_in=into, handle_out=out, kind=node_kind(into, out))
@@ -124,6 +127,7 @@ class FigureLook:
 
 def add_figure(scene: Scene, kind: figures.Figure, box: Box, look: FigureLook) -> Edit:
     """Draw a figure as a path, into a box (left, top, width, height)."""
+    # Of a wave points are crests, and one is a wave; of the others corners.
     fewest = 1 if kind == "wave" else 3
     usual_points = {"wave": 3, "polygon": 6}.get(kind, 5)
     usual_inner = {"spiral": 0.1}.get(kind, 0.5)
@@ -193,6 +197,8 @@ def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_I
     pivot = None if change.pivot is None else space.place(change.pivot)
     after = arrange.about(path, _map_of(change, space), pivot)
     if change.only:
+        # All of it is transformed, for the pivot is the middle of all; then only those named are
+        # taken.
         moved = {n.id: n for n in after.nodes() if n.id in set(change.only) and not n.locked}
         after = nodes.with_nodes(path, moved)
     return shaped(scene, after, f"Transform {path.name}")
@@ -209,6 +215,7 @@ def set_closed(scene: Scene, path_id: str, *, closed: bool) -> Edit:
     path = shapeable(scene, path_id)
     words = f"{'Close' if closed else 'Open'} {path.name}"
     wanted = [number for number, run in enumerate(path.subpaths) if run.closed != closed]
+    # With nothing to do the first run is asked all the same: it says why not.
     for number in wanted or [0]:
         path = arrange.closed(path, number) if closed else arrange.opened(path, number)
     return shaped(scene, path, words)
@@ -238,6 +245,7 @@ ARRANGEMENTS = {
 def lighter(scene: Scene, path_id: str, tolerance: float) -> Edit:
     """Take out the nodes that add nothing, within a tolerance in px, and say what it costs."""
     path = shapeable(scene, path_id)
+    # A peg on a node says where the rider is: taking that node out would change its timing.
     pegged = {
         peg.place.node
         for layer in scene.riders_of(path.id)
@@ -283,6 +291,7 @@ def copy(scene: Scene, path_id: str) -> Edit:
 def join(scene: Scene, path_id: str, other_id: str) -> Edit:
     """Join another open path to this one, at the ends that are nearest to each other."""
     path, other = shapeable(scene, path_id), scene.path(other_id)
+    # The other path goes: who rides or strokes it would be left with nothing.
     users = scene.users_of(other.id)
     if path.id == other.id:
         raise EditRefused("A path is not joined to itself; close it instead.")

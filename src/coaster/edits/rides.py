@@ -67,6 +67,7 @@ def set_facing(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     fields = dict(values)
     mode = fields.get("mode")
     if mode == "target" and facing.target is None and facing.spot == (0.0, 0.0):
+        # A new target in the corner of the frame would look like a fault.
         fields.setdefault("spot", (scene.width / 2, scene.height / 2))
     if mode == "roll" and facing.mode != "roll":
         fields.setdefault("per_px", _rolling(layer, facing))
@@ -92,6 +93,7 @@ def set_angle(scene: Scene, layer_id: str, node_id: str, angle: float) -> Edit:
     """Set the angle at a node of the path."""
     ride = scene.ride_of(layer_id)
     path = scene.path(ride.path)
+    # Refuses a node that is not there.
     path.node(node_id)
     kept = {each.node: each for each in ride.facing.angles} | {node_id: NodeAngle(node_id, angle)}
     return set_facing(
@@ -160,6 +162,7 @@ def remove_peg(scene: Scene, layer_id: str, peg_id: str) -> Edit:
 def move_peg(scene: Scene, layer_id: str, peg_id: str, percent: float) -> Edit:
     """Put a peg at a share of the length, the ride's shift included."""
     ride = scene.ride_of(layer_id)
+    # What a person reads counts the shift in; what is kept does not.
     place = AtPercent(percent - ride.offset)
     return _pegs(
         layer_id, tuple(replace(p, place=place) if p.id == peg_id else p for p in ride.pegs)
@@ -195,6 +198,7 @@ class PegSpeed:
 
 def speed_peg(scene: Scene, layer_id: str, peg_id: str, wanted: PegSpeed) -> Edit:
     way = way_of(scene, layer_id)
+    # A person says px a second, pegs say px a frame.
     pegs = pace.with_speed(way, peg_id, wanted.speed / scene.fps, wanted.sides)
     return _pegs(layer_id, pegs, f"Pace of {scene.layer(layer_id).name}")
 

@@ -56,6 +56,7 @@ def _commands(text: str) -> Iterator[tuple[str, list[float], int]]:
                 " command."
             )
         else:
+            # After the first pair of a move further pairs are lines, as the standard says.
             letter = {"M": "L", "m": "l"}.get(letter, letter)
         start = at
         numbers, at = _numbers(text, at, letter)

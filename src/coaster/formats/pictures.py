@@ -97,6 +97,7 @@ def _import_raster(data: bytes, name: str, kind: str) -> Imported:
     if not changed:
         return Imported(data, ENDINGS[kind], float(width), float(height), tuple(notes))
     out = io.BytesIO()
+    # Palettes, CMYK and 16 bits are made what all that follows can take.
     upright.convert("RGBA" if _has_alpha(upright) else "RGB").save(out, "PNG")
     return Imported(out.getvalue(), ".png", float(width), float(height), tuple(notes))
 

@@ -68,6 +68,7 @@ class Drawing:
             return self.named[wanted]
         if re.fullmatch(r"\d+", wanted) and int(wanted) < len(self.shapes):
             return self.shapes[int(wanted)]
+        # A few are enough to see how the drawing names its parts.
         ids = ", ".join(list(self.named)[:8]) or "none"
         raise FormatError(
             f"The drawing has no path {wanted!r}; it has {len(self.shapes)}, with the ids: {ids}."
@@ -159,6 +160,7 @@ def view_map(element: Element, width: float, height: float) -> tuple[Matrix, flo
     """
     box = [float(v) for v in _VALUE.findall(element.get("viewBox", ""))]
     if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
+        # Of a box without a size nothing is said about how it is seen; browsers leave it out, too.
         return IDENTITY, width, height
     x, y, w, h = box
     align, *words = (element.get("preserveAspectRatio") or "xMidYMid meet").split()
@@ -192,6 +194,7 @@ def size_of(root: Element) -> tuple[float, float]:
     width, height = root.get("width"), root.get("height")
     w = own[0] if _relative(width) else length(width, own[0])
     h = own[1] if _relative(height) else length(height, own[1])
+    # One side alone is told: the other follows the box's proportions.
     if _relative(width) and not _relative(height) and len(box) == 4:
         w = h * own[0] / own[1]
     if _relative(height) and not _relative(width) and len(box) == 4:
@@ -226,6 +229,7 @@ class _Reader:
             )
         tag, before = tag_of(e), len(self.shapes)
         place = _matrix(affine.compose(outer, transform(_style(e, "transform"))))
+        # What stands in defs or a clip path is seen by nobody, but may be asked for by its id.
         hidden = hidden or tag in _UNSEEN
         unseen: list[SvgShape] = []
         if tag in _DRAWN:
@@ -242,6 +246,7 @@ class _Reader:
     def _name(self, e: Element, tag: str, drawn: list[SvgShape]) -> None:
         """Keep what an element drew under its name, the first of that name."""
         name = e.get("id")
+        # An id that is there twice is broken; browsers take the first.
         if name and drawn and name not in self.named:
             runs = tuple(run for shape in drawn for run in shape.runs)
             self.named[name] = SvgShape(name, tag, runs)
@@ -274,6 +279,7 @@ class _Reader:
         shift = affine.translation(length(e.get("x"), view[0]), length(e.get("y"), view[1]))
         place = _matrix(affine.compose(place, shift))
         if tag_of(target) in ("symbol", "svg"):
+            # A symbol's own transform lies inside that of its use.
             place = _matrix(affine.compose(place, transform(_style(target, "transform"))))
             inner, w, h = self._viewport(target, place, view, (e.get("width"), e.get("height")))
             self._children(target, inner, (w, h), hidden, depth + 1)
@@ -297,6 +303,7 @@ class _Reader:
         if tag in ("circle", "ellipse"):
             return self._round(e, tag, place, view)
         if tag == "line":
+            # By way of path data, for which maps and rounding are said already.
             x1, x2 = (length(_style(e, name), view[0]) for name in ("x1", "x2"))
             y1, y2 = (length(_style(e, name), view[1]) for name in ("y1", "y2"))
             return pathdata.runs(f"M{x1!r} {y1!r}L{x2!r} {y2!r}", matrix=place)

@@ -84,6 +84,8 @@ def read(text: str) -> Table:
     Errors: FormatError: no three columns, a cell that is not a number, with its row; too many rows.
     """
     lines, numbers = _lines(text)
+    # What splits the first line into three or more; of several the most frequent, spaces last of
+    # all.
     separator = max(SEPARATORS, key=lambda s: (lines[0].count(s) > 1, s != " ", lines[0].count(s)))
     rows: list[list[str]] = [line.split() for line in lines]
     if separator != " ":

@@ -26,6 +26,7 @@ def _reversed(subpath: Subpath) -> Subpath:
     turned = [
         replace(n, handle_in=n.handle_out, handle_out=n.handle_in) for n in reversed(subpath.nodes)
     ]
+    # The start node came last by turning round; on a loop it begins again.
     nodes = (turned[-1], *turned[:-1]) if subpath.closed else tuple(turned)
     return replace(subpath, nodes=nodes)
 
@@ -88,6 +89,7 @@ def split(path: Path, node_id: str) -> Path:
     node = subpath.nodes[at]
     if node.disabled:
         raise EditRefused("A disabled node is not on the curve; enable it to cut there.")
+    # The end that is left behind is the new one: pegs on the old id go on with the way.
     twin = _tidy(replace(node, id=fresh_node_ids(path, 1)[0], handle_out=(0.0, 0.0)))
     own = _tidy(replace(node, handle_in=(0.0, 0.0)))
     if subpath.closed:
@@ -124,12 +126,14 @@ def joined(path: Path, one: str, other: str) -> Path:
     first = first if first.live[-1].id == one else _reversed(first)
     second = second if second.live[0].id == other else _reversed(second)
     run = Subpath(_welded(first.nodes, second.nodes))
+    # The joined run stands where the first of the two stood.
     rest = [run if i == min(a, b) else s for i, s in enumerate(path.subpaths) if i != max(a, b)]
     return with_auto_handles(replace(path, subpaths=tuple(rest)))
 
 
 def _welded(first: tuple[Node, ...], second: tuple[Node, ...]) -> tuple[Node, ...]:
     last, head = first[-1], second[0]
+    # A disabled node is not on the curve, so there is nothing to weld.
     if _apart(last, head) > TOUCHING or last.disabled or head.disabled:
         return first + second
     return (
@@ -147,11 +151,13 @@ def united(path: Path, other: Path) -> Path:
     for each in (path, other):
         if len(each.subpaths) != 1 or each.subpaths[0].closed:
             raise EditRefused(f"{each.name} is not a single open path; only such can be joined.")
+    # Nodes of two paths may bear the same ids; those of the guest give way.
     ids = dict(
         zip([n.id for n in other.nodes()], fresh_node_ids(path, len(other.nodes())), strict=True)
     )
     guest = Subpath(tuple(replace(n, id=ids[n.id]) for n in other.subpaths[0].nodes))
     own = path.subpaths[0]
+    # Where several are as near, on from the end to the start comes first.
     ends = [(a, b) for a in (own.live[-1], own.live[0]) for b in (guest.live[0], guest.live[-1])]
     one, two = min(ends, key=lambda pair: _apart(*pair))
     return joined(replace(path, subpaths=(own, guest)), one.id, two.id)

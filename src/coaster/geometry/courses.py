@@ -73,6 +73,7 @@ def fit(
     """
     points = np.asarray(points, float)
     moved = np.concatenate([[True], np.any(np.diff(points, axis=0) != 0, axis=1)])
+    # Of a loop the last sample is the first again, and yet an end.
     moved[-1] |= closed
     kept = np.flatnonzero(moved)
     if len(kept) < 2:

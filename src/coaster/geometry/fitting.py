@@ -313,6 +313,7 @@ def _fixed(course: _Course, keep: Collection[str]) -> NDArray[np.bool_]:
 
 def _price(course: _Course, kept: NDArray[np.intp], cost: Floats, fixed: NDArray[np.bool_]) -> None:
     """Fill in what it costs to take out each kept node of which that is not known."""
+    # Only neighbours of what was taken out have another price now.
     unknown = np.isnan(cost[kept])
     cost[kept[unknown & fixed[kept]]] = np.inf
     asked = np.flatnonzero(unknown & ~fixed[kept])

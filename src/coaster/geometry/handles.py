@@ -40,6 +40,7 @@ def auto_handles(
     unit, after = _chords(p)
     before = np.roll(after, 1)
     tangent = _tangents(unit, before, after)
+    # Between two points there is nothing to bend towards.
     if len(p) < 3:
         tangent[:] = 0.0
     elif not closed:

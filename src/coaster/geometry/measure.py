@@ -14,6 +14,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Gap, Subpath, travel_segments
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(16)
+# From -1..1 to 0..1.
 NODES, WEIGHTS = (NODES + 1) / 2, WEIGHTS / 2
 LENGTH_TOLERANCE = 1e-12
 """A piece is halved until two halves agree with it to this, relative to the whole path."""
@@ -59,6 +60,7 @@ class MeasuredPath:
     def __init__(self, segments: ArrayLike) -> None:
         self.segments: Floats = _checked(np.asarray(segments, float))
         self._basis = bezier.velocity_basis(self.segments)
+        # One row a coefficient: a query gathers whole columns of neighbouring numbers.
         self._columns = np.ascontiguousarray(self._basis.reshape(-1, 6).T)
         self._owner, self._begin, self._end, size = self._table()
         self._upto = np.concatenate([[0.0], np.cumsum(size)])
@@ -137,6 +139,7 @@ class MeasuredPath:
         )
         with np.errstate(divide="ignore", invalid="ignore"):
             paces = np.where(mean > 0, size / mean, np.inf)
+        # Up to 3 the cubic through the ends is monotone (Fritsch and Carlson, 1980).
         usable = (paces < 3).all(axis=0)
         first, last = np.where(usable, paces, 1.0)
         return first, last
@@ -159,6 +162,7 @@ class MeasuredPath:
 
     def _piece_at(self, s: Floats, after: NDArray[np.bool_]) -> NDArray[np.intp]:
         """Return the piece of the table that each distance belongs to."""
+        # At the very ends there is one segment only, whatever is asked for.
         late = np.broadcast_to(after, s.shape) | (s <= 0.0)
         late &= s < self.length
         right, left = (np.searchsorted(self._upto, s, side=side) for side in ("right", "left"))

@@ -66,10 +66,13 @@ def passing(way: Way, distances: ArrayLike) -> Floats:
     """
     come = np.asarray(distances, float)
     nodes = way.node_distances()
+    # One that on the whole runs back meets the nodes in the other order: seen mirrored, it runs on.
     if come[-1] < come[0]:
         come, nodes = -come, -nodes
     slack = 1e-6 * max(way.length, 1.0)
     if way.loops and way.length:
+        # On a loop the first time it comes by may be laps after 0: the first at or after where it
+        # begins.
         nodes = nodes + np.ceil((come[0] - slack - nodes) / way.length) * way.length
     found = _first_at(np.maximum.accumulate(come), nodes, slack)
     return np.asarray(np.where(nodes < come[0] - slack, np.nan, found))
@@ -133,6 +136,7 @@ def _unshifted(way: Way, t: Floats, period: float | None) -> tuple[Floats, Float
     if len(pegs) > 1:
         total, rate = _between(pegs, marks, stops, t, way.ride.never_backwards)
         if not way.loops:
+            # On an open path there is nothing beyond its ends that a pace could overshoot to.
             kept = np.clip(total, stops.min(), stops.max())
             total, rate = kept, np.where(kept == total, rate, 0.0)
     return total + rounds * (stops[-1] - stops[0]), rate
@@ -143,6 +147,7 @@ def _between(
 ) -> tuple[Floats, Floats]:
     k, value, rate = shares(pegs, forward_only, t.tobytes())
     gain = np.diff(stops)[k]
+    # At its end a section is at the next peg to the last bit, so that no rider stops short of it.
     total = np.where(value == 1.0, stops[k + 1], stops[k] + value * gain)
     return np.where(t < marks[0], stops[0], total), rate * gain
 
@@ -277,5 +282,7 @@ def within(total: Floats, way: Way, after: ArrayLike = False) -> Floats:
     slack = AT_NODE * way.length
     up = along > way.length - slack
     laps, along = np.where(up, laps + 1, laps), np.where(up | (along < slack), 0.0, along)
+    # 0 and the whole length are one number of laps: which of the two is meant, the side and the lap
+    # say.
     at_end = (along == 0.0) & ~np.asarray(after, bool) & ((laps >= 1) | way.loops)
     return np.where(at_end, way.length, along)

@@ -94,6 +94,7 @@ def solve_time(u: ArrayLike, x1: ArrayLike, x2: ArrayLike) -> Floats:
     for _ in range(STEPS):
         s, x1, x2 = found[active], first[active], second[active]
         error = bernstein(s, x1, x2) - wanted[active]
+        # Those that are there already are left out: most are after a few steps.
         rest = np.abs(error) > 1e-15
         if not rest.any():
             break

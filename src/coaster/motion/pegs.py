@@ -48,6 +48,7 @@ def with_peg(way: Way, time: float) -> tuple[Peg, ...]:
 
 def _between(before: Peg, made: Peg, after: Peg, *, forward_only: bool) -> tuple[Peg, ...]:
     """Return three pegs whose sections are the two parts of the one that there was."""
+    # A jump has no curve to cut: its place is the same on both sides.
     if before.step != "none":
         return before, replace(made, step=before.step), after
     curve = section_curves((before, after), forward_only)[0]

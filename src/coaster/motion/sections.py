@@ -72,9 +72,11 @@ def shares(
     value, slope = easing.ease(u, *section_curves(pegs, forward_only)[k].T)
     steps = np.array([easing.STEP_KINDS.index(p.step) for p in pegs[:-1]])[k]
     value = np.choose(steps, [value, np.ones_like(u), np.floor(u)])
+    # Between jumps and outside the ride nothing moves, whatever the curve's slope says.
     resting = (t < marks[0]) | (t > marks[-1]) | (steps > 0)
     found = k, value, np.where(resting, 0.0, slope / span)
     for array in found:
+        # They are shared by all that ask: nobody may write into them.
         array.setflags(write=False)
     return found
 

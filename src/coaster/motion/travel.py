@@ -90,6 +90,7 @@ def evaluate_all(
     spots, headings = _on_rail(ways[0], gone)
     found = []
     for i, (way, period) in enumerate(zip(ways, periods, strict=True)):
+        # Softened where the rail is seen from its own group; what carries it must not soften along.
         rail = settled(spots[i], way.ride.settle_s * fps, loop=period is not None)
         far = gone.total[i], gone.rate[i], gone.along[i]
         seen = _Seen(through[i])
@@ -128,6 +129,7 @@ class _Seen:
         """Return unwrapped directions (n,) as they are seen, unwrapped."""
         if self.maps is None:
             return angles
+        # Directions are turned and sheared with a group, but not moved.
         linear = np.concatenate([self.maps[:, :4], np.zeros((len(self.maps), 2))], axis=1)
         x, y = affine.apply_rows(linear, np.stack([np.cos(angles), np.sin(angles)], axis=1)).T
         return _unwrapped(np.arctan2(y, x))
@@ -165,6 +167,7 @@ def looking_at(
     Degenerate: on the target itself the rider faces along its path.
     """
     dx, dy = (target - travel.position).T
+    # There is no direction to where one is already.
     near = np.hypot(dx, dy) < 1e-6
     facing = np.unwrap(np.where(near, travel.heading, np.arctan2(dy, dx)))
     facing, upside = _turned(way, facing, fps, period)
@@ -194,6 +197,7 @@ def _facing(way: Way, times: Floats, gone: _Stands, fps: float, period: float | 
     if facing.mode == "reversed":
         return heading + np.pi
     if facing.mode == "ahead":
+        # Ahead in time, not along the path: a slow rider looks less far.
         later, _ = travelled(way, times + facing.ahead_s * fps, period)
         target = gone.seen.place(way.measure.locate(within(later, way)).position)
         dx, dy = (target - gone.position).T
@@ -228,9 +232,11 @@ def _by_node(way: Way, total: Floats) -> Floats:
     if way.loops:
         at, angles = np.append(at, at[0] + way.length), np.append(angles, angles[0])
     if not way.ride.facing.counted:
+        # From 350 to 10 degrees by 20, not by 340 the other way.
         angles = np.unwrap(angles)
     if not way.loops or not way.length:
         return np.asarray(np.interp(total, at, angles))
+    # Whole turns between the last angle and the first go on from lap to lap.
     laps = np.floor((total - at[0]) / way.length)
     return np.asarray(
         np.interp(total - laps * way.length, at, angles) + laps * (angles[-1] - angles[0])

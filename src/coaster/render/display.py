@@ -141,6 +141,7 @@ class Layout:
         """Whether a group's members would show through each other, were they drawn one by one."""
         faint = _is_ever_faint(group, self._evaluation.frames)
         inside = tree.members(self.drawn, group.id) if faint else ()
+        # Nothing shows through one picture: it is drawn as faint as its group.
         alone = len(inside) == 1 and any(True for _ in inside[0].content.assets())
         return bool(inside) and not alone
 
@@ -165,6 +166,7 @@ class Layout:
         """
         found: list[Layer] = []
         for group in tree.ancestors(self._evaluation.scene, layer.parent):
+            # From there outwards it is the canvas of that group that is faint.
             if group.id in self.apart:
                 break
             found.append(group)
@@ -178,6 +180,7 @@ class Layout:
         strength = motion.opacities
         for group in self.flattened(motion.layer):
             opacities = opacities_of(group, every if motion.told is None else motion.told.times)
+            # What is never faint leaves one number for all frames, and the raster a still part.
             if len(opacities) > 1 or opacities[0] != 1.0:
                 strength = strength * opacities
         return strength
@@ -207,6 +210,7 @@ def _covered(item: Item, index: int) -> Floats:
         else []
     )
     for outline in face.outlines:
+        # A keyed stroke may be wider in another frame; the box holds for all of them.
         widest = item.paints.widest if item.paints else None
         room = max(outline.stroke_width, widest or 0.0) / 2
         found.append(np.array(outline.figure.bounds()) + room * np.array([-1, -1, 1, 1]))

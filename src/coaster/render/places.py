@@ -78,8 +78,7 @@ class Placed:
         """The path as the layer rides it."""
         if self.layer.ride is None or self.path is None:
             return None
-        shift = self.layer.track("shift")
-        return Way(self.path, self.layer.ride, shift.keys if shift else ())
+        return Way(self.path, self.layer.ride, self.layer.keys_of("shift"))
 
 
 class Known:
@@ -196,6 +195,7 @@ def _from_rail(one: Placed, at: Frames | None) -> Floats | None:
     """Return the maps (n, 6) from the px of the rail's group to those of the rider's own; None for
     the same.
     """
+    # In the same group both move alike: no maps are needed, and no angle is worked out anew.
     if one.rail_group == one.group:
         return None
     return affine.compose(
@@ -209,6 +209,7 @@ def _group_maps(group: Placed | None, at: Frames | None) -> Maps:
         return np.array([affine.IDENTITY])
     if at is None:
         return stands([group])[0].maps
+    # Asked by every rider in a group, for the same frames.
     return _GROUPS.all([(group, at)], lambda _: [stands([group], at)[0].maps])[0]
 
 
@@ -234,6 +235,7 @@ def _target_spots(one: Placed, at: Frames | None) -> Floats:
     way = affine.compose(
         affine.inverse(_group_maps(one.group, at)), _group_maps(one.target.group, at)
     )
+    # Either may stand still while the other moves.
     rows = max(len(way), len(spots))
     return affine.apply_rows(way, np.broadcast_to(spots, (rows, 2)))
 
@@ -300,6 +302,7 @@ def _own_maps(
 
 def _rows(columns: tuple[Floats, ...]) -> Floats:
     """Return maps from their columns, each of one number for every frame or one for all."""
+    # Not stacked: of most columns there is one number, which is told to all frames at once.
     rows = np.empty((max(len(column) for column in columns), 6))
     for i, column in enumerate(columns):
         rows[:, i] = column
@@ -327,6 +330,7 @@ def _scales(layer: Layer, faces: Faces, times: Floats) -> tuple[Floats, Floats]:
     if layer.track("scale") is None:
         return across * grown, down * grown
     scale = keyed(layer, "scale", times) * grown
+    # Keys tell one number; a layer stretched by hand stays as stretched.
     return scale, scale * (down / across if across else 1.0)
 
 

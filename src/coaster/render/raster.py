@@ -93,6 +93,7 @@ def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
 
 
 def skia_matrix(m: Floats) -> skia.Matrix:
+    # The whole 3x3 map: Skia takes perspective as it comes.
     return skia.Matrix.MakeAll(*map(float, maps.full(m).ravel()))
 
 
@@ -110,6 +111,7 @@ def canvas_on(pixels: Pixels) -> skia.Canvas:
 
 def output_size(width: int, height: int, scale: float) -> tuple[int, int]:
     """Return even sizes in px, at least 16, nearest to the scaled ones."""
+    # Most video encoders halve the colour planes: an odd size would lose a row.
     return max(16, 2 * round(width * scale / 2)), max(16, 2 * round(height * scale / 2))
 
 
@@ -164,6 +166,8 @@ class _DrawnPicture(_Drawn):
         left, top, _, _ = self.box(frame)
         opacity = self.item.strength(frame)
         paint = skia.Paint(Alphaf=opacity) if opacity < 1 else None
+        # Pictures are resampled by OpenCV from copies of fitting size; Skia only lays them on,
+        # whole px by whole px.
         patch = as_image(self.placed.patch(self.at(frame)))
         canvas.drawImage(patch, float(left), float(top), paint=paint)
 
@@ -205,6 +209,7 @@ class _Apart:
         for part in self.parts:
             part.draw(canvas, frame)
         if self.mask:
+            # What is drawn into this layer keeps of the one below only what it covers itself.
             canvas.saveLayer(bounds, skia.Paint(BlendMode=skia.BlendMode.kDstIn))
             for part in self.mask:
                 part.draw(canvas, frame)
@@ -250,12 +255,15 @@ class Painter:
         """Draw one frame over the last one drawn there; only what moved is touched."""
         try:
             ground, still, parts = self._prepared()
+            # Nothing is known of what a fresh surface holds, nor of one on which drawing failed.
             if surface.moved is None:
                 np.copyto(surface.pixels, still)
             for left, top, right, bottom in surface.moved or ():
                 surface.pixels[top:bottom, left:right] = still[top:bottom, left:right]
             boxes = [part.box(frame) for part in parts]
             moving = [box for box, part in zip(boxes, parts, strict=True) if part.moves]
+            # Boxes that overlap are joined: what lies in both must not be drawn twice where it is
+            # see-through.
             surface.moved = regions = disjoint(moving)
             canvas = canvas_on(surface.pixels)
             for region in regions:
@@ -264,6 +272,7 @@ class Painter:
                 there = [p for box, p in zip(boxes, parts, strict=True) if meet(box, region)]
                 _draw_within(region, there, canvas, frame)
         except (OSError, ValueError, RuntimeError, MemoryError, cv2.error) as error:
+            # Half a frame may stand there: the next one begins from what is still.
             surface.moved = None
             raise RenderError(f"Frame {frame} could not be drawn: {error}", frame) from error
 
@@ -301,6 +310,8 @@ class Painter:
             if isinstance(step, Item):
                 yield self._drawn(step)
             elif isinstance(step, Push):
+                # The same iterator: what is inside ends at its own Pop, and this loop goes on
+                # behind that.
                 inside = list(self._with_stills_joined(list(self._parts(steps))))
                 yield _Apart(step, inside, [self._drawn(item) for item in step.mask])
             else:
@@ -327,6 +338,8 @@ class Painter:
             return []
         pixels = np.zeros((self.height, self.width, 4), np.uint8)
         _draw(parts, pixels)
+        # In bands, so that a text at the top and one at the foot are not one image of the whole
+        # height.
         bands = _runs(np.asarray(pixels[..., 3].any(axis=1)))
         return [_cut(pixels, top, bottom) for top, bottom in bands]
 

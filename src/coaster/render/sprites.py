@@ -100,6 +100,7 @@ class Placed:
 
 def _levels(scale: Floats) -> NDArray[np.intp]:
     """Return which smaller copy is drawn at each scale: the smallest that is not enlarged."""
+    # A picture that is shown larger than it is has no copy that would serve better.
     octaves = -np.log2(np.clip(scale, 1e-4, 1.0))
     return np.floor(octaves * STEPS_PER_OCTAVE + 1e-9).astype(np.intp)
 

@@ -80,11 +80,14 @@ def frames_round(length: int, frame: int) -> Frames | None:
     """Return the frames that are told first: the block that a frame is in, some of the rest, and
     both ends; None for all.
     """
+    # A short scene is told whole: to leave frames out would save nothing.
     if length + 1 <= BLOCK + SAMPLES + 1:
         return None
     begin = min(max(frame, 0), length) // BLOCK * BLOCK
     block = np.arange(begin, min(begin + BLOCK, length + 1))
+    # Rounded up, so that there are never more samples than wanted.
     rest = np.arange(0, length + 1, -(-length // SAMPLES))
+    # Frame N is the continuation that the seam is measured on; N - 1 is the last one seen.
     return Frames(np.union1d(np.concatenate([block, rest]), [length - 1, length]))
 
 
@@ -153,6 +156,7 @@ def pack_blocks(scene: Scene, first: int, blocks: int, layer_ids: Collection[str
 
 def _joined(header: dict[str, Any], blocks: list[bytes]) -> bytes:
     text = json.dumps(header, separators=(",", ":"), ensure_ascii=False).encode()
+    # A Float32Array in the browser must begin at a multiple of its four bytes.
     text += b" " * (-len(text) % 4)
     return MAGIC + struct.pack("<II", FORMAT, len(text)) + text + b"".join(blocks)
 
@@ -192,6 +196,7 @@ class _Packing:
         known = _Known.of(self, before)
         same = [layer.id for layer in self.scene.layers if known and known.has(layer)]
         told: dict[str, dict[str, Any]] = {name: {"id": name, "same": True} for name in same}
+        # A glance leaves frames untold, so it is only taken where the window has the rest already.
         if known and glance and 0 <= glance.frame <= self.scene.length:
             told |= self._poses(glance, but=told)
         rest = [layer for layer in self.scene.layers if layer.id not in told]
@@ -253,6 +258,7 @@ class _Packing:
             "can": asdict(layer.content.can),
             "pickedBy": layer.content.picked_by,
             "still": motion.still,
+            # What the pointer passes through, and what does not have to be drawn anew each frame.
             "ground": places.is_ground(self.scene, layer, motion.stand),
             "faces": self._faces(motion.faces),
             "paints": self._paints(motion.paints),
@@ -307,6 +313,7 @@ class _Packing:
     def paths(self, before: Scene | None) -> list[dict[str, Any]]:
         known = {path.id: path for path in before.paths} if before else {}
         return [
+            # Equal paths may be two objects, of two revisions: values are compared, not identities.
             {"id": path.id, "same": True} if path == known.get(path.id) else self._path(path)
             for path in self.scene.paths
         ]

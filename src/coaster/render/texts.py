@@ -78,6 +78,7 @@ def outlined(text: Text) -> tuple[Figure, float, float]:
     width = max(max(advance for _, advance in lines) * scale, 1.0)
     extents = fonts[0].get_font_extents("ltr")
     leading = text.size * text.leading
+    # The line's height is shared out above and below the letters, as CSS does.
     drop = (leading + (extents.ascender + extents.descender) * scale) / 2
     pen = FigurePen()
     for row, (runs, advance) in enumerate(lines):

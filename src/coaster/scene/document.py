@@ -74,6 +74,7 @@ class Layer:
         if self.ride is not None and not self.content.can.stand:
             raise ValueError(f"{self.name} is a line and follows its path; it cannot ride one")
         names = [track.property for track in self.keys]
+        # In one order, so that two documents that say the same are equal.
         if names != [name for name in NAMES if name in names]:
             order = ", ".join(NAMES)
             raise ValueError(
@@ -109,6 +110,7 @@ class Layer:
         if row.home == "content":
             changed: dict[str, Any] = {self.content.keyed[name]: value}
             return replace(self, content=replace(self.content, **changed))
+        # A shift without keys is the ride's offset, which has a command of its own.
         if row.home == "ride":
             return self
         return replace(
@@ -151,6 +153,7 @@ class Scene:
         there = {layer.id for layer in self.layers}
         for layer in self.layers:
             _check_links(layer, paths, there)
+        # Last: the checks before it have seen to it that all ids lead somewhere.
         tree.check(self.layers, self.paths)
 
     @property
@@ -198,6 +201,7 @@ class Scene:
 
     def assets(self) -> Iterator[str]:
         """Yield the file name of each picture once."""
+        # As a dict keeps their order, and with it the order in which files are written.
         yield from dict.fromkeys(name for layer in self.layers for name in layer.content.assets())
 
     def takes(self) -> Iterator[str]:

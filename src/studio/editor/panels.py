@@ -177,6 +177,7 @@ def card(
     and its nodes, or the scene.
     """
     value = scene.value()
+    # In the order of the shelf, whatever the order in which they were chosen.
     several = [x for x in reversed(value.layers) if x.id in layers]
     if len(several) > 1:
         return _several(several, value)
@@ -223,6 +224,7 @@ def _several(layers: list[Layer], value: Document) -> dict[str, Any]:
 
 def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[str, Any]:
     riders = value.riders_of(path.id)
+    # Only what has two free ends can be joined at one.
     others = [p for p in value.paths if p.id != path.id and not p.loops and len(p.subpaths) == 1]
     return {
         "value": value,
@@ -289,6 +291,7 @@ def _peg(way: Way, peg_id: str, fps: float) -> dict[str, Any] | None:
                 "arrive": speeds.arrive * fps if number else None,
                 "leave": speeds.leave * fps if number + 1 < len(way.ride.pegs) else None,
                 "most": (
+                    # A side without a section has the most 0, and no say.
                     min((m for m in (speeds.arrive_most, speeds.leave_most) if m), default=0.0)
                     * fps
                 ),
@@ -320,6 +323,7 @@ def _peg_among(layer: Layer, picked: Sequence[str]) -> str:
 
 def _picked(layer: Layer, value: Document, picked: Sequence[str], count: int) -> dict[str, Any]:
     """What is picked of pegs and keys, where it is more than a peg alone."""
+    # What is not layer/property/key is of no use here: a link may have been typed.
     parts = [item.split("/") for item in picked if item.count("/") == 2]
     if not parts or _peg_among(layer, picked):
         return {}

@@ -59,10 +59,12 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = Fa
         _check_base(scene, wanted, base)
         after, inverses = core_commands.apply_all(before, wanted.commands)
         last = _last(scene)
+        # What changes nothing is no step of the history: undo must always be seen to do something.
         if after == before:  # nothing was asked for, or what is
             return Edited(before, before, scene.revision, wanted, "", last.heads)
         number = scene.revision + 1
         words = _words(wanted, before)
+        # Arrow keys held down are one edit for undo, but each is kept at once.
         joins = nudge and _joins(last, user, wanted.commands)
         step = _Step(number, words, wanted.commands, inverses, last.heads.after_edit(number), joins)
         _append(scene, user, step, after)
@@ -134,6 +136,7 @@ def redo(user: Person, scene_pk: int) -> Edited:
         heads = _last(scene).heads
         if not heads.redo:
             raise EditRefused("There is nothing to redo.")
+        # The undo that is redone is a revision itself: its inverses bring back what it took.
         undone = scene.revisions.get(number=heads.redo)
         before = scene.revisions.get(number=undone.number - 1).heads
         number = scene.revision + 1
@@ -155,6 +158,7 @@ def document_at(scene: Scene, number: int) -> Document:
     Errors: Revision.DoesNotExist.
     """
     scene.revisions.get(number=number)
+    # Snapshots are rare; from the last one on, commands are carried out again.
     start = scene.revisions.filter(number__lte=number).exclude(snapshot="").latest("number")
     value = codec.from_json(start.snapshot)
     for revision in scene.revisions.filter(number__gt=start.number, number__lte=number):
@@ -180,6 +184,7 @@ def _check_base(scene: Scene, wanted: Edit, base: int) -> None:
         raise StaleRevision("This window shows a state the scene never had; it is shown afresh.")
     theirs = [
         core_commands.from_data(data)
+        # By what was touched, not by who: two people may edit two layers at once.
         for revision in scene.revisions.filter(number__gt=base)
         for data in revision.commands
     ]
@@ -201,6 +206,7 @@ def _joins(last: Revision, user: Person, commands: Sequence[Command]) -> bool:
         or timezone.now() - last.made_at > JOINED_WITHIN
     ):
         return False
+    # After an undo a nudge begins a run of its own.
     if last.heads.undo != last.number or len(last.commands) != len(commands):
         return False
     earlier = [core_commands.from_data(data) for data in last.commands]
@@ -243,6 +249,7 @@ def _append(scene: Scene, user: Person, step: _Step, after: Document) -> None:
         undo=step.heads.undo,
         redo=step.heads.redo,
         joins=step.joins,
+        # Every so often, so that no scene has to be replayed from its beginning.
         snapshot=document if step.number % SNAPSHOT_EVERY == 0 else "",
     )
     Scene.objects.filter(pk=scene.pk).update(

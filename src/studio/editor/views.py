@@ -19,6 +19,7 @@ from coaster.render import places, stage
 from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services, takes
 from studio.editor.services import Edited, StaleRevision
+from studio.projects.access import scene_for
 from studio.projects.models import Scene
 
 SCRIPTS = settings.ROOT / "src" / "studio" / "static" / "studio" / "js"
@@ -27,13 +28,6 @@ MODULES = sorted(
 )
 """Told to the browser at once, so that it need not find them import by import."""
 BINARY = "application/vnd.coaster.stage"
-
-
-def scene_for(request: HttpRequest, scene_id: int) -> Scene:
-    """Return a scene of the person's own, or answer 404."""
-    return get_object_or_404(
-        Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id
-    )
 
 
 def refused(error: CoreError, status: int = 422) -> JsonResponse:
@@ -92,6 +86,7 @@ def _scene(
 
 def _binary(packed: bytes) -> HttpResponse:
     response = HttpResponse(packed, content_type=BINARY)
+    # Going back in the browser must not show an older scene.
     response["Cache-Control"] = "no-store"
     return response
 
@@ -99,6 +94,7 @@ def _binary(packed: bytes) -> HttpResponse:
 def _answer(request: HttpRequest, scene: Scene, done: Edited) -> HttpResponse:
     """Answer with what changed or, to a window that had fallen behind, with everything."""
     base = requests.base_of(request)
+    # The window has what its base says: only beside that may the answer say "as it was".
     before = done.before if done.revision in (base, base + 1) else None
     head = {"revision": done.revision, "words": done.words} | _said(done.edit)
     return _scene(request, scene, done.after, before, head)
@@ -276,6 +272,7 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
         )
     data, name = upload.read(), upload.name or ""
     try:
+        # A drawing can be a picture or paths; only its person knows.
         if imports.is_drawing(data) and "use" not in request.POST:
             question = imports.inspect(data, name, scene.value())
             return render(request, "editor/_drawing.html", {"scene": scene, "drawing": question})

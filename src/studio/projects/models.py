@@ -56,6 +56,7 @@ class Scene(models.Model):
 
     def value(self) -> core.Scene:
         """Return the document as the core's immutable value."""
+        # Kept by its text: a revision is parsed once, however many ask for it.
         return _parsed(self.document)
 
 

@@ -28,6 +28,7 @@ def single_person() -> User:
     """Return the one account of a studio on a person's own machine, made when first needed."""
     user, made = User.objects.get_or_create(username=SINGLE_PERSON)
     if made:
+        # Nobody signs in as this one: it is whoever sits at the machine.
         user.set_unusable_password()
         user.save()
     return user
@@ -52,6 +53,7 @@ def create_project(user: Person, name: str) -> Project:
 
 def rename_project(user: Person, project: Project, name: str) -> None:
     allow(user, project)
+    # By a query, not by save(): a row that was read earlier must not put back what changed since.
     Project.objects.filter(pk=project.pk).update(name=name)
 
 
@@ -90,6 +92,7 @@ def duplicate_scene(user: Person, scene: Scene) -> Scene:
     taken = set(
         Scene.objects.filter(project=scene.project, deleted_at=None).values_list("name", flat=True)
     )
+    # Room is left for the number that makes it another name.
     name = fresh_name(scene.name[:76], taken)
     return create_scene(user, scene.project, name, scene.value(), words=f"Copy of {scene.name}")
 
@@ -126,6 +129,8 @@ def keep_picture(
     project: Project, data: bytes, ending: str, name: str, size: tuple[float, float]
 ) -> Asset:
     """Write a checked picture under the name its content gives it."""
+    # Named by content, what is the same is kept once, and no name of a person's file reaches the
+    # disk.
     file_name = hashlib.sha256(data).hexdigest()[:40] + ending
     write_whole(project.folder / file_name, data)
     asset, _ = Asset.objects.get_or_create(
@@ -151,6 +156,7 @@ def keep_take(user: Person, project: Project, text: str, name: str, samples: int
 def write_whole(file: File, data: bytes) -> None:
     """Write a file so that it is there entirely or not at all."""
     file.parent.mkdir(parents=True, exist_ok=True)
+    # In the same folder: only there a rename is one step that cannot stop half way.
     descriptor, part = tempfile.mkstemp(dir=file.parent, prefix=".", suffix=".part")
     try:
         with os.fdopen(descriptor, "wb") as stream:
@@ -183,6 +189,7 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
     """
     allow(user, project)
     found = _opened(data, name, project)
+    # All of them before the first is kept: a bundle with one bad picture leaves nothing behind.
     checked = {
         asset: pictures.import_picture(blob, asset) for asset, blob in found.pictures.items()
     }
@@ -209,6 +216,7 @@ def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
         take = read_take(raw.decode("utf-8")).take()
     except (CoreError, UnicodeDecodeError):
         return
+    # Under this name other scenes may know another take.
     if hashlib.sha256(raw).hexdigest()[:40] + ".csv" != file_name:
         return
     write_whole(project.folder / file_name, raw)
@@ -218,6 +226,7 @@ def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
 
 
 def _opened(data: bytes, name: str, project: Project) -> Bundle:
+    # By what it is, not by what it is called.
     if data[:2] == b"PK":
         return bundle.unpack(data, name)
     scene = codec.from_json(data)

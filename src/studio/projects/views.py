@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from coaster.errors import CoreError
 from studio.forms import RATES, first_words
 from studio.projects import services, thumbnails
+from studio.projects.access import scene_for
 from studio.projects.forms import SIZES, NameForm, NewSceneForm
 from studio.projects.models import Asset, Project, Scene
 from studio.projects.querysets import Projects
@@ -21,12 +22,6 @@ KEEP = cache_control(private=True, max_age=31_536_000, immutable=True)
 
 def _project(request: HttpRequest, project_id: int) -> Project:
     return get_object_or_404(Project.objects.visible_to(request.user), pk=project_id)
-
-
-def _scene(request: HttpRequest, scene_id: int) -> Scene:
-    return get_object_or_404(
-        Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id
-    )
 
 
 def _back(
@@ -100,6 +95,7 @@ def new_scene(request: HttpRequest, project_id: int) -> HttpResponse:
             request.user, project, form.cleaned_data["name"], form.cleaned_data["value"]
         )
         response = HttpResponse(status=204)
+        # A redirect would be followed inside the dialog; the page itself is to go on.
         response["HX-Redirect"] = reverse("editor", args=[scene.pk])
         return response
     words = form.words() if request.method == "POST" else ""
@@ -110,7 +106,8 @@ def new_scene(request: HttpRequest, project_id: int) -> HttpResponse:
 
 @require_POST
 def rename_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
-    scene, form = _scene(request, scene_id), NameForm(request.POST)
+    scene, form = scene_for(request, scene_id), NameForm(request.POST)
+    # The editor renames its scene in place; the page of projects is drawn anew.
     wants_json = "application/json" in request.headers.get("Accept", "")
     if not form.is_valid():
         words = f"{form.errors['name'][0]} It is still called {scene.name}."
@@ -125,13 +122,13 @@ def rename_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
 
 @require_POST
 def duplicate_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
-    copy = services.duplicate_scene(request.user, _scene(request, scene_id))
+    copy = services.duplicate_scene(request.user, scene_for(request, scene_id))
     return _back(request, f"{copy.name} was made.")
 
 
 @require_POST
 def delete_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
-    scene = _scene(request, scene_id)
+    scene = scene_for(request, scene_id)
     services.bin_scene(request.user, scene)
     return _back(request, f"{scene.name} was deleted.", reverse("restore-scene", args=[scene.pk]))
 
@@ -159,7 +156,7 @@ def open_scene(request: HttpRequest, project_id: int) -> HttpResponse:
 @require_GET
 def save_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The scene with its pictures as one file to keep."""
-    scene = _scene(request, scene_id)
+    scene = scene_for(request, scene_id)
     response = HttpResponse(
         services.export_bundle(request.user, scene), content_type="application/zip"
     )
@@ -171,7 +168,7 @@ def save_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
 @KEEP
 def thumbnail(request: HttpRequest, scene_id: int, revision: int, kind: str) -> FileResponse:
     """A small picture of the scene; the address carries the revision, so it may be kept."""
-    scene = _scene(request, scene_id)
+    scene = scene_for(request, scene_id)
     try:
         return FileResponse(
             thumbnails.scene_file(scene, kind).open("rb"), content_type="image/webp"

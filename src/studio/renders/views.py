@@ -14,16 +14,11 @@ from coaster.errors import CoreError
 from coaster.media.writers import KINDS
 from studio.forms import first_words
 from studio.jobs.models import State
+from studio.projects.access import scene_for
 from studio.projects.models import Scene
 from studio.renders import services
 from studio.renders.forms import RenderForm
 from studio.renders.models import Render
-
-
-def _scene(request: HttpRequest, scene_id: int) -> Scene:
-    return get_object_or_404(
-        Scene.objects.visible_to(request.user).select_related("project"), pk=scene_id
-    )
 
 
 def _render(request: HttpRequest, render_id: int) -> Render:
@@ -48,13 +43,13 @@ def _list(request: HttpRequest, scene: Scene, words: str = "", status: int = 200
 @require_GET
 def renders(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The list, as a part of the editor's page."""
-    return _list(request, _scene(request, scene_id))
+    return _list(request, scene_for(request, scene_id))
 
 
 @require_POST
 def start(request: HttpRequest, scene_id: int) -> HttpResponse:
     """Put a render in line and show the list."""
-    scene = _scene(request, scene_id)
+    scene = scene_for(request, scene_id)
     form = RenderForm(request.POST)
     if not form.is_valid():
         return _list(request, scene, first_words(form), 422)

@@ -34,6 +34,7 @@ class PlaceForm(MomentForm):
 
     def __init__(self, *values: Any, **options: Any) -> None:
         super().__init__(*values, **options)
+        # From the table of properties, in the units that a person reads.
         for row in PLACED.values():
             low, high = row.low * row.factor, row.high * row.factor
             self.fields[row.name] = Number(low, high, unit=row.unit, label=row.words)
@@ -65,6 +66,7 @@ class TextForm(MomentForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         values = self.sent("font", "weight", "size", "colour", "align", "leading")
+        # An empty text is a text: whether it was sent says whether it is meant.
         if "text" in self.data:
             values["text"] = self.given("text")
         if "weight" in values:

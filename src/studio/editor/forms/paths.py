@@ -43,6 +43,7 @@ class DrawForm(EditForm):
         on = space_of(scene, parent, self.given("seen_at"))
         run, at_end = round(self.number("run")), self.given("end") != "first"
         if self.given("close"):
+            # It closes on a node that is there: only the handle is drawn.
             drawn = Drawn((0.0, 0.0), self._handle("h"), self._back())
             return paths.draw_closed(scene, self.given("path"), run, drawn, on, at_end=at_end)
         return paths.draw_on(scene, self.given("path"), run, self._drawn(), on, at_end=at_end)
@@ -116,6 +117,7 @@ class TransformForm(PathForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         size = self.number("size", 100.0)
+        # Both are per cent: 100 times 100 is as it was.
         across, down = (self.number(name, 100.0) * size / 10_000 for name in ("sx", "sy"))
         x, y = self.given("pivot_x"), self.given("pivot_y")
         change = paths.Change(

@@ -53,6 +53,7 @@ class FacingForm(LayerForm):
         if self.given("no_angle"):
             return rides.remove_angle(scene, self.layer_id, self.given("no_angle"))
         values = self.sent(*FACING_FIELDS)
+        # Sent but empty means the point again, in place of a layer.
         if "target" in self.data:
             values["target"] = self.given("target") or None
         return rides.set_facing(scene, self.layer_id, values)
@@ -81,6 +82,7 @@ class TimeForm(LayerForm):
         seconds, frames = self.given(f"{name}_s"), self.given(f"{name}_f")
         if frames is not None or seconds is None:
             return None if frames is None else float(frames)
+        # 1.2 s at 25 frames a second are frame 30, not 30.000000000000004.
         return round(seconds * fps, 9)
 
 
