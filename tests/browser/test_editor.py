@@ -227,7 +227,7 @@ def test_scenes_are_renamed_copied_deleted_and_brought_back_on_the_page(browser,
     )
     menu()
     browser.find_element(By.XPATH, f"{card}//form[contains(@action, 'delete')]/button").click()
-    said(browser, "Small buoy was deleted.")
+    assert "Small buoy was deleted." in find(browser, ".toast").text
     assert copy not in studio.scene_ids()
     find(browser, ".toast button").click()
     wait(browser, lambda d: d.find_elements(By.XPATH, card), "it is not back")

@@ -11,7 +11,10 @@ const CHANGES = ["corner", "smooth", "even", "auto", "break", "round", "lock", "
 
 /** @param {Tools} tools @returns {ActList} */
 export function pathActs({store, edits, player, say}) {
-  /** @param {(path: Path, where?: Point) => Edit|null} make an edit of the chosen path @returns {(where?: Point) => void} */
+  /**
+   * @param {(path: Path, where?: Point) => Edit|null} make an edit of the chosen path
+   * @returns {(where?: Point) => void}
+   */
   const onPath = make => where => {
     const path = chosenPath(store.state)
     const edit = path && make(path, where)

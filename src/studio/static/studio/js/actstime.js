@@ -16,7 +16,10 @@ export function timeActs({store, edits, player, say}) {
     player.go(time)
   }
 
-  /** The part that plays; where it would be the whole, or nothing, all plays. @param {(state: State) => [number, number]} make */
+  /**
+   * The part that plays; where it would be the whole, or nothing, all plays.
+   * @param {(state: State) => [number, number]} make
+   */
   const setRange = make => () => {
     const length = shown(store.state)?.settings.length ?? 1
     const [begin, end] = make(store.state)

@@ -1,4 +1,7 @@
-/** What the commands have to work with. Nothing runs here: were it in acts.js, the parts and the whole would import each other. */
+/**
+ * What the commands have to work with. Nothing runs here: were it in acts.js, the parts and the whole would import
+ * each other.
+ */
 
 /** @import {Point} from "./types.js" */
 

@@ -6,7 +6,10 @@ import {shown} from "./store.js"
 
 const LEAST = 4
 
-/** The frames at both ends of the axis: those zoomed to, or the whole scene. @param {State} state @returns {[number, number]} */
+/**
+ * The frames at both ends of the axis: those zoomed to, or the whole scene.
+ * @param {State} state @returns {[number, number]}
+ */
 export function spanOf(state) {
   return state.span ?? [0, shown(state)?.settings.length ?? 1]
 }
@@ -23,7 +26,11 @@ export function frameAtShare(state, share) {
   return from + share * (to - from)
 }
 
-/** The span after zooming about a frame; null for the whole scene. @param {State} state @param {number} factor above 1 is nearer @param {number} about @returns {[number, number]|null} */
+/**
+ * The span after zooming about a frame; null for the whole scene.
+ * @param {State} state @param {number} factor above 1 is nearer @param {number} about
+ * @returns {[number, number]|null}
+ */
 export function zoomed(state, factor, about) {
   const [from, to] = spanOf(state)
   return kept(state, about - (about - from) / factor, about + (to - about) / factor)

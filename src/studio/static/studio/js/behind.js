@@ -14,29 +14,40 @@ import {Refused} from "./server.js"
 const AT_ONCE = 10
 const ROOM = 128 * 2 ** 20
 
-/** Layers that change, each with numbers that tell which of its blocks are here. @param {readonly Layer[]} layers @returns {[Layer, Rows][]} */
+/**
+ * Layers that change, each with numbers that tell which of its blocks are here.
+ * @param {readonly Layer[]} layers @returns {[Layer, Rows][]}
+ */
 const changing = layers => layers.flatMap(layer => {
   const rows = rowsOf(layer).find(each => !each.single)
   return rows ? [/** @type {[Layer, Rows]} */ ([layer, rows])] : []
 })
 
-/** Blocks in the order in which they are wanted. @param {State} state @param {number} block frames in one @returns {number[]} */
+/**
+ * Blocks in the order in which they are wanted.
+ * @param {State} state @param {number} block frames in one @returns {number[]}
+ */
 export function inOrder(state, block) {
   const last = Math.floor((state.scene?.settings.length ?? 0) / block)
   const here = Math.floor(state.frame / block)
   const [from, to] = spanOf(state).map(frame => Math.min(Math.max(Math.floor(frame / block), 0), last))
-  const run = (/** @type {number} */ first, /** @type {number} */ final) => Array.from({length: Math.max(final - first + 1, 0)}, (_, i) => first + i)
+  /** @param {number} first @param {number} final */
+  const run = (first, final) => Array.from({length: Math.max(final - first + 1, 0)}, (_, i) => first + i)
   const onward = run(here, last), back = run(0, here - 1).reverse()
   const shown = (/** @type {number} */ each) => each >= from && each <= to
   return [...new Set([here, ...onward.filter(shown), ...back.filter(shown), ...onward, ...back])]
 }
 
-/** The blocks there is room for, the most wanted first; others are let go. @param {State} state @param {[Layer, Rows][]} layers @param {number} [room] bytes */
+/**
+ * The blocks there is room for, the most wanted first; others are let go.
+ * @param {State} state @param {[Layer, Rows][]} layers @param {number} [room] bytes
+ */
 export function wantedBlocks(state, layers, room = ROOM) {
   const {block} = layers[0][1].told
-  const size = layers.reduce((sum, [layer]) => sum + rowsOf(layer).reduce((all, rows) => all + (rows.single ? 0 : rows.width), 0), 0) * block * 4
-  const order = inOrder(state, block), kept = order.slice(0, Math.max(Math.floor(room / size), 1))
-  for (const gone of order.slice(kept.length)) for (const [layer] of layers) for (const rows of rowsOf(layer)) delete rows.blocks[gone]
+  const every = layers.flatMap(([layer]) => rowsOf(layer))
+  const width = every.reduce((sum, rows) => sum + (rows.single ? 0 : rows.width), 0)
+  const order = inOrder(state, block), kept = order.slice(0, Math.max(Math.floor(room / (width * block * 4)), 1))
+  for (const gone of order.slice(kept.length)) for (const rows of every) delete rows.blocks[gone]
   return kept
 }
 
@@ -86,7 +97,8 @@ export function createBehind(root, {store, server}) {
 
   return {
     update({state, previous}) {
-      const block = (/** @type {State} */ {scene, frame}) => Math.floor(frame / (scene?.layers.find(layer => layer.maps)?.maps.told.block ?? 1))
+      /** @param {State} of */
+      const block = ({scene, frame}) => Math.floor(frame / (scene?.layers.find(layer => layer.maps)?.maps.told.block ?? 1))
       if (state.scene !== previous.scene || (previous.look && !state.look) || block(state) !== block(previous)) void run()
     },
   }

@@ -23,7 +23,10 @@ export class Carry {
   /** A click that ends a drag chooses nothing. */
   ended = false
 
-  /** @param {HTMLElement} root @param {{store: Store, stage: HTMLElement, carryOut: (edit: Edit, choose: string) => void}} tools */
+  /**
+   * @param {HTMLElement} root
+   * @param {{store: Store, stage: HTMLElement, carryOut: (edit: Edit, choose: string) => void}} tools
+   */
   constructor(root, {store, stage, carryOut}) {
     this.root = root
     this.store = store
@@ -122,7 +125,10 @@ export class Carry {
     return {rows: [onto], where: "onto", words, edit: {form: "attach", fields: {layer: id, path: rail}}, choose: id}
   }
 
-  /** A layer, or all chosen ones, before or behind another, or into a group. @param {HTMLElement} item @param {HTMLElement} onto @param {number} y @returns {Drop|null} */
+  /**
+   * A layer, or all chosen ones, before or behind another, or into a group.
+   * @param {HTMLElement} item @param {HTMLElement} onto @param {number} y @returns {Drop|null}
+   */
   among(item, onto, y) {
     const {scene} = this.store.state, id = item.dataset.layer ?? "", target = layerOf(scene, onto.dataset.layer)
     const chosen = chosenIds(this.store.state), ids = chosen.includes(id) ? chosen : [id]

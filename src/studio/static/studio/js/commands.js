@@ -128,7 +128,10 @@ export const COMMANDS = [
   {name: "hold-raw", words: "Held: the raw line of a take alone", area: "view", keys: ["B"], held: true},
 ]
 
-/** What the pointer and other keys do, for the sheet: nothing runs by these. @type {{words: string, area: Area, keys: string[]}[]} */
+/**
+ * What the pointer and other keys do, for the sheet: nothing runs by these.
+ * @type {{words: string, area: Area, keys: string[]}[]}
+ */
 export const GESTURES = [
   {area: "scene", keys: ["Escape"], words: "Break off a drag, end a drawing, put the tool down, leave a group, select nothing"},
   {area: "scene", keys: ["Ctrl+C"], words: "Copy picked keys, or the path as path data; Ctrl V puts them in"},
@@ -156,7 +159,10 @@ const byKey = new Map(COMMANDS.flatMap(command => (command.keys ?? []).map(key =
 /** @param {string} name */
 export const commandOf = name => byName.get(name)
 
-/** Whether a command makes sense for what is chosen, and where. @param {string} name @param {State} state @param {Point} [where] */
+/**
+ * Whether a command makes sense for what is chosen, and where.
+ * @param {string} name @param {State} state @param {Point} [where]
+ */
 export function fits(name, state, where) {
   const when = commandOf(name)?.when
   return when ? Boolean(when(state, where)) : true

@@ -28,7 +28,10 @@ function editOf(control, {frame, nodes, picked, pin}) {
 const valueOf = control => (control.type === "checkbox" ? String(control.checked) : control.value)
 
 /** Those that are only said together. @param {HTMLElement} control @returns {HTMLElement[]} */
-const groupOf = control => [...control.closest("[data-group]")?.querySelectorAll("[data-in-group]") ?? []].map(each => /** @type {HTMLElement} */ (each))
+function groupOf(control) {
+  const found = control.closest("[data-group]")?.querySelectorAll("[data-in-group]")
+  return [.../** @type {NodeListOf<HTMLElement>} */ (found ?? [])]
+}
 
 /** Where a path is scaled and turned about, if that is typed. @returns {Record<string, string>} */
 function pivotTyped() {
@@ -72,7 +75,10 @@ export class Controls {
   /** @param {Control} control */
   look(control) { this.edits.look(editOf(control, this.store.state)) }
 
-  /** What was only looked at goes when its field is left, unless its own button is pressed. @param {FocusEvent} event */
+  /**
+   * What was only looked at goes when its field is left, unless its own button is pressed.
+   * @param {FocusEvent} event
+   */
   #left({target, relatedTarget}) {
     const left = /** @type {HTMLElement} */ (target), to = /** @type {HTMLElement|null} */ (relatedTarget)
     const field = "lookOnly" in left.dataset ? left.id : left.dataset.from

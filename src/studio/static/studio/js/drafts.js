@@ -19,7 +19,10 @@ function guideLine({x, y, line}, view) {
 /** @param {Point} point @param {import("./view.js").StageView} view */
 const placed = ([x, y], view) => `${view.x(x)} ${view.y(y)}`
 
-/** @param {Draft} draft @param {number} r of a node @param {import("./view.js").StageView} view @returns {SVGElement[]} */
+/**
+ * @param {Draft} draft @param {number} r of a node @param {import("./view.js").StageView} view
+ * @returns {SVGElement[]}
+ */
 function shapesOf({d, stems, dots, ring, plus, band}, r, view) {
   const circle = (/** @type {Point} */ [x, y], /** @type {number} */ radius) => around(view.x(x), view.y(y), radius)
   const found = []

@@ -8,7 +8,9 @@ import {Refused} from "./server.js"
 import {layersChosen, tellingRider} from "./store.js"
 
 /** @import {Edit, State} from "./types.js" */
-/** @typedef {{layers?: string[], path?: string, nodes?: string[]}|undefined} Wanted layers, or a path and nodes of it */
+/**
+ * @typedef {{layers?: string[], path?: string, nodes?: string[]}|undefined} Wanted layers, or a path and nodes of it
+ */
 
 export class Edits {
   /** What is to be looked ahead to next. @type {Edit|null} */
@@ -45,7 +47,10 @@ export class Edits {
     if (this.store.state.look) this.store.set({look: null})
   }
 
-  /** What is looked ahead to is asked for anew where another frame is seen. @param {{state: State, previous: State}} change */
+  /**
+   * What is looked ahead to is asked for anew where another frame is seen.
+   * @param {{state: State, previous: State}} change
+   */
   update({state, previous}) {
     const moved = state.playing !== previous.playing || (!state.playing && state.frame !== previous.frame)
     if (!state.look || !this.#looked || !moved) return
@@ -98,7 +103,10 @@ export class Edits {
     return this.#inLine(async () => this.#told(await this.#take(await this.server.post("takes", {...this.#stands(), ...fields}))))
   }
 
-  /** The frame at which a rider first comes to a node; null for never. @param {string} layer @param {string} node @returns {Promise<number|null>} */
+  /**
+   * The frame at which a rider first comes to a node; null for never.
+   * @param {string} layer @param {string} node @returns {Promise<number|null>}
+   */
   async passed(layer, node) {
     return (await (await this.server.get(`layers/${layer}/passed/${node}`)).json()).frame
   }
@@ -130,7 +138,10 @@ export class Edits {
     return {base: String(revision), playhead: String(frame)}
   }
 
-  /** While nothing plays, only one rider is asked for in all frames, and the others as they are now. @returns {Record<string, string>} */
+  /**
+   * While nothing plays, only one rider is asked for in all frames, and the others as they are now.
+   * @returns {Record<string, string>}
+   */
   #glance() {
     const {playing, frame} = this.store.state
     return playing ? {} : {glance: String(frame), rider: tellingRider(this.store.state)?.id ?? ""}
@@ -191,7 +202,10 @@ export class Edits {
     this.store.set({look: scene, notes: {...state.notes, [form]: (head.notes ?? []).join(" ")}})
   }
 
-  /** @template T @param {() => Promise<T>} work @param {(words: string) => void} [tell] @returns {Promise<T|undefined>} */
+  /**
+   * @template T @param {() => Promise<T>} work @param {(words: string) => void} [tell]
+   * @returns {Promise<T|undefined>}
+   */
   #inLine(work, tell = words => this.say(words, true)) {
     const mine = this.#line.then(() => this.#kept(work, tell))
     this.#line = mine.catch(() => undefined)

@@ -1,4 +1,7 @@
-/** The graph under the lanes, on their time axis: speed, distance, place or a property over time, to be shaped by hand. */
+/**
+ * The graph under the lanes, on their time axis: speed, distance, place or a property over time, to be shaped by
+ * hand.
+ */
 
 import {frameAtShare, shareOf, spanOf} from "./axis.js"
 import {GraphDrags} from "./graphdrags.js"

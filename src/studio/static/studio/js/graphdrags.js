@@ -1,4 +1,7 @@
-/** What the pointer does in the graph: pegs and keys move, reaches stretch, a speed is drawn; elsewhere time is scrubbed. */
+/**
+ * What the pointer does in the graph: pegs and keys move, reaches stretch, a speed is drawn; elsewhere time is
+ * scrubbed.
+ */
 
 import {room} from "./stops.js"
 import {asks, nothing, StripDrags} from "./stripdrag.js"
@@ -46,7 +49,10 @@ export class GraphDrags extends StripDrags {
     else this.#key(event, mark, on)
   }
 
-  /** The nearest knob of what is picked, else the nearest mark. @param {Scale} on @param {Point} at @returns {{mark: Mark, knob: Knob|null}|null} */
+  /**
+   * The nearest knob of what is picked, else the nearest mark.
+   * @param {Scale} on @param {Point} at @returns {{mark: Mark, knob: Knob|null}|null}
+   */
   #under(on, [x, y]) {
     const {picked} = this.store.state
     const away = (/** @type {number} */ time, /** @type {number} */ value) => Math.hypot(on.x(time) - x, on.y(value) - y)
@@ -56,7 +62,10 @@ export class GraphDrags extends StripDrags {
     return nearest(knobs) ?? nearest(marks)
   }
 
-  /** How far a mark is moved in time, no farther than there is room. @param {Mark} mark @param {Scale} on @param {PointerEvent} pressed */
+  /**
+   * How far a mark is moved in time, no farther than there is room.
+   * @param {Mark} mark @param {Scale} on @param {PointerEvent} pressed
+   */
   #shifts(mark, on, pressed) {
     const [x0] = this.place(pressed), [back, forth] = room(this.store.state)
     return (/** @type {number} */ x) => {
@@ -65,7 +74,10 @@ export class GraphDrags extends StripDrags {
     }
   }
 
-  /** A peg: up and down its speed or place, sideways its time. @param {PointerEvent} pressed @param {Mark} mark @param {Scale} on */
+  /**
+   * A peg: up and down its speed or place, sideways its time.
+   * @param {PointerEvent} pressed @param {Mark} mark @param {Scale} on
+   */
   #peg(pressed, mark, on) {
     const [x0, y0] = this.place(pressed), shift = this.#shifts(mark, on, pressed), sideways = axis(pressed)
     // With Alt one side alone: the one that was pressed.
@@ -113,7 +125,10 @@ export class GraphDrags extends StripDrags {
     })
   }
 
-  /** A key: its time and its value together; with Shift one of them; several keep their distances. @param {PointerEvent} pressed @param {Mark} mark @param {Scale} on */
+  /**
+   * A key: its time and its value together; with Shift one of them; several keep their distances.
+   * @param {PointerEvent} pressed @param {Mark} mark @param {Scale} on
+   */
   #key(pressed, mark, on) {
     const [, y0] = this.place(pressed), shift = this.#shifts(mark, on, pressed), sideways = axis(pressed)
     const {picked} = this.store.state, items = picked.join(" "), {digits, unit} = on.plot

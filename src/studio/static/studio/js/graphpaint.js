@@ -107,7 +107,10 @@ export class GraphPaint {
     else this.root.append(element("circle", {cx: at, cy: before, r: 4.2, class: `graph-key${picked}`}))
   }
 
-  /** The most a peg's speed may be; where that lies above what is shown, its words stand at the top. @param {Mark} mark @param {number} at */
+  /**
+   * The most a peg's speed may be; where that lies above what is shown, its words stand at the top.
+   * @param {Mark} mark @param {number} at
+   */
   #limit(mark, at) {
     const {x, y} = this.on, top = Math.max(y(mark.most), 6)
     const reach = Math.max(...mark.knobs.map(knob => Math.abs(x(knob.time) - at)), 16)
@@ -125,7 +128,10 @@ export class GraphPaint {
     }
   }
 
-  /** A peg with two speeds is two half pills. @param {number} at @param {number} before @param {number} after @param {string} picked */
+  /**
+   * A peg with two speeds is two half pills.
+   * @param {number} at @param {number} before @param {number} after @param {string} picked
+   */
   #pill(at, before, after, picked) {
     const pill = (/** @type {number} */ x, /** @type {number} */ y, /** @type {number} */ width, /** @type {number} */ rx) =>
       this.root.append(element("rect", {x, y: y - 8, width, height: 16, rx, class: `graph-pill${picked}`}))

@@ -1,4 +1,7 @@
-/** What is chosen, as it is marked over the picture: layers' boxes, a rider's front and target, its pegs, the way of keys. */
+/**
+ * What is chosen, as it is marked over the picture: layers' boxes, a rider's front and target, its pegs, the way of
+ * keys.
+ */
 
 import {frameBox, keyedPlaces} from "./hits.js"
 import {boxOf, groupMatrix, inside, mapped, matrixOf, spotOf} from "./layers.js"
@@ -21,7 +24,10 @@ export function railMatrix(state, rider) {
   return groupMatrix(scene, path?.parent ?? null, state.frame) ?? IDENTITY
 }
 
-/** The nodes and handles of the chosen path, and the frame that scales and turns. @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]} */
+/**
+ * The nodes and handles of the chosen path, and the frame that scales and turns.
+ * @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]}
+ */
 export function nodesOf(state, view) {
   const path = chosenPath(state), box = path && frameBox(state, view)
   return [...(box ? frame(box) : []), ...(path ? marksOf(path, new Set(state.nodes), state.prefs, view) : [])]
@@ -48,7 +54,10 @@ export function boxesOf(state, view) {
   return [...boxes, ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
 }
 
-/** Where a rider's front points: those that look the same from all sides show it by this alone. @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view */
+/**
+ * Where a rider's front points: those that look the same from all sides show it by this alone.
+ * @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view
+ */
 function frontOf(layer, state, view) {
   const [a, b] = matrixOf(layer, state.frame), [x, y] = spotOf(layer, state.frame)
   const cx = view.x(x), cy = view.y(y), angle = Math.atan2(b, a)
@@ -58,14 +67,21 @@ function frontOf(layer, state, view) {
   return [...twice("front", line), element("circle", {class: "rider-dot", cx, cy, r: 4.5})]
 }
 
-/** The point that a rider looks at. @param {Layer} layer @param {Point} spot in its group's px @param {State} state @param {import("./view.js").StageView} view */
+/**
+ * The point that a rider looks at.
+ * @param {Layer} layer @param {Point} spot in its group's px @param {State} state
+ * @param {import("./view.js").StageView} view
+ */
 function targetOf(layer, spot, state, view) {
   const [px, py] = mapped(groupMatrix(shown(state), layer.parent, state.frame) ?? IDENTITY, spot)
   const x = view.x(px), y = view.y(py)
   return twice("spot", `${around(x, y, 9)}M${x - 13} ${y}H${x + 13}M${x} ${y - 13}V${y + 13}`)
 }
 
-/** The layers to be framed: those that are chosen; of a group what lies in it. @param {State} state @returns {Layer[]} */
+/**
+ * The layers to be framed: those that are chosen; of a group what lies in it.
+ * @param {State} state @returns {Layer[]}
+ */
 function framed(state) {
   const scene = shown(state)
   if (!scene) return []
@@ -80,7 +96,10 @@ function cornersOf(layer, frame) {
   return corners.map(corner => mapped(matrix, corner))
 }
 
-/** The picked pegs of the told rider where they stand, and the way of a layer that keys place. @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]} */
+/**
+ * The picked pegs of the told rider where they stand, and the way of a layer that keys place.
+ * @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]}
+ */
 export function stopsOn(state, view) {
   const rider = tellingRider(state), layer = chosenLayer(state), picked = new Set(state.picked)
   const rings = (rider?.ride?.pegs ?? []).flatMap(peg => {

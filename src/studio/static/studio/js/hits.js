@@ -2,7 +2,7 @@
 
 import {handled, handlesOf} from "./marks.js"
 import {path2dOf} from "./figures.js"
-import {boxOf, groupsOf, matrixOf, outlinesOf, spotOf} from "./layers.js"
+import {boxOf, groupsOf, matrixOf, outlinesOf, placeOf, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
@@ -29,7 +29,10 @@ export function hits(layer, frame, [x, y]) {
   })
 }
 
-/** The frontmost layer there that may be picked; the ground behind everything comes last. @param {State} state @param {Point} point */
+/**
+ * The frontmost layer there that may be picked; the ground behind everything comes last.
+ * @param {State} state @param {Point} point
+ */
 export function layerAt(state, point) {
   const scene = shown(state)
   const found = (scene?.layers ?? []).filter(layer => layer.seen && !isLocked(scene, layer) && hits(layer, state.frame, point))
@@ -40,7 +43,10 @@ export function layerAt(state, point) {
 /** Whether a layer or a group it is in is locked. @param {StageScene|null} scene @param {Layer} layer */
 const isLocked = (scene, layer) => layer.locked || groupsOf(scene, layer).some(group => group.locked)
 
-/** The outermost group of a layer that is inside what was entered, or the layer itself. @param {StageScene} scene @param {Layer} layer @param {string|null} entered */
+/**
+ * The outermost group of a layer that is inside what was entered, or the layer itself.
+ * @param {StageScene} scene @param {Layer} layer @param {string|null} entered
+ */
 export function enterable(scene, layer, entered) {
   const groups = groupsOf(scene, layer)
   const within = groups.findIndex(group => group.id === entered)
@@ -67,7 +73,10 @@ export function keyedPlaces(layer) {
   return found
 }
 
-/** The node of a path that is nearest, if it is near; chosen ones first. @param {Path|undefined} path @param {At} at @param {readonly string[]} [first] */
+/**
+ * The node of a path that is nearest, if it is near; chosen ones first.
+ * @param {Path|undefined} path @param {At} at @param {readonly string[]} [first]
+ */
 export function nodeAt(path, {point, reach}, first = []) {
   if (!path) return -1
   const chosen = new Set(first)
@@ -79,7 +88,10 @@ export function nodeAt(path, {point, reach}, first = []) {
   return found
 }
 
-/** The handle that is nearest, of those that are shown. @param {State} state @param {At} at @returns {{index: number, side: "in"|"out", place: Point}|null} */
+/**
+ * The handle that is nearest, of those that are shown.
+ * @param {State} state @param {At} at @returns {{index: number, side: "in"|"out", place: Point}|null}
+ */
 export function handleAt(state, {point, reach}) {
   const path = chosenPath(state)
   if (!path) return null
@@ -95,10 +107,13 @@ export function handleAt(state, {point, reach}) {
 /** The places of the nodes that are chosen. @param {State} state @returns {Point[]} */
 export function chosenPlaces(state) {
   const path = chosenPath(state), chosen = new Set(state.nodes)
-  return (path?.ids ?? []).flatMap((id, i) => (path && chosen.has(id) ? [/** @type {Point} */ ([path.nodes[i * NODE], path.nodes[i * NODE + 1]])] : []))
+  return (path?.ids ?? []).flatMap((id, i) => (path && chosen.has(id) ? [placeOf(path, i)] : []))
 }
 
-/** The box that the frame goes round, in scene px: of the whole chosen path, or of several nodes. @param {State} state @returns {[number, number, number, number]|null} */
+/**
+ * The box that the frame goes round, in scene px: of the whole chosen path, or of several nodes.
+ * @param {State} state @returns {[number, number, number, number]|null}
+ */
 export function spanOf(state) {
   const path = chosenPath(state)
   if (state.chosen?.kind !== "path" || !path || path.locked || state.tool !== "pick" || state.nodes.length === 1) return null
@@ -109,14 +124,20 @@ export function spanOf(state) {
   return [left, top, Math.max(...xs) - left, Math.max(...ys) - top]
 }
 
-/** The frame itself, in bench px, with room round the box. @param {State} state @param {import("./view.js").StageView} view @returns {[number, number, number, number]|null} */
+/**
+ * The frame itself, in bench px, with room round the box.
+ * @param {State} state @param {import("./view.js").StageView} view @returns {[number, number, number, number]|null}
+ */
 export function frameBox(state, view) {
   const span = spanOf(state)
   if (!span) return null
   return [view.x(span[0]) - ROOM, view.y(span[1]) - ROOM, span[2] * view.scale + 2 * ROOM, span[3] * view.scale + 2 * ROOM]
 }
 
-/** Which part of the frame is there: a corner 0..3 clockwise from the top left, or 4, the knob. @param {State} state @param {import("./view.js").StageView} view @param {At} at */
+/**
+ * Which part of the frame is there: a corner 0..3 clockwise from the top left, or 4, the knob.
+ * @param {State} state @param {import("./view.js").StageView} view @param {At} at
+ */
 export function frameAt(state, view, {point, reach}) {
   const box = frameBox(state, view)
   if (!box) return -1

@@ -1,4 +1,7 @@
-/** What the pointer does in the lanes: bars slide, stretch and are trimmed; pegs and keys are chosen and move together. */
+/**
+ * What the pointer does in the lanes: bars slide, stretch and are trimmed; pegs and keys are chosen and move
+ * together.
+ */
 
 import {frameAtShare, spanOf} from "./axis.js"
 import {itemOf, pickedStops, room, stopsOf} from "./stops.js"
@@ -68,12 +71,18 @@ export class LaneDrags extends StripDrags {
     return (px / this.root.clientWidth) * (to - from)
   }
 
-  /** Where a time has come to that is dragged along, pulled to what is near. @param {number} time @param {PointerEvent} from @param {PointerEvent} to @param {Set<string>} [moving] */
+  /**
+   * Where a time has come to that is dragged along, pulled to what is near.
+   * @param {number} time @param {PointerEvent} from @param {PointerEvent} to @param {Set<string>} [moving]
+   */
   #moved(time, from, to, moving = new Set()) {
     return this.#snapped(time + this.#frames(to.clientX - from.clientX), moving, to)
   }
 
-  /** A time pulled to what is near: stops, bars' ends, the playhead, the range; else to a whole frame. @param {number} time @param {Set<string>} moving @param {PointerEvent} event */
+  /**
+   * A time pulled to what is near: stops, bars' ends, the playhead, the range; else to a whole frame.
+   * @param {number} time @param {Set<string>} moving @param {PointerEvent} event
+   */
   #snapped(time, moving, event) {
     const {state} = this.store
     let best = Math.round(time), least = this.#frames(NEAR)
@@ -107,7 +116,10 @@ export class LaneDrags extends StripDrags {
     }, () => this.#choose(layer))
   }
 
-  /** @param {PointerEvent} pressed @param {Layer} layer @param {Part} part @param {string} [peg] its pill, where one was pressed */
+  /**
+   * @param {PointerEvent} pressed @param {Layer} layer @param {Part} part
+   * @param {string} [peg] its pill, where one was pressed
+   */
   #ride(pressed, layer, part, peg = "") {
     const {start, end, pegs} = /** @type {import("./types.js").Ride} */ (layer.ride)
     const moving = new Set(pegs.map(each => itemOf(layer.id, "peg", each.id)))
@@ -133,7 +145,10 @@ export class LaneDrags extends StripDrags {
     return asks(words, "time", {layer: layer.id, start_f: String(from), lasts_f: String(upto - from)})
   }
 
-  /** The first and the last peg are the bar's ends: alone, they stretch the ride, and those between go along. @param {PointerEvent} event @param {Layer} rider @param {number} at */
+  /**
+   * The first and the last peg are the bar's ends: alone, they stretch the ride, and those between go along.
+   * @param {PointerEvent} event @param {Layer} rider @param {number} at
+   */
   #peg(event, rider, at) {
     const pegs = rider.ride?.pegs ?? [], {id, time} = pegs[at], {picked} = this.store.state
     const item = itemOf(rider.id, "peg", id)
@@ -142,7 +157,10 @@ export class LaneDrags extends StripDrags {
     this.#stops(event, {item, layer: rider.id, property: "peg", id, time, value: 0})
   }
 
-  /** Pegs or keys that are chosen, all of them; with Alt they are stretched about the far end. @param {PointerEvent} pressed @param {Stop} stop */
+  /**
+   * Pegs or keys that are chosen, all of them; with Alt they are stretched about the far end.
+   * @param {PointerEvent} pressed @param {Stop} stop
+   */
   #stops(pressed, stop) {
     const had = this.store.state.picked.includes(stop.item)
     this.#pickFor(pressed, stop, had)
@@ -165,7 +183,10 @@ export class LaneDrags extends StripDrags {
     })
   }
 
-  /** With Shift one more, or one less; else this alone, with its curve, unless it is one of those chosen. @param {PointerEvent} pressed @param {Stop} stop @param {boolean} had */
+  /**
+   * With Shift one more, or one less; else this alone, with its curve, unless it is one of those chosen.
+   * @param {PointerEvent} pressed @param {Stop} stop @param {boolean} had
+   */
   #pickFor(pressed, stop, had) {
     const {picked, graph} = this.store.state
     const chosen = /** @type {const} */ ({kind: "layer", id: stop.layer})
@@ -217,7 +238,10 @@ export class LaneDrags extends StripDrags {
     })
   }
 
-  /** The stops in lanes between two heights, and between two frames. @param {[number, number]} heights @param {[number, number]} frames */
+  /**
+   * The stops in lanes between two heights, and between two frames.
+   * @param {[number, number]} heights @param {[number, number]} frames
+   */
   #within([top, bottom], [from, to]) {
     const rows = [.../** @type {NodeListOf<HTMLElement>} */ (this.root.querySelectorAll("[data-lane]"))]
     return rows.filter(row => row.offsetTop <= bottom && row.offsetTop + row.offsetHeight >= top)

@@ -1,4 +1,7 @@
-/** The rows of a layer in the strip: its own time, its ride as a bar, pegs as pills, keys as dots, and a row a property. */
+/**
+ * The rows of a layer in the strip: its own time, its ride as a bar, pegs as pills, keys as dots, and a row a
+ * property.
+ */
 
 import {shareOf, spanOf} from "./axis.js"
 import {itemOf, stopsOf} from "./stops.js"
@@ -155,7 +158,10 @@ export class LaneRows {
 const isLit = (layer, state) =>
   chosenIds(state).includes(layer.id) || (state.chosen?.kind === "path" && state.chosen.id === layer.ride?.path)
 
-/** What the rows of a layer depend on, part by part: where none has changed, they stay. @param {Layer} layer @param {State} state @param {number} width */
+/**
+ * What the rows of a layer depend on, part by part: where none has changed, they stay.
+ * @param {Layer} layer @param {State} state @param {number} width
+ */
 export function lookOf(layer, state, width) {
   const scene = shown(state), lit = isLit(layer, state)
   const picked = state.picked.filter(item => item.startsWith(`${layer.id}/`)).join()

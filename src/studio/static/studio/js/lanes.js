@@ -62,7 +62,8 @@ export class Lanes {
     if (rows.length === root.childElementCount && rows.every((row, i) => row === root.children[i])) return
     const {peg, of = "", layer} = /** @type {HTMLElement|null} */ (document.activeElement)?.dataset ?? {}
     root.replaceChildren(...rows)
-    const again = peg ? `[data-peg="${CSS.escape(peg)}"][data-of="${CSS.escape(of)}"]` : layer ? `.bar[data-layer="${CSS.escape(layer)}"]` : ""
+    const bar = layer ? `.bar[data-layer="${CSS.escape(layer)}"]` : ""
+    const again = peg ? `[data-peg="${CSS.escape(peg)}"][data-of="${CSS.escape(of)}"]` : bar
     if (again) /** @type {HTMLElement|null} */ (root.querySelector(again))?.focus()
   }
 }

@@ -52,7 +52,10 @@ export class LayerDrags extends StageDrags {
     return [x, y]
   }
 
-  /** Where a layer comes to that is dragged: straight with Shift, else to what is near. @param {At} at @param {Layer} layer @param {Point} from */
+  /**
+   * Where a layer comes to that is dragged: straight with Shift, else to what is near.
+   * @param {At} at @param {Layer} layer @param {Point} from
+   */
   #followed(at, layer, from) {
     const pull = this.snap.magnets({layer: layer.id})
     return (/** @type {At} */ now) => {
@@ -61,7 +64,10 @@ export class LayerDrags extends StageDrags {
     }
   }
 
-  /** With Pin on, a layer is placed at this time: a node in its path and a peg on it. @param {At} at @param {Layer} layer */
+  /**
+   * With Pin on, a layer is placed at this time: a node in its path and a peg on it.
+   * @param {At} at @param {Layer} layer
+   */
   #pin(at, layer) {
     const place = this.#followed(at, layer, this.#spot(layer)), frame = String(this.store.state.frame)
     return this.dragging(at, now => {
@@ -78,7 +84,10 @@ export class LayerDrags extends StageDrags {
     })
   }
 
-  /** A place that keys give a layer at their time; only what has a key there moves. @param {At} at @param {Layer} layer @param {number} time */
+  /**
+   * A place that keys give a layer at their time; only what has a key there moves.
+   * @param {At} at @param {Layer} layer @param {number} time
+   */
   keyed(at, layer, time) {
     const [fx, fy] = spotOf(layer, Math.round(time))
     const stops = stopsOf(layer).filter(stop => Math.abs(stop.time - time) < SAME_TIME && "xy".includes(stop.property))

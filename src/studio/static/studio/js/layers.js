@@ -12,7 +12,10 @@ export const SPEED = 3
 /** @type {Matrix} */
 const IDENTITY = [1, 0, 0, 1, 0, 0]
 
-/** The map from a layer's px to the scene's, in the order of SVG's matrix(). @param {Layer} layer @param {number} frame */
+/**
+ * The map from a layer's px to the scene's, in the order of SVG's matrix().
+ * @param {Layer} layer @param {number} frame
+ */
 export const matrixOf = (layer, frame) => layer.maps.at(frame)
 
 /** How strongly it is drawn, flattened groups included. @param {Layer} layer @param {number} frame */
@@ -40,7 +43,10 @@ export function rideAt(layer, frame) {
 /** @type {WeakMap<import("./rows.js").Rows, {version: number, speed: number, frame: number}>} */
 const peaks = new WeakMap()
 
-/** The greatest speed of a ride, px/s, and when, as far as its frames are known. @param {import("./types.js").Ride} ride */
+/**
+ * The greatest speed of a ride, px/s, and when, as far as its frames are known.
+ * @param {import("./types.js").Ride} ride
+ */
 export function peakOf({rows}) {
   const known = peaks.get(rows)
   if (known?.version === rows.version) return known
@@ -65,7 +71,9 @@ export function outlinesOf(layer, frame) {
   if (!paints) return outlines
   const fill = paints.fill && cssColour(paints.fill, frame), stroke = paints.stroke && cssColour(paints.stroke, frame)
   const width = paints.width ? paints.width.at(frame)[0] : null
-  return outlines.map(outline => ({...outline, fill: fill ?? outline.fill, stroke: stroke ?? outline.stroke, width: width ?? outline.width}))
+  return outlines.map(outline => ({
+    ...outline, fill: fill ?? outline.fill, stroke: stroke ?? outline.stroke, width: width ?? outline.width,
+  }))
 }
 
 /** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
@@ -83,10 +91,16 @@ export const canStand = layer => layer.can.stand
 /** @param {StageScene|null|undefined} scene @param {string|null|undefined} id */
 export const layerOf = (scene, id) => scene?.layers.find(layer => layer.id === id)
 
-/** The layers right inside a group, or the outermost, from the back to the front. @param {StageScene} scene @param {string|null} parent */
+/**
+ * The layers right inside a group, or the outermost, from the back to the front.
+ * @param {StageScene} scene @param {string|null} parent
+ */
 export const children = (scene, parent) => scene.layers.filter(layer => layer.parent === parent)
 
-/** The groups something is in, from the inside outwards. @param {StageScene|null|undefined} scene @param {{parent: string|null}} thing @returns {Layer[]} */
+/**
+ * The groups something is in, from the inside outwards.
+ * @param {StageScene|null|undefined} scene @param {{parent: string|null}} thing @returns {Layer[]}
+ */
 export function groupsOf(scene, thing) {
   const group = layerOf(scene, thing.parent)
   return group ? [group, ...groupsOf(scene, group)] : []
@@ -95,7 +109,10 @@ export function groupsOf(scene, thing) {
 /** All that lies in a group, at any depth. @param {StageScene} scene @param {string} group @returns {Layer[]} */
 export const inside = (scene, group) => scene.layers.filter(layer => groupsOf(scene, layer).some(each => each.id === group))
 
-/** The map from a group's px to the scene's; null where they are the same. @param {StageScene|null|undefined} scene @param {string|null} parent @param {number} frame */
+/**
+ * The map from a group's px to the scene's; null where they are the same.
+ * @param {StageScene|null|undefined} scene @param {string|null} parent @param {number} frame
+ */
 export function groupMatrix(scene, parent, frame) {
   const group = layerOf(scene, parent)
   return group ? matrixOf(group, frame) : null
@@ -107,7 +124,10 @@ export const mapped = (m, [x, y]) => [m[0] * x + m[2] * y + m[4], m[1] * x + m[3
 /** @type {WeakMap<Path, {frame: number, group: Layer, seen: Path}>} */
 const seen = new WeakMap()
 
-/** A path as it is seen in a frame: its nodes, box and start in the scene's px. @param {StageScene|null|undefined} scene @param {Path} path @param {number} frame @returns {Path} */
+/**
+ * A path as it is seen in a frame: its nodes, box and start in the scene's px.
+ * @param {StageScene|null|undefined} scene @param {Path} path @param {number} frame @returns {Path}
+ */
 export function seenPath(scene, path, frame) {
   const group = layerOf(scene, path.parent)
   if (!group) return path
@@ -130,7 +150,10 @@ function throughMap(path, m) {
   return {...path, nodes, start: [...mapped(m, [x, y]), angle + turn], box: boxThrough(path.box, m), matrix: m}
 }
 
-/** @param {[number, number, number, number]} box @param {ArrayLike<number>} m @returns {[number, number, number, number]} */
+/**
+ * @param {[number, number, number, number]} box @param {ArrayLike<number>} m
+ * @returns {[number, number, number, number]}
+ */
 function boxThrough([x, y, w, h], m) {
   const corners = /** @type {Point[]} */ ([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]).map(corner => mapped(m, corner))
   const xs = corners.map(corner => corner[0]), ys = corners.map(corner => corner[1])

@@ -32,7 +32,10 @@ export function handled(path, chosen, prefs) {
   return path.ids.flatMap((id, i) => (prefs.handles === "all" || chosen.has(id) ? [i] : []))
 }
 
-/** The places of a node's handles that are not on it: [side, x, y] in scene px. @param {Path} path @param {number} index @returns {["in"|"out", number, number][]} */
+/**
+ * The places of a node's handles that are not on it: [side, x, y] in scene px.
+ * @param {Path} path @param {number} index @returns {["in"|"out", number, number][]}
+ */
 export function handlesOf(path, index) {
   const at = index * NODE
   const [x, y, ix, iy, ox, oy] = path.nodes.subarray(at, at + NODE)
@@ -77,7 +80,10 @@ export function marksOf(path, chosen, prefs, view) {
   ].filter(([, d]) => d).map(([name, d]) => element("path", {class: name, d}))]
 }
 
-/** The start is a chevron in the way of travel, the end of an open run a ring. @param {Path} path @param {number} r @param {import("./view.js").StageView} view */
+/**
+ * The start is a chevron in the way of travel, the end of an open run a ring.
+ * @param {Path} path @param {number} r @param {import("./view.js").StageView} view
+ */
 function ends(path, r, view) {
   let rings = "", first = 0
   for (const [count, closed] of path.runs) {

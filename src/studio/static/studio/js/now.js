@@ -20,13 +20,16 @@ const seamFigures = seam => [
   ["Seam: speed", `${say(seam.speed, 0)} px/s`],
 ]
 
+/** @param {import("./types.js").Layer} layer @returns {[string, string][]} */
+const atSeam = ({seam}) => (!seam ? [] : seam.unseen ? outOfSight : seamFigures(seam))
+
 /** @param {State} state @returns {[string, string][]} */
 function figures(state) {
   const rider = tellingRider(state), ride = rider?.ride, settings = shown(state)?.settings
   const layer = chosenLayer(state)
   if (layer && !ride && layer.keys.length) {
     const [x, y] = spotOf(layer, state.frame), opacity = opacityOf(layer, state.frame)
-    return [["Place", `${say(x)}, ${say(y)} px`], ["Opacity", `${whole.format(opacity * 100)} %`], ...(!layer.seam ? [] : layer.seam.unseen ? outOfSight : seamFigures(layer.seam))]
+    return [["Place", `${say(x)}, ${say(y)} px`], ["Opacity", `${whole.format(opacity * 100)} %`], ...atSeam(layer)]
   }
   const now = rider && rideAt(rider, state.frame)
   if (!rider || !ride || !now || !settings) return []
@@ -38,7 +41,7 @@ function figures(state) {
     ["Distance", `${whole.format(travelled)} of ${whole.format(ride.length)} px`],
     ["Average", `${whole.format(ride.average)} px/s`],
     ["Peak", `${whole.format(peak.speed)} px/s at ${(peak.frame / settings.fps).toFixed(2)} s`],
-    ...(!rider.seam ? [] : rider.seam.unseen ? outOfSight : seamFigures(rider.seam)),
+    ...atSeam(rider),
   ]
 }
 
@@ -54,7 +57,11 @@ export function createNow(root) {
       if (wanted !== labels || !root.childElementCount) {
         labels = wanted
         root.replaceChildren()
-        if (!rows.length) root.append(Object.assign(document.createElement("dd"), {className: "col-span-2 text-left! font-normal! whitespace-normal! text-faint", textContent: "Choose a rider to see its speed and heading here."}))
+        if (!rows.length) {
+          const className = "col-span-2 text-left! font-normal! whitespace-normal! text-faint"
+          const textContent = "Choose a rider to see its speed and heading here."
+          root.append(Object.assign(document.createElement("dd"), {className, textContent}))
+        }
         values = rows.map(([label]) => {
           const value = document.createElement("dd")
           root.append(Object.assign(document.createElement("dt"), {textContent: label}), value)

@@ -73,7 +73,10 @@ function sayWhatIsUnder(root) {
   root.addEventListener("pointerleave", () => { words.hidden = true })
 }
 
-/** While Pin is on the stage says so, and what a drag would do. @param {SVGSVGElement} root @returns {(state: State) => void} */
+/**
+ * While Pin is on the stage says so, and what a drag would do.
+ * @param {SVGSVGElement} root @returns {(state: State) => void}
+ */
 function pinnedSign(root) {
   const sign = /** @type {HTMLElement} */ (root.parentElement?.querySelector("[data-pinned]"))
   const words = /** @type {HTMLElement} */ (sign.querySelector("[data-pinned-words]"))

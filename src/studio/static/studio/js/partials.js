@@ -37,13 +37,18 @@ export function createPartials({store, base, shelf, card}, swapped) {
     }
   }
 
-  /** What the card is to be about: only as many nodes are named as it takes to say what they have in common. @param {State} state */
+  /**
+   * What the card is to be about: only as many nodes are named as it takes to say what they have in common.
+   * @param {State} state
+   */
   function query({chosen, nodes, picked}) {
     if (!chosen) return ""
-    const named = nodes.slice(0, MOST_NAMED).join(" ")
     /** @type {Record<string, string>} */
-    const several = (chosen.ids?.length ?? 0) > 1 ? {layers: chosen.ids?.join(" ") ?? ""} : {}
-    return "?" + new URLSearchParams({[chosen.kind]: chosen.id, ...several, ...(named ? {nodes: named} : {}), ...(picked.length ? {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)} : {})})
+    const asked = {[chosen.kind]: chosen.id}
+    if (chosen.ids && chosen.ids.length > 1) asked.layers = chosen.ids.join(" ")
+    if (nodes.length) asked.nodes = nodes.slice(0, MOST_NAMED).join(" ")
+    if (picked.length) Object.assign(asked, {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)})
+    return "?" + new URLSearchParams(asked)
   }
 
   let running = Promise.resolve(), rounds = 0
@@ -68,7 +73,8 @@ export function createPartials({store, base, shelf, card}, swapped) {
       htmx.process(place)
     },
     update({state, previous}) {
-      if (state.scene && (!previous.scene || state.chosen !== previous.chosen || state.nodes !== previous.nodes || state.picked !== previous.picked)) ask(false)
+      const other = /** @type {const} */ (["chosen", "nodes", "picked"]).some(part => state[part] !== previous[part])
+      if (state.scene && (!previous.scene || other)) ask(false)
     },
   }
 }

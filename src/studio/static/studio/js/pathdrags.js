@@ -87,7 +87,10 @@ export class PathDrags extends StageDrags {
     }, () => this.store.set({nodes: []}))
   }
 
-  /** A band that takes the nodes inside it; a click lets go of them. Nothing of the scene changes. @param {At} at @param {Path} path @returns {Drag} */
+  /**
+   * A band that takes the nodes inside it; a click lets go of them. Nothing of the scene changes.
+   * @param {At} at @param {Path} path @returns {Drag}
+   */
   band(at, path) {
     const {store} = this, before = store.state.nodes, adds = at.event.shiftKey
     const taken = (/** @type {Point} */ to) => {
@@ -114,7 +117,10 @@ export class PathDrags extends StageDrags {
 const beside = (path, index) =>
   [index - 1, index + 1].filter(i => i >= 0 && i < path.ids.length).map(i => placeOf(path, i))
 
-/** Where a place has come to that is dragged along. @param {Point} place @param {At} from @param {At} to @returns {Point} */
+/**
+ * Where a place has come to that is dragged along.
+ * @param {Point} place @param {At} from @param {At} to @returns {Point}
+ */
 export const moved = ([x, y], from, to) => [x + to.point[0] - from.point[0], y + to.point[1] - from.point[1]]
 
 /** @param {Point} place @param {Point} a @param {Point} b two corners of a box */

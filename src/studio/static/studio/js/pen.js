@@ -18,7 +18,9 @@ import {chosenPath, pathsSeen} from "./store.js"
  *   the path that is drawn ("" before it is kept), the end it goes on at, the first node while it waits, how many nodes
  *   were kept by this drawing, and whether the path is this drawing's own
  */
-/** @typedef {{tip: Point, handle: Point, home: Point|null}} Tip where a drawing has come to, its handle on, and its other end to close on */
+/**
+ * @typedef {{tip: Point, handle: Point, home: Point|null}} Tip where a drawing has come to, its handle on, and its other end to close on
+ */
 
 /** @type {Point} */
 const NONE = [0, 0]
@@ -205,7 +207,10 @@ export class Pen {
     })
   }
 
-  /** @param {Drawing} mine @param {Point} at @param {Point} handle @param {boolean} broken @returns {Record<string, string>} */
+  /**
+   * @param {Drawing} mine @param {Point} at @param {Point} handle @param {boolean} broken
+   * @returns {Record<string, string>}
+   */
   #fields(mine, [x, y], [hx, hy], broken) {
     const back = broken ? "0" : ""
     const node = {x: px(x), y: px(y), hx: px(hx), hy: px(hy), bx: back, by: back}
@@ -273,7 +278,10 @@ export class Pen {
   }
 }
 
-/** The first and the last node of each open run. @param {Path} path @returns {{run: number, end: End, index: number}[]} */
+/**
+ * The first and the last node of each open run.
+ * @param {Path} path @returns {{run: number, end: End, index: number}[]}
+ */
 function endsOf(path) {
   let at = 0
   return path.runs.flatMap(([count, closed], run) => {

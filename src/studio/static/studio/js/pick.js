@@ -39,7 +39,10 @@ export class Pick {
     return state.prefs.rails ? chosenPath(state) : undefined
   }
 
-  /** A handle or a node of the chosen path; a node that is not chosen comes before handles. @param {At} at @param {Path} path */
+  /**
+   * A handle or a node of the chosen path; a node that is not chosen comes before handles.
+   * @param {At} at @param {Path} path
+   */
   #ofPath(at, path) {
     const {state} = this.store
     const handle = handleAt(state, at), index = nodeAt(path, at, state.nodes)

@@ -6,7 +6,9 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
 
 /** @import {Layer, Outline, StageScene, State} from "./types.js" */
 
-/** @typedef {[Layer, number, number, Float32Array?]} Ghost a pale copy: of which layer, in which frame, how strong, elsewhere than it is */
+/**
+ * @typedef {[Layer, number, number, Float32Array?]} Ghost a pale copy: of which layer, in which frame, how strong, elsewhere than it is
+ */
 
 /** @typedef {{kind: "item"|"push"|"pop", layer: Layer}} Step a step of the program, with the layer it is about */
 
@@ -152,7 +154,10 @@ export class Picture {
     return [scale, left, top].map(value => value * devicePixelRatio)
   }
 
-  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} [strength] @param {Float32Array} [matrix] */
+  /**
+   * @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} [strength]
+   * @param {Float32Array} [matrix]
+   */
   #layer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame)) {
     const [a, b, c, d, e, f] = matrix, [s, left, top] = this.#lies()
     on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
@@ -167,7 +172,10 @@ export class Picture {
     for (const outline of outlinesOf(layer, frame)) drawOutline(on, outline)
   }
 
-  /** Runs steps of the program; groups drawn apart go onto a canvas of their own first. @param {Step[]} steps @param {number} frame @param {Ghost[]} ghosts */
+  /**
+   * Runs steps of the program; groups drawn apart go onto a canvas of their own first.
+   * @param {Step[]} steps @param {number} frame @param {Ghost[]} ghosts
+   */
   #run(steps, frame, ghosts) {
     const stack = [this.context]
     for (const {kind, layer} of steps) {
@@ -251,7 +259,10 @@ function ghostsOf(state) {
   return [...plain, ...there.map(([at, strength]) => /** @type {Ghost} */ ([layer, at, strength]))]
 }
 
-/** A rider as it would stand without its facing, if that is wanted. @param {Layer} layer @param {State} state @returns {Ghost[]} */
+/**
+ * A rider as it would stand without its facing, if that is wanted.
+ * @param {Layer} layer @param {State} state @returns {Ghost[]}
+ */
 function unturnedOf(layer, {prefs, frame}) {
   if (!layer.ride || !prefs.unturned) return []
   const [a, b, c, d, e, f] = layer.ride.unturned, [x, y] = spotOf(layer, frame)

@@ -18,13 +18,17 @@ import {propertyOf, wordsOf} from "./tables.js"
  */
 
 
+/** A graph that shows nothing yet. @type {Plot} */
+const NOTHING = {unit: "", digits: 0, floor: null, lines: [], marks: [], layer: "", empty: ""}
+
 /** @param {State} state @returns {Plot} */
 export function plotOf(state) {
   const rider = tellingRider(state), layer = chosenLayer(state) ?? rider
   // A layer that keys move and no ride has no speed along a path: its keys are shown.
-  if (state.graph === "keys" || (state.graph !== "place" && layer && !layer.ride && layer.keys.length)) return ofKeys(state, layer)
+  const onlyKeys = layer && !layer.ride && layer.keys.length > 0
+  if (state.graph === "keys" || (state.graph !== "place" && onlyKeys)) return ofKeys(state, layer)
   if (state.graph === "place") return ofPlace(layer)
-  if (!rider?.ride) return {unit: "", digits: 0, floor: 0, lines: [], marks: [], layer: "", empty: "The speed of a chosen rider shows here."}
+  if (!rider?.ride) return {...NOTHING, floor: 0, empty: "The speed of a chosen rider shows here."}
   const {ride} = rider, speed = state.graph === "speed"
   const column = speed ? SPEED : SPEED + 1
   /** @param {Layer} of @param {Line["kind"]} kind @returns {Line} */
@@ -40,39 +44,50 @@ export function plotOf(state) {
   }
 }
 
-/** @param {Layer} layer @param {Peg} peg @param {Peg|undefined} before @param {Peg|undefined} after @param {boolean} speed @returns {Mark} */
+/**
+ * @param {Layer} layer @param {Peg} peg @param {Peg|undefined} before @param {Peg|undefined} after
+ * @param {boolean} speed @returns {Mark}
+ */
 function pegMark(layer, peg, before, after, speed) {
-  const [arrive, leave, most, mostLeft] = peg.speeds
+  const [arrive, leave, mostCome, mostLeft] = peg.speeds
   /** @type {Mark["knobs"]} */
   const knobs = []
-  if (speed && before) knobs.push({side: "in", time: peg.time - peg.reaches[0] * (peg.time - before.time), value: arrive, section: peg.time - before.time, gain: 0})
-  if (speed && after) knobs.push({side: "out", time: peg.time + peg.reaches[1] * (after.time - peg.time), value: leave, section: after.time - peg.time, gain: 0})
-  const limits = [before ? most : Infinity, after ? mostLeft : Infinity].map(limit => limit ?? Infinity)
+  const {id, time, reaches} = peg
+  if (speed && before) {
+    const section = time - before.time
+    knobs.push({side: "in", time: time - reaches[0] * section, value: arrive, section, gain: 0})
+  }
+  if (speed && after) {
+    const section = after.time - time
+    knobs.push({side: "out", time: time + reaches[1] * section, value: leave, section, gain: 0})
+  }
+  const limits = [before ? mostCome : Infinity, after ? mostLeft : Infinity].map(limit => limit ?? Infinity)
   /** @type {[number, number]} */
   const values = speed ? [before ? arrive : leave, after ? leave : arrive] : [peg.distance, peg.distance]
-  return {item: itemOf(layer.id, "peg", peg.id), layer: layer.id, id: peg.id, property: "peg", time: peg.time, values, most: speed ? Math.min(...limits) : Infinity, knobs}
+  const most = speed ? Math.min(...limits) : Infinity
+  return {item: itemOf(layer.id, "peg", id), layer: layer.id, id, property: "peg", time, values, most, knobs}
 }
 
 /** @param {State} state @param {Layer|undefined} layer @returns {Plot} */
 function ofKeys(state, layer) {
   const track = layer?.keys.find(each => each.property === state.property) ?? layer?.keys[0]
-  const none = {unit: "", digits: 0, floor: null, lines: [], marks: [], layer: "", empty: "Give a property keys in the card under Look and place; its curve shows here."}
-  return layer && track ? {unit: propertyOf(track.property).unit, digits: 1, floor: null, ...trackPlot(layer, track, "plain"), layer: layer.id, empty: ""} : none
+  if (!layer || !track) return {...NOTHING, empty: "Give a property keys in the card under Look and place; its curve shows here."}
+  return {...NOTHING, unit: propertyOf(track.property).unit, digits: 1, ...trackPlot(layer, track, "plain"), layer: layer.id}
 }
 
 /** @param {Layer|undefined} layer @returns {Plot} */
 function ofPlace(layer) {
-  const none = {unit: "px", digits: 0, floor: null, lines: [], marks: [], layer: "", empty: "Where a chosen layer is, across and down, shows here."}
-  if (!layer) return none
-  const shares = {unit: "px", digits: 0, floor: null, layer: layer.id, empty: ""}
+  if (!layer) return {...NOTHING, unit: "px", empty: "Where a chosen layer is, across and down, shows here."}
+  const shares = {...NOTHING, unit: "px", layer: layer.id}
   const {ride} = layer
   if (ride) {
     /** @param {number} column @param {string} name @param {Line["kind"]} kind @returns {Line} */
     const line = (column, name, kind) => ({name, rows: ride.rows, at: frame => ride.rows.at(frame)[column], kind})
     return {...shares, lines: [line(0, "X", "plain"), line(1, "Y", "second")], marks: []}
   }
-  if (!layer.placed) return {...none, empty: `${layer.name} stands still. Put it on a path, or give X and Y keys.`}
-  const tracks = layer.keys.filter(track => track.property === "x" || track.property === "y").map(track => trackPlot(layer, track, track.property === "x" ? "plain" : "second"))
+  if (!layer.placed) return {...shares, layer: "", empty: `${layer.name} stands still. Put it on a path, or give X and Y keys.`}
+  const tracks = layer.keys.filter(track => track.property === "x" || track.property === "y")
+    .map(track => trackPlot(layer, track, track.property === "x" ? "plain" : "second"))
   return {...shares, lines: tracks.flatMap(track => track.lines), marks: tracks.flatMap(track => track.marks)}
 }
 
@@ -92,6 +107,9 @@ function trackPlot(layer, {property, values, keys, reaches}, kind) {
   return {lines: [{name: wordsOf(property), rows: values, at: frame => values.at(frame)[0] * factor, kind}], marks}
 }
 
-/** @param {"in"|"out"} side @param {number} time @param {number} value @param {number} span to the other key @param {number} rise @param {number} reach @param {number} gain @param {number} factor */
+/**
+ * @param {"in"|"out"} side @param {number} time @param {number} value @param {number} span to the other key
+ * @param {number} rise @param {number} reach @param {number} gain @param {number} factor
+ */
 const knob = (side, time, value, span, rise, reach, gain, factor) =>
   ({side, time: time + span * reach, value: (value + rise * gain) * factor, section: Math.abs(span), gain: rise * factor})

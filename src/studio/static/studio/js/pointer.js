@@ -13,7 +13,9 @@ const PX_A_LINE = 16, MOST_TURNED = 300
 /** What lies over the stage and does its own. */
 const OWN_CONTROLS = "button, a, input, label, .menu, .badge, .toolbox"
 
-/** @typedef {{store: import("./store.js").Store, view: import("./view.js").StageView, tools: Record<string, Tool>}} Parts */
+/**
+ * @typedef {{store: import("./store.js").Store, view: import("./view.js").StageView, tools: Record<string, Tool>}} Parts
+ */
 
 export class Pointer {
   /** Where two fingers were last. @type {{x: number, y: number, apart: number}|null} */

@@ -50,7 +50,8 @@ export function createProperties(root, {store, edits}) {
   return {
     redraw: () => draw(store.state),
     update({state, previous}) {
-      if (state.frame !== previous.frame || state.arrived !== previous.arrived || shown(state) !== shown(previous) || state.chosen !== previous.chosen) draw(state)
+      const other = /** @type {const} */ (["frame", "arrived", "chosen"]).some(part => state[part] !== previous[part])
+      if (other || shown(state) !== shown(previous)) draw(state)
     },
   }
 }

@@ -33,7 +33,10 @@ export function unpack(buffer, before) {
 /** @param {any} head @param {Read} read @returns {object[]} */
 const figuresIn = (head, read) => head.figures.map((/** @type {any} */ figure) => ({verbs: figure.verbs, points: read(figure.points)}))
 
-/** What was there before if the same is said again, so that views see that nothing changed. @template {object} T @param {T|undefined} before @param {T} now */
+/**
+ * What was there before if the same is said again, so that views see that nothing changed.
+ * @template {object} T @param {T|undefined} before @param {T} now
+ */
 function kept(before, now) {
   const same = before && Object.entries(now).every(([name, value]) => before[/** @type {keyof T} */ (name)] === value)
   return same ? before : now
@@ -50,12 +53,18 @@ function opened(buffer) {
   return {head, read: ([offset, count]) => numbers.subarray(offset, offset + count)}
 }
 
-/** Numbers of so many a frame; none where there is no block. @typedef {(block: Block|null|undefined, width: number) => any} MakeRows */
+/**
+ * Numbers of so many a frame; none where there is no block.
+ * @typedef {(block: Block|null|undefined, width: number) => any} MakeRows
+ */
 
 /** @param {Read} read @param {Told} told @returns {MakeRows} */
 const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), width, told) : null
 
-/** @param {any} told @param {StageScene|null} before @param {object[]} figures @param {MakeRows} rows @param {Read} read @returns {Layer} */
+/**
+ * @param {any} told @param {StageScene|null} before @param {object[]} figures @param {MakeRows} rows
+ * @param {Read} read @returns {Layer}
+ */
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
   const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1)}
@@ -94,11 +103,15 @@ export function putBlocks(buffer, layers) {
       put(track.values, told.keys[i].values)
       put(track.colours, told.keys[i].colours)
     })
-    if (layer.faces.which) putFaces(layer.faces, told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), read(told.faces.which), head.first)
+    const faces = told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures))
+    if (layer.faces.which) putFaces(layer.faces, faces, read(told.faces.which), head.first)
   }
 }
 
-/** Adds looks, and which of them in each frame. @param {Faces} faces @param {import("./types.js").Face[]} list @param {Float32Array} which @param {number} first */
+/**
+ * Adds looks, and which of them in each frame.
+ * @param {Faces} faces @param {import("./types.js").Face[]} list @param {Float32Array} which @param {number} first
+ */
 function putFaces(faces, list, which, first) {
   const before = faces.list.length
   faces.list.push(...list)
@@ -106,7 +119,10 @@ function putFaces(faces, list, which, first) {
 }
 
 /** @param {any} face @param {object[]} figures */
-const faceFrom = (face, figures) => ({...face, outlines: face.outlines.map((/** @type {any} */ outline) => ({...outline, figure: figures[outline.figure]}))})
+function faceFrom(face, figures) {
+  const outlines = face.outlines.map((/** @type {any} */ outline) => ({...outline, figure: figures[outline.figure]}))
+  return {...face, outlines}
+}
 
 /** @template {{id: string}} T @param {T[]|undefined} things @param {string} id @returns {T} */
 function known(things, id) {

@@ -1,4 +1,7 @@
-/** The rails: every path as it is seen, the chosen one in full and last; each is made anew only when it looks different. */
+/**
+ * The rails: every path as it is seen, the chosen one in full and last; each is made anew only when it looks
+ * different.
+ */
 
 import {pathMatrix} from "./layers.js"
 import {chosenPath, pathsSeen, shown} from "./store.js"

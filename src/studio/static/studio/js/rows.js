@@ -3,7 +3,10 @@
  * frame in so many of the rest; the other blocks are put in as they arrive.
  */
 
-/** Which frames an answer tells: null for all of 0..length. @typedef {{length: number, block: number, list: number[]|null}} Told */
+/**
+ * Which frames an answer tells: null for all of 0..length.
+ * @typedef {{length: number, block: number, list: number[]|null}} Told
+ */
 
 export class Rows {
   /** @param {Float32Array} numbers @param {number} width numbers a frame @param {Told} told */
@@ -67,7 +70,10 @@ export class Rows {
     return low
   }
 
-  /** The frames from one to another that are known, both included; no more than so many, evenly. @param {number} from @param {number} to @param {number} [most] */
+  /**
+   * The frames from one to another that are known, both included; no more than so many, evenly.
+   * @param {number} from @param {number} to @param {number} [most]
+   */
   frames(from, to, most = Infinity) {
     const {list, block, length} = this.told
     const first = Math.max(Math.ceil(from), 0), last = Math.min(Math.floor(to), length)

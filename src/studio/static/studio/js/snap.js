@@ -19,7 +19,10 @@ const MOST = 500
  * @param {import("./view.js").StageView} view
  */
 export function createSnap(store, view) {
-  /** What may pull, as things are now. @param {{path?: Path, moving?: ReadonlySet<string>, layer?: string, near?: Point[]}} [except] @returns {Magnets} */
+  /**
+   * What may pull, as things are now.
+   * @param {{path?: Path, moving?: ReadonlySet<string>, layer?: string, near?: Point[]}} [except] @returns {Magnets}
+   */
   function magnets({path, moving = new Set(), layer, near = []} = {}) {
     const {state} = store, scene = shown(state)
     if (!scene) return {xs: [], ys: [], near}
@@ -90,7 +93,10 @@ export function createSnap(store, view) {
 
 /** @typedef {ReturnType<typeof createSnap>} Snap */
 
-/** Level, upright or slanted by 45 degrees, whichever is nearest. @param {Point} from @param {Point} to @returns {Point} */
+/**
+ * Level, upright or slanted by 45 degrees, whichever is nearest.
+ * @param {Point} from @param {Point} to @returns {Point}
+ */
 export function straight([fx, fy], [tx, ty]) {
   const dx = tx - fx, dy = ty - fy
   const eighth = Math.round(Math.atan2(dy, dx) / (Math.PI / 4))

@@ -13,7 +13,10 @@ export function stopsOf(layer) {
   return [...pegs, ...layer.keys.flatMap(track => track.keys.map(([id, time, value]) => stop(layer.id, track.property, id, time, value)))]
 }
 
-/** @param {string} layer @param {string} property @param {string} id @param {number} time @param {number} value @returns {Stop} */
+/**
+ * @param {string} layer @param {string} property @param {string} id @param {number} time @param {number} value
+ * @returns {Stop}
+ */
 const stop = (layer, property, id, time, value) => ({item: itemOf(layer, property, id), layer, property, id, time, value})
 
 /** The stops that are chosen, in the order of time. @param {State} state @returns {Stop[]} */
@@ -24,7 +27,10 @@ export function pickedStops(state) {
   return found.filter(one => wanted.has(one.item)).sort((a, b) => a.time - b.time)
 }
 
-/** By how many frames the chosen stops may move, back and on, before one would pass another. @param {State} state @returns {[number, number]} */
+/**
+ * By how many frames the chosen stops may move, back and on, before one would pass another.
+ * @param {State} state @returns {[number, number]}
+ */
 export function room(state) {
   const wanted = new Set(state.picked)
   let back = -Infinity, on = Infinity
@@ -43,7 +49,10 @@ export function room(state) {
   return [Math.min(back, 0), Math.max(on, 0)]
 }
 
-/** The time of a layer's next stop, or the one before; NaN if there is none. @param {State} state @param {1|-1} way @param {Layer|undefined} layer */
+/**
+ * The time of a layer's next stop, or the one before; NaN if there is none.
+ * @param {State} state @param {1|-1} way @param {Layer|undefined} layer
+ */
 export function nextTime(state, way, layer) {
   const last = (state.scene?.settings.length ?? 1) - 1
   const times = (layer ? stopsOf(layer) : []).map(one => Math.min(Math.round(one.time), last)).filter(time => time >= 0)

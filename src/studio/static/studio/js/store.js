@@ -88,7 +88,10 @@ export function chosenLayer(state) {
   return state.chosen?.kind === "layer" ? shown(state)?.layers.find(layer => layer.id === state.chosen?.id) : undefined
 }
 
-/** The layer whose ride is told about: the chosen one, or of the chosen path's riders the one chosen last. @param {State} state */
+/**
+ * The layer whose ride is told about: the chosen one, or of the chosen path's riders the one chosen last.
+ * @param {State} state
+ */
 export function tellingRider(state) {
   const layer = chosenLayer(state)
   if (layer) return layer.ride ? layer : undefined

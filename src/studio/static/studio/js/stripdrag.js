@@ -1,4 +1,7 @@
-/** Drags in the strip: they look ahead at an edit, say what it comes to beside the pointer, and commit it when let go. */
+/**
+ * Drags in the strip: they look ahead at an edit, say what it comes to beside the pointer, and commit it when let
+ * go.
+ */
 
 import {Hold} from "./hold.js"
 
@@ -6,7 +9,9 @@ import {Hold} from "./hold.js"
 
 const FAR_ENOUGH = 3
 
-/** @typedef {{edit: Edit|null, words: string}} Asked what a drag asks for as it stands, and what there is to say of it */
+/**
+ * @typedef {{edit: Edit|null, words: string}} Asked what a drag asks for as it stands, and what there is to say of it
+ */
 /** @type {Asked} */
 export const nothing = {edit: null, words: ""}
 
@@ -57,7 +62,10 @@ export class StripDrags {
     style.top = `${event.clientY - top - 32}px`
   }
 
-  /** @param {PointerEvent} pressed @param {import("./hold.js").How} how @param {(event: PointerEvent) => void} [click] where it was no drag */
+  /**
+   * @param {PointerEvent} pressed @param {import("./hold.js").How} how
+   * @param {(event: PointerEvent) => void} [click] where it was no drag
+   */
   begin(pressed, how, click) {
     this.#measure()
     const cancel = () => {
@@ -67,7 +75,10 @@ export class StripDrags {
     this.hold.begin(pressed, {...how, cancel, click, slack: FAR_ENOUGH, eager: true})
   }
 
-  /** @param {PointerEvent} pressed @param {(event: PointerEvent) => Asked} make @param {(event: PointerEvent) => void} [click] */
+  /**
+   * @param {PointerEvent} pressed @param {(event: PointerEvent) => Asked} make
+   * @param {(event: PointerEvent) => void} [click]
+   */
   editing(pressed, make, click) {
     const {edits} = this
     this.begin(pressed, {

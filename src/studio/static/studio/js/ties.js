@@ -8,7 +8,10 @@ import {element} from "./svg.js"
 
 const TINTS = 12
 const SHORT = 4, LONG = 8
-/** Px between two bars: where they would lie nearer than the first on the whole, only every 2nd, 5th, 10th ... frame has one. */
+/**
+ * Px between two bars: where they would lie nearer than the first on the whole, only every 2nd, 5th, 10th ... frame
+ * has one.
+ */
 const NEAREST = 1, READABLE = 3
 /** Bars in one figure: a figure that is small is painted only where it is, and not in every part of the stage. */
 const TOGETHER = 16
@@ -49,7 +52,10 @@ export function stepOf(density) {
   return [1, 2, 5, 10].map(each => each * power).find(each => each >= least) ?? 10 * power
 }
 
-/** @param {import("./view.js").StageView} view @param {import("./types.js").Point} at in scene px @param {number} angle @param {number} reach in bench px */
+/**
+ * @param {import("./view.js").StageView} view @param {import("./types.js").Point} at in scene px
+ * @param {number} angle @param {number} reach in bench px
+ */
 function bar(view, at, angle, reach) {
   const x = view.x(at[0]), y = view.y(at[1])
   const dx = reach * Math.cos(angle), dy = reach * Math.sin(angle)

@@ -84,7 +84,8 @@ export function createTransport(root, {store, player, say, acts}) {
         range.hidden = !state.range
         if (state.range) range.textContent = `plays ${state.range.map(f => (f / settings.fps).toFixed(2)).join(" to ")} s`
       }
-      for (const radio of /** @type {NodeListOf<HTMLInputElement>} */ (root.querySelectorAll("[name='graph']"))) radio.checked = radio.value === state.graph
+      for (const radio of /** @type {NodeListOf<HTMLInputElement>} */ (root.querySelectorAll("[name='graph']")))
+        radio.checked = radio.value === state.graph
       if (state.playing === previous.playing) return
       play.setAttribute("aria-label", state.playing ? "Pause" : "Play")
       for (const sign of play.querySelectorAll("[data-when]"))

@@ -86,7 +86,10 @@ export function createStageView(bench, changed) {
       show([x - Math.max(least - width, 0) / 2, y - Math.max(least - height, 0) / 2, Math.max(width, least), Math.max(height, least)])
       moved()
     },
-    /** Scales about a point of the window that stays where it is; without one, about the middle. @param {number} factor @param {{clientX: number, clientY: number}} [event] */
+    /**
+     * Scales about a point of the window that stays where it is; without one, about the middle.
+     * @param {number} factor @param {{clientX: number, clientY: number}} [event]
+     */
     zoom(factor, event) {
       const x = event ? event.clientX - room.left : room.width / 2, y = event ? event.clientY - room.top : room.height / 2
       const scale = Math.min(Math.max(view.scale * factor, SMALLEST), LARGEST)
