@@ -112,6 +112,7 @@ def give(scene: Scene, layer_id: str, to: str, only: str = "ride") -> Edit:
     """
     giver, taker, ride = scene.layer(layer_id), scene.layer(to), scene.ride_of(layer_id)
     words = f"Give the {only} of {giver.name} to {taker.name}"
+    # Nobody looks at itself: it looks at where it was, from now on.
     if ride.facing.target == taker.id:
         spot = places.into_group(scene, taker.parent, places.spot_of(scene, taker.id, 0), 0)
         ride = replace(ride, facing=replace(ride.facing, target=None, spot=spot))
@@ -119,6 +120,7 @@ def give(scene: Scene, layer_id: str, to: str, only: str = "ride") -> Edit:
         return edit_of([AttachRide(taker.id, ride)], words)
     theirs = scene.ride_of(taker.id)
     if only == "facing":
+        # Angles stand at nodes, and another path has others.
         angles = ride.facing.angles if theirs.path == ride.path else ()
         return edit_of([set_ride(taker.id, facing=replace(ride.facing, angles=angles))], words)
     return edit_of([set_ride(taker.id, pegs=off_nodes(way_of(scene, layer_id)))], words)
@@ -138,6 +140,7 @@ def bake_ride(scene: Scene, layer_id: str, first: int, last: int | None) -> Edit
         DetachRide(layer.id),
         SetKeys(layer.id, "x", bake.a_key_a_frame(x, first)),
         SetKeys(layer.id, "y", bake.a_key_a_frame(y, first)),
+        # They shift along a path, and there is none any more.
         SetKeys(layer.id, "shift", ()),
         *_baked_facing(scene, layer, ride.facing, gone, frames),
     ]
@@ -170,6 +173,7 @@ def _flipped(layer: Layer, facing: Facing) -> list[Command]:
     steps: list[Command] = [set_layer(layer.id, transform=flipped)]
     scale = layer.keys_of("scale")
     if scale and across < 0:
+        # Keys of scale tell the width, and take the transform's place.
         made = tuple(replace(key, value=-float(key.value)) for key in scale)
         steps.append(SetKeys(layer.id, "scale", made))
     return steps
@@ -182,6 +186,8 @@ def _keyed_span(scene: Scene, layer: Layer) -> tuple[int, int]:
         raise EditRefused(
             f"{layer.name} has no keys of x and y that place it; there is nothing to fit a path to."
         )
+    # Before its first key and after its last one a property stands still: nothing there is to be
+    # fitted.
     first, last = min(x[0].time, y[0].time), max(x[-1].time, y[-1].time)
     return max(0, math.ceil(first)), min(scene.length, math.floor(last))
 
@@ -194,6 +200,7 @@ def fit_path(scene: Scene, layer_id: str, tolerance: float) -> Edit:
     named = path_names(scene.paths, f"Way of {layer.name}")
     found = bake.fit_back(*named, np.arange(begin, end + 1.0), spots, tolerance)
     ride = replace(found.ride, facing=Facing("fixed"))
+    # Fitted to places in the px of the layer's group, so there it belongs.
     path = replace(found.path, parent=layer.parent)
     cleared = (SetKeys(layer.id, name, ()) for name in "xy")
     steps = [AddPath(path), *cleared, AttachRide(layer.id, ride)]

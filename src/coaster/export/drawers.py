@@ -107,11 +107,13 @@ class Drawers:
         if self._starved < STARVED or len(self._drawers) >= self._most:
             return
         self._starved = 0
+        # A fork would copy the locks of threads that are not there in the child.
         context = multiprocessing.get_context("spawn")
         here, there = context.Pipe()
         job = (there, *self._job, self._memory)
         process = context.Process(target=_work, args=job, daemon=True, name="coaster drawer")
         process.start()
+        # The child has its own end: with this one open, its death would never be noticed.
         there.close()
         first = 1 + SLOTS * len(self._drawers)
         self._drawers.append(_Drawer(process, here, list(range(first, first + SLOTS))))
@@ -135,6 +137,7 @@ class Drawers:
         for index, frame in enumerate(order):
             self._listen(0.0, frame)
             self._assign(order)
+            # No drawer has begun it, so it is drawn here and now: nobody waits for a start.
             if index >= self._begun:
                 self._begun = index + 1
                 self._draw_here(frame)
@@ -143,6 +146,8 @@ class Drawers:
                 self._await(index, order)
                 drawer, slot = self._given.pop(index)
                 yield self._memory.frame(slot)
+                # Only now: until the next frame is asked for, the caller may still read these
+                # pixels.
                 drawer.free.append(slot)
 
     def _draw_here(self, frame: int) -> None:

@@ -55,6 +55,7 @@ def pack(
     with zipfile.ZipFile(out, "w") as archive:
         archive.writestr(SCENE_NAME, codec.to_json(scene), zipfile.ZIP_DEFLATED)
         for name in scene.assets():
+            # Pictures are compressed already.
             archive.writestr(f"{ASSETS}/{name}", read(name), zipfile.ZIP_STORED)
         for name in scene.takes():
             if (raw := takes(name)) is not None:
@@ -79,6 +80,7 @@ def unpack(data: bytes, name: str) -> Bundle:
             if SCENE_NAME not in archive.namelist():
                 raise FormatError(f"{name} holds no {SCENE_NAME}.")
             scene = codec.from_json(_entry(archive, SCENE_NAME, LARGEST_SCENE))
+            # Only names of our own making: nothing in a zip can lead out of the folder.
             found = {m.group(1): e for e in entries if (m := _ASSET_ENTRY.fullmatch(e.filename))}
             wanted = list(scene.assets())
             missing = [asset for asset in wanted if asset not in found]
@@ -98,6 +100,7 @@ def unpack(data: bytes, name: str) -> Bundle:
 
 def _entry(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
     with archive.open(name) as stream:
+        # What an entry says of its size need not be true; what comes out is counted.
         data = stream.read(limit + 1)
     if len(data) > limit:
         raise FormatError(f"{name} is larger than {limit / 1e6:.0f} MB.")

@@ -57,6 +57,7 @@ def _drawn_elements(root: Element) -> int:
     """
     ids = {e.get("id"): e for e, _ in walk(root) if e.get("id")}
     counts: dict[Element, int] = {}
+    # Without recursion: a hostile drawing is deeper than Python's stack.
     under_way: set[Element] = set()
     waiting = [root]
     while waiting:
@@ -68,6 +69,7 @@ def _drawn_elements(root: Element) -> int:
         inner = [*element, *([used] if used is not None else [])]
         missing = [e for e in inner if e not in counts]
         if not missing:
+            # Kept from growing past all bounds: uses of uses double at each step.
             counts[element] = min(1 + sum(counts[e] for e in inner), MOST_DRAWN + 1)
             under_way.discard(element)
             continue

@@ -119,6 +119,7 @@ class _Settling:
 
     def run(self, knots: Knots, chosen: Ints, sharp: Ints, *, closed: bool) -> Subpath:
         for _ in range(MOST_PARTINGS):
+            # Trials see few samples: only this fit, measured on all of them, is believed.
             bad = self._fitted(knots, chosen)
             if not len(bad):
                 break
@@ -153,11 +154,13 @@ class _Settling:
         """Measure the samples from ``first`` to ``last`` of each cubic; return the farthest of
         each.
         """
+        # A sample at a node belongs to the piece after it; the last one has none after.
         counts = last - first + (last == len(self.p) - 1)
         rows = np.concatenate([np.arange(f, f + c) for f, c in zip(first, counts, strict=True)])
         own = np.repeat(np.arange(len(cubics)), counts)
         self.parameter[rows], self.off[rows] = _nearest(self.p[rows], cubics, own)
         worst = np.zeros(len(cubics))
+        # Several samples have the same piece: plain indexing would keep the last alone.
         np.maximum.at(worst, own, self.off[rows])
         return worst
 
@@ -219,6 +222,7 @@ def _run(knots: Knots, chosen: Ints, cubics: Floats, sharp: Ints, *, closed: boo
     out = np.concatenate([cubics[:, 1] - cubics[:, 0], np.zeros((1, 2))])
     into = np.concatenate([np.zeros((1, 2)), cubics[:, 2] - cubics[:, 3]])
     last = len(chosen)
+    # The last node is the first again: it gives its handle, and goes.
     if closed and last > 2:
         into[0], last = into[-1], last - 1
     corner = np.isin(knots.sample[chosen], sharp)

@@ -64,6 +64,7 @@ def candidates(
 def _spread(p: Floats, sharp: Ints, step: float) -> Ints:
     """Return samples about ``step`` px apart along the way, ends and corners among them."""
     along = way_along(p)
+    # However long a take, the search is over a table of some size at most.
     step = max(step, along[-1] / 1600, 1e-6)
     wanted = np.arange(step, along[-1] - step / 2, step)
     ends = np.array([0, len(p) - 1])
@@ -83,6 +84,7 @@ def _steady(p: Floats, line: Line, index: Ints, sharp: Ints, tolerance: float) -
         before, into[fixed] = line.at(corners, -1)
         after, out[fixed] = line.at(corners, 1)
         middle, samples = (before + after) / 2, p[corners]
+        # Two sides that meet well away from the sample have been led astray by the tremor.
         near = lengths(middle - samples) <= 0.5 * tolerance
         place[fixed] = np.where(near[:, None], middle, samples)
     return Knots(index, place, into, out)
@@ -96,6 +98,7 @@ def spans(p: Floats, knots: Knots, a: Ints, b: Ints, count: int) -> Floats:
     share = np.linspace(0.0, 1.0, count)
     rows = np.rint(first[:, None] + share * (last - first)[:, None]).astype(np.intp)
     found = p[rows]
+    # Pieces meet at the knots, which need not lie on samples.
     found[:, 0], found[:, -1] = knots.place[a], knots.place[b]
     return found
 
@@ -114,6 +117,7 @@ def _trial(p: Floats, knots: Knots, a: Ints, b: Ints) -> Floats:
     t, total = _by_chords(z)
     s = 1 - t
     b1, b2 = 3 * s * s * t, 3 * s * t * t
+    # What the two handles are left to explain once the ends are taken off.
     rest = z - first - (last - first) * (b2 + t * t * t)
     one, two = _arms(b1, b2, start, end, rest, total[:, 0] / 3)
     off = b1 * (one * start) - b2 * (two * end) - rest
@@ -147,6 +151,7 @@ def _arms(
     safe = np.where(usable, det, 1.0)
     arms = (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
     for arm in arms:
+        # A handle of nothing, or one of a multiple of the way, fits samples and no eye.
         usable = usable & (arm > 0.02 * third) & (arm < 6 * third)
     one, two = (np.where(usable, arm, third)[:, None] for arm in arms)
     return one, two
@@ -201,6 +206,7 @@ def _galloped(low: Ints, high: Ints, good: Good) -> None:
         reached = good(rows, far)
         low[rows[reached]] = far[reached]
         high[rows[~reached]] = np.maximum(far[~reached] - 1, low[rows[~reached]])
+        # Most spans are short: doubling finds their order in a few trials, halving the place in it.
         ahead[rows] *= 2
         going[rows[~reached]] = False
         going &= low < high
@@ -218,6 +224,7 @@ def fewest(p: Floats, knots: Knots, sharp: Ints, tolerance: float) -> Ints:
 
 def _farthest(reach: Ints) -> list[int]:
     """Return the farthest knot that 0, 1, 2 ... pieces come to, up to the last."""
+    # From an earlier knot one piece may reach farther than from a later one.
     best, found = np.maximum.accumulate(reach), [0]
     while found[-1] < len(reach) - 1:
         found.append(int(max(best[found[-1]], found[-1] + 1)))
@@ -234,6 +241,7 @@ def _back(reach: Ints, farthest: list[int], stops: Ints) -> list[int]:
         begin = farthest[k - 1] + 1 if k > 1 else 1
         options = np.flatnonzero(reach[begin : farthest[k] + 1] >= chosen[-1]) + begin
         options = options[options < chosen[-1]]
+        # A corner that is passed over would be rounded off.
         walls = options[wall[options]]
         pick = int(options[len(options) // 2]) if len(options) else farthest[k]
         chosen.append(int(walls[-1]) if len(walls) else pick)
@@ -271,6 +279,7 @@ def parted(
         low, high = int(knots.sample[a]), int(knots.sample[b])
         if b - a > 1:
             names.append(knots.sample[(a + b) // 2])
+        # Candidates are used up here: a sample itself is made one.
         elif high - low > 1:
             extra.append(low + 1 + int(np.argmax(off[low + 1 : high])))
     if extra:

@@ -64,6 +64,8 @@ class VideoWriter:
         self._count = 0
         self._convert = VideoReformatter()
         try:
+            # Before the library is asked: a folder that cannot be written to is the system's to
+            # refuse, in its words.
             self._part.touch()
             container, options = encoding.container, dict(encoding.container_options)
             self._container = av.open(str(self._part), "w", format=container, options=options)
@@ -73,6 +75,7 @@ class VideoWriter:
             raise MediaError(
                 f"{self.file.name} could not be begun: {error.strerror or error}."
             ) from error
+        # Bounded: a slow encoder holds the drawing back in place of filling the memory.
         self._waiting: queue.Queue[VideoFrame | None] = queue.Queue(CONVERTED_AHEAD)
         self._failure: Exception | None = None
         self._resting = False
@@ -89,6 +92,7 @@ class VideoWriter:
         context = stream.codec_context
         context.time_base = 1 / job.rate
         context.thread_count = os.cpu_count() or 1
+        # Without the tags players guess by the size, and colours come out differently.
         if self._encoding.yuv:
             context.color_primaries = context.color_trc = context.colorspace = BT709
             context.color_range = LIMITED

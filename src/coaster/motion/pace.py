@@ -50,6 +50,8 @@ def pace_at_pegs(way: Way) -> list[PegPace]:
         mean = _mean(way, k)
         if pegs[k].step != "none" or not mean:
             continue
+        # Slopes are shares of the way over shares of the time; the section's mean makes them px a
+        # frame.
         sides[k][1], sides[k + 1][0] = first * mean, last * mean
         leave, arrive = pegs[k].leave, pegs[k + 1].arrive
         sides[k][3] = _most(way, mean, leave.time, arrive.distance)
@@ -80,6 +82,7 @@ def _most(way: Way, mean: float, reach: float, other: float) -> float:
     """
     if not way.ride.never_backwards:
         return float("inf")
+    # Beyond 4/3 the other end alone would run the section back: nothing is left for this one.
     q = min(max(other, 0.0), 4 / 3)
     share = ((np.sqrt(q) + np.sqrt(4 - 3 * q)) / 2) ** 2
     return float(share / (reach if reach >= SHORTEST else USUAL) * mean)
@@ -114,6 +117,7 @@ def with_speed(
         if not 0 <= section < len(pegs) - 1:
             continue
         mean = _mean(way, section)
+        # In a rest a speed of 0 is how it is already.
         if not mean and not speed:
             continue
         _check_speed(speed, mean, most, forward_only=way.ride.never_backwards)
@@ -137,6 +141,7 @@ def with_reach(way: Way, peg_id: str, reach: float, side: Side) -> tuple[Peg, ..
     index = find(way, peg_id)
 
     def stretched(old: Reach) -> Reach:
+        # A longer reach at the same speed covers more of the way.
         slope = old.distance / old.time if old.time else 1.0
         return Reach(reach, slope * reach)
 
@@ -209,9 +214,11 @@ def smooth(way: Way, *, round_the_seam: bool = False) -> tuple[Peg, ...]:
 def _slopes_round(times: Floats, stops: Floats) -> Floats:
     """Return slopes at the pegs of a loop, the same at its end as at its start."""
     count, lap, span = len(times), stops[-1] - stops[0], times[-1] - times[0]
+    # A lap before and one behind: so the seam is a peg between others like any.
     around = np.concatenate([times[:-1] - span, times, times[1:] + span])
     slopes = _monotone_slopes(around, np.concatenate([stops[:-1] - lap, stops, stops[1:] + lap]))
     slopes = slopes[count - 1 : 2 * count - 1]
+    # Equal by what they are, and by this to the last bit.
     slopes[-1] = slopes[0]
     return slopes
 
@@ -235,6 +242,7 @@ def _end_slope(spans: Floats, slopes: Floats) -> float:
     """Return the slope at an end from the two spans next to it, kept from overshooting."""
     (h0, h1), (d0, d1) = spans, slopes
     slope = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
+    # A three-point estimate may point the other way, or overshoot: then it is brought back.
     if slope * d0 <= 0:
         return 0.0
     if d0 * d1 <= 0 and abs(slope) > 3 * abs(d0):
@@ -253,6 +261,7 @@ def held(way: Way, peg_id: str, frames: float) -> tuple[Peg, ...]:
     pegs = way.ride.pegs
     here = pegs[index]
     fresh = fresh_id("rest", {p.id for p in pegs})
+    # Both pegs stand in one place, and how it was left goes to the later one.
     stays = replace(here, leave=Reach(USUAL, USUAL), step="none")
     goes = Peg(fresh, here.time + frames, here.place, Reach(USUAL, USUAL), here.leave, here.step)
     later = tuple(replace(p, time=p.time + frames) for p in pegs[index + 1 :])
@@ -269,6 +278,8 @@ def backwards(way: Way) -> tuple[Peg, ...]:
     return tuple(
         replace(
             now,
+            # A share in place of a node: pegs keep their ids, so one on a node would get another's
+            # place.
             place=AtPercent(way.distance(p.place) / way.length * 100 if way.length else 0.0),
             arrive=p.leave,
             leave=p.arrive,
@@ -292,6 +303,7 @@ def to_and_fro(way: Way) -> tuple[Peg, ...]:
     middle = (start + end) / 2
     there = retimed(pegs, start, middle)
     first, *back = retimed(backwards(way.with_pegs(there)), middle, end)
+    # At the turn there is one peg, come to by the way there and left by the way back.
     turn = replace(there[-1], leave=first.leave, step=first.step)
     return (*there[:-1], turn, *_with_fresh_ids(back, {peg.id for peg in pegs}))
 

@@ -76,6 +76,7 @@ def taken(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None
         )
     if not (np.isfinite(t).all() and np.isfinite(p).all()) or np.abs(p).max() > 1e6:
         raise EditRefused("A sample of the take is no place or no time; nothing was kept.")
+    # Later than all before, not only than the last: clocks have been seen to step back.
     later = t > np.concatenate([[-np.inf], np.maximum.accumulate(t)[:-1]])
     notes = []
     if not later.all():
@@ -102,6 +103,7 @@ def _told(pressure: ArrayLike | None, kept: np.ndarray) -> Floats | None:
     if pressure is None:
         return None
     told = np.asarray(pressure, float).ravel()
+    # A mouse says half pressure all the time: that is no pressure.
     if len(told) != len(kept) or not np.isfinite(told).all() or np.ptp(told[kept]) < 1e-6:
         return None
     return np.asarray(np.clip(told[kept], 0.0, 1.0))
@@ -109,6 +111,7 @@ def _told(pressure: ArrayLike | None, kept: np.ndarray) -> Floats | None:
 
 def pauses(take: Take) -> list[tuple[float, float]]:
     """Return when the hand rested: from and to, s, for ``REST_S`` or longer."""
+    # A hand at rest trembles on: what stays within its own tremor is rest.
     room = 2.5 * take.tremor + 1.5
     t, p = take.times, take.places
     found: list[tuple[float, float]] = []
@@ -124,6 +127,7 @@ def pauses(take: Take) -> list[tuple[float, float]]:
             found.append((float(t[i]), float(t[ahead])))
             i = ahead + 1
         else:
+            # A rest is longer than the step, so none is passed over.
             i += max((ahead - i) // 4, 1)
     return found
 
@@ -175,6 +179,7 @@ def closed_up(places: Floats) -> Floats:
     """Return places whose end is their start, the correction spread over all of the way."""
     steps = np.hypot(*np.diff(places, axis=0).T)
     share = np.concatenate([[0.0], np.cumsum(steps)]) / max(float(steps.sum()), 1e-12)
+    # Eased at both ends, so that neither gets a new direction there.
     ease = share * share * (3 - 2 * share)
     out = places + ease[:, None] * (places[0] - places[-1])
     out[-1] = out[0]

@@ -94,6 +94,8 @@ class Evaluation:
         What was worked out a moment ago for all frames is not worked out again.
         """
         placed = self.placed(layers)
+        # Some frames are asked for once, by a look ahead that is gone a moment later: not worth
+        # keeping.
         return _MOTIONS.all(placed, _motions) if at is None else _motions(placed, at)
 
     def placed(self, layers: Sequence[Layer]) -> list[Placed]:

@@ -88,6 +88,7 @@ def faces_of(layer: Layer, path: Path | None, times: Floats) -> Faces:
 
 def standing_face(layer: Layer, path: Path | None) -> Face:
     """Return what a layer looks like while no keys change it."""
+    # Without keys its looks have one row, whatever the frame.
     return _faces(layer.content, replace(layer, keys=()), path, np.zeros(1)).first
 
 
@@ -130,6 +131,7 @@ def _line(content: Line, layer: Layer, path: Path | None, times: Floats) -> Face
     left, top, right, bottom = paths.bounds(path.subpaths)
     outline = Outline(Figure.of(path.subpaths), None, content.colour, content.width, content.dash)
     return Faces(
+        # A level line has no height of its own; anchors and hands need one.
         (Face((left, top, max(right - left, 1.0), max(bottom - top, 1.0)), None, (outline,)),)
     )
 
@@ -141,7 +143,9 @@ def _shape(content: Shape, layer: Layer, path: Path | None, times: Floats) -> Fa
         return Faces((_shape_face(content),))
     width = keys.values(wide.keys, times)[0] if wide else np.full(len(times), content.width)
     height = keys.values(high.keys, times)[0] if high else np.full(len(times), content.height)
+    # Keys of size may pass through nothing, and below; what has no size has no outline.
     sizes = np.maximum(np.stack([width, height], axis=1), 0.01)
+    # Each size is outlined once, in how many frames it may be seen.
     known, which = np.unique(sizes, axis=0, return_inverse=True)
     faces = tuple(_shape_face(replace(content, width=float(w), height=float(h))) for w, h in known)
     return Faces(faces, which.reshape(-1).astype(np.intp))
@@ -153,6 +157,7 @@ def _shape_face(shape: Shape) -> Face:
     if shape.figure == "rectangle":
         figure = _rectangle(w, h, min(shape.radius, w / 2, h / 2))
     elif shape.figure == "ellipse":
+        # A hundredth of a px: that is not seen at any zoom the stage has.
         curves = arcs.arc((w / 2, h / 2), (w / 2, h / 2), 0.0, 2 * math.pi, tolerance=0.01)
         figure = Figure.of((paths.subpath_from_segments(curves, closed=True),))
     else:

@@ -17,6 +17,7 @@ from coaster.geometry import path as paths
 from coaster.scene.contents import Picture
 from coaster.scene.document import Scene as Document
 from studio.editor import services, takes
+from studio.editor.requests import base_of
 from studio.editor.services import Edited
 from studio.editor.views_of import view_box
 from studio.projects.models import Scene
@@ -114,6 +115,7 @@ def inspect_table(data: bytes, name: str) -> TakeQuestion:
     table = files.read(data.decode("utf-8-sig", errors="replace"))
     take = table.take(files.Units(1.0))
     (left, top), (right, bottom) = take.places.min(axis=0), take.places.max(axis=0)
+    # For a drawing of the size of a stamp.
     few = take.places[:: max(1, len(take.places) // 400)]
     run = paths.subpath_from_segments(
         np.stack([few[:-1], few[:-1], few[1:], few[1:]], axis=1)
@@ -134,22 +136,18 @@ def _accept_table(
     text = files.to_csv(table.take(_units(table, scene.value(), posted)))
     start = _number(posted, "frame", 0.0)
     begun = Begun("", start, posted.get("layer", ""), File(name).stem or "Samples")
-    return takes.keep(user, scene, text, name, begun, base=_base_of(posted))
+    return takes.keep(user, scene, text, name, begun, base=base_of(posted))
 
 
 def _units(table: files.Table, value: Document, posted: Mapping[str, str]) -> files.Units:
     """Return how a table's numbers become seconds and px, as was answered."""
+    # What is answered before what the header says.
     unit = next((u for u in get_args(files.Unit) if u == posted.get("unit")), table.unit)
     second, flip = files.seconds_of(unit, value.fps), posted.get("flip") == "on"
     if posted.get("size") == "fit":
         return _fitting(table, second, flip, value)
     offset = _number(posted, "x", 0.0), _number(posted, "y", 0.0)
     return files.Units(second, _number(posted, "scale", 1.0), offset, flip)
-
-
-def _base_of(posted: Mapping[str, str]) -> int:
-    base = posted.get("base", "")
-    return int(base) if base.isdecimal() and len(base) < 14 else -1
 
 
 def _number(posted: Mapping[str, str], name: str, usual: float) -> float:
@@ -189,7 +187,7 @@ def accept(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[s
         return _accept_table(user, scene, data, name, posted)
     if posted.get("use") == "path":
         return _accept_shapes(user, scene, data, name, posted)
-    return _accept_picture(user, scene, data, name, _base_of(posted))
+    return _accept_picture(user, scene, data, name, base_of(posted))
 
 
 def _accept_picture(user: Person, scene: Scene, data: bytes, name: str, base: int) -> Edited:
@@ -216,4 +214,4 @@ def _accept_shapes(
     def plan(value: Document) -> Edit:
         return edits.add_shapes(value, drawing, shapes, name, File(name).stem, fit=fit)
 
-    return services.edit(user, scene.pk, plan, base=_base_of(posted))
+    return services.edit(user, scene.pk, plan, base=base_of(posted))

@@ -31,6 +31,7 @@ def keep(user: Person, scene: Scene, layer_id: str, name: str) -> SavedRide:
     if facing.target is not None:
         facing = replace(facing, target=None, spot=(x, y))
     rider = Layer("rider", "Rider", Shape(), ride=replace(layer.ride, facing=facing))
+    # A group of this scene is nothing to another one.
     path = replace(value.path(layer.ride.path), parent=None)
     kept = replace(value, layers=(rider,), paths=(path,))
     taken = set(scene.project.rides.values_list("name", flat=True))

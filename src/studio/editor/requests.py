@@ -1,6 +1,7 @@
 """What a posted edit asks for: commands as JSON, or a form of the card."""
 
 import json
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from django.http import HttpRequest
@@ -28,11 +29,11 @@ class EditRequest:
     glance: Glance | None = None
 
 
-def base_of(request: HttpRequest) -> int:
+def base_of(posted: Mapping[str, str]) -> int:
     """Return the revision that a request was made on; -1, which no scene ever had, where it is not
     said.
     """
-    base = request.POST.get("base", "")
+    base = posted.get("base", "")
     return int(base) if base.isdecimal() and len(base) < 2 * FEW_DIGITS else -1
 
 
@@ -61,7 +62,7 @@ def read(request: HttpRequest) -> EditRequest:
 
     Errors: EditRefused in one sentence: not JSON, no such form, or a field that makes no sense.
     """
-    base = base_of(request)
+    base = base_of(request.POST)
     if base < 0:
         raise EditRefused("The edit does not say which revision it was made on.")
     nudge = request.POST.get("nudge") == "true"
@@ -93,4 +94,5 @@ def _form_plan(request: HttpRequest) -> Plan:
     form = FORMS[name](request.POST)
     if not form.is_valid():
         raise EditRefused(first_words(form))
+    # Not yet: on the scene as it is when its turn comes, which may be another.
     return lambda scene: form.edit(scene, request.user)

@@ -48,6 +48,7 @@ def posted(text: str, slow: float) -> Take:
         raise EditRefused("The take is too long to be kept; record it in parts.")
     try:
         rows = json.loads(text)
+        # At half the speed a movement of two seconds is one of one second in the scene.
         times = [float(row[0]) / 1000 * slow for row in rows]
         places = [[float(row[1]), float(row[2])] for row in rows]
         pressure = [float(row[3]) if len(row) > 3 else 0.0 for row in rows]
@@ -83,6 +84,7 @@ def panel(user: Asker, path: Path, fps: float) -> dict[str, Any]:
             "raw": take,
             "found": found,
             "pauses": len(takes.pauses(take)),
+            # Smoothed again it is the same to the last bit, so that any edit shows.
             "edited": found.run != path.subpaths[0] or len(path.subpaths) > 1,
             "softened": path.drawn.soften * 100,
         }
@@ -115,6 +117,7 @@ def raw_line(text: str, path: Path, fps: float) -> dict[str, Any]:
     assert path.drawn is not None  # noqa: S101 - asked only of paths that come from takes
     found = smoothed(text, path.drawn, fps)
     line = "L".join(f"{x:.1f} {y:.1f}" for x, y in take.places)
+    # The farthest samples are neighbours: of forty a handful of places are left.
     far = [int(i) for i in np.argsort(-found.off)[:40]]
     marks: list[list[float]] = []
     for i in far:

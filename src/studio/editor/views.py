@@ -64,7 +64,7 @@ def blocks(request: HttpRequest, scene_id: int) -> HttpResponse:
     """What changes over time of some layers, in blocks of frames; 409 if the scene has moved on."""
     scene = scene_for(request, scene_id)
     try:
-        if requests.base_of(request) != scene.revision:
+        if requests.base_of(request.POST) != scene.revision:
             raise StaleRevision("The scene was changed meanwhile.")
         return _binary(stage.pack_blocks(scene.value(), *requests.blocks_of(request)))
     except CoreError as error:
@@ -93,7 +93,7 @@ def _binary(packed: bytes) -> HttpResponse:
 
 def _answer(request: HttpRequest, scene: Scene, done: Edited) -> HttpResponse:
     """Answer with what changed or, to a window that had fallen behind, with everything."""
-    base = requests.base_of(request)
+    base = requests.base_of(request.POST)
     # The window has what its base says: only beside that may the answer say "as it was".
     before = done.before if done.revision in (base, base + 1) else None
     head = {"revision": done.revision, "words": done.words} | _said(done.edit)
@@ -266,6 +266,7 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
     """
     scene = scene_for(request, scene_id)
     upload = request.FILES.get("file")
+    # A form without a file is what a browser sends when a folder is dropped.
     if upload is None:
         return JsonResponse(
             {"words": "No file came with this. Choose one and try again."}, status=422
@@ -320,7 +321,7 @@ def forget_ride(request: HttpRequest, scene_id: int, ride_id: int) -> HttpRespon
 def record_take(request: HttpRequest, scene_id: int) -> HttpResponse:
     """Keep a recorded movement raw, make a path of it, and let the chosen layer ride it."""
     scene, posted = scene_for(request, scene_id), request.POST
-    base = requests.base_of(request)
+    base = requests.base_of(request.POST)
     try:
         slow = _positive(posted.get("slow", ""), 1.0)
         start = _positive(posted.get("frame", ""), 0.0)

@@ -60,6 +60,7 @@ class Job(models.Model):
     @property
     def seconds_left(self) -> float | None:
         """Return an estimate from the pace so far, or None while there is none."""
+        # The first steps take in what is prepared once; an estimate by them would frighten.
         if not self.active or self.started_at is None or self.done < 2:
             return None
         spent = (timezone.now() - self.started_at).total_seconds()

@@ -31,6 +31,7 @@ class Desk:
             return
         self._next = time.monotonic() + self.EVERY_S
         self._row.update(done=done)
+        # Asked as seldom as it is told: a frame takes less time than a query.
         self._stop = self._row.values_list("cancel_asked", flat=True).get()
 
     def cancelled(self) -> bool:
@@ -50,12 +51,14 @@ def register(name: str, kind: Kind, work: Work) -> None:
 def enqueue(name: str, job: Job) -> None:
     from studio.jobs.tasks import run  # tasks import this module
 
+    # Not before: a worker is quick enough to look for a row that is not there yet.
     transaction.on_commit(lambda: run.enqueue(name, job.pk))
 
 
 def cancel(job: Job) -> None:
     """Stop a job; one that waits or was broken off is cancelled at once, one that runs soon."""
     rows, running = type(job).objects.filter(pk=job.pk), State.RUNNING
+    # By its state in the query: between the look and the write it may have begun.
     at_once = rows.filter(state=running if job.interrupted else State.WAITING)
     if not at_once.update(state=State.CANCELLED, ended_at=timezone.now()):
         rows.filter(state=running).update(cancel_asked=True)
@@ -98,9 +101,11 @@ def carry_out(name: str, pk: int) -> None:
     """Do what is in line under ``pk``, unless it was cancelled or is being done already."""
     kind, work = WORKS[name]
     waiting, now = kind.objects.filter(pk=pk, state=State.WAITING), timezone.now()
+    # Of two workers that take it up, one has changed the row; the other finds nothing to do.
     if not waiting.update(state=State.RUNNING, started_at=now, alive_at=now):
         return
     job = kind.objects.get(pk=pk)
+    # Counted before the work: a job that kills its process must not do so for ever.
     kind.objects.filter(pk=pk).update(tries=job.tries + 1)
     try:
         with _signs_of_life(job):
@@ -110,6 +115,7 @@ def carry_out(name: str, pk: int) -> None:
         _end(job, State.CANCELLED)
     except (CoreError, OSError, MemoryError) as error:
         _end(job, State.FAILED, words=f"{error} The scene is as it was."[:300])
+    # The worker is being stopped: nobody would ever say so otherwise.
     except BaseException:
         words = "It was stopped. The scene is as it was; start it again."
         _end(job, State.FAILED, words=words)
@@ -128,6 +134,7 @@ def _signs_of_life(job: Job) -> Iterator[None]:
     def beat() -> None:
         while not over.wait(settings.HEARTBEAT_S):
             row.update(alive_at=timezone.now())
+        # A thread has a database connection of its own, which nobody else would close.
         close_old_connections()
 
     thread = threading.Thread(target=beat, name="signs of life", daemon=True)

@@ -8,5 +8,6 @@ from studio.jobs import services
 @task()
 def run(name: str, pk: int) -> None:
     """Do one job; and put those in line again whose process was killed."""
+    # Whoever works next is the first to know that somebody does not any more.
     services.revive()
     services.carry_out(name, pk)

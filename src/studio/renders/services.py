@@ -27,6 +27,7 @@ def start(user: Person, scene: Scene, *, kind: str, scale: float = 1.0, loops: i
         scene=scene,
         author=author,
         revision=scene.revision,
+        # The document itself: what is edited meanwhile is not in this render.
         document=scene.document,
         format=kind,
         scale=scale,
