@@ -394,3 +394,14 @@ def test_pegs_taken_off_their_nodes_leave_the_travel_as_it_was(lap, offset):
     assert distance.travelled(free, times)[0] == pytest.approx(
         distance.travelled(way, times)[0], abs=1e-9 * way.length * 9
     )
+
+
+def test_laps_of_a_ride_that_comes_back_are_refused_in_words():
+    def at(percent: float, time: float) -> Peg:
+        return Peg(f"p{time:g}", time, AtPercent(percent))
+
+    there_and_back = (at(0.0, 0.0), at(80.0, 30.0), at(1e-4, 60.0))
+    with pytest.raises(EditRefused, match="all but ends where it began"):
+        with_laps(there_and_back, 2.0)
+    # Where it ends far enough off, the peg between goes along.
+    assert with_laps((at(0.0, 0.0), at(80.0, 30.0), at(40.0, 60.0)), 1.0)[1].place.percent == 200

@@ -7,11 +7,13 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field
 from pydantic.dataclasses import dataclass
 
+from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Gap, Id, Vec2
 from coaster.motion import easing
 from coaster.motion.sections import Frames, Reach
 
-Percent = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+MOST_PERCENT = 1_000_000
+Percent = Annotated[float, Field(ge=-MOST_PERCENT, le=MOST_PERCENT)]
 Seconds = Annotated[float, Field(ge=0, le=60)]
 Degrees = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 FacingMode = Literal["fixed", "along", "reversed", "ahead", "target", "nodes", "roll"]
@@ -136,6 +138,7 @@ def with_laps(pegs: tuple[Peg, ...], laps: float) -> tuple[Peg, ...]:
     """Scale the pegs' percents about the first so that the whole travel is ``laps`` lengths.
 
     Pegs on nodes stay on them. Degenerate: a travel that goes nowhere gets all of it at its end.
+    Errors: EditRefused: it all but ends where it began, and pegs between would be flung far off.
     """
     percents = [p.place.percent for p in pegs if isinstance(p.place, AtPercent)]
     if len(percents) < 2:
@@ -146,6 +149,12 @@ def with_laps(pegs: tuple[Peg, ...], laps: float) -> tuple[Peg, ...]:
         if not isinstance(peg.place, AtPercent):
             return peg
         share = (peg.place.percent - first) / span if span else float(peg is pegs[-1])
-        return replace(peg, place=AtPercent(first + share * laps * 100))
+        percent = first + share * laps * 100
+        if abs(percent) > MOST_PERCENT:
+            raise EditRefused(
+                "The ride all but ends where it began, so it has no laps to count; move its last"
+                " peg first."
+            )
+        return replace(peg, place=AtPercent(percent))
 
     return tuple(scaled(p) for p in pegs)
