@@ -134,5 +134,7 @@ test("in the list Ctrl adds a layer or takes it out, Shift takes all up to it, a
   assert.deepEqual(after(["a", "b"], "a", {metaKey: true}), ["b"])
   const some = after(["d"], "b", {shiftKey: true})
   assert.deepEqual([...some].sort(), ["b", "c", "d"])
-  assert.deepEqual([...after(some, "e", {shiftKey: true})].sort(), ["b", "c", "d", "e"])
+  assert.deepEqual([...after(some, "c", {shiftKey: true})].sort(), ["c", "d"], "it shrinks again")
+  assert.deepEqual([...after(some, "e", {shiftKey: true})].sort(), ["d", "e"], "and goes the other way")
+  assert.deepEqual([...after(some, "e", {shiftKey: true, ctrlKey: true})].sort(), ["b", "c", "d", "e"])
 })

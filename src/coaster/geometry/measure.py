@@ -11,6 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 from coaster.errors import GeometryError
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
+from coaster.geometry.newton import guarded_step
 from coaster.geometry.path import Gap, Subpath, travel_segments
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(16)
@@ -204,20 +205,12 @@ class MeasuredPath:
             error = self._integral(owner[active], begin[active], now) - wanted[active]
             high[active] = np.where(error > 0, now, high[active])
             low[active] = np.where(error > 0, low[active], now)
-            following = self._step(owner[active], now, error, (low[active], high[active]))
+            slope = self._speed(owner[active], now)
+            following = guarded_step(now, error, slope, low[active], high[active])
             open_still = (np.abs(error) > limit) & (following != now)
             t[active] = np.where(open_still, following, now)
             active = active[open_still]
         return t
-
-    def _step(
-        self, owner: NDArray[np.intp], t: Floats, error: Floats, bracket: tuple[Floats, Floats]
-    ) -> Floats:
-        """Return Newton's next guess, or the middle where that would leave the bracket."""
-        low, high = bracket
-        with np.errstate(divide="ignore", invalid="ignore"):
-            step = t - error / self._speed(owner, t)
-        return np.where((step > low) & (step < high), step, (low + high) / 2)
 
     def directions(self, places: Places, after: ArrayLike = False) -> Floats:
         """Return the angle of the path at each place, radians clockwise from +x, in -pi..pi.

@@ -8,6 +8,7 @@ from numpy.typing import ArrayLike
 
 from coaster.errors import FormatError
 from coaster.geometry.bezier import Floats
+from coaster.geometry.newton import guarded_step
 
 
 class Bezier(NamedTuple):
@@ -101,16 +102,9 @@ def solve_time(u: ArrayLike, x1: ArrayLike, x2: ArrayLike) -> Floats:
         late = error > 0
         low, high = np.where(late, low, s)[rest], np.where(late, s, high)[rest]
         active = active[rest]
-        found[active] = _step(s[rest], error[rest], slope(s, x1, x2)[rest], (low, high))
+        steep = slope(s, x1, x2)[rest]
+        found[active] = guarded_step(s[rest], error[rest], steep, low, high)
     return found.reshape(given[0].shape)
-
-
-def _step(s: Floats, error: Floats, slopes: Floats, bracket: tuple[Floats, Floats]) -> Floats:
-    """Return Newton's next guess, or the middle where that would leave the bracket."""
-    low, high = bracket
-    with np.errstate(divide="ignore", invalid="ignore"):
-        step = s - error / slopes
-    return np.where((step > low) & (step < high), step, (low + high) / 2)
 
 
 def bernstein(s: Floats, p1: ArrayLike, p2: ArrayLike) -> Floats:

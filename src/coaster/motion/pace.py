@@ -2,7 +2,7 @@
 may be.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
@@ -11,7 +11,7 @@ import numpy as np
 
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
-from coaster.ids import fresh_id
+from coaster.ids import Ids, fresh_id
 from coaster.motion import easing
 from coaster.motion.distance import Way
 from coaster.motion.ride import AtPercent, Peg
@@ -305,15 +305,8 @@ def to_and_fro(way: Way) -> tuple[Peg, ...]:
     first, *back = retimed(backwards(way.with_pegs(there)), middle, end)
     # At the turn there is one peg, come to by the way there and left by the way back.
     turn = replace(there[-1], leave=first.leave, step=first.step)
-    return (*there[:-1], turn, *_with_fresh_ids(back, {peg.id for peg in pegs}))
-
-
-def _with_fresh_ids(pegs: Iterable[Peg], taken: set[str]) -> list[Peg]:
-    made = []
-    for peg in pegs:
-        made.append(replace(peg, id=fresh_id("peg", taken)))
-        taken.add(made[-1].id)
-    return made
+    ids = Ids(peg.id for peg in pegs)
+    return (*there[:-1], turn, *(replace(peg, id=ids.fresh("peg")) for peg in back))
 
 
 def stepping(pegs: tuple[Peg, ...]) -> tuple[Peg, ...]:

@@ -137,7 +137,7 @@ export const GESTURES = [
   {area: "scene", keys: ["Ctrl+C"], words: "Copy picked keys, or the path as path data; Ctrl V puts them in"},
   {area: "scene", keys: ["Menu"], words: "What can be done here, as the right button"},
   {area: "layers", keys: ["Alt+arrows"], words: "Move the selected layer 1 px; with Shift 10"},
-  {area: "layers", keys: ["Ctrl+A"], words: "Select all layers, where no path is selected"},
+  {area: "layers", keys: ["Ctrl+A"], words: "Select all layers, where no path and no rider is selected"},
   {area: "layers", keys: ["Shift+click"], words: "One more layer; in the list all layers up to it"},
   {area: "layers", keys: ["Ctrl+click"], words: "In the list one layer more, or one less"},
   {area: "layers", keys: ["Double click"], words: "Into a group"},

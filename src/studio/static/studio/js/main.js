@@ -87,7 +87,7 @@ const toPick = () => pointer.pickTool("pick")
 /** @type {Pointer} */
 const pointer = new Pointer(stage, {store, view, tools: {
   pick,
-  pen: new Pen({store, edits, snap, say, changed: () => pointer.tell()}),
+  pen: new Pen({store, edits, view, snap, say}, () => pointer.tell()),
   figure: createFigure({store, edits, snap, done: toPick}),
   text: createPlacing({store, edits, what: () => "text", done: toPick}),
   shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),

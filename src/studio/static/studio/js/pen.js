@@ -7,7 +7,7 @@ import {nodeAt} from "./hits.js"
 import {placeOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {straight} from "./snap.js"
-import {px} from "./stagedrags.js"
+import {px, StageDrags} from "./stagedrags.js"
 import {chosenPath, pathsSeen} from "./store.js"
 
 /** @import {At, Drag, Path, Point} from "./types.js" */
@@ -27,20 +27,14 @@ const NONE = [0, 0]
 const START = "Click for a corner, press and drag for a curve. Start on the end of a path to go on, on the curve to put a node in."
 const GO_ON = "Click for a corner, press and drag for a curve. The first node closes; Enter ends, Backspace takes back."
 
-export class Pen {
+export class Pen extends StageDrags {
   cursor = "crosshair"
   /** @type {Drawing|null} */
   #drawing = null
 
-  /**
-   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, snap: import("./snap.js").Snap,
-   *   say: (words: string) => void, changed: () => void}} tools ``changed`` is called when a drawing begins or ends
-   */
-  constructor({store, edits, snap, say, changed}) {
-    this.store = store
-    this.edits = edits
-    this.snap = snap
-    this.say = say
+  /** @param {import("./stagedrags.js").Hands} hands @param {() => void} changed is called when a drawing begins or ends */
+  constructor(hands, changed) {
+    super(hands)
     this.changed = changed
   }
 
@@ -112,11 +106,9 @@ export class Pen {
   /** @param {At} at @param {Path} path */
   #insert(at, path) {
     const [x, y] = at.point
-    void this.edits.commit({form: "node-insert", fields: {path: path.id, x: px(x), y: px(y), ...this.#seen()}})
+    void this.edits.commit({form: "node-insert", fields: {path: path.id, x: px(x), y: px(y), ...this.seen()}})
     return null
   }
-
-  #seen() { return {seen_at: String(this.store.state.frame)} }
 
   /** @returns {Tip|null} */
   #tip() {
@@ -214,7 +206,7 @@ export class Pen {
   #fields(mine, [x, y], [hx, hy], broken) {
     const back = broken ? "0" : ""
     const node = {x: px(x), y: px(y), hx: px(hx), hy: px(hy), bx: back, by: back}
-    if (mine.path) return {path: mine.path, run: String(mine.run), end: mine.end, ...this.#seen(), ...node}
+    if (mine.path) return {path: mine.path, run: String(mine.run), end: mine.end, ...this.seen(), ...node}
     const [fx, fy] = mine.first ?? [x, y]
     return {from_x: px(fx), from_y: px(fy), from_hx: px(mine.handle[0]), from_hy: px(mine.handle[1]), ...node}
   }
@@ -226,7 +218,7 @@ export class Pen {
     // Asked for when those before it are kept: only then the path may have its name.
     const edit = () => {
       const run = {path: mine?.path ?? "", run: String(mine?.run ?? 0), end: mine?.end ?? "last"}
-      return {form: "draw", fields: {...run, close: "true", hx: px(handle[0]), hy: px(handle[1]), ...this.#seen()}}
+      return {form: "draw", fields: {...run, close: "true", hx: px(handle[0]), hy: px(handle[1]), ...this.seen()}}
     }
     return {
       move: at => {

@@ -13,7 +13,8 @@ export function chosenFrom(text) {
 }
 
 /**
- * What a click chooses: with Ctrl one layer more, or one less; with Shift all from the one chosen last up to it.
+ * What a click chooses: with Ctrl one layer more, or one less; with Shift all from the one chosen last up to it, with
+ * both of them these, too.
  * @param {State} state @param {Chosen|null} clicked @param {{ctrlKey: boolean, metaKey: boolean, shiftKey: boolean}} keys
  * @param {string[]} order of the layers as they are listed
  * @returns {Chosen|null}
@@ -21,13 +22,14 @@ export function chosenFrom(text) {
 export function chosenAfter(state, clicked, {ctrlKey, metaKey, shiftKey}, order) {
   const before = chosenIds(state)
   if (clicked?.kind !== "layer" || !before.length || !(ctrlKey || metaKey || shiftKey)) return clicked
-  const others = before.filter(id => id !== clicked.id)
+  const others = before.filter(id => id !== clicked.id), adds = ctrlKey || metaKey
   if (!shiftKey) return layersChosen(others.length < before.length ? others : [...before, clicked.id])
-  const [from, to] = [before[before.length - 1], clicked.id].map(id => order.indexOf(id))
+  const last = before[before.length - 1], from = order.indexOf(last), to = order.indexOf(clicked.id)
   const between = from < 0 || to < 0 ? [clicked.id] : order.slice(Math.min(from, to), Math.max(from, to) + 1)
   // The one it began with stays the last, so that another click with Shift begins there again.
-  const last = before[before.length - 1]
-  return layersChosen([...new Set([...others, ...between])].filter(id => id !== last).concat(last))
+  const wanted = new Set([...(adds ? before : []), ...between])
+  wanted.delete(last)
+  return layersChosen([...wanted, last])
 }
 
 /**

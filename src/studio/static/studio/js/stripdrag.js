@@ -30,7 +30,8 @@ export class StripDrags {
     this.hold = new Hold(root)
     this.strip = /** @type {HTMLElement} */ (root.parentElement)
     this.said = /** @type {HTMLElement} */ (this.strip.querySelector("[data-drag-words]"))
-    this.#measure()
+    this.box = this.strip.getBoundingClientRect()
+    this.own = root.getBoundingClientRect()
   }
 
   get busy() { return this.hold.busy }
@@ -46,8 +47,7 @@ export class StripDrags {
   /** The place of an event in the root, px. @param {MouseEvent} event @returns {[number, number]} */
   place(event) {
     if (!this.busy) this.#measure()
-    const {left = 0, top = 0} = this.own ?? {}
-    return [event.clientX - left, event.clientY - top]
+    return [event.clientX - this.own.left, event.clientY - this.own.top]
   }
 
   /** @param {number} frames */
@@ -55,7 +55,7 @@ export class StripDrags {
 
   /** @param {PointerEvent} event @param {string} text */
   #tell(event, text) {
-    const {left = 0, top = 0, width = 0} = this.box ?? {}, {style} = this.said
+    const {left, top, width} = this.box, {style} = this.said
     this.said.hidden = !text
     this.said.textContent = text
     style.left = `${Math.min(Math.max(event.clientX - left, 70), width - 70)}px`
