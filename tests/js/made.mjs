@@ -36,3 +36,17 @@ export function state(layers, more = {}) {
   const scene = {settings: {width: 100, height: 100, fps: 25, rate: "25", length: 100, background: null}, layers, paths: more.paths ?? [], program: []}
   return {...initialState(), scene, ...more}
 }
+
+/** An answer as the core packs it. */
+export function packed(head, numbers) {
+  const text = new TextEncoder().encode(JSON.stringify(head))
+  const padded = new Uint8Array(Math.ceil(text.length / 4) * 4).fill(32)
+  padded.set(text)
+  const buffer = new ArrayBuffer(12 + padded.length + numbers.length * 4), view = new DataView(buffer)
+  new Uint8Array(buffer).set(new TextEncoder().encode("CSTR"))
+  view.setUint32(4, 5, true)
+  view.setUint32(8, padded.length, true)
+  new Uint8Array(buffer).set(padded, 12)
+  new Float32Array(buffer, 12 + padded.length).set(numbers)
+  return buffer
+}

@@ -9,23 +9,9 @@ import {rampColour} from "../../src/studio/static/studio/js/ramp.js"
 import {chosenAfter} from "../../src/studio/static/studio/js/shelf.js"
 import {straight} from "../../src/studio/static/studio/js/snap.js"
 import {chosenIds, createStore, layersChosen, tellingRider} from "../../src/studio/static/studio/js/store.js"
-import {group, layer, path, ride, rows, state, track} from "./made.mjs"
+import {group, layer, packed, path, ride, rows, state, track} from "./made.mjs"
 
 const SETTINGS = {width: 10, height: 10, fps: 25, rate: "25", length: 2, background: null}
-
-/** An answer as the core packs it. */
-function packed(head, numbers) {
-  const text = new TextEncoder().encode(JSON.stringify(head))
-  const padded = new Uint8Array(Math.ceil(text.length / 4) * 4).fill(32)
-  padded.set(text)
-  const buffer = new ArrayBuffer(12 + padded.length + numbers.length * 4), view = new DataView(buffer)
-  new Uint8Array(buffer).set(new TextEncoder().encode("CSTR"))
-  view.setUint32(4, 5, true)
-  view.setUint32(8, padded.length, true)
-  new Uint8Array(buffer).set(padded, 12)
-  new Float32Array(buffer, 12 + padded.length).set(numbers)
-  return buffer
-}
 
 const TOLD = {
   id: "a", maps: [0, 6], opacities: [6, 1], spots: null, paints: null, ride: null, keys: [],

@@ -13,6 +13,7 @@ from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
 from coaster.geometry.newton import guarded_step
 from coaster.geometry.path import Gap, Subpath, travel_segments
+from coaster.geometry.same import Same
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(16)
 # From -1..1 to 0..1.
@@ -285,32 +286,19 @@ def _between_paces(part: Floats, first: Floats, last: Floats) -> Floats:
     return cubic
 
 
-class _Same:
-    """Subpaths as one object: hashing all their nodes takes longer than most of what is asked."""
-
-    __slots__ = ("subpaths",)
-
-    def __init__(self, subpaths: tuple[Subpath, ...]) -> None:
-        self.subpaths = subpaths
-
-    def __hash__(self) -> int:
-        return id(self.subpaths)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and self.subpaths is other.subpaths
-
-
 def measured(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[MeasuredPath, tuple[int, ...]]:
     """Return the measured way along a path, and the segment that starts at each of its nodes.
 
     Degenerate: a path of one point is a single segment without length.
     """
-    return _measured_same(_Same(subpaths), gap)
+    return _measured_same(Same(subpaths), gap)
 
 
 @lru_cache(maxsize=256)
-def _measured_same(same: _Same, gap: Gap) -> tuple[MeasuredPath, tuple[int, ...]]:
-    return _measured(same.subpaths, gap)
+def _measured_same(
+    same: Same[tuple[Subpath, ...]], gap: Gap
+) -> tuple[MeasuredPath, tuple[int, ...]]:
+    return _measured(same.value, gap)
 
 
 @lru_cache(maxsize=256)

@@ -1,7 +1,7 @@
 """How far a ride has come along its path: in any frame, laps counted on, and from which side."""
 
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Self
 
 import numpy as np
@@ -11,11 +11,14 @@ from coaster.errors import UnknownId
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import AT_NODE, measured
 from coaster.geometry.path import Path
+from coaster.geometry.same import Same
 from coaster.motion import keys, sense
 from coaster.motion.keys import Keys
 from coaster.motion.ride import AtNode, Peg, Place, Ride
 from coaster.motion.sections import section_curves, shares
 from coaster.motion.sense import Rows
+
+Pegs = tuple[Peg, ...]
 
 
 class Way:
@@ -29,7 +32,7 @@ class Way:
         self.measure, self._starts = measured(path.subpaths, ride.gap)
         self.loops = path.loops
 
-    def with_pegs(self, pegs: tuple[Peg, ...]) -> Self:
+    def with_pegs(self, pegs: Pegs) -> Self:
         """Return the same way with other pegs."""
         return type(self)(self.path, replace(self.ride, pegs=pegs), self.shift)
 
@@ -143,7 +146,7 @@ def _unshifted(way: Way, t: Floats, period: float | None) -> tuple[Floats, Float
 
 
 def _between(
-    pegs: tuple[Peg, ...], marks: Floats, stops: Floats, t: Floats, forward_only: bool
+    pegs: Pegs, marks: Floats, stops: Floats, t: Floats, forward_only: bool
 ) -> tuple[Floats, Floats]:
     k, value, rate = shares(pegs, forward_only, t.tobytes())
     gain = np.diff(stops)[k]
@@ -181,10 +184,10 @@ def distances_of(
 
     Riders with the same pegs share most of it.
     """
-    known: dict[tuple[tuple[Peg, ...], Keys, bool, float | None], _Gone] = {}
+    known: dict[tuple[Same[Pegs], Keys, bool, float | None], _Gone] = {}
     gone = []
     for way, period in zip(ways, periods, strict=True):
-        key = way.ride.pegs, way.shift, way.ride.never_backwards, period
+        key = _alike(Same(way.ride.pegs)), way.shift, way.ride.never_backwards, period
         if key not in known:
             known[key] = _Course(way, times, period).at(rows)
         gone.append(known[key])
@@ -195,6 +198,17 @@ def distances_of(
         for parts in zip(*((each.rate, each.forward, each.after) for each in gone), strict=True)
     )
     return Distances(total, rate, within(total, ways[0], after), forward, after)
+
+
+@lru_cache(maxsize=1024)
+def _alike(pegs: Same[Pegs]) -> Same[Pegs]:
+    """Return the same object for all pegs that are equal."""
+    return _first_alike(pegs.value)
+
+
+@lru_cache(maxsize=1024)
+def _first_alike(pegs: Pegs) -> Same[Pegs]:
+    return Same(pegs)
 
 
 def _offset(way: Way) -> float:

@@ -10,6 +10,7 @@ import {layersChosen, tellingRider} from "./store.js"
 /** @import {Edit, State} from "./types.js" */
 /**
  * @typedef {{layers?: string[], path?: string, nodes?: string[]}|undefined} Wanted layers, or a path and nodes of it
+ * @typedef {{edit: Edit, round: number, buffer: ArrayBuffer}} Looked what a look ahead was answered, and to which one
  */
 
 export class Edits {
@@ -179,24 +180,35 @@ export class Edits {
   async #lookOn() {
     if (this.#looking) return
     this.#looking = true
-    while (this.#waiting) {
-      const edit = this.#waiting, mine = this.#round
-      this.#waiting = null
-      try {
-        await this.#lookAt(edit, mine)
-      } catch (error) {
-        // A value that is not finished makes no picture.
-        if (!(error instanceof Refused || mine !== this.#round)) throw error
+    try {
+      /** @type {Looked|null} */
+      let answer = null
+      while (this.#waiting || answer) {
+        // The server works on the next one while this one is drawn.
+        const next = this.#waiting && this.#askedFor(this.#waiting, this.#round)
+        this.#waiting = null
+        if (answer?.round === this.#round) this.#showLook(answer)
+        answer = await next
       }
+    } finally {
+      this.#looking = false
     }
-    this.#looking = false
   }
 
-  /** @param {Edit} edit @param {number} mine the round it belongs to */
-  async #lookAt(edit, mine) {
-    const response = await this.server.post("preview", {...this.#posted(edit), ...this.#glance()}, this.#halted.signal)
-    const buffer = await response.arrayBuffer()
-    if (mine !== this.#round) return
+  /** @param {Edit} edit @param {number} round the one it belongs to @returns {Promise<Looked|null>} */
+  async #askedFor(edit, round) {
+    try {
+      const response = await this.server.post("preview", {...this.#posted(edit), ...this.#glance()}, this.#halted.signal)
+      return {edit, round, buffer: await response.arrayBuffer()}
+    } catch (error) {
+      // A value that is not finished makes no picture.
+      if (error instanceof Refused || round !== this.#round) return null
+      throw error
+    }
+  }
+
+  /** @param {Looked} answer */
+  #showLook({edit, buffer}) {
     const {state} = this.store, {scene, head} = unpack(buffer, state.scene)
     const form = "form" in edit ? edit.form : ""
     this.store.set({look: scene, notes: {...state.notes, [form]: (head.notes ?? []).join(" ")}})

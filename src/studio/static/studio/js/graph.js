@@ -12,8 +12,6 @@ import {shown} from "./store.js"
 /** @import {Point, State} from "./types.js" */
 /** @import {Plot, Scale} from "./plots.js" */
 
-/** Milliseconds from picture to picture of the graph while something elsewhere is dragged. */
-const WHILE_DRAGGED = 150
 /** Share of the values' height that is left free above and below them, where nothing sets their foot. */
 const FREE = 0.12
 const SHOWS = /** @type {const} */ (["chosen", "graph", "property", "span", "picked", "prefs", "rider", "arrived"])
@@ -27,9 +25,6 @@ export class Graph {
   /** What is drawn by hand, while it is. @type {Point[]} */
   #stroke = []
   #due = 0
-  /** When it was drawn last, and what is to draw it after a while. */
-  #drawn = 0
-  #later = 0
 
   /**
    * @param {SVGSVGElement} root
@@ -62,27 +57,17 @@ export class Graph {
   /** @param {{state: State, previous: State}} change */
   update({state, previous}) {
     if (ZOOMS_OUT.some(part => state[part] !== previous[part])) this.#zoom = null
-    const other = SHOWS.some(part => state[part] !== previous[part]), fresh = shown(state) !== shown(previous)
-    if (other || (fresh && (this.drags.busy || !state.look))) this.#soon()
-    else if (fresh) this.#inAWhile()
+    if (SHOWS.some(part => state[part] !== previous[part]) || shown(state) !== shown(previous)) this.#soon()
     if (state.draws !== previous.draws) this.root.classList.toggle("draws", state.draws)
   }
 
   /** With the next picture on the screen, however often it is asked for until then. */
   #soon() {
-    clearTimeout(this.#later)
-    this.#later = 0
     cancelAnimationFrame(this.#due)
     this.#due = requestAnimationFrame(() => this.#draw())
   }
 
-  /** While something elsewhere is dragged, so many times a second: the stage is what the eye follows. */
-  #inAWhile() {
-    this.#later ||= window.setTimeout(() => this.#soon(), Math.max(this.#drawn + WHILE_DRAGGED - performance.now(), 0))
-  }
-
   #draw() {
-    this.#drawn = performance.now()
     new GraphPaint(this.root, this.#scale(), this.store.state).draw(this.#stroke)
   }
 

@@ -2,6 +2,7 @@
 
 import {createActs} from "./acts.js"
 import {createBehind} from "./behind.js"
+import {calm} from "./calm.js"
 import {Card} from "./card.js"
 import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
@@ -31,7 +32,7 @@ import {wireStageMenu} from "./stagemenu.js"
 import {createStore, initialState} from "./store.js"
 import {createTime} from "./time.js"
 import {createToasts} from "./toast.js"
-import {createTransport} from "./transport.js"
+import {Transport} from "./transport.js"
 import {wireUploads} from "./uploads.js"
 import {createStageView} from "./view.js"
 
@@ -99,8 +100,8 @@ const menu = wireStageMenu(stage, {store, view, acts})
 const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
 
 for (const part of [
-  edits, createBehind(editor, {store, server}), view, picture, overlay, rawLine, time, lanes, graph, shelf, card, properties, prefs,
-  createTransport(find(".strip"), {store, player, say, acts}), createNow(find("#now")), createStatus(editor),
+  edits, createBehind(editor, {store, server}), view, picture, overlay, rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
+  new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
 ]) store.add(part)
 
 wireMenus()

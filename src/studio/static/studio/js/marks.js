@@ -92,8 +92,19 @@ function ends(path, r, view) {
     first += count
   }
   const [x, y, angle] = path.start
-  const place = `translate(${view.x(x)} ${view.y(y)}) rotate(${angle})`
+  const d = chevron(view.x(x), view.y(y), (angle * Math.PI) / 180)
   const chevrons = [["#16222e", 5], ["#fff", 2.4]].map(([stroke, width]) =>
-    element("path", {class: "chevron", d: "M7 -7L14 0L7 7", transform: place, stroke, "stroke-width": width}))
+    element("path", {class: "chevron", d, stroke, "stroke-width": width}))
   return [...(rings ? [element("path", {class: "end-ring under", d: rings}), element("path", {class: "end-ring", d: rings})] : []), ...chevrons]
+}
+
+/**
+ * A corner that points ahead. Its points are turned, not the shape: a new ``transform`` has the page put its layers
+ * together anew.
+ * @param {number} x @param {number} y @param {number} angle radians
+ */
+function chevron(x, y, angle) {
+  const cos = Math.cos(angle), sin = Math.sin(angle)
+  const points = [[7, -7], [14, 0], [7, 7]].map(([a, b]) => `${px(x + a * cos - b * sin)} ${px(y + a * sin + b * cos)}`)
+  return `M${points.join("L")}`
 }

@@ -5,7 +5,7 @@ import {boxesOf, nodesOf, railMatrix, stopsOn} from "./held.js"
 import {canStand} from "./layers.js"
 import {createRails} from "./rails.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
-import {element} from "./svg.js"
+import {element, put} from "./svg.js"
 import {tiesOf} from "./ties.js"
 
 /** @import {State, View} from "./types.js" */
@@ -29,13 +29,13 @@ export function createOverlay(root, view) {
   /** @param {State} state */
   function drawTies(state) {
     const rider = state.prefs.rails ? tellingRider(state) : undefined
-    ties.replaceChildren(...(rider ? tiesOf(rider, railMatrix(state, rider), view, Boolean(state.look)) : []))
+    put(ties, rider ? tiesOf(rider, railMatrix(state, rider), view, Boolean(state.look)) : [])
   }
 
-  const drawMarks = (/** @type {State} */ state) => marks.replaceChildren(...(state.prefs.rails ? nodesOf(state, view) : []))
-  const drawStops = (/** @type {State} */ state) => stops.replaceChildren(...stopsOn(state, view))
-  const drawChosen = (/** @type {State} */ state) => chosen.replaceChildren(...boxesOf(state, view))
-  const drawDraft = (/** @type {State} */ state) => draft.replaceChildren(...draftOf(state, view))
+  const drawMarks = (/** @type {State} */ state) => put(marks, state.prefs.rails ? nodesOf(state, view) : [])
+  const drawStops = (/** @type {State} */ state) => put(stops, stopsOn(state, view))
+  const drawChosen = (/** @type {State} */ state) => put(chosen, boxesOf(state, view))
+  const drawDraft = (/** @type {State} */ state) => put(draft, draftOf(state, view))
 
   function redraw() {
     if (!last) return

@@ -11,11 +11,29 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
  */
 
 /** @typedef {{kind: "item"|"push"|"pop", layer: Layer}} Step a step of the program, with the layer it is about */
+/** @typedef {{still: boolean, steps: Step[]}} Run steps in a row that look the same in every frame, or do not */
 
 /** @param {StageScene} scene @returns {Step[]} */
 function stepsOf({layers, program}) {
   const byId = new Map(layers.map(layer => [layer.id, layer]))
   return program.map(([kind, id]) => ({kind, layer: /** @type {Layer} */ (byId.get(id))}))
+}
+
+/**
+ * The program in runs, the first of which is still, if it be an empty one; what is drawn apart counts as moving.
+ * @param {StageScene} scene @param {Ghost[]} ghosts
+ */
+function runsOf(scene, ghosts) {
+  const pale = new Set(ghosts.map(([layer]) => layer.id)), runs = [/** @type {Run} */ ({still: true, steps: []})]
+  let depth = 0
+  for (const step of stepsOf(scene)) {
+    const last = runs[runs.length - 1], isRoom = last.still || runs.length < 2 * MOST_STILL
+    const still = isRoom && depth === 0 && step.kind === "item" && step.layer.still && !pale.has(step.layer.id)
+    if (step.kind !== "item") depth += step.kind === "push" ? 1 : -1
+    if (last.still === still) last.steps.push(step)
+    else runs.push({still, steps: [step]})
+  }
+  return runs
 }
 
 /** A picture and copies of it at half sizes, so that small ones are neither jagged nor slow. */
@@ -77,16 +95,18 @@ function drawOutline(context, outline) {
 
 /** What a picture is drawn anew for, beside another scene. */
 const SHOWS = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived"])
+/** So many runs of still layers are kept drawn; each takes a canvas. */
+const MOST_STILL = 3
 /** How strong ghosts are: unturned, as it was, at the end, farther off and nearer. */
 const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
 
 export class Picture {
   /** @type {Map<string, Sprite>} */
   #sprites = new Map()
-  /** @type {{scene: StageScene, frame: number, ghosts: Ghost[]}|null} */
+  /** @type {{scene: StageScene, frame: number, ghosts: Ghost[], brief: boolean}|null} */
   #last = null
-  /** The background and what is still before all that moves. @type {{key: unknown[], image: HTMLCanvasElement}|null} */
-  #still = null
+  /** Runs of still layers as they were drawn last, the first with the background. @type {{key: unknown[], image: HTMLCanvasElement}[]} */
+  #still = []
   /** @type {HTMLCanvasElement[]} */
   #sheets = []
 
@@ -115,23 +135,31 @@ export class Picture {
     const scene = shown(state), other = SHOWS.some(part => state[part] !== previous[part])
     if (!scene || (scene === shown(previous) && !other)) return
     const fresh = scene !== this.#last?.scene
-    this.#last = {scene, frame: state.frame, ghosts: ghostsOf(state)}
+    this.#last = {scene, frame: state.frame, ghosts: ghostsOf(state), brief: state.playing || Boolean(state.look)}
     this.redraw()
     if (fresh) performance.mark("stage-drawn")
   }
 
   redraw() {
     if (!this.#last) return
-    const {canvas, context, view} = this, {scene, frame, ghosts} = this.#last
+    const {canvas, context, view} = this, {scene, frame, ghosts, brief} = this.#last
     const width = Math.round(view.width * devicePixelRatio), height = Math.round(view.height * devicePixelRatio)
     if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, {width, height})
-    const {image, rest} = this.#backdrop(scene)
     context.setTransform(1, 0, 0, 1, 0, 0)
-    context.globalAlpha = 1
     context.clearRect(0, 0, width, height)
-    context.drawImage(image, 0, 0)
-    context.imageSmoothingQuality = "high"
-    this.#run(rest, frame, ghosts)
+    // A picture that is gone in a moment need not be scaled as well as one that stays: it takes three times as long.
+    context.imageSmoothingQuality = brief ? "low" : "high"
+    runsOf(scene, ghosts).forEach(({still, steps}, i) => {
+      if (still) this.#put(this.#stillImage(scene, steps, i / 2))
+      else this.#run(steps, frame, ghosts)
+    })
+  }
+
+  /** @param {HTMLCanvasElement} image of the canvas's size */
+  #put(image) {
+    this.context.setTransform(1, 0, 0, 1, 0, 0)
+    this.context.globalAlpha = 1
+    this.context.drawImage(image, 0, 0)
   }
 
   /** @param {string} asset */
@@ -139,7 +167,7 @@ export class Picture {
     const known = this.#sprites.get(asset)
     if (known) return known
     const arrived = () => {
-      this.#still = null
+      this.#still = []
       this.redraw()
     }
     const failed = () => this.say("A picture could not be loaded; reload the page to try again.", true)
@@ -202,35 +230,30 @@ export class Picture {
     const on = contextOf(sheet)
     on.setTransform(1, 0, 0, 1, 0, 0)
     on.clearRect(0, 0, width, height)
-    on.imageSmoothingQuality = "high"
+    on.imageSmoothingQuality = this.context.imageSmoothingQuality
     return on
   }
 
-  /** The background and the still layers behind everything that moves, drawn once. @param {StageScene} scene */
-  #backdrop(scene) {
-    const steps = stepsOf(scene)
-    const moving = steps.findIndex(({kind, layer}) => kind !== "item" || !layer.still)
-    const behind = moving < 0 ? steps : steps.slice(0, moving)
-    const {width, height, background} = scene.settings
-    const key = [background, width, height, this.canvas.width, this.canvas.height, ...this.#lies(), ...behind.map(({layer}) => layer)]
-    const known = this.#still
-    const same = known && key.length === known.key.length && key.every((part, i) => part === known.key[i])
-    const still = same ? known : (this.#still = {key, image: this.#drawn(scene, behind)})
-    return {image: still.image, rest: steps.slice(behind.length)}
-  }
-
-  /** @param {StageScene} scene @param {Step[]} behind */
-  #drawn({settings: {width, height, background}}, behind) {
+  /**
+   * Still layers in a row, drawn once; the first ones on the background.
+   * @param {StageScene} scene @param {Step[]} steps @param {number} index which of the still runs
+   */
+  #stillImage({settings: {width, height, background}}, steps, index) {
+    const ground = index === 0 ? [background, width, height] : []
+    const key = [...ground, this.canvas.width, this.canvas.height, ...this.#lies(), ...steps.map(({layer}) => layer)]
+    const known = this.#still[index]
+    if (known && key.length === known.key.length && key.every((part, i) => part === known.key[i])) return known.image
     const image = document.createElement("canvas"), [s, left, top] = this.#lies()
     image.width = this.canvas.width
     image.height = this.canvas.height
     const on = contextOf(image)
     on.imageSmoothingQuality = "high"
-    if (background) {
+    if (index === 0 && background) {
       on.fillStyle = background
       on.fillRect(left, top, width * s, height * s)
     }
-    for (const {layer} of behind) this.#layer(on, layer, 0)
+    for (const {layer} of steps) this.#layer(on, layer, 0)
+    this.#still[index] = {key, image}
     return image
   }
 }

@@ -1,11 +1,11 @@
 /**
- * The rails: every path as it is seen, the chosen one in full and last; each is made anew only when it looks
+ * The rails: every path as it is seen, the chosen one in full and last; each is touched only when it looks
  * different.
  */
 
 import {pathMatrix} from "./layers.js"
 import {chosenPath, pathsSeen, shown} from "./store.js"
-import {element} from "./svg.js"
+import {element, put} from "./svg.js"
 
 /** @import {Layer, Path, State} from "./types.js" */
 
@@ -14,7 +14,7 @@ import {element} from "./svg.js"
  * @param {import("./view.js").StageView} view
  */
 export function createRails(root, view) {
-  /** As they were drawn last, by their paths. @type {Map<string, {looks: string, group: SVGElement}>} */
+  /** What is drawn, by its path, and how it looks. @type {Map<string, {looks: string, group: SVGElement}>} */
   let known = new Map()
 
   return {
@@ -27,16 +27,17 @@ export function createRails(root, view) {
       const drawn = new Map()
       for (const path of order) {
         const riders = (scene?.layers ?? []).filter(layer => layer.ride?.path === path.id)
-        const before = known.get(path.id), words = about(path, riders)
-        const looks = [path.id === full?.id, path.colour, words, placeOf(path, view), path.d].join("|")
-        drawn.set(path.id, before?.looks === looks ? before : {looks, group: rail(path, path.id === full?.id, words, view)})
+        const {group, looks: before} = known.get(path.id) ?? {group: element("g", {"data-rail": path.id}), looks: ""}
+        const words = about(path, riders), isFull = path.id === full?.id
+        const looks = [isFull, path.colour, words, placeOf(path, view), path.d].join("|")
+        if (looks !== before) show(group, path, isFull, words, view)
+        drawn.set(path.id, {looks, group})
       }
       known = drawn
       const groups = [...drawn.values()].map(each => each.group)
       // To take all of them out and put them in again would have the page lay them all out.
-      const inPlace = groups.length === root.childElementCount && groups.every((group, i) => group === root.children[i] || !group.isConnected)
+      const inPlace = groups.length === root.childElementCount && groups.every((group, i) => group === root.children[i])
       if (!inPlace) root.replaceChildren(...groups)
-      else groups.forEach((group, i) => { if (group !== root.children[i]) root.children[i].replaceWith(group) })
     },
   }
 }
@@ -47,19 +48,17 @@ function placeOf(path, view) {
   return `matrix(${a * s} ${b * s} ${c * s} ${d * s} ${e * s + view.left} ${f * s + view.top})`
 }
 
-/** @param {Path} path @param {boolean} full @param {string} words @param {import("./view.js").StageView} view */
-function rail(path, full, words, view) {
+/**
+ * @param {SVGElement} group @param {Path} path @param {boolean} full @param {string} words
+ * @param {import("./view.js").StageView} view
+ */
+function show(group, path, full, words, view) {
   const common = {d: path.d, transform: placeOf(path, view), "vector-effect": "non-scaling-stroke"}
-  const quiet = full ? "" : " quiet"
-  const group = element("g", {"data-rail": path.id, "aria-label": words})
-  const under = element("path", {...common, class: "rail-under" + quiet})
-  const line = element("path", {...common, class: "rail" + quiet})
-  if (path.colour) {
-    line.style.stroke = path.colour
-    under.style.stroke = contrast(path.colour)
-  }
-  group.append(under, line, element("path", {...common, class: "rail-hit"}))
-  return group
+  const quiet = full ? "" : " quiet", {colour} = path
+  group.setAttribute("aria-label", words)
+  group.style.setProperty("--rail", colour ?? "")
+  group.style.setProperty("--rail-under", colour ? contrast(colour) : "")
+  put(group, ["rail-under" + quiet, "rail" + quiet, "rail-hit"].map(name => element("path", {...common, class: name})))
 }
 
 /** @param {Path} path @param {Layer[]} riders */

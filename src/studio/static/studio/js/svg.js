@@ -7,6 +7,32 @@ export function element(name, attributes) {
   return made
 }
 
+/**
+ * Make a group hold these elements. Those that are there already take on what they are to be: to put new ones in
+ * their place would have the page style, lay out and paint all of them again.
+ * @param {Element} group @param {readonly Element[]} wanted
+ */
+export function put(group, wanted) {
+  wanted.forEach((element, i) => {
+    const there = group.children[i]
+    if (!there) group.append(element)
+    else if (!becomes(there, element)) there.replaceWith(element)
+  })
+  while (group.childElementCount > wanted.length) group.lastElementChild?.remove()
+}
+
+/** Give an element the attributes of another one, where both have the same ones. @param {Element} there @param {Element} wanted */
+function becomes(there, wanted) {
+  const names = wanted.getAttributeNames()
+  const alike = there.localName === wanted.localName && !wanted.hasChildNodes() && !there.hasChildNodes()
+  if (!alike || names.length !== there.attributes.length || names.some(name => !there.hasAttribute(name))) return false
+  for (const name of names) {
+    const value = /** @type {string} */ (wanted.getAttribute(name))
+    if (there.getAttribute(name) !== value) there.setAttribute(name, value)
+  }
+  return true
+}
+
 /** A line under and over, so that it reads on any ground. @param {string} name @param {string} d */
 export const twice = (name, d) => [element("path", {class: `${name} under`, d}), element("path", {class: name, d})]
 
