@@ -1,7 +1,7 @@
 /** What commands do: by a key, a menu, or a button of the card (`data-do`). Each part knows its own commands. */
 
-import {layerActs} from "./actslayers.js"
-import {pathActs} from "./actspaths.js"
+import {chosenActs, layerActs} from "./actslayers.js"
+import {nodeActs, pathActs} from "./actspaths.js"
 import {timeActs} from "./actstime.js"
 import {viewActs} from "./actsview.js"
 import {wireClipboard} from "./clipboard.js"
@@ -13,7 +13,7 @@ import {fits} from "./commands.js"
 /** @param {Tools} tools @param {ActList} others what the page alone can do */
 export function createActs(tools, others = {}) {
   /** @type {ActList} */
-  const acts = {...timeActs(tools), ...viewActs(tools), ...pathActs(tools), ...layerActs(tools), ...others}
+  const acts = Object.assign({}, ...[timeActs, viewActs, pathActs, nodeActs, layerActs, chosenActs].map(actsOf => actsOf(tools)), others)
   wireClipboard(tools)
   return {
     names: Object.keys(acts),

@@ -4,49 +4,20 @@ import {layerOf} from "./layers.js"
 import {chosenIds, chosenLayer} from "./store.js"
 
 /** @import {ActList, Tools} from "./acttools.js" */
+/** @import {Chosen, State} from "./types.js" */
 
 /** @param {Tools} tools @returns {ActList} */
 export function layerActs({store, edits, say}) {
-  const frame = () => String(store.state.frame)
-
   /** @param {string} form @param {Record<string, string>} [more] */
   const onLayer = (form, more = {}) => () => {
     const layer = chosenLayer(store.state)
-    if (layer) void edits.commit({form, fields: {layer: layer.id, frame: frame(), ...more}})
-  }
-
-  /** What is chosen as forms take it: all of the layers, or the path. @param {import("./types.js").Chosen} chosen */
-  const named = chosen => (chosen.kind === "layer" ? chosenIds(store.state).join(" ") : chosen.id)
-
-  function duplicate() {
-    const {chosen, picked} = store.state
-    if (picked.length) void edits.commit({form: "keys-repeat", fields: {items: picked.join(" "), times: "2"}})
-    else if (chosen) void edits.commit({form: "copy", fields: {[chosen.kind]: named(chosen)}})
-  }
-
-  /** Picked keys first, then nodes, then the thing itself. */
-  function remove() {
-    const {chosen, nodes, picked} = store.state
-    if (picked.length) return void edits.commit({form: "keys-delete", fields: {items: picked.join(" ")}})
-    if (nodes.length && chosen) return void edits.commit({form: "node-delete", fields: {path: pathId(), nodes: nodes.join(" ")}})
-    removeThing()
-  }
-
-  const pathId = () => (store.state.chosen?.kind === "path" ? store.state.chosen.id : chosenLayer(store.state)?.ride?.path ?? "")
-
-  /** The chosen layers or the chosen path, whatever is selected of it. */
-  function removeThing() {
-    const {chosen} = store.state
-    if (!chosen) return
-    const fields = {[chosen.kind]: named(chosen), frame: frame()}
-    store.set({chosen: null, nodes: [], picked: []})
-    void edits.commit({form: "delete", fields})
+    if (layer) void edits.commit({form, fields: {layer: layer.id, frame: frameOf(store), ...more}})
   }
 
   function group() {
     const ids = chosenIds(store.state)
-    if (!ids.length) return say("Choose the layers to be grouped first: Shift adds one.")
-    void edits.commit({form: "group", fields: {layers: ids.join(" "), frame: frame()}})
+    if (!ids.length) return say("Choose the layers to be grouped first: Ctrl adds one.")
+    void edits.commit({form: "group", fields: {layers: ids.join(" "), frame: frameOf(store)}})
   }
 
   function ungroup() {
@@ -61,14 +32,51 @@ export function layerActs({store, edits, say}) {
   }
 
   return {
-    delete: remove,
-    "delete-thing": removeThing,
-    duplicate, group, ungroup,
+    group, ungroup,
     "leave-group": leave,
     starter: onLayer("starter"),
     outline: onLayer("outline"),
     unlink: onLayer("copy", {unlink: "true"}),
+  }
+}
+
+/** What is done to whatever is chosen, layers or a path. @param {Tools} tools @returns {ActList} */
+export function chosenActs({store, edits}) {
+  function duplicate() {
+    const {state} = store, {chosen, picked} = state
+    if (picked.length) void edits.commit({form: "keys-repeat", fields: {items: picked.join(" "), times: "2"}})
+    else if (chosen) void edits.commit({form: "copy", fields: named(state, chosen)})
+  }
+
+  /** Picked keys first, then nodes, then the thing itself. */
+  function remove() {
+    const {chosen, nodes, picked} = store.state
+    if (picked.length) return void edits.commit({form: "keys-delete", fields: {items: picked.join(" ")}})
+    if (!nodes.length || !chosen) return removeThing()
+    const path = chosen.kind === "path" ? chosen.id : chosenLayer(store.state)?.ride?.path ?? ""
+    void edits.commit({form: "node-delete", fields: {path, nodes: nodes.join(" ")}})
+  }
+
+  /** The chosen layers or the chosen path, whatever is selected of it. */
+  function removeThing() {
+    const {state} = store, {chosen} = state
+    if (!chosen) return
+    const fields = {...named(state, chosen), frame: frameOf(store)}
+    store.set({chosen: null, nodes: [], picked: []})
+    void edits.commit({form: "delete", fields})
+  }
+
+  return {
+    duplicate,
+    delete: remove,
+    "delete-thing": removeThing,
     undo: () => void edits.step("undo"),
     redo: () => void edits.step("redo"),
   }
 }
+
+/** @param {import("./store.js").Store} store */
+const frameOf = store => String(store.state.frame)
+
+/** What is chosen as forms take it: all of the layers, or the path. @param {State} state @param {Chosen} chosen */
+const named = (state, chosen) => ({[chosen.kind]: chosen.kind === "layer" ? chosenIds(state).join(" ") : chosen.id})

@@ -13,28 +13,28 @@ import {Lanes} from "./lanes.js"
 import {wireMenus} from "./menus.js"
 import {createNow, createStatus} from "./now.js"
 import {createOverlay} from "./overlay.js"
-import {createPartials} from "./partials.js"
+import {Partials} from "./partials.js"
 import {Pen} from "./pen.js"
 import {Pick} from "./pick.js"
 import {Picture} from "./picture.js"
 import {createFigure, createPlacing} from "./placing.js"
-import {createPlayer} from "./player.js"
+import {Player} from "./player.js"
 import {Pointer} from "./pointer.js"
 import {createPrefs} from "./prefs.js"
 import {createProperties} from "./properties.js"
 import {createRawLine} from "./rawline.js"
-import {createRecord} from "./record.js"
+import {RecordTool} from "./record.js"
 import {createServer} from "./server.js"
 import {fillSheet, nameButtons} from "./sheet.js"
-import {createShelf} from "./shelf.js"
-import {createSnap} from "./snap.js"
-import {wireStageMenu} from "./stagemenu.js"
+import {Shelf} from "./shelf.js"
+import {Snap} from "./snap.js"
+import {StageMenu} from "./stagemenu.js"
 import {createStore, initialState} from "./store.js"
-import {createTime} from "./time.js"
+import {Time} from "./time.js"
 import {createToasts} from "./toast.js"
 import {Transport} from "./transport.js"
-import {wireUploads} from "./uploads.js"
-import {createStageView} from "./view.js"
+import {Uploads} from "./uploads.js"
+import {StageView} from "./view.js"
 
 /** @import {StageScene, Chosen} from "./types.js" */
 
@@ -50,17 +50,17 @@ const stage = /** @type {HTMLElement} */ (find("#stage"))
 const store = createStore(initialState())
 const server = createServer(editor)
 const say = createToasts(find("#toasts"))
-const player = createPlayer(store)
+const player = new Player(store)
 
-const partials = createPartials(
+const partials = new Partials(
   {store, base: server.base, shelf: find("#shelf"), card: find("#card")},
   part => {
     ;(part === "shelf" ? shelf : card).swapped()
     properties.redraw()
   },
 )
-const edits = new Edits({store, server, say, refresh: partials.refresh})
-const view = createStageView(stage, resized => {
+const edits = new Edits({store, server, say, refresh: () => partials.refresh()})
+const view = new StageView(stage, resized => {
   picture.redraw()
   overlay.redraw()
   rawLine?.redraw()
@@ -68,13 +68,13 @@ const view = createStageView(stage, resized => {
 })
 const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view, say})
 const overlay = createOverlay(find("#stage .overlay"), view)
-const time = createTime(find("#time"), {store, player})
+const time = new Time(find("#time"), {store, player})
 const lanes = new Lanes(find("#time .lanes"), {store, edits})
-const shelf = createShelf(find("#shelf"), {store, edits, stage})
+const shelf = new Shelf(find("#shelf"), {store, edits, stage})
 const card = new Card(find("#card"), {store, edits, server, say})
 const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
-const snap = createSnap(store, view)
+const snap = new Snap(store, view)
 const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand", "record"]
 const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, {
   ...Object.fromEntries(TOOLS.map(tool => [`tool-${tool}`, () => pointer.pickTool(tool)])),
@@ -92,12 +92,12 @@ const pointer = new Pointer(stage, {store, view, tools: {
   figure: createFigure({store, edits, snap, done: toPick}),
   text: createPlacing({store, edits, what: () => "text", done: toPick}),
   shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),
-  record: createRecord({store, edits, player, view, say, done: toPick}),
+  record: new RecordTool({store, edits, player, view, say, done: toPick}),
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
 }})
 const rawLine = createRawLine(find("#stage .overlay"), {view, server})
-const menu = wireStageMenu(stage, {store, view, acts})
-const uploads = wireUploads(editor, {store, edits, say, put: partials.put})
+const menu = new StageMenu(stage, {store, view, acts})
+const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html)})
 
 for (const part of [
   edits, createBehind(editor, {store, server}), view, picture, overlay, rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
@@ -110,7 +110,7 @@ fillSheet(find("#keys [data-sheet]"))
 nameButtons(editor)
 wireDataSheet({edits})
 wireKeys({
-  store, edits, acts, pointer, menu: menu.keyboard, alone: rawLine.alone,
+  store, edits, acts, pointer, menu: () => menu.keyboard(), alone: rawLine.alone,
   cancel: () => [pointer, lanes, graph, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))

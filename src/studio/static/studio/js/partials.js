@@ -7,16 +7,68 @@ const MOST_NAMED = 100
 /** @type {any} */
 const {htmx, Idiomorph} = /** @type {any} */ (window)
 
-/**
- * @param {{store: import("./store.js").Store, base: string, shelf: HTMLElement, card: HTMLElement}} places
- * @param {(part: "shelf"|"card") => void} swapped
- * @returns {View & {refresh: () => void, put: (place: HTMLElement, html: string) => void}}
- */
-export function createPartials({store, base, shelf, card}, swapped) {
-  let shelfDue = false, cardDue = false
+/** @typedef {"shelf"|"card"} Part */
+
+/** @implements {View} */
+export class Partials {
+  /** What is to be fetched next. @type {Set<Part>} */
+  #due = new Set()
+  #running = Promise.resolve()
+  /** Fetches that are asked for and not yet done. */
+  #rounds = 0
+
+  /**
+   * @param {{store: import("./store.js").Store, base: string, shelf: HTMLElement, card: HTMLElement}} places
+   * @param {(part: Part) => void} swapped
+   */
+  constructor({store, base, shelf, card}, swapped) {
+    this.store = store
+    this.base = base
+    this.parts = {shelf, card}
+    this.swapped = swapped
+  }
+
+  refresh() { this.#ask("shelf", "card") }
+
+  /** @param {HTMLElement} place @param {string} html */
+  put(place, html) {
+    place.innerHTML = html
+    htmx.process(place)
+  }
+
+  /** @param {{state: State, previous: State}} change */
+  update({state, previous}) {
+    const other = /** @type {const} */ (["chosen", "nodes", "picked"]).some(part => state[part] !== previous[part])
+    if (state.scene && (!previous.scene || other)) this.#ask("card")
+  }
+
+  /** @param {Part[]} parts */
+  #ask(...parts) {
+    const idle = !this.#due.size
+    for (const part of parts) this.#due.add(part)
+    if (!idle) return
+    this.#busy(1)
+    this.#running = this.#running.then(() => this.#fetch()).catch(() => undefined).then(() => this.#busy(-1))
+  }
+
+  /** Until the parts say what holds, readers of the page are told that they do not yet. @param {number} by */
+  #busy(by) {
+    this.#rounds += by
+    for (const part of Object.values(this.parts)) part.ariaBusy = String(this.#rounds > 0)
+  }
+
+  async #fetch() {
+    const due = this.#due
+    this.#due = new Set()
+    for (const part of /** @type {const} */ (["shelf", "card"])) {
+      if (!due.has(part)) continue
+      await this.#load(`${this.base}${part}${part === "card" ? queryOf(this.store.state) : ""}`, this.parts[part])
+      this.swapped(part)
+    }
+  }
 
   /** @param {string} address @param {HTMLElement} target */
-  async function load(address, target) {
+  async #load(address, target) {
     const active = document.activeElement
     // What is being typed stays; what was only clicked shows the kept value again.
     Idiomorph.defaults.ignoreActiveValue = active instanceof HTMLElement && "dirty" in active.dataset
@@ -27,54 +79,18 @@ export function createPartials({store, base, shelf, card}, swapped) {
     // If what had the focus is gone, Tab goes on from where it was.
     if (inside && !target.contains(document.activeElement)) target.focus({preventScroll: true})
   }
+}
 
-  async function flush() {
-    const both = [shelfDue, cardDue]
-    shelfDue = cardDue = false
-    if (both[0]) await load(`${base}shelf`, shelf).then(() => swapped("shelf"))
-    if (both[1]) {
-      await load(`${base}card${query(store.state)}`, card).then(() => swapped("card"))
-    }
-  }
-
-  /**
-   * What the card is to be about: only as many nodes are named as it takes to say what they have in common.
-   * @param {State} state
-   */
-  function query({chosen, nodes, picked}) {
-    if (!chosen) return ""
-    /** @type {Record<string, string>} */
-    const asked = {[chosen.kind]: chosen.id}
-    if (chosen.ids && chosen.ids.length > 1) asked.layers = chosen.ids.join(" ")
-    if (nodes.length) asked.nodes = nodes.slice(0, MOST_NAMED).join(" ")
-    if (picked.length) Object.assign(asked, {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)})
-    return "?" + new URLSearchParams(asked)
-  }
-
-  let running = Promise.resolve(), rounds = 0
-  /** Until the parts say what holds, readers of the page are told that they do not yet. @param {number} by */
-  const busy = by => {
-    rounds += by
-    for (const part of [shelf, card]) part.ariaBusy = String(rounds > 0)
-  }
-  const ask = (/** @type {boolean} */ withShelf) => {
-    const idle = !shelfDue && !cardDue
-    shelfDue ||= withShelf
-    cardDue = true
-    if (!idle) return
-    busy(1)
-    running = running.then(flush).catch(() => undefined).then(() => busy(-1))
-  }
-
-  return {
-    refresh: () => ask(true),
-    put(place, html) {
-      place.innerHTML = html
-      htmx.process(place)
-    },
-    update({state, previous}) {
-      const other = /** @type {const} */ (["chosen", "nodes", "picked"]).some(part => state[part] !== previous[part])
-      if (state.scene && (!previous.scene || other)) ask(false)
-    },
-  }
+/**
+ * What the card is to be about: only as many nodes are named as it takes to say what they have in common.
+ * @param {State} state
+ */
+function queryOf({chosen, nodes, picked}) {
+  if (!chosen) return ""
+  /** @type {Record<string, string>} */
+  const asked = {[chosen.kind]: chosen.id}
+  if (chosen.ids && chosen.ids.length > 1) asked.layers = chosen.ids.join(" ")
+  if (nodes.length) asked.nodes = nodes.slice(0, MOST_NAMED).join(" ")
+  if (picked.length) Object.assign(asked, {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)})
+  return "?" + new URLSearchParams(asked)
 }

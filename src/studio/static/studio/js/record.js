@@ -8,91 +8,108 @@ import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
 /** @import {At, Drag, Point, Tool} from "./types.js" */
 
 /**
- * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, player: import("./player.js").Player,
- *   view: import("./view.js").StageView, say: (words: string) => void, done: () => void}} tools
- * @returns {Tool}
+ * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, player: import("./player.js").Player,
+ *   view: import("./view.js").StageView, say: (words: string) => void, done: () => void}} Tools
  */
-export function createRecord({store, edits, player, view, say, done}) {
-  /** Whether what is armed runs. */
-  let running = false
+
+const FEWEST = 3
+
+/** @implements {Tool} */
+export class RecordTool {
+  /** The take under way. @type {Take|null} */
+  #take = null
+
+  /** @param {Tools} tools */
+  constructor(tools) {
+    this.tools = tools
+    this.cursor = "crosshair"
+  }
+
+  hint() {
+    const {rate} = this.tools.store.state
+    if (this.#take?.running) return "Recording…"
+    return `Waits for you: press and draw the movement, as fast as it is to be${rate === 1 ? "" : `; the scene runs at ${rate} ×`}.`
+  }
 
   /** @param {At} at @returns {Drag} */
-  function press(at) {
-    const {state} = store, slow = state.rate, begun = at.event.timeStamp
-    const settings = shown(state)?.settings ?? {fps: 30, length: 1}
+  press(at) { return (this.#take = new Take(this.tools, at.event)) }
+}
+
+/** One take, from the press to the release: the scene plays along. @implements {Drag} */
+class Take {
+  eager = true
+  running = true
+  /** Milliseconds, x, y, pressure. @type {number[][]} */
+  #samples = []
+  /** @type {Point[]} */
+  #line = []
+
+  /** @param {Tools} tools @param {PointerEvent} pressed */
+  constructor(tools, pressed) {
+    const {store, player} = tools, {state} = store
+    this.tools = tools
+    this.begun = pressed.timeStamp
+    this.slow = state.rate
+    this.looped = state.loop
     // Once more, it is for whoever rides the take that was recorded before.
-    const layer = chosenLayer(state)?.id ?? (chosenPath(state)?.drawn ? tellingRider(state)?.id : "") ?? ""
-    /** @type {number[][]} milliseconds, x, y, pressure */
-    const samples = []
-    /** @type {Point[]} */
-    let line = []
-    running = true
+    this.layer = chosenLayer(state)?.id ?? (chosenPath(state)?.drawn ? tellingRider(state)?.id : "") ?? ""
     // Without loop the scene's end stops it.
-    const looped = state.loop
     store.set({loop: false})
     player.play()
-    const start = store.state.frame
+    this.start = store.state.frame
+    this.#catch(pressed)
+  }
 
-    /** @param {PointerEvent} event */
-    function take(event) {
-      const together = event.getCoalescedEvents?.() ?? []
-      for (const one of together.length ? together : [event]) {
-        const time = one.timeStamp - begun
-        if (samples.length && time <= samples[samples.length - 1][0]) continue
-        const [x, y] = view.point(one)
-        samples.push([+Math.max(time, 0).toFixed(3), +x.toFixed(3), +y.toFixed(3), +one.pressure.toFixed(3)])
-        line.push([x, y])
-      }
-    }
+  /** @param {At} now */
+  move({event}) {
+    if (!this.running) return
+    this.#catch(event)
+    const d = this.#line.map(([x, y], i) => `${i ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("")
+    this.tools.store.set({draft: {d}})
+    const {fps, length} = shown(this.tools.store.state)?.settings ?? {fps: 30, length: 1}
+    if (this.start + ((event.timeStamp - this.begun) / 1000) * fps * this.slow < length) return
+    this.tools.say("The scene's end stopped the take.")
+    this.#keep()
+  }
 
-    function show() {
-      store.set({draft: {d: line.map(([x, y], i) => `${i ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("")}})
-    }
+  /** @param {At} now */
+  drop({event}) {
+    if (!this.running) return
+    this.#catch(event)
+    this.#keep()
+  }
 
-    function stop() {
-      running = false
-      player.pause()
-      store.set({loop: looped, draft: null})
-    }
+  cancel() {
+    if (!this.running) return
+    this.#stop()
+    this.tools.say("The take was given up; nothing was kept of it.")
+  }
 
-    function keep() {
-      stop()
-      if (samples.length < 3) return say("That was too short for a take. Press, draw the movement, and let go.")
-      void edits.record({samples: JSON.stringify(samples), slow: String(slow), frame: String(start), layer}).then(head => {
-        if (head) player.go(start)
-      })
-      done()
-    }
-
-    take(at.event)
-    return {
-      eager: true,
-      move(now) {
-        if (!running) return
-        take(now.event)
-        show()
-        const spent = ((now.event.timeStamp - begun) / 1000) * settings.fps * slow
-        if (start + spent >= settings.length) {
-          running = false
-          say("The scene's end stopped the take.")
-          keep()
-        }
-      },
-      drop(now) {
-        if (!running) return
-        take(now.event)
-        keep()
-      },
-      cancel() {
-        stop()
-        say("The take was given up; nothing was kept of it.")
-      },
+  /** All movements that came in since the last picture, with their own times. @param {PointerEvent} event */
+  #catch(event) {
+    const together = event.getCoalescedEvents?.() ?? []
+    for (const one of together.length ? together : [event]) {
+      const time = one.timeStamp - this.begun
+      if (this.#samples.length && time <= this.#samples[this.#samples.length - 1][0]) continue
+      const [x, y] = this.tools.view.point(one)
+      this.#samples.push([Math.max(time, 0), x, y, one.pressure].map(value => +value.toFixed(3)))
+      this.#line.push([x, y])
     }
   }
 
-  return {
-    cursor: "crosshair",
-    hint: () => (running ? "Recording…" : `Waits for you: press and draw the movement, as fast as it is to be${store.state.rate === 1 ? "" : `; the scene runs at ${store.state.rate} ×`}.`),
-    press,
+  #stop() {
+    this.running = false
+    this.tools.player.pause()
+    this.tools.store.set({loop: this.looped, draft: null})
+  }
+
+  #keep() {
+    const {edits, player, say, done} = this.tools, {start, layer, slow} = this
+    this.#stop()
+    if (this.#samples.length < FEWEST) return say("That was too short for a take. Press, draw the movement, and let go.")
+    void edits.record({samples: JSON.stringify(this.#samples), slow: String(slow), frame: String(start), layer}).then(head => {
+      if (head) player.go(start)
+    })
+    done()
   }
 }

@@ -32,90 +32,96 @@ export function chosenAfter(state, clicked, {ctrlKey, metaKey, shiftKey}, order)
   return layersChosen([...wanted, last])
 }
 
-/**
- * @param {HTMLElement} root
- * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, stage: HTMLElement}} tools
- * @returns {View & {swapped: () => void, cancel: () => boolean}}
- */
-export function createShelf(root, {store, edits, stage}) {
-  const carry = new Carry(root, {store, stage, carryOut(edit, choose) {
-    if (choose) store.set({chosen: {kind: "layer", id: choose}})
-    void edits.commit(edit)
-  }})
-
-  document.addEventListener("click", event => {
-    const button = /** @type {Element} */ (event.target).closest("[data-choose], [data-commands], [data-fold], [data-enter]")
-    if (carry.ended) event.preventDefault()
-    else if (button instanceof HTMLElement) press(button, event)
-    carry.ended = false
-  })
-  root.addEventListener("dblclick", event => {
-    const row = /** @type {Element} */ (event.target).closest("[data-group]")
-    if (row instanceof HTMLElement) enter(row.dataset.layer ?? "")
-  })
-  root.addEventListener("click", event => {
-    const add = /** @type {Element} */ (event.target).closest("[data-add]")
-    if (add instanceof HTMLElement) void addLayer(add.dataset.add ?? "")
-  })
-
-  /** The layers as they are listed, but for those that are folded away. */
-  function listed() {
-    const rows = [.../** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-layer]"))]
-    return rows.filter(row => !row.hidden).map(row => row.dataset.layer ?? "")
+/** @implements {View} */
+export class Shelf {
+  /**
+   * @param {HTMLElement} root
+   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, stage: HTMLElement}} tools
+   */
+  constructor(root, {store, edits, stage}) {
+    this.root = root
+    this.store = store
+    this.edits = edits
+    this.carry = new Carry(root, {store, stage, carryOut(edit, choose) {
+      if (choose) store.set({chosen: {kind: "layer", id: choose}})
+      void edits.commit(edit)
+    }})
+    document.addEventListener("click", event => {
+      const button = /** @type {Element} */ (event.target).closest("[data-choose], [data-commands], [data-fold], [data-enter]")
+      if (this.carry.ended) event.preventDefault()
+      else if (button instanceof HTMLElement) this.#press(button, event)
+      this.carry.ended = false
+    })
+    root.addEventListener("dblclick", event => {
+      const row = /** @type {Element} */ (event.target).closest("[data-group]")
+      if (row instanceof HTMLElement) this.#enter(row.dataset.layer ?? "")
+    })
+    root.addEventListener("click", event => {
+      const add = /** @type {Element} */ (event.target).closest("[data-add]")
+      if (add instanceof HTMLElement) void this.#addLayer(add.dataset.add ?? "")
+    })
   }
 
+  cancel() { return this.carry.cancel() }
+
+  /** The list was drawn anew. */
+  swapped() { this.#show(this.store.state) }
+
+  /** @param {{state: State, previous: State}} change */
+  update({state, previous}) {
+    if (state.chosen !== previous.chosen || state.folded !== previous.folded || state.inside !== previous.inside) this.#show(state)
+  }
+
+  /** @returns {HTMLElement[]} */
+  #rows() { return [.../** @type {NodeListOf<HTMLElement>} */ (this.root.querySelectorAll("[data-layer]"))] }
+
   /** @param {HTMLElement} button @param {MouseEvent} event */
-  function press({dataset}, event) {
-    if (dataset.commands) void edits.commit({commands: JSON.parse(dataset.commands)})
+  #press({dataset}, event) {
+    const {store} = this
+    // The layers as they are listed, but for those that are folded away.
+    const listed = () => this.#rows().filter(row => !row.hidden).map(row => row.dataset.layer ?? "")
+    if (dataset.commands) void this.edits.commit({commands: JSON.parse(dataset.commands)})
     else if (dataset.choose) store.set({chosen: chosenAfter(store.state, chosenFrom(dataset.choose), event, listed())})
-    else if (dataset.fold) fold(dataset.fold)
-    else if (dataset.enter) enter(dataset.enter)
+    else if (dataset.fold) this.#fold(dataset.fold)
+    else if (dataset.enter) this.#enter(dataset.enter)
   }
 
   /** @param {string} group */
-  function fold(group) {
-    const {folded} = store.state
-    store.set({folded: folded.includes(group) ? folded.filter(id => id !== group) : [...folded, group]})
+  #fold(group) {
+    const {folded} = this.store.state
+    this.store.set({folded: folded.includes(group) ? folded.filter(id => id !== group) : [...folded, group]})
   }
 
   /** Its members are picked on the stage then, the frontmost first. @param {string} group */
-  function enter(group) {
-    const {scene, folded} = store.state, front = scene && children(scene, group).at(-1)
-    store.set({
+  #enter(group) {
+    const {scene, folded} = this.store.state, front = scene && children(scene, group).at(-1)
+    this.store.set({
       inside: group, folded: folded.filter(id => id !== group),
       chosen: {kind: "layer", id: front?.id ?? group},
     })
   }
 
   /** @param {string} what */
-  async function addLayer(what) {
-    const before = new Set(store.state.scene?.layers.map(layer => layer.id))
-    await edits.commit({form: "add", fields: {what}})
+  async #addLayer(what) {
+    const {store} = this, before = new Set(store.state.scene?.layers.map(layer => layer.id))
+    await this.edits.commit({form: "add", fields: {what}})
     const made = store.state.scene?.layers.find(layer => !before.has(layer.id))
     if (made) store.set({chosen: {kind: "layer", id: made.id}})
   }
 
   /** @param {State} state */
-  function show(state) {
+  #show(state) {
     const on = new Set(state.chosen?.kind === "path" ? [`path:${state.chosen.id}`] : chosenIds(state).map(id => `layer:${id}`))
-    for (const button of root.querySelectorAll("[data-choose]")) {
+    for (const button of this.root.querySelectorAll("[data-choose]")) {
       const chosen = on.has(/** @type {HTMLElement} */ (button).dataset.choose ?? "")
       button.setAttribute("aria-pressed", String(chosen))
       const face = button.classList.contains("tile") ? button : button.parentElement
       face?.classList.toggle("chosen", chosen)
     }
-    for (const row of /** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-layer]"))) {
+    for (const row of this.#rows()) {
       row.hidden = (row.dataset.inside ?? "").split(" ").some(group => state.folded.includes(group))
       row.classList.toggle("entered", row.dataset.layer === state.inside)
       row.querySelector("[data-fold]")?.setAttribute("aria-expanded", String(!state.folded.includes(row.dataset.layer ?? "")))
     }
-  }
-
-  return {
-    cancel: () => carry.cancel(),
-    swapped: () => show(store.state),
-    update({state, previous}) {
-      if (state.chosen !== previous.chosen || state.folded !== previous.folded || state.inside !== previous.inside) show(state)
-    },
   }
 }

@@ -9,22 +9,26 @@ import {pathsSeen, shown} from "./store.js"
 
 /** @import {Guide, Path, Point} from "./types.js" */
 
-const PULL = 5
+/** Px of the window from which a line pulls, and a neighbour so near that it does not. */
+const PULL = 5, TOO_NEAR = 12
 /** Paths of more nodes than this do not offer each of them. */
 const MOST = 500
 
-/**
- * @typedef {{xs: number[], ys: number[], near: Point[]}} Magnets what pulls: upright and level lines, and the neighbours
- * @param {import("./store.js").Store} store
- * @param {import("./view.js").StageView} view
- */
-export function createSnap(store, view) {
+/** @typedef {{xs: number[], ys: number[], near: Point[]}} Magnets what pulls: upright and level lines, and the neighbours */
+
+export class Snap {
+  /** @param {import("./store.js").Store} store @param {import("./view.js").StageView} view */
+  constructor(store, view) {
+    this.store = store
+    this.view = view
+  }
+
   /**
    * What may pull, as things are now.
    * @param {{path?: Path, moving?: ReadonlySet<string>, layer?: string, near?: Point[]}} [except] @returns {Magnets}
    */
-  function magnets({path, moving = new Set(), layer, near = []} = {}) {
-    const {state} = store, scene = shown(state)
+  magnets({path, moving = new Set(), layer, near = []} = {}) {
+    const {state} = this.store, scene = shown(state)
     if (!scene) return {xs: [], ys: [], near}
     const {width, height} = scene.settings
     const xs = [0, width / 3, width / 2, (2 * width) / 3, width], ys = [0, height / 3, height / 2, (2 * height) / 3, height]
@@ -45,53 +49,53 @@ export function createSnap(store, view) {
     return {xs, ys, near}
   }
 
-  /** @param {number[]} lines @param {number} value */
-  function pulled(lines, value) {
-    let best = value, least = PULL / view.scale
-    for (const line of lines) if (Math.abs(line - value) < least) [best, least] = [line, Math.abs(line - value)]
-    return least < PULL / view.scale ? best : null
-  }
-
   /**
    * Draws a point to what is near, and shows to what.
    * @param {Point} point @param {Magnets} to @param {PointerEvent} event @returns {Point}
    */
-  function snap([px, py], to, event) {
-    if (event.ctrlKey || event.metaKey || event.shiftKey || !store.state.prefs.snap) return rest([px, py])
-    const x = pulled(to.xs, px), y = pulled(to.ys, py)
-    /** @type {Guide[]} */
-    const guides = []
-    if (x !== null) guides.push({x})
-    if (y !== null) guides.push({y})
-    if (guides.length) {
-      store.set({guides})
-      return [x ?? px, y ?? py]
+  snap(point, to, event) {
+    const suspended = event.ctrlKey || event.metaKey || event.shiftKey || !this.store.state.prefs.snap
+    const found = suspended ? null : this.#toLines(point, to) ?? this.#toNeighbours(point, to.near)
+    if (!found) {
+      this.clear()
+      return point
     }
-    for (const [nx, ny] of to.near) {
+    this.store.set({guides: found.guides})
+    return found.point
+  }
+
+  clear() {
+    if (this.store.state.guides.length) this.store.set({guides: []})
+  }
+
+  /** @param {Point} point @param {Magnets} to @returns {{point: Point, guides: Guide[]}|null} */
+  #toLines([px, py], to) {
+    const x = this.#pulled(to.xs, px), y = this.#pulled(to.ys, py)
+    if (x === null && y === null) return null
+    return {point: [x ?? px, y ?? py], guides: [...(x === null ? [] : [{x}]), ...(y === null ? [] : [{y}])]}
+  }
+
+  /** To a line slanted by 45 degrees through a neighbour. @param {Point} point @param {Point[]} near @returns {{point: Point, guides: Guide[]}|null} */
+  #toNeighbours([px, py], near) {
+    const {scale} = this.view
+    for (const [nx, ny] of near) {
       const dx = px - nx, dy = py - ny, side = (Math.abs(dx) + Math.abs(dy)) / 2
-      if (Math.abs(Math.abs(dx) - Math.abs(dy)) > PULL / view.scale || side * view.scale < 12) continue
+      if (Math.abs(Math.abs(dx) - Math.abs(dy)) > PULL / scale || side * scale < TOO_NEAR) continue
       /** @type {Point} */
-      const found = [nx + Math.sign(dx) * side, ny + Math.sign(dy) * side]
-      store.set({guides: [{line: [[nx, ny], found]}]})
-      return found
+      const point = [nx + Math.sign(dx) * side, ny + Math.sign(dy) * side]
+      return {point, guides: [{line: [[nx, ny], point]}]}
     }
-    return rest([px, py])
+    return null
   }
 
-  /** @param {Point} point */
-  function rest(point) {
-    clear()
-    return point
+  /** @param {number[]} lines @param {number} value */
+  #pulled(lines, value) {
+    const most = PULL / this.view.scale
+    let best = value, least = most
+    for (const line of lines) if (Math.abs(line - value) < least) [best, least] = [line, Math.abs(line - value)]
+    return least < most ? best : null
   }
-
-  function clear() {
-    if (store.state.guides.length) store.set({guides: []})
-  }
-
-  return {magnets, snap, clear}
 }
-
-/** @typedef {ReturnType<typeof createSnap>} Snap */
 
 /**
  * Level, upright or slanted by 45 degrees, whichever is nearest.

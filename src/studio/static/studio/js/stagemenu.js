@@ -20,18 +20,49 @@ function item({name, words, keys = []}) {
 
 const ruled = () => Object.assign(document.createElement("hr"), {className: "my-1 border-rule p-0!"})
 
-/**
- * @param {HTMLElement} bench
- * @param {{store: import("./store.js").Store, view: import("./view.js").StageView, acts: import("./acts.js").Acts}} parts
- */
-export function wireStageMenu(bench, {store, view, acts}) {
-  const menu = /** @type {HTMLElement} */ (document.getElementById("stage-menu"))
-  /** @type {Point|undefined} */
-  let where
+export class StageMenu {
+  /** Where it was opened, px of the scene; nowhere by a key. @type {Point|undefined} */
+  #where
+
+  /**
+   * @param {HTMLElement} bench
+   * @param {{store: import("./store.js").Store, view: import("./view.js").StageView, acts: import("./acts.js").Acts}} parts
+   */
+  constructor(bench, {store, view, acts}) {
+    this.bench = bench
+    this.store = store
+    this.view = view
+    this.menu = /** @type {HTMLElement} */ (document.getElementById("stage-menu"))
+    bench.addEventListener("contextmenu", event => {
+      if (/** @type {Element} */ (event.target).closest("button, .menu")) return
+      event.preventDefault()
+      this.#where = view.point(event)
+      this.#open(this.#under(event), event.clientX, event.clientY)
+    })
+    document.addEventListener("click", event => {
+      const button = /** @type {Element} */ (event.target).closest("[data-do]")
+      if (!(button instanceof HTMLElement)) return
+      this.menu.hidden = true
+      acts.run(button.dataset.do ?? "", this.#where)
+    })
+  }
+
+  /** Opens the menu of the chosen nodes or the chosen thing, where it is. */
+  keyboard() {
+    this.#where = undefined
+    const {store: {state}, view} = this, path = chosenPath(state), box = this.bench.getBoundingClientRect()
+    const index = path?.ids.indexOf(state.nodes.at(-1) ?? "") ?? -1
+    if (path && index >= 0) {
+      const [x, y] = placeOf(path, index)
+      return this.#open(["node"], box.left + view.x(x) + 8, box.top + view.y(y) + 8)
+    }
+    const about = /** @type {Menu[]} */ (state.chosen ? [state.chosen.kind === "path" ? "rail" : "layer"] : [])
+    this.#open([...about, "stage"], box.left + 40, box.top + 40)
+  }
 
   /** What is under the pointer is chosen, and named. @param {MouseEvent} event @returns {Menu[]} */
-  function under(event) {
-    const {state} = store, path = state.prefs.rails ? chosenPath(state) : undefined
+  #under(event) {
+    const {store, view} = this, {state} = store, path = state.prefs.rails ? chosenPath(state) : undefined
     const target = /** @type {Element} */ (event.target)
     const at = /** @type {any} */ ({event, target, point: view.point(event), reach: 10 / view.scale})
     const index = nodeAt(path, at, state.nodes)
@@ -52,39 +83,13 @@ export function wireStageMenu(bench, {store, view, acts}) {
   }
 
   /** @param {Menu[]} menus @param {number} x @param {number} y in the window's px */
-  function open(menus, x, y) {
-    const parts = menus.map(name => commandsOf(name, store.state, where)).filter(found => found.length)
+  #open(menus, x, y) {
+    const {menu} = this
+    const parts = menus.map(name => commandsOf(name, this.store.state, this.#where)).filter(found => found.length)
     menu.replaceChildren(...parts.flatMap((found, i) => [...(i ? [ruled()] : []), ...found.map(item)]))
     menu.hidden = false
     menu.style.left = `${Math.min(x, innerWidth - menu.offsetWidth - 6)}px`
     menu.style.top = `${Math.max(6, Math.min(y, innerHeight - menu.offsetHeight - 6))}px`
     menu.querySelector("button")?.focus()
   }
-
-  bench.addEventListener("contextmenu", event => {
-    if (/** @type {Element} */ (event.target).closest("button, .menu")) return
-    event.preventDefault()
-    where = view.point(event)
-    open(under(event), event.clientX, event.clientY)
-  })
-
-  /** Opens the menu of the chosen nodes or the chosen thing, where it is. */
-  function keyboard() {
-    where = undefined
-    const {state} = store, path = chosenPath(state), box = bench.getBoundingClientRect()
-    const index = path?.ids.indexOf(state.nodes.at(-1) ?? "") ?? -1
-    if (path && index >= 0) {
-      const [x, y] = placeOf(path, index)
-      open(["node"], box.left + view.x(x) + 8, box.top + view.y(y) + 8)
-    } else open(state.chosen?.kind === "path" ? ["rail", "stage"] : state.chosen ? ["layer", "stage"] : ["stage"], box.left + 40, box.top + 40)
-  }
-
-  document.addEventListener("click", event => {
-    const button = /** @type {Element} */ (event.target).closest("[data-do]")
-    if (!(button instanceof HTMLElement)) return
-    menu.hidden = true
-    acts.run(button.dataset.do ?? "", where)
-  })
-
-  return {keyboard}
 }

@@ -3,82 +3,99 @@
 import {show} from "./dialogs.js"
 
 /**
- * @param {HTMLElement} editor
- * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, say: (words: string, bad?: boolean) => void,
- *   put: (place: HTMLElement, html: string) => void}} tools
+ * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, say: (words: string, bad?: boolean) => void,
+ *   put: (place: HTMLElement, html: string) => void}} Tools
  */
-export function wireUploads(editor, {store, edits, say, put}) {
-  const input = /** @type {HTMLInputElement} */ (document.getElementById("upload"))
-  const dialog = /** @type {HTMLDialogElement} */ (document.getElementById("drawing"))
-  /** @type {File[]} */
-  const line = []
-  /** @type {File|null} */
-  let asked = null
-  let busy = false
 
-  /** @param {FileList|File[]} files */
-  function take(files) {
-    line.push(...files)
-    void next()
+export class Uploads {
+  /** Files that wait for their turn. @type {File[]} */
+  #line = []
+  /** The file that the open question is about. @type {File|null} */
+  #asked = null
+  #busy = false
+
+  /** @param {HTMLElement} editor @param {Tools} tools */
+  constructor(editor, {store, edits, say, put}) {
+    this.store = store
+    this.edits = edits
+    this.say = say
+    this.put = put
+    this.input = /** @type {HTMLInputElement} */ (document.getElementById("upload"))
+    this.dialog = /** @type {HTMLDialogElement} */ (document.getElementById("drawing"))
+    this.dialog.addEventListener("submit", event => {
+      event.preventDefault()
+      void this.#answered(new FormData(/** @type {HTMLFormElement} */ (event.target)))
+    })
+    this.dialog.addEventListener("close", () => {
+      this.#asked = null
+      void this.#next()
+    })
+    document.addEventListener("click", event => {
+      if (/** @type {Element} */ (event.target).closest("[data-upload]")) this.choose()
+    })
+    this.input.addEventListener("change", () => {
+      if (this.input.files) this.#take([...this.input.files])
+      this.input.value = ""
+    })
+    wireDrops(editor, files => this.#take(files))
   }
 
-  async function next() {
-    if (busy || asked) return
-    const file = line.shift()
+  choose() { this.input.click() }
+
+  /** @param {Iterable<File>} files */
+  #take(files) {
+    this.#line.push(...files)
+    void this.#next()
+  }
+
+  async #next() {
+    if (this.#busy || this.#asked) return
+    const file = this.#line.shift()
     if (!file) return
-    busy = true
+    this.#busy = true
     const form = new FormData()
     form.set("file", file)
-    await settle(file, await edits.send(form))
-    busy = false
-    void next()
+    this.#settle(file, await this.edits.send(form))
+    this.#busy = false
+    void this.#next()
   }
 
-  /** @param {File} file @param {any} head */
-  async function settle(file, head) {
+  /** @param {File} file @param {any} head what the studio made of it, or a question; nothing where it was refused */
+  #settle(file, head) {
     if (!head) return
     if (head.question) {
-      asked = file
-      put(dialog, head.question)
+      this.#asked = file
+      this.put(this.dialog, head.question)
       show("drawing")
       return
     }
-    edits.select(head.select)
-    say(head.notes?.length ? head.notes.join(" ") : `${file.name} was added.`)
+    this.edits.select(head.select)
+    this.say(head.notes?.length ? head.notes.join(" ") : `${file.name} was added.`)
   }
 
-  dialog.addEventListener("submit", async event => {
-    event.preventDefault()
-    const form = new FormData(/** @type {HTMLFormElement} */ (event.target))
-    const words = /** @type {HTMLElement} */ (dialog.querySelector(".words"))
+  /** @param {FormData} form the answer to the question about a file */
+  async #answered(form) {
     if (form.get("use") === "path" && !form.has("pick")) {
+      const words = /** @type {HTMLElement} */ (this.dialog.querySelector(".words"))
       words.hidden = false
       words.textContent = "Choose at least one shape, or leave the drawing."
       return
     }
-    const file = asked
+    const file = this.#asked, {state} = this.store
     if (!file) return
     form.set("file", file)
-    form.set("frame", String(store.state.frame))
-    if (store.state.chosen?.kind === "layer") form.set("layer", store.state.chosen.id)
-    asked = null
-    dialog.close()
-    await settle(file, await edits.send(form))
-    void next()
-  })
-  dialog.addEventListener("close", () => {
-    asked = null
-    void next()
-  })
+    form.set("frame", String(state.frame))
+    if (state.chosen?.kind === "layer") form.set("layer", state.chosen.id)
+    this.#asked = null
+    this.dialog.close()
+    this.#settle(file, await this.edits.send(form))
+    void this.#next()
+  }
+}
 
-  document.addEventListener("click", event => {
-    if (/** @type {Element} */ (event.target).closest("[data-upload]")) input.click()
-  })
-  input.addEventListener("change", () => {
-    if (input.files) take([...input.files])
-    input.value = ""
-  })
-
+/** @param {HTMLElement} editor @param {(files: Iterable<File>) => void} take */
+function wireDrops(editor, take) {
+  // Each part of the page that is come to is entered, and the one before it left after that.
   let depth = 0
   const holdsFiles = (/** @type {DragEvent} */ event) => event.dataTransfer?.types.includes("Files")
   editor.addEventListener("dragenter", event => {
@@ -96,6 +113,4 @@ export function wireUploads(editor, {store, edits, say, put}) {
     editor.classList.remove("dropping")
     if (event.dataTransfer?.files.length) take(event.dataTransfer.files)
   })
-
-  return {choose: () => input.click()}
 }
