@@ -68,7 +68,7 @@ def report() -> Report:
     for tolerance in TOLERANCES:
         ours, theirs, line, error, raw, far = [], [], [], [], [], 0.0
         for each in drawn:
-            take = takes.taken(each.times, each.places)
+            take = takes.checked_take(each.times, each.places)
             corners = samples.corners_of(take.places, 50, take.tremor)
             course = courses.fit(take.places, tolerance, corners=corners, shake=take.tremor)
             ours.append(len(course.run.nodes) - 1)
@@ -90,7 +90,7 @@ def report() -> Report:
             ),
         }
     long = hand.draw(3, length=10_000 * 500 / 120)
-    take = takes.taken(long.times, long.places)
+    take = takes.checked_take(long.times, long.places)
     corners = samples.corners_of(take.places, 50, take.tremor)
     for tolerance in TOLERANCES:
         fit = partial(courses.fit, take.places, tolerance, corners=corners, shake=take.tremor)

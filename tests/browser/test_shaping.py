@@ -11,7 +11,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from coaster.formats import pathdata, svg
-from coaster.geometry.measure import measured
+from coaster.geometry.measure import measure_of
 from coaster.geometry.nearest import nearest
 from tests.browser.driver import (
     Stage,
@@ -129,7 +129,7 @@ def test_a_figure_of_eight_is_ridden_from_its_first_moment(browser, studio, scen
     at = frame(browser)
     wait(browser, lambda d: frame(d) != at, "it does not play on")
     keys(browser, Keys.SPACE)
-    lengths = [measured(drawn, "jump")[0].length for drawn in (before, exported(studio, scene))]
+    lengths = [measure_of(drawn, "jump")[0].length for drawn in (before, exported(studio, scene))]
     assert lengths[1] > lengths[0] + 100
     turns = [
         len(t.get_attribute("d").split("M")) - 1

@@ -13,7 +13,7 @@ from coaster.commands import base, fields, layers, paths, rides
 from coaster.commands.clock import clock_for
 from coaster.commands.history import Heads
 from coaster.errors import CoreError, EditRefused, UnknownId
-from coaster.geometry.path import Drawn, Node, Path, Subpath, subpath_from_segments
+from coaster.geometry.path import Node, Path, Provenance, Subpath, subpath_from_segments
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.scene.contents import Group, Line, Shape, Text
@@ -148,7 +148,7 @@ FIELDS = {
         "colour": st.none() | st.just("#e4572e"),
         "strength": st.floats(0, 10),
         "subpaths": st.sampled_from(COURSES).map(lambda course: (course,)),
-        "drawn": st.none() | st.just(Drawn("a.csv")),
+        "drawn": st.none() | st.just(Provenance("a.csv")),
         "parent": st.none() | word,
     },
     "ride": {

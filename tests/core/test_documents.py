@@ -104,11 +104,11 @@ def test_a_bundle_brings_its_pictures_and_a_plain_file_finds_them_beside_it(tmp_
     (tmp_path / "scene.json").write_text(codec.to_json(made))
     (tmp_path / "scene.zip").write_bytes(bundle.pack(made, lambda name: b"picture"))
     for name in ("scene.json", "scene.zip"):
-        with bundle.opened(tmp_path / name) as (scene, folder):
+        with bundle.open_bundle(tmp_path / name) as (scene, folder):
             assert scene == made
             assert (folder / "buoy.png").read_bytes() == b"picture"
     (tmp_path / "assets" / "buoy.png").unlink()
-    with pytest.raises(ValueError, match=r"buoy\.png"), bundle.opened(tmp_path / "scene.json"):
+    with pytest.raises(ValueError, match=r"buoy\.png"), bundle.open_bundle(tmp_path / "scene.json"):
         pass
 
 

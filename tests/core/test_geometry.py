@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from coaster.errors import GeometryError, UnknownId
 from coaster.geometry import affine, arcs, bezier
 from coaster.geometry import path as paths
-from coaster.geometry.measure import measured
+from coaster.geometry.measure import measure_of
 from coaster.geometry.path import FURTHEST, Node, Path, Subpath, node_kind, subpath_from_segments
 from tests.core.strategies import coordinate, fraction, segments
 from tests.core.strategies import paths as any_path
@@ -111,7 +111,7 @@ def test_a_moved_path_is_as_long_as_its_scale_says(path, factor, turn, shift):
         [affine.translation(shift, 3), affine.rotation(turn), affine.scaling(factor, factor)]
     )
     moved = paths.transformed(path.subpaths, place)
-    before, after = (measured(s, "glide")[0].length for s in (path.subpaths, moved))
+    before, after = (measure_of(s, "glide")[0].length for s in (path.subpaths, moved))
     assert after == pytest.approx(factor * before, rel=1e-6, abs=1e-5)
 
 
@@ -151,7 +151,7 @@ def test_a_node_is_changed_by_its_id_and_only_it():
 
 def test_a_path_of_one_point_has_no_length_and_every_place_is_that_point():
     lone = Path("p", "P", (Subpath((Node("a", (3, 4)),)),))
-    measure, _ = measured(lone.subpaths, "glide")
+    measure, _ = measure_of(lone.subpaths, "glide")
     assert measure.length == 0
     assert measure.locate([0.0]).position.tolist() == [[3, 4]]
     assert paths.bounds(lone.subpaths) == (3, 4, 3, 4)

@@ -99,7 +99,7 @@ def test_a_longer_reach_keeps_the_speed(way, which, reach, side):
 
 @given(ways())
 def test_an_even_ride_has_one_speed(way):
-    done = Way(SHAPE, replace(way.ride, pegs=pace.even(way)))
+    done = Way(SHAPE, replace(way.ride, pegs=pace.even_pegs(way)))
     assert (done.ride.start, done.ride.end) == (way.ride.start, way.ride.end)
     speeds = [v for p in pace.pace_at_pegs(done) for v in (p.arrive, p.leave) if v]
     assert max(speeds) == pytest.approx(min(speeds), rel=1e-9)
@@ -136,7 +136,7 @@ def test_a_smooth_loop_has_no_jump_at_its_seam():
 @given(ways(), st.floats(1, 40), st.integers(0, 4))
 def test_a_rest_stands_still_and_moves_on_what_is_later(way, frames, which):
     index = which % len(way.ride.pegs)
-    done = Way(SHAPE, replace(way.ride, pegs=pace.held(way, f"p{index}", frames)))
+    done = Way(SHAPE, replace(way.ride, pegs=pace.pegs_with_rest(way, f"p{index}", frames)))
     here = way.ride.pegs[index].time
     total, _ = distance.travelled(done, np.linspace(here, here + frames, 9))
     assert total == pytest.approx(total[0], abs=1e-9 * way.length)
@@ -169,9 +169,9 @@ def test_a_section_takes_a_pace_of_its_own_and_a_peg_another_time():
             pace.moved_in_time(way, "p1", wrong)
     for work in (
         lambda: with_paces(pegs, ["p2"], easing.EVEN),
-        lambda: pace.held(way, "p1", 0),
+        lambda: pace.pegs_with_rest(way, "p1", 0),
         lambda: pace.find(way, "gone"),
-        lambda: pace.even(
+        lambda: pace.even_pegs(
             Way(SHAPE, Ride("path", (pegs[0], replace(pegs[1], place=pegs[0].place))))
         ),
         lambda: pace.with_speed(

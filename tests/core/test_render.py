@@ -106,7 +106,7 @@ def test_a_path_is_in_the_picture_only_if_a_line_strokes_it(scene, folder):
 def eager(monkeypatch):
     """Start drawing processes whether they are worth it or not."""
     monkeypatch.setattr(drawing, "QUICK_S", -1.0)
-    monkeypatch.setattr(drawing, "STARVED", 1)
+    monkeypatch.setattr(drawing, "IDLE_REPORTS", 1)
 
 
 def test_frames_do_not_depend_on_the_order_or_the_process_that_draws_them(scene, folder, eager):
@@ -120,7 +120,7 @@ def test_frames_do_not_depend_on_the_order_or_the_process_that_draws_them(scene,
                 assert np.array_equal(pixels, alone[frame])
                 by_others += pixels is not drawers._own.pixels
                 if workers and by_others < 40:
-                    drawers.hurry()
+                    drawers.report_idle()
             again = [p.copy() for p in drawers.frames(list(range(12)))]
         assert np.array_equal(again[5], alone[5])
         assert (by_others > 50) is (workers > 0)

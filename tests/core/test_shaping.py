@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from coaster.errors import EditRefused, GeometryError
 from coaster.geometry import affine, arrange, bezier, figures, fitting, handles, nodes
-from coaster.geometry.measure import measured
+from coaster.geometry.measure import measure_of
 from coaster.geometry.nearest import nearest
 from coaster.geometry.path import Node, Path, Subpath, bounds
 from tests.core.strategies import coordinate, fraction, segments
@@ -93,7 +93,7 @@ def test_turned_round_twice_is_as_it_was(path, closed):
     path = replace(path, subpaths=(*path.subpaths, replace(path.subpaths[0], closed=closed)))
     once = arrange.reversed_path(path)
     assert arrange.reversed_path(once) == path
-    a, b = (measured(p.subpaths, "jump")[0].length for p in (path, once))
+    a, b = (measure_of(p.subpaths, "jump")[0].length for p in (path, once))
     assert a == pytest.approx(b, rel=1e-9, abs=1e-9)
 
 
@@ -102,7 +102,7 @@ def test_measuring_after_a_similarity_is_measuring_and_scaling(path, scale, angl
     turned = arrange.about(
         path, affine.compose(affine.rotation(angle), affine.scaling(scale, scale)), pivot
     )
-    a, b = (measured(p.subpaths, "glide")[0].length for p in (path, turned))
+    a, b = (measure_of(p.subpaths, "glide")[0].length for p in (path, turned))
     assert b == pytest.approx(a * scale, rel=1e-7, abs=1e-6)
 
 
@@ -269,8 +269,8 @@ def test_cutting_and_joining_are_each_others_way_back():
     ring = Path("p", "P", (figures.figure("ellipse", 0, 0, 400, 300),))
     cut = arrange.split(ring, "n3")
     assert not cut.subpaths[0].closed
-    assert measured(cut.subpaths, "jump")[0].length == pytest.approx(
-        measured(ring.subpaths, "jump")[0].length
+    assert measure_of(cut.subpaths, "jump")[0].length == pytest.approx(
+        measure_of(ring.subpaths, "jump")[0].length
     )
     ends = cut.subpaths[0].nodes
     again = arrange.joined(cut, ends[0].id, ends[-1].id)
@@ -286,8 +286,8 @@ def test_cutting_and_joining_are_each_others_way_back():
     assert np.array_equal(one.segments(), line.segments())
     far = arrange.united(line, replace(polygon((300, 0), (400, 0)), id="q"))
     assert len(far.subpaths[0].nodes) == 5
-    assert measured(far.subpaths, "jump")[0].length == pytest.approx(
-        measured(line.subpaths, "jump")[0].length + 300
+    assert measure_of(far.subpaths, "jump")[0].length == pytest.approx(
+        measure_of(line.subpaths, "jump")[0].length + 300
     )
 
 
@@ -328,7 +328,7 @@ def test_what_makes_no_path_is_refused_in_words(work):
 def test_a_disabled_node_is_passed_by_and_comes_back():
     line = polygon((0, 0), (50, 80), (100, 0))
     without = nodes.with_nodes(line, {"n2": replace(line.node("n2"), disabled=True)})
-    assert measured(without.subpaths, "jump")[0].length == pytest.approx(100)
+    assert measure_of(without.subpaths, "jump")[0].length == pytest.approx(100)
     assert len(without.nodes()) == 3
     assert nodes.with_nodes(without, {"n2": replace(without.node("n2"), disabled=False)}) == line
     healed, _ = nodes.without(without, ["n2"])
@@ -364,8 +364,8 @@ def test_another_start_is_the_same_curve_begun_elsewhere(path, which):
     begun = arrange.started_at(path, node.id)
     assert begun.nodes()[0] == node
     assert sorted(begun.segments().ravel()) == sorted(path.segments().ravel())
-    assert measured(begun.subpaths, "jump")[0].length == pytest.approx(
-        measured(path.subpaths, "jump")[0].length
+    assert measure_of(begun.subpaths, "jump")[0].length == pytest.approx(
+        measure_of(path.subpaths, "jump")[0].length
     )
 
 

@@ -34,9 +34,9 @@ rough = hnp.arrays(
 )
 
 
-def take_of(seed, **how) -> tuple[hand.Drawn, Take]:
+def take_of(seed, **how) -> tuple[hand.HandTake, Take]:
     drawn = hand.draw(seed, **how)
-    return drawn, takes.taken(drawn.times, drawn.places)
+    return drawn, takes.checked_take(drawn.times, drawn.places)
 
 
 def farthest(run, points) -> float:
@@ -123,7 +123,8 @@ def test_the_tremor_is_told_from_the_movement(size):
     told = [take_of(seed, length=3000, tremor=size)[1].tremor for seed in range(8)]
     assert np.mean(told) == pytest.approx(size, rel=0.35)
     assert (
-        takes.taken(np.arange(60) / 60, np.stack([np.arange(60.0), np.zeros(60)], 1)).tremor < 1e-9
+        takes.checked_take(np.arange(60) / 60, np.stack([np.arange(60.0), np.zeros(60)], 1)).tremor
+        < 1e-9
     )
 
 
@@ -223,11 +224,11 @@ def test_a_take_is_closed_without_a_kink_or_a_jump_in_speed():
 )
 def test_what_is_no_take_is_refused_in_words(times, places, words):
     with pytest.raises(EditRefused, match=words):
-        takes.taken(times, places)
+        takes.checked_take(times, places)
 
 
 def test_times_that_run_back_and_gaps_are_told_of():
-    take = takes.taken(
+    take = takes.checked_take(
         [1, 1.1, 1.05, 1.1, 1.2, 4.0], [[0, 0], [1, 0], [2, 0], [3, 0], [4, 0], [90, 0]]
     )
     assert take.times.tolist() == pytest.approx([0, 0.1, 0.2, 3.0])
@@ -241,7 +242,7 @@ def test_times_that_run_back_and_gaps_are_told_of():
 def test_any_take_is_smoothed_or_refused_and_never_worse(points, seed):
     chance = np.random.default_rng(seed)
     try:
-        take = takes.taken(np.cumsum(chance.choice([0.0, 0.01, 0.5], len(points))), points)
+        take = takes.checked_take(np.cumsum(chance.choice([0.0, 0.01, 0.5], len(points))), points)
     except EditRefused:
         return
     for how in (Smoothing(2.0), Smoothing(5.0, steady=20, soften=0.5), Smoothing(3.0, close=True)):
@@ -306,11 +307,13 @@ def test_a_take_written_is_read_as_the_same(seed):
 
 
 def test_pressure_is_kept_where_a_device_tells_any():
-    told = takes.taken([0, 1, 0.5, 2], [[0, 0], [5, 0], [7, 7], [9, 0]], [0.2, 0.4, 0.9, 1.4])
+    told = takes.checked_take(
+        [0, 1, 0.5, 2], [[0, 0], [5, 0], [7, 7], [9, 0]], [0.2, 0.4, 0.9, 1.4]
+    )
     assert told.pressure.tolist() == [0.2, 0.4, 1.0]
     again = files.read(files.to_csv(told)).take()
     np.testing.assert_allclose(again.pressure, told.pressure)
-    assert takes.taken([0, 1], [[0, 0], [5, 0]], [0.5, 0.5]).pressure is None
+    assert takes.checked_take([0, 1], [[0, 0], [5, 0]], [0.5, 0.5]).pressure is None
     with pytest.raises(FormatError, match="Row 2, pressure: a number is missing"):
         files.read("t,x,y,pressure\n0,1,2\n")
 

@@ -28,7 +28,7 @@ FRAMES = np.arange(0, 121.0)
 @given(st.lists(st.floats(0, 30), min_size=20, max_size=120), st.floats(0.5, 20))
 def test_a_fit_meets_every_sample_within_its_tolerance_and_never_runs_back(steps, tolerance):
     distances = np.concatenate([[0.0], np.cumsum(steps)])
-    found = timing.fitted(np.arange(len(distances)), distances, tolerance)
+    found = timing.fit_timing(np.arange(len(distances)), distances, tolerance)
     assert found.miss <= tolerance
     fine = np.linspace(0, len(distances) - 1, 500)
     way = Way(WAVE, Ride("w", timing.pegs_of(found, WAY.length)))
@@ -41,14 +41,14 @@ def test_a_fit_meets_every_sample_within_its_tolerance_and_never_runs_back(steps
 
 def test_what_is_smooth_takes_few_knots():
     t = np.linspace(0, 100, 401)
-    assert len(timing.fitted(t, 300 * (1 - np.cos(t / 100 * np.pi)), 1.0).times) <= 6
-    assert len(timing.fitted(t, t * 4, 0.1).times) == 2
+    assert len(timing.fit_timing(t, 300 * (1 - np.cos(t / 100 * np.pi)), 1.0).times) <= 6
+    assert len(timing.fit_timing(t, t * 4, 0.1).times) == 2
 
 
 @given(st.lists(st.tuples(st.floats(-10, 130), st.floats(0, 60)), min_size=2, max_size=60))
 def test_a_drawn_speed_keeps_every_peg_where_it_is_when_it_is(stroke):
     times, speeds = zip(*stroke, strict=True)
-    pegs, _ = timing.drawn(WAY, times, speeds)
+    pegs, _ = timing.fit_speeds(WAY, times, speeds)
     way = Way(WAVE, replace(WAY.ride, pegs=pegs))
     marks = [peg.time for peg in PEGS]
     assert distance.travelled(way, marks)[0] == pytest.approx(
@@ -62,7 +62,7 @@ def test_the_shape_that_was_drawn_is_the_shape_that_comes_of_it():
     whole = Way(WAVE, Ride("w", (PEGS[0], replace(PEGS[3]))))
     t = np.linspace(0, 120, 200)
     shape = 1 + np.sin(t / 120 * np.pi) ** 2
-    pegs, miss = timing.drawn(whole, t, shape * 3, tolerance=0.5)
+    pegs, miss = timing.fit_speeds(whole, t, shape * 3, tolerance=0.5)
     _, rate = distance.travelled(Way(WAVE, replace(whole.ride, pegs=pegs)), t)
     scale = whole.length / 120 / shape.mean()
     np.testing.assert_allclose(rate, shape * scale, rtol=0.06)
@@ -74,7 +74,7 @@ def test_a_speed_that_cannot_be_drawn_is_refused_in_words():
     back = Way(WAVE, Ride("w", (PEGS[1], replace(PEGS[3], place=AtPercent(10)))))
     for way, stroke, words in ((WAY, [1], "stroke over some time"), (back, [1, 2], "turns back")):
         with pytest.raises(EditRefused, match=words):
-            timing.drawn(way, stroke, stroke)
+            timing.fit_speeds(way, stroke, stroke)
 
 
 @pytest.mark.parametrize("pace", ["even", "ease-in", "ease-both"])

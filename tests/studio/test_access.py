@@ -5,7 +5,7 @@ from django.urls import URLPattern, get_resolver, reverse
 
 from coaster.commands.fields import set_path
 from coaster.edits.edit import edit_of
-from coaster.geometry.path import Drawn
+from coaster.geometry.path import Provenance
 from studio.editor import library
 from studio.editor import services as edits
 from studio.jobs.models import State
@@ -66,7 +66,7 @@ def address(scene):
     raw = services.keep_take(
         scene.project.owner, scene.project, "t,x,y\n0,1,1\n1,50,5\n", "Walk", 2
     )
-    drawn = set_path("ring", drawn=Drawn(raw.file_name))
+    drawn = set_path("ring", drawn=Provenance(raw.file_name))
     edits.edit(scene.project.owner, scene.pk, lambda value: edit_of([drawn]), base=0)
     kept = library.keep(scene.project.owner, scene, "fish", "Round")
     ids |= {

@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 from django.urls import reverse
 
-from coaster.geometry.measure import measured
+from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion.ride import AtNode, AtPercent, Peg
 from studio.demo.scenes import path as path_of
@@ -51,7 +51,7 @@ def z(value, node: str) -> Node:
 
 
 def length(value, path: str) -> float:
-    return measured(value.path(path).subpaths, "jump")[0].length
+    return measure_of(value.path(path).subpaths, "jump")[0].length
 
 
 def run(value, path: str = "zigzag") -> Subpath:

@@ -28,7 +28,7 @@ def samples(drawn=DRAWN) -> str:
 
 
 def csv(drawn=DRAWN) -> str:
-    return files.to_csv(takes.taken(drawn.times, drawn.places))
+    return files.to_csv(takes.checked_take(drawn.times, drawn.places))
 
 
 @pytest.fixture

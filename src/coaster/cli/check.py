@@ -17,7 +17,7 @@ def add(parser: argparse.ArgumentParser) -> None:
 
 
 def run(options: argparse.Namespace) -> int:
-    with bundle.opened(options.scene) as (scene, _):
+    with bundle.open_bundle(options.scene) as (scene, _):
         found = seam.report(Evaluation(scene))
     clean = all(one.clean for one in found)
     if options.json:

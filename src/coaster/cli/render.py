@@ -36,7 +36,7 @@ def add(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> int:
     kind_for(options.out.name)
     first, last = options.frames
-    with bundle.opened(options.scene) as (scene, folder):
+    with bundle.open_bundle(options.scene) as (scene, folder):
         order = order_for(scene, first, last, options.loops, options.scale)
         show = _progress(order.count) if sys.stderr.isatty() else lambda done: None
         try:

@@ -68,7 +68,7 @@ class SetClock(Setting):
         return "Rate and length"
 
 
-def _retimed(scene: Scene, ride: Ride, factor: float, length: int) -> tuple[Peg, ...]:
+def _retimed_pegs(scene: Scene, ride: Ride, factor: float, length: int) -> tuple[Peg, ...]:
     # A loop that filled the scene is to fill it at any length; else there would be a gap at the
     # seam.
     fills = (ride.start, ride.end) == (0.0, float(scene.length))
@@ -84,7 +84,7 @@ def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
     """
     factor = rate.fps / scene.rate.fps
     rides = [(layer.id, layer.ride) for layer in scene.layers if layer.ride]
-    timed = [(name, ride, _retimed(scene, ride, factor, length)) for name, ride in rides]
+    timed = [(name, ride, _retimed_pegs(scene, ride, factor, length)) for name, ride in rides]
     changed = [(name, pegs) for name, ride, pegs in timed if pegs != ride.pegs]
     tracks = [
         (x.id, tuple(replace(t, keys=scaled(t.keys, factor)) for t in x.keys))

@@ -155,7 +155,7 @@ def change_picked(
             found = layer.keys_of(name)
             _check_there(ids, {key.id for key in found})
             steps.append(SetKeys(layer_id, name, on_keys(layer, found, ids)))
-    return edit_of(steps, f"{verb} {named(scene, picked)}")
+    return edit_of(steps, f"{verb} {name_of(scene, picked)}")
 
 
 def _refused(layer: Layer, pegs: tuple[Peg, ...], ids: Collection[str]) -> NoReturn:
@@ -167,7 +167,7 @@ def _check_there(wanted: set[str], there: set[str]) -> None:
         raise EditRefused("Some of what is chosen is not there any more; choose again.")
 
 
-def named(scene: Scene, picked: Picked) -> str:
+def name_of(scene: Scene, picked: Picked) -> str:
     """Say what is chosen in words: a peg of Manta, 3 keys of Title, 5 pegs and keys."""
     count = sum(len(ids) for ids in picked.values())
     pegs = sum(len(ids) for (_, name), ids in picked.items() if name == PEG)
@@ -289,7 +289,7 @@ def set_picked(scene: Scene, picked: Picked, change: KeyChange) -> Edit:
         ids, factor = picked[step.layer_id, step.property], PROPERTIES[step.property].factor
         made = tuple(change.made(key, factor) if key.id in ids else key for key in step.keys)
         steps.append(replace(step, keys=made))
-    return edit_of(steps, f"Value of {named(scene, picked)}")
+    return edit_of(steps, f"Value of {name_of(scene, picked)}")
 
 
 def _pasted(there: Keys, copied: Sequence[Key], by: float) -> Keys:

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from coaster.commands.layers import FRONT, place_of
-from coaster.geometry.path import Drawn, Path, Subpath
+from coaster.geometry.path import Path, Provenance, Subpath
 from coaster.ids import fresh_id, fresh_name
 from coaster.scene import tree
 from coaster.scene.contents import Kind
@@ -19,7 +19,7 @@ def new_path(
     title: str,
     subpaths: tuple[Subpath, ...],
     *,
-    drawn: Drawn | None = None,
+    drawn: Provenance | None = None,
     besides: Iterable[Path] = (),
 ) -> Path:
     """Return a path with an id and a name of its own; ``besides`` are others that are new

@@ -12,7 +12,7 @@ from coaster.edits.edit import Edit, called, edit_of
 from coaster.edits.spaces import AS_IT_IS, Space
 from coaster.errors import EditRefused
 from coaster.geometry import arrange, handles, nodes
-from coaster.geometry.measure import measured
+from coaster.geometry.measure import measure_of
 from coaster.geometry.nearest import nearest
 from coaster.geometry.path import Node, Path, Vec2
 from coaster.render import places
@@ -42,7 +42,7 @@ def off_nodes_notes(scene: Scene, steps: Iterable[Command]) -> list[str]:
     return [f"Pegs of {', '.join(names)} stood on nodes; they stand at a share of the length now."]
 
 
-def shaped(
+def shape_edit(
     scene: Scene, after: Path, words: str = "", notes: Iterable[str] = (), nodes: Iterable[str] = ()
 ) -> Edit:
     """Return the edit that gives a path its new shape; ``nodes`` are to be selected."""
@@ -62,7 +62,7 @@ class Chosen:
 
     def changed(self, scene: Scene, fresh: Iterable[Node], words: str = "") -> Edit:
         after = nodes.with_nodes(self.path, {node.id: node for node in fresh})
-        return shaped(scene, after, words, self.notes)
+        return shape_edit(scene, after, words, self.notes)
 
     def only(self, words: str) -> Node:
         """Return the one node. Errors: EditRefused: there are several."""
@@ -231,13 +231,13 @@ def delete(scene: Scene, path_id: str, ids: Sequence[str]) -> Edit:
     notes = list(found.notes)
     if deviation >= SEEN_PX:
         notes.append(f"Deleted {what}; the curve moved by {deviation:.1f} px at most.")
-    return shaped(scene, healed, f"Delete {what}", notes)
+    return shape_edit(scene, healed, f"Delete {what}", notes)
 
 
 def insert_near(scene: Scene, path_id: str, point: Vec2) -> Edit:
     """Put a node on the curve where it is nearest to a point of the path's px."""
     path = shapeable(scene, path_id)
-    measure, _ = measured(path.subpaths, "jump")
+    measure, _ = measure_of(path.subpaths, "jump")
     found = nearest(measure.segments, [point])
     return _inserted(scene, path, int(found.segment[0]), float(found.parameter[0]))
 
@@ -245,7 +245,7 @@ def insert_near(scene: Scene, path_id: str, point: Vec2) -> Edit:
 def insert_at_share(scene: Scene, path_id: str, share: float) -> Edit:
     """Put a node on the curve at a share of its length."""
     path = shapeable(scene, path_id)
-    measure, _ = measured(path.subpaths, "jump")
+    measure, _ = measure_of(path.subpaths, "jump")
     found = measure.locate([share * measure.length])
     return _inserted(scene, path, int(found.segment[0]), float(found.parameter[0]))
 
@@ -262,7 +262,7 @@ def _spot_on(scene: Scene, path: Path, layer_id: str, frame: float) -> Vec2:
 
 def _inserted(scene: Scene, path: Path, segment: int, parameter: float) -> Edit:
     after, made = nodes.with_node_at(path, segment, parameter)
-    return shaped(scene, after, f"Put a node on {path.name}", nodes=[made])
+    return shape_edit(scene, after, f"Put a node on {path.name}", nodes=[made])
 
 
 def land(scene: Scene, path_id: str, ids: Sequence[str], layer_id: str, frame: float) -> Edit:
@@ -285,12 +285,12 @@ def start_at(scene: Scene, path_id: str, ids: Sequence[str]) -> Edit:
 
 def split_at(scene: Scene, path_id: str, ids: Sequence[str]) -> Edit:
     path, (node,) = _with_count(scene, path_id, ids, 1)
-    return shaped(scene, arrange.split(path, node.id), f"Cut {path.name}")
+    return shape_edit(scene, arrange.split(path, node.id), f"Cut {path.name}")
 
 
 def join_ends(scene: Scene, path_id: str, ids: Sequence[str]) -> Edit:
     path, (first, last) = _with_count(scene, path_id, ids, 2)
-    return shaped(scene, arrange.joined(path, first.id, last.id), f"Join ends of {path.name}")
+    return shape_edit(scene, arrange.joined(path, first.id, last.id), f"Join ends of {path.name}")
 
 
 def _with_count(

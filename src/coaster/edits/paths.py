@@ -10,7 +10,7 @@ from coaster.commands.paths import AddPath, RemovePath, reshaped_commands, turne
 from coaster.commands.rides import AttachRide
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.making import new_path
-from coaster.edits.nodes import changed_nodes, off_nodes_notes, shapeable, shaped
+from coaster.edits.nodes import changed_nodes, off_nodes_notes, shape_edit, shapeable
 from coaster.edits.spaces import AS_IT_IS, Space
 from coaster.errors import EditRefused
 from coaster.formats import pathdata
@@ -28,7 +28,7 @@ RAIL = "#e4572e"
 
 
 @dataclass(frozen=True)
-class Drawn:
+class PenNode:
     """A node that is drawn: its place, the handle on to what is drawn next, and the one back.
 
     Without ``back`` that is the mirror image of ``ahead``.
@@ -50,7 +50,7 @@ class Drawn:
         return Node(node_id, space.place(self.place), into, out, node_kind(into, out))
 
 
-def begin(scene: Scene, first: Drawn, second: Drawn) -> Edit:
+def begin(scene: Scene, first: PenNode, second: PenNode) -> Edit:
     """Begin a path with its first piece."""
     run = Subpath((first.node("n1"), second.node("n2")))
     if run.nodes[0].position == run.nodes[1].position:
@@ -60,7 +60,7 @@ def begin(scene: Scene, first: Drawn, second: Drawn) -> Edit:
 
 
 def draw_on(
-    scene: Scene, path_id: str, run: int, drawn: Drawn, space: Space, *, at_end: bool = True
+    scene: Scene, path_id: str, run: int, drawn: PenNode, space: Space, *, at_end: bool = True
 ) -> Edit:
     """Go on drawing at an end of an open run."""
     path, subpath = _open_run(scene, path_id, run)
@@ -73,7 +73,7 @@ def draw_on(
 
 
 def draw_closed(
-    scene: Scene, path_id: str, run: int, drawn: Drawn, space: Space, *, at_end: bool = True
+    scene: Scene, path_id: str, run: int, drawn: PenNode, space: Space, *, at_end: bool = True
 ) -> Edit:
     """End a drawing on its other end; a handle that is pulled out there bends the last piece."""
     path, subpath = _open_run(scene, path_id, run)
@@ -201,7 +201,7 @@ def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_I
         # taken.
         moved = {n.id: n for n in after.nodes() if n.id in set(change.only) and not n.locked}
         after = nodes.with_nodes(path, moved)
-    return shaped(scene, after, f"Transform {path.name}")
+    return shape_edit(scene, after, f"Transform {path.name}")
 
 
 def reverse(scene: Scene, path_id: str) -> Edit:
@@ -218,7 +218,7 @@ def set_closed(scene: Scene, path_id: str, *, closed: bool) -> Edit:
     # With nothing to do the first run is asked all the same: it says why not.
     for number in wanted or [0]:
         path = arrange.closed(path, number) if closed else arrange.opened(path, number)
-    return shaped(scene, path, words)
+    return shape_edit(scene, path, words)
 
 
 def round_off(scene: Scene, path_id: str, to: str) -> Edit:
@@ -226,7 +226,7 @@ def round_off(scene: Scene, path_id: str, to: str) -> Edit:
     path = shapeable(scene, path_id)
     free = [node for node in path.nodes() if not node.locked]
     fresh = changed_nodes(path, free, "round" if to == "smooth" else to)
-    return shaped(
+    return shape_edit(
         scene, nodes.with_nodes(path, {n.id: n for n in fresh}), f"{to.capitalize()} {path.name}"
     )
 
@@ -258,7 +258,7 @@ def lighter(scene: Scene, path_id: str, tolerance: float) -> Edit:
     if now == before:
         return edit_of([], "", [f"All {before} nodes are needed within {tolerance or 1:g} px."])
     note = f"{before} nodes become {now}; the curve moves by {deviation:.2f} px at most."
-    return shaped(scene, after, f"Make {path.name} lighter", [note])
+    return shape_edit(scene, after, f"Make {path.name} lighter", [note])
 
 
 def lock(scene: Scene, path_id: str, locked: bool) -> Edit:

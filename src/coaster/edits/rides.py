@@ -18,7 +18,7 @@ from coaster.motion import pace, pins
 from coaster.motion.distance import Way, period_of
 from coaster.motion.easing import Pace
 from coaster.motion.first import first_ride
-from coaster.motion.pegs import off_nodes, trimmed, with_peg, without_peg
+from coaster.motion.pegs import off_nodes, trimmed_pegs, with_peg, without_peg
 from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, with_laps
 from coaster.motion.sections import paced, retimed
 from coaster.render.faces import standing_face
@@ -125,7 +125,7 @@ def retime(
 
 def trim(scene: Scene, layer_id: str, start: float | None, end: float | None) -> Edit:
     """Cut a ride's time without moving what is left of it."""
-    pegs = trimmed(way_of(scene, layer_id), start, end)
+    pegs = trimmed_pegs(way_of(scene, layer_id), start, end)
     return _pegs(layer_id, pegs, f"Trim the ride of {scene.layer(layer_id).name}")
 
 
@@ -211,13 +211,15 @@ def reach_peg(scene: Scene, layer_id: str, peg_id: str, reach: float, side: pace
 
 def rest_at(scene: Scene, layer_id: str, peg_id: str, frames: float) -> Edit:
     """Let a rider rest at a peg for so many frames."""
-    pegs = pace.held(way_of(scene, layer_id), peg_id, frames)
+    pegs = pace.pegs_with_rest(way_of(scene, layer_id), peg_id, frames)
     return _pegs(layer_id, pegs, f"Let {scene.layer(layer_id).name} rest")
 
 
 def even(scene: Scene, layer_id: str) -> Edit:
     return _pegs(
-        layer_id, pace.even(way_of(scene, layer_id)), f"Even speed of {scene.layer(layer_id).name}"
+        layer_id,
+        pace.even_pegs(way_of(scene, layer_id)),
+        f"Even speed of {scene.layer(layer_id).name}",
     )
 
 

@@ -15,7 +15,7 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.edits.making import new_path
 from coaster.errors import EditRefused
 from coaster.formats import takes as files
-from coaster.geometry.path import Drawn
+from coaster.geometry.path import Provenance
 from coaster.motion import takes
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.takes import Smoothed, Smoothing, Take
@@ -33,14 +33,14 @@ def _smoothed(text: str, how: Smoothing, fps: float, start: float) -> Smoothed:
     return takes.smooth(take_of(text), how, fps=fps, start=start)
 
 
-def smoothed(text: str, drawn: Drawn, fps: float) -> Smoothed:
+def smoothed(text: str, drawn: Provenance, fps: float) -> Smoothed:
     """Return a raw take smoothed as a path says; what was asked lately is remembered."""
     how = Smoothing(drawn.tolerance, drawn.steady, drawn.corner, drawn.soften, drawn.close)
     return _smoothed(text, how, fps, drawn.start)
 
 
 @dataclass(frozen=True)
-class Begun:
+class NewTake:
     """What a new take is to be: its file, the frame it begins at, whose it is to be, and a name."""
 
     file: str
@@ -49,10 +49,10 @@ class Begun:
     name: str
 
 
-def add_take(scene: Scene, text: str, begun: Begun, words: str = "") -> Edit:
+def add_take(scene: Scene, text: str, begun: NewTake, words: str = "") -> Edit:
     """Make a take a path, ridden by a layer if one is named and there."""
     take = take_of(text)
-    drawn = Drawn(begun.file, begun.start, tolerance=take.suggested)
+    drawn = Provenance(begun.file, begun.start, tolerance=take.suggested)
     found = smoothed(text, drawn, scene.fps)
     path = new_path(scene, begun.name, (found.run,), drawn=drawn)
     layers = (each for each in scene.layers if each.id == begun.layer and each.content.can.stand)
@@ -96,7 +96,7 @@ def smooth_again(
     return edit_of(steps, f"Smooth {path}", [_cost(found)])
 
 
-def drawn_path(scene: Scene, path_id: str) -> tuple[str, Drawn]:
+def drawn_path(scene: Scene, path_id: str) -> tuple[str, Provenance]:
     """Return the name of a path that comes from a take, and how it was smoothed.
 
     Errors: EditRefused: it does not, or it is locked.

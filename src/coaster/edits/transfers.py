@@ -160,10 +160,10 @@ def _baked_facing(
         turn = angles + places.keyed(layer, "turn", np.arange(scene.length + 1.0))
         made = bake.a_key_a_frame(turn[frames], frames.start)
         steps.append(SetKeys(layer.id, "turn", made))
-    return steps + _flipped(layer, facing)
+    return steps + _flip_commands(layer, facing)
 
 
-def _flipped(layer: Layer, facing: Facing) -> list[Command]:
+def _flip_commands(layer: Layer, facing: Facing) -> list[Command]:
     """Return the commands that mirror a layer as its facing does."""
     across, down = (-1.0 if flip else 1.0 for flip in (facing.flip_x, facing.flip_y))
     if across == down == 1.0:
@@ -221,7 +221,7 @@ def draw_pace(scene: Scene, layer_id: str, stroke: Sequence[tuple[float, float]]
     way = way_of(scene, layer_id)
     times, speeds = zip(*stroke, strict=True)
     tolerance = max(way.length / 1000, 0.5)
-    pegs, miss = timing.drawn(way, times, np.array(speeds) / scene.fps, tolerance=tolerance)
+    pegs, miss = timing.fit_speeds(way, times, np.array(speeds) / scene.fps, tolerance=tolerance)
     fresh = len(pegs) - len(way.ride.pegs)
     note = (
         f"{called(fresh, 'peg')} more; within {miss:.1f} px of what was drawn, arrival times held."

@@ -30,7 +30,7 @@ SLOTS = AHEAD + 1
 """Frames of memory a drawer has: those it has waiting, and one that is being used."""
 PATIENCE_S = 120.0
 """A frame that takes longer than this has hung."""
-STARVED = 48
+IDLE_REPORTS = 48
 """Frames waited for after which one more drawer is worth its start; encoders take the first few
 dozen in without doing anything, and waiting for those is nobody's loss."""
 TRIED, QUICK_S = 4, 0.012
@@ -73,8 +73,8 @@ class Drawers:
 
     The caller's process draws the first frames. If that is quick it goes on so, since a process
     takes more time to start than it would save; else one is started, and another each time the
-    caller had to wait long enough, or says that its own work waits (``hurry``). Nobody waits for
-    a start. ``workers=0`` draws everything here.
+    caller had to wait long enough, or says that its own work waits (``report_idle``). Nobody waits
+    for a start. ``workers=0`` draws everything here.
 
     Errors: RenderError with the frame: it could not be drawn, or its process ended or hung.
     """
@@ -92,21 +92,21 @@ class Drawers:
         self._given: dict[int, tuple[_Drawer, int]] = {}
         self._drawn: set[int] = set()
         self._begun = 0
-        self._starved = 0
+        self._idle_reports = 0
         self._spent: list[float] = []
 
-    def hurry(self) -> None:
+    def report_idle(self) -> None:
         """Hear that whoever takes the frames had nothing to do; said often enough, one more
         draws.
         """
-        self._starved += all(d.ready for d in self._drawers)
+        self._idle_reports += all(d.ready for d in self._drawers)
         self._grow()
 
     def _grow(self) -> None:
         """Start one more drawer, if the caller has waited often enough and there may be one."""
-        if self._starved < STARVED or len(self._drawers) >= self._most:
+        if self._idle_reports < IDLE_REPORTS or len(self._drawers) >= self._most:
             return
-        self._starved = 0
+        self._idle_reports = 0
         # A fork would copy the locks of threads that are not there in the child.
         context = multiprocessing.get_context("spawn")
         here, there = context.Pipe()
@@ -156,12 +156,12 @@ class Drawers:
         self._spent.append(time.perf_counter() - begun)
         # The first frame of all draws what is still, too.
         if len(self._spent) == TRIED and statistics.median(self._spent[1:]) > QUICK_S:
-            self._starved = STARVED
+            self._idle_reports = IDLE_REPORTS
             self._grow()
 
     def _await(self, index: int, order: Sequence[int]) -> None:
         if index not in self._drawn:
-            self.hurry()
+            self.report_idle()
         while index not in self._drawn:
             self._listen(PATIENCE_S, order[index])
             self._assign(order)

@@ -83,6 +83,6 @@ def render(
             if cancelled():
                 raise RenderCancelled("The render was cancelled.")
             if writer.idle:
-                drawers.hurry()
+                drawers.report_idle()
             writer.write(pixels)
             progress(done + 1)

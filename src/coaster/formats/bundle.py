@@ -108,7 +108,7 @@ def _entry(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
 
 
 @contextmanager
-def opened(file: File) -> Iterator[tuple[Scene, File]]:
+def open_bundle(file: File) -> Iterator[tuple[Scene, File]]:
     """Give the scene of a ``.json`` or ``.zip`` file, and the folder that holds its pictures.
 
     Errors: FormatError, SceneError; OSError if it cannot be read.

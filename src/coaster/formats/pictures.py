@@ -81,7 +81,7 @@ def _upright(image: Image.Image, name: str) -> Image.Image:
 
 
 def _import_raster(data: bytes, name: str, kind: str) -> Imported:
-    image = _opened(data, name)
+    image = _open(data, name)
     _check_size(image, name)
     notes, changed = [], image.mode not in ("RGB", "RGBA")
     if getattr(image, "n_frames", 1) > 1:
@@ -114,7 +114,7 @@ def _has_alpha(image: Image.Image) -> bool:
     return "A" in image.getbands() or "transparency" in image.info
 
 
-def _opened(data: bytes, name: str) -> Image.Image:
+def _open(data: bytes, name: str) -> Image.Image:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
@@ -128,27 +128,27 @@ def _opened(data: bytes, name: str) -> Image.Image:
 
 
 def _import_svg(data: bytes, name: str) -> Imported:
-    root = safe_svg.parsed(data)
+    root = safe_svg.parse(data)
     for embedded in safe_svg.embedded_pictures(root):
-        _check_size(_opened(embedded, f"A picture in {name}"), f"A picture in {name}")
+        _check_size(_open(embedded, f"A picture in {name}"), f"A picture in {name}")
     width, height = svg.size_of(root)
     if max(width, height) > 20_000:
         raise MediaError(
             f"{name} is {width:.0f} × {height:.0f} px; drawings may have 20,000 px a side."
         )
     scale = min(2.0, LONGEST_SIDE / max(width, height))
-    pixels = rasterised(data, max(1, round(width * scale)), max(1, round(height * scale)))
+    pixels = rasterise(data, max(1, round(width * scale)), max(1, round(height * scale)))
     if not pixels[..., 3].any():
         raise MediaError(f"{name} shows nothing when it is drawn.")
     return Imported(encoded_png(pixels), ".png", width, height)
 
 
-def rasterised(data: bytes, width: int, height: int) -> Pixels:
+def rasterise(data: bytes, width: int, height: int) -> Pixels:
     """Draw an SVG to fill ``width`` x ``height`` px.
 
     Errors: MediaError: it cannot be drawn.
     """
-    root = safe_svg.parsed(data)
+    root = safe_svg.parse(data)
     own = svg.size_of(root)
     dom = skia.SVGDOM.MakeFromStream(skia.MemoryStream(data))
     if dom is None:

@@ -16,7 +16,7 @@ DEEPEST, MOST_DRAWN = 64, 50_000
 _OUTSIDE = re.compile(r"url\(\s*['\"]?\s*(?!#|['\"]?#)(?!data:image/(?:png|jpeg|webp))", re.I)
 
 
-def parsed(source: File | bytes) -> Element:
+def parse(source: File | bytes) -> Element:
     """Return the root element of a drawing that is safe to use.
 
     Errors: FormatError.

@@ -10,7 +10,7 @@ from xml.sax.saxutils import quoteattr
 from coaster.errors import CoreError, FormatError
 from coaster.formats import pathdata
 from coaster.formats.pathdata import Run
-from coaster.formats.safe_svg import DEEPEST, parsed, reference, tag_of, walk
+from coaster.formats.safe_svg import DEEPEST, parse, reference, tag_of, walk
 from coaster.geometry import affine, arcs
 from coaster.geometry.affine import IDENTITY, Matrix
 from coaster.geometry.path import Subpath
@@ -82,7 +82,7 @@ def read(source: File | bytes, *, tolerance: float = pathdata.SAMPLING_TOLERANCE
     Errors:   FormatError: not SVG, too large, nested too deeply, unsafe (entities, scripts,
               references to other files), or broken path data.
     """
-    return _Reader(parsed(source), tolerance).drawing()
+    return _Reader(parse(source), tolerance).drawing()
 
 
 def length(text: str | None, relative: float, default: float = 0.0) -> float:

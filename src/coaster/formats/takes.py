@@ -10,7 +10,7 @@ import numpy as np
 
 from coaster.errors import FormatError
 from coaster.geometry.bezier import Floats
-from coaster.motion.takes import MOST_SAMPLES, Take, taken
+from coaster.motion.takes import MOST_SAMPLES, Take, checked_take
 
 SEPARATORS = ",;\t "
 COLUMNS = ("t", "x", "y", "pressure")
@@ -63,7 +63,7 @@ class Table:
             units.scale,
             -units.scale if units.flip_y else units.scale,
         ) + np.array(units.offset)
-        return taken(self.times * units.second, places, self.pressure)
+        return checked_take(self.times * units.second, places, self.pressure)
 
 
 def _check_finite(values: Floats, numbers: Sequence[int]) -> None:

@@ -9,9 +9,9 @@ import numpy as np
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
 from coaster.geometry.fitting import fit_cubics
-from coaster.geometry.knots import Knots, candidates, fewest, parted, spans
+from coaster.geometry.knots import Knots, candidates, fewest, spans, split_bad
 from coaster.geometry.path import Node, Subpath, node_kind
-from coaster.geometry.samples import Ints, Line, lengths, tremor
+from coaster.geometry.samples import Ints, SampledLine, lengths, tremor
 
 PER_FINAL = 40
 """Samples of a span that the last fit looks at."""
@@ -110,7 +110,7 @@ class _Settling:
     ``off``, ``parameter`` and ``segment`` (n,) tell of each sample how far it is, and where.
     """
 
-    def __init__(self, p: Floats, line: Line, tolerance: float) -> None:
+    def __init__(self, p: Floats, line: SampledLine, tolerance: float) -> None:
         self.p, self.line, self.tolerance = p, line, tolerance
         self.off, self.parameter = np.zeros(len(p)), np.zeros(len(p))
         self.segment = np.zeros(len(p), np.intp)
@@ -123,7 +123,7 @@ class _Settling:
             bad = self._fitted(knots, chosen)
             if not len(bad):
                 break
-            knots, chosen = parted(self.p, knots, chosen, self.line, self.off, bad)
+            knots, chosen = split_bad(self.p, knots, chosen, self.line, self.off, bad)
         names = knots.sample[chosen]
         cubics = np.array([self.known[pair] for pair in _pairs(names)])
         piece = np.searchsorted(names, np.arange(len(self.p)), side="right") - 1

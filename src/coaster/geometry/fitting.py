@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
-from coaster.geometry.handles import NONE, honest
+from coaster.geometry.handles import NONE, with_true_kind
 from coaster.geometry.path import Node, Subpath, Vec2
 
 Ints = NDArray[np.intp]
@@ -147,7 +147,7 @@ def _errors(samples: Floats, t: Floats, cubics: Floats) -> Floats:
     return worst
 
 
-class _Course:
+class _SampledRun:
     """A subpath as samples and directions, so that spans of it can be asked for by their nodes."""
 
     def __init__(self, subpath: Subpath) -> None:
@@ -234,7 +234,7 @@ def without_nodes(subpath: Subpath, gone: set[str]) -> tuple[Subpath, float]:
                 between healed ones stay where they are.
     Errors:     ValueError: fewer than two live nodes would be left.
     """
-    course = _Course(subpath)
+    course = _SampledRun(subpath)
     live = course.nodes
     kept = [i for i, node in enumerate(live) if node.id not in gone]
     if len(kept) < 2:
@@ -243,7 +243,7 @@ def without_nodes(subpath: Subpath, gone: set[str]) -> tuple[Subpath, float]:
 
 
 def _rebuilt(
-    subpath: Subpath, course: _Course, kept: NDArray[np.intp], gone: set[str]
+    subpath: Subpath, course: _SampledRun, kept: NDArray[np.intp], gone: set[str]
 ) -> tuple[Subpath, float]:
     """Make the subpath of the kept live nodes; spans of one piece stay as they are."""
     following = np.append(kept[1:], kept[0] + course.count) if subpath.closed else kept[1:]
@@ -252,11 +252,11 @@ def _rebuilt(
     fresh, worst = {node.id: node for node in subpath.nodes}, 0.0
     if long.any():
         worst = _heal(course, begin[long], following[long], fresh)
-    nodes = tuple(honest(fresh[node.id]) for node in subpath.nodes if node.id not in gone)
+    nodes = tuple(with_true_kind(fresh[node.id]) for node in subpath.nodes if node.id not in gone)
     return replace(subpath, nodes=nodes), worst
 
 
-def _heal(course: _Course, begin: Ints, end: Ints, fresh: dict[str, Node]) -> float:
+def _heal(course: _SampledRun, begin: Ints, end: Ints, fresh: dict[str, Node]) -> float:
     """Give the nodes at both ends of spans handles that carry one piece over each; return how far
     that is off.
     """
@@ -286,7 +286,7 @@ def simplified(
     Degenerate: ends, locked nodes and ``keep`` stay; a closed subpath keeps three nodes.
     Source:   the cheapest removal first, many at once where they do not touch each other.
     """
-    course = _Course(subpath)
+    course = _SampledRun(subpath)
     live = course.nodes
     fixed = _fixed(course, keep)
     fewest = 3 if subpath.closed else 2
@@ -303,7 +303,7 @@ def simplified(
     return _rebuilt(subpath, course, kept, gone) if gone else (subpath, 0.0)
 
 
-def _fixed(course: _Course, keep: Collection[str]) -> NDArray[np.bool_]:
+def _fixed(course: _SampledRun, keep: Collection[str]) -> NDArray[np.bool_]:
     """Tell which nodes may not be taken out."""
     fixed = np.array([node.id in keep or node.locked for node in course.nodes])
     if not course.closed:
@@ -311,7 +311,9 @@ def _fixed(course: _Course, keep: Collection[str]) -> NDArray[np.bool_]:
     return fixed
 
 
-def _price(course: _Course, kept: NDArray[np.intp], cost: Floats, fixed: NDArray[np.bool_]) -> None:
+def _price(
+    course: _SampledRun, kept: NDArray[np.intp], cost: Floats, fixed: NDArray[np.bool_]
+) -> None:
     """Fill in what it costs to take out each kept node of which that is not known."""
     # Only neighbours of what was taken out have another price now.
     unknown = np.isnan(cost[kept])

@@ -158,7 +158,7 @@ def without_handles(node: Node) -> Node:
     return replace(node, handle_in=NONE, handle_out=NONE, kind="corner")
 
 
-def honest(node: Node) -> Node:
+def with_true_kind(node: Node) -> Node:
     """Return a node whose kind is true of its handles: one that is no longer even is smooth."""
     if node.kind in ("corner", "auto"):
         return node

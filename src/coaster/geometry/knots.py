@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coaster.geometry.bezier import Floats
-from coaster.geometry.samples import Ints, Line, lengths, way_along
+from coaster.geometry.samples import Ints, SampledLine, lengths, way_along
 
 Complex = NDArray[np.complex128]
 PER_SPAN = 12
@@ -42,13 +42,13 @@ class Knots:
 
 def candidates(
     p: Floats, sharp: Ints, tolerance: float, shake: float, *, closed: bool
-) -> tuple[Knots, Line]:
+) -> tuple[Knots, SampledLine]:
     """Return where nodes may lie, and the steady line that they lie on."""
     # A wide window steadies directions; where the tolerance asks to follow the tremor itself, a
     # narrow one does.
     ease = float(np.interp(tolerance / max(shake, 1e-6), [1.0, 4.0], [3.0, 8.0]))
     reach = max(4.0, ease * np.sqrt(max(tolerance, 0.05) * 8.0), 9.0 * shake)
-    line = Line(p, sharp, reach, closed=closed)
+    line = SampledLine(p, sharp, reach, closed=closed)
     knots = _steady(p, line, _spread(p, sharp, reach / (ease / 2)), sharp, tolerance)
     # What the local curve leaves by too much stays on its sample.
     samples = p[knots.sample]
@@ -72,7 +72,7 @@ def _spread(p: Floats, sharp: Ints, step: float) -> Ints:
     return np.unique(every).astype(np.intp)
 
 
-def _steady(p: Floats, line: Line, index: Ints, sharp: Ints, tolerance: float) -> Knots:
+def _steady(p: Floats, line: SampledLine, index: Ints, sharp: Ints, tolerance: float) -> Knots:
     """Return knots at samples by the steady line; at corners by both of its sides, where these
     meet.
     """
@@ -266,8 +266,8 @@ def _balanced(p: Floats, knots: Knots, chosen: Ints, stops: Ints) -> Ints:
     return chosen
 
 
-def parted(
-    p: Floats, knots: Knots, chosen: Ints, line: Line, off: Floats, bad: Ints
+def split_bad(
+    p: Floats, knots: Knots, chosen: Ints, line: SampledLine, off: Floats, bad: Ints
 ) -> tuple[Knots, Ints]:
     """Put a node into each bad piece: at its middle candidate or, where it has none, on its worst
     sample.
@@ -288,7 +288,7 @@ def parted(
     return knots, np.flatnonzero(np.isin(knots.sample, np.unique(np.array(names))))
 
 
-def _with_samples(p: Floats, knots: Knots, line: Line, index: Ints) -> Knots:
+def _with_samples(p: Floats, knots: Knots, line: SampledLine, index: Ints) -> Knots:
     """Return knots and some more right on samples, in the direction of their neighbours."""
     way = p[np.minimum(index + 1, len(p) - 1)] - p[np.maximum(index - 1, 0)]
     size = lengths(way)[:, None]

@@ -286,7 +286,7 @@ def _between_paces(part: Floats, first: Floats, last: Floats) -> Floats:
     return cubic
 
 
-def measured(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[MeasuredPath, tuple[int, ...]]:
+def measure_of(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[MeasuredPath, tuple[int, ...]]:
     """Return the measured way along a path, and the segment that starts at each of its nodes.
 
     Degenerate: a path of one point is a single segment without length.

@@ -8,7 +8,7 @@ import numpy as np
 from coaster.errors import EditRefused
 from coaster.geometry import bezier, fitting, handles
 from coaster.geometry.bezier import Floats
-from coaster.geometry.handles import NONE, honest
+from coaster.geometry.handles import NONE, with_true_kind
 from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
 
 
@@ -58,16 +58,16 @@ def _parted(
     """Return the node between two halves of a piece, and the nodes at its ends as they are then."""
     left, right = halves
     if a.handle_out == NONE and b.handle_in == NONE:
-        return Node(new_id, _pair(left[3])), {node.id: _tamed(node) for node in (a, b)}
+        return Node(new_id, _pair(left[3])), {node.id: _without_auto(node) for node in (a, b)}
     into, out = _pair(left[2] - left[3]), _pair(right[1] - right[0])
     made = Node(new_id, _pair(left[3]), into, out, node_kind(into, out))
-    first = honest(replace(_tamed(a), handle_out=_pair(left[1] - left[0])))
-    other = _tamed(b) if b.id != a.id else first  # a closed piece has one node at both ends
-    last = honest(replace(other, handle_in=_pair(right[2] - right[3])))
+    first = with_true_kind(replace(_without_auto(a), handle_out=_pair(left[1] - left[0])))
+    other = _without_auto(b) if b.id != a.id else first  # a closed piece has one node at both ends
+    last = with_true_kind(replace(other, handle_in=_pair(right[2] - right[3])))
     return made, {first.id: first} | {last.id: last}
 
 
-def _tamed(node: Node) -> Node:
+def _without_auto(node: Node) -> Node:
     """Return an ``auto`` node as it stands, with the handles it has: smooth, or a corner."""
     if node.kind != "auto":
         return node
@@ -123,7 +123,7 @@ def lighter(path: Path, tolerance: float, keep: set[str]) -> tuple[Path, float]:
         for s in path.subpaths
     ]
     tamed = tuple(
-        replace(s, nodes=tuple(_tamed(n) for n in s.nodes)) if d > 0 else s for s, d in found
+        replace(s, nodes=tuple(_without_auto(n) for n in s.nodes)) if d > 0 else s for s, d in found
     )
     return replace(path, subpaths=tamed), max(d for _, d in found)
 

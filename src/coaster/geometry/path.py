@@ -77,7 +77,7 @@ class Subpath:
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
-class Drawn:
+class Provenance:
     """That a path was drawn by hand: the file of its raw take, the frame it begins at, and how it
     was smoothed.
 
@@ -109,7 +109,7 @@ class Path:
     visible: bool = True
     locked: bool = False
     strength: Share = 1.0
-    drawn: Drawn | None = None
+    drawn: Provenance | None = None
     parent: Id | None = None
 
     def nodes(self) -> tuple[Node, ...]:

@@ -60,7 +60,7 @@ def steadied(points: Floats, reach: float, corners: Ints, *, closed: bool = Fals
     """
     if reach <= 0 or len(points) < 4:
         return points
-    line = Line(points, corners, reach, closed=closed)
+    line = SampledLine(points, corners, reach, closed=closed)
     out = line.at(np.arange(len(points)))[0]
     out[corners] = points[corners]
     if not closed:
@@ -133,7 +133,7 @@ def way_along(points: Floats) -> Floats:
     return np.concatenate([[0.0], np.cumsum(np.maximum(steps, 1e-9))])
 
 
-class Line:
+class SampledLine:
     """Samples with local quadratics over the way, between corners; asked for places and
     directions.
     """

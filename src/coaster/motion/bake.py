@@ -10,7 +10,7 @@ import numpy as np
 from coaster.errors import EditRefused
 from coaster.geometry import fitting, handles
 from coaster.geometry.bezier import Floats
-from coaster.geometry.measure import MeasuredPath, measured
+from coaster.geometry.measure import MeasuredPath, measure_of
 from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion import timing, travel
 from coaster.motion.distance import Way
@@ -83,7 +83,7 @@ def _course(places: Floats) -> Subpath:
             first = replace(first, handle_in=made.pop().handle_in, kind="corner")
         made += [first, *rest]
     fixed = (replace(node, kind="smooth") if node.kind == "auto" else node for node in made)
-    return Subpath(tuple(handles.honest(node) for node in fixed))
+    return Subpath(tuple(handles.with_true_kind(node) for node in fixed))
 
 
 def _corners(places: Floats) -> list[int]:
@@ -95,13 +95,13 @@ def _corners(places: Floats) -> list[int]:
 
 def _ridden(path: Path, times: Floats, places: Floats, tolerance: float) -> FittedBack:
     """Return the ride on a path that is nearest to places at their times."""
-    measure, _ = measured(path.subpaths, "glide")
+    measure, _ = measure_of(path.subpaths, "glide")
     along = _followed(measure, places, tolerance)
     off = np.inf
     # Timing that is off adds to a path that is off: the first try that is near enough in all is
     # the one with the fewest pegs.
     for share in SHARES:
-        timed = timing.fitted(times, np.maximum.accumulate(along), tolerance * share)
+        timed = timing.fit_timing(times, np.maximum.accumulate(along), tolerance * share)
         trial = Ride(path.id, timing.pegs_of(timed, measure.length))
         missed = _furthest(Way(path, trial), times, places)
         if missed < off:

@@ -9,7 +9,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from coaster.errors import UnknownId
 from coaster.geometry.bezier import Floats
-from coaster.geometry.measure import AT_NODE, measured
+from coaster.geometry.measure import AT_NODE, measure_of
 from coaster.geometry.path import Path
 from coaster.geometry.same import Same
 from coaster.motion import keys, sense
@@ -29,7 +29,7 @@ class Way:
 
     def __init__(self, path: Path, ride: Ride, shift: Keys = ()) -> None:
         self.path, self.ride, self.shift = path, ride, shift
-        self.measure, self._starts = measured(path.subpaths, ride.gap)
+        self.measure, self._starts = measure_of(path.subpaths, ride.gap)
         self.loops = path.loops
 
     def with_pegs(self, pegs: Pegs) -> Self:
@@ -189,7 +189,7 @@ def distances_of(
     for way, period in zip(ways, periods, strict=True):
         key = _alike(Same(way.ride.pegs)), way.shift, way.ride.never_backwards, period
         if key not in known:
-            known[key] = _Course(way, times, period).at(rows)
+            known[key] = _Progress(way, times, period).at(rows)
         gone.append(known[key])
     total = np.stack([each.total for each in gone])
     total = total + np.array([[_offset(way)] for way in ways])
@@ -228,7 +228,7 @@ class _Gone:
     after: NDArray[np.bool_]
 
 
-class _Course:
+class _Progress:
     """How far a rider has come in each of the frames 0..n - 1, but for an offset without keys."""
 
     def __init__(self, way: Way, times: Floats, period: float | None) -> None:

@@ -10,7 +10,7 @@ from coaster.geometry.bezier import Floats
 
 
 @dataclass(frozen=True)
-class Drawn:
+class HandTake:
     """A take (times (n,) in s, places (n, 2) in px), the true movement at the same times, and its
     corners.
     """
@@ -38,7 +38,7 @@ def draw(
     pauses: int = 0,
     whole_pixels: bool = False,
     uneven: bool = False,
-) -> Drawn:
+) -> HandTake:
     """Return a take of a wandering movement.
 
     Units:  px, s, px/s, samples a second; ``tremor`` is its standard deviation an axis. ``corners``
@@ -56,7 +56,7 @@ def draw(
     truth = np.cumsum(steps[:, None] * ways, axis=0) + 400.0
     shake = tremor * _shake(chance, count, rate) + 0.12 * tremor * chance.normal(0, 1, (count, 2))
     places = np.rint(truth + shake) if whole_pixels else truth + shake
-    return Drawn(times, places, truth, np.searchsorted(t, at).astype(float))
+    return HandTake(times, places, truth, np.searchsorted(t, at).astype(float))
 
 
 def _heading(
@@ -95,10 +95,10 @@ def _shake(chance: np.random.Generator, count: int, rate: float) -> Floats:
     return np.asarray(shake / max(float(shake.std()), 1e-12))
 
 
-def follow(seed: int, times: Floats, truth: Floats, *, tremor: float = 1.0) -> Drawn:
+def follow(seed: int, times: Floats, truth: Floats, *, tremor: float = 1.0) -> HandTake:
     """Return a take of a hand that follows a movement (n, 2), px, at ``times`` (n,), s, evenly
     spaced.
     """
     chance = np.random.default_rng(seed)
     rate = (len(times) - 1) / float(times[-1] - times[0])
-    return Drawn(times, truth + tremor * _shake(chance, len(times), rate), truth, np.zeros(0))
+    return HandTake(times, truth + tremor * _shake(chance, len(times), rate), truth, np.zeros(0))

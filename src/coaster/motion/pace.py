@@ -166,7 +166,7 @@ def moved_in_time(way: Way, peg_id: str, time: float) -> tuple[Peg, ...]:
     return (*pegs[:index], replace(pegs[index], time=time), *pegs[index + 1 :])
 
 
-def even(way: Way) -> tuple[Peg, ...]:
+def even_pegs(way: Way) -> tuple[Peg, ...]:
     """Return the pegs moved in time so that the rider goes at one speed all the way.
 
     Accuracy:   the speed is the same within 1e-9 of it; the ride's start and end stay.
@@ -250,7 +250,7 @@ def _end_slope(spans: Floats, slopes: Floats) -> float:
     return float(slope)
 
 
-def held(way: Way, peg_id: str, frames: float) -> tuple[Peg, ...]:
+def pegs_with_rest(way: Way, peg_id: str, frames: float) -> tuple[Peg, ...]:
     """Return the pegs with a rest of so many frames at one; what comes later comes later.
 
     Errors: EditRefused: no such peg, or no time to rest.

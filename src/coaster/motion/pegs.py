@@ -133,7 +133,7 @@ def off_nodes(way: Way) -> tuple[Peg, ...]:
     return tuple(put(peg) for peg in way.ride.pegs)
 
 
-def trimmed(way: Way, start: float | None = None, end: float | None = None) -> tuple[Peg, ...]:
+def trimmed_pegs(way: Way, start: float | None = None, end: float | None = None) -> tuple[Peg, ...]:
     """Return the pegs of a ride cut off before and after two times (frames); what is left goes as
     it went.
 

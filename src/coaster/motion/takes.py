@@ -58,7 +58,7 @@ class Take:
         return float(np.clip(round(SUGGESTED * self.tremor, 1), 0.5, 50.0))
 
 
-def taken(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None) -> Take:
+def checked_take(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None = None) -> Take:
     """Return a take from samples as they came.
 
     Samples that are not later than the one before are left out, and told of; so are seconds without
@@ -263,7 +263,7 @@ def _pegs(
         softened = along + how.soften * (frames / frames[-1] * length - along)
         few = _thinned(frames, softened)
         within = max(pace_error * mean, length * 1e-5)
-        found = timing.fitted(frames[few], softened[few], within, apart=APART)
+        found = timing.fit_timing(frames[few], softened[few], within, apart=APART)
         found = _round_the_loop(found) if how.close else found
         pegs = tuple(replace(peg, time=peg.time + start) for peg in timing.pegs_of(found, length))
         wanted = np.asarray(timing.at(found, frames))

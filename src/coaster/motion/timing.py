@@ -34,7 +34,7 @@ class Timing:
     miss: float
 
 
-def fitted(
+def fit_timing(
     times: ArrayLike,
     distances: ArrayLike,
     tolerance: float,
@@ -172,7 +172,7 @@ def _at_knots(timing: Timing, length: float, known: Sequence[Peg]) -> list[Peg]:
     return made
 
 
-def drawn(
+def fit_speeds(
     way: Way, times: ArrayLike, speeds: ArrayLike, *, tolerance: float = 1.0
 ) -> tuple[tuple[Peg, ...], float]:
     """Return pegs for a speed drawn over time, and how far, in px, they miss what it gives.
@@ -200,7 +200,7 @@ def drawn(
     grid = np.unique(np.concatenate([np.arange(np.ceil(marks[0]), marks[-1], 0.5), marks]))
     gone = _gone(way, grid, t[order], np.maximum(v[order], 0.0))
     distance = _between(gone, np.searchsorted(grid, marks), stops)
-    found = fitted(grid, distance, tolerance, keep=[float(m) for m in marks])
+    found = fit_timing(grid, distance, tolerance, keep=[float(m) for m in marks])
     return pegs_of(found, way.length, known=pegs), found.miss
 
 

@@ -119,7 +119,7 @@ def _text(content: Text, layer: Layer, path: Path | None, times: Floats) -> Face
 
 @lru_cache(maxsize=256)
 def _text_face(text: Text) -> Face:
-    figure, width, height = texts.outlined(text)
+    figure, width, height = texts.outline(text)
     outlines = (Outline(figure, text.colour),) if figure.runs else ()
     return Face((0.0, 0.0, width, height), None, outlines)
 

@@ -140,7 +140,7 @@ class _Still:
 
 
 @dataclass
-class _Drawn:
+class _Drawable:
     """An item in n frames (one if it stands still), with the boxes (n, 4) in px that it touches."""
 
     item: Item
@@ -159,7 +159,7 @@ class _Drawn:
 
 
 @dataclass
-class _DrawnPicture(_Drawn):
+class _DrawablePicture(_Drawable):
     placed: Placed
 
     def draw(self, canvas: skia.Canvas, frame: int) -> None:
@@ -173,7 +173,7 @@ class _DrawnPicture(_Drawn):
 
 
 @dataclass
-class _DrawnOutlines(_Drawn):
+class _DrawableOutlines(_Drawable):
     maps: Maps
 
     def draw(self, canvas: skia.Canvas, frame: int) -> None:
@@ -343,13 +343,15 @@ class Painter:
         bands = _runs(np.asarray(pixels[..., 3].any(axis=1)))
         return [_cut(pixels, top, bottom) for top, bottom in bands]
 
-    def _drawn(self, item: Item) -> _DrawnPicture | _DrawnOutlines:
+    def _drawn(self, item: Item) -> _DrawablePicture | _DrawableOutlines:
         seen, size = maps.compose(self._view, item.maps), (self.width, self.height)
         picture = item.faces.first.picture
         if picture is not None:
             where = placed(self._sprite(*picture, *item.faces.first.size), seen, size)
-            return _DrawnPicture(item, where.boxes, where)
-        return _DrawnOutlines(item, boxes_of(maps.apply_each(seen, corners_of(item)), size), seen)
+            return _DrawablePicture(item, where.boxes, where)
+        return _DrawableOutlines(
+            item, boxes_of(maps.apply_each(seen, corners_of(item)), size), seen
+        )
 
     def _sprite(self, asset: str, index: int, width: float, height: float) -> Sprite:
         key = (asset, index, width, height)

@@ -13,7 +13,7 @@ import numpy as np
 from coaster.formats.pathdata import quick_path_data
 from coaster.geometry import bezier, handles
 from coaster.geometry.bezier import Floats
-from coaster.geometry.measure import measured
+from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
 from coaster.render import places, tells
 from coaster.render.display import Layout
@@ -319,7 +319,7 @@ class _Packing:
         ]
 
     def _path(self, path: Path) -> dict[str, Any]:
-        measure, _ = measured(path.subpaths, "glide")
+        measure, _ = measure_of(path.subpaths, "glide")
         start = measure.at_start()
         x, y = path.subpaths[0].live[0].position
         left, top, right, bottom = bezier.bounds(measure.segments)

@@ -70,7 +70,7 @@ def _shaped(line: str, fonts: list[harfbuzz.Font]) -> tuple[list[_Run], float]:
     return runs, x
 
 
-def outlined(text: Text) -> tuple[Figure, float, float]:
+def outline(text: Text) -> tuple[Figure, float, float]:
     """Outline a text; the box is as wide as the longest line and as high as all leadings, px."""
     fonts = _fonts(text)
     lines = [_shaped(line, fonts) for line in text.text.split("\n")]

@@ -10,7 +10,7 @@ import numpy as np
 from coaster.formats import pathdata, pictures, safe_svg, svg
 from coaster.formats import takes as takes_csv
 from coaster.formats.pictures import Imported
-from coaster.geometry.path import Drawn, Path
+from coaster.geometry.path import Path, Provenance
 from coaster.media.pictures import encoded_png
 from coaster.motion import easing, hand, takes
 from coaster.motion.distance import Way
@@ -41,8 +41,8 @@ def imported(name: str, drawing: bytes, px_for_px: bool) -> Imported:
     """Return a drawing as the picture it becomes: backgrounds px for px, riders finer."""
     if not px_for_px:
         return pictures.import_picture(drawing, f"{name}.svg")
-    width, height = svg.size_of(safe_svg.parsed(drawing))
-    pixels = pictures.rasterised(drawing, round(width), round(height))
+    width, height = svg.size_of(safe_svg.parse(drawing))
+    pixels = pictures.rasterise(drawing, round(width), round(height))
     return pictures.import_picture(encoded_png(pixels), f"{name}.png")
 
 
@@ -284,7 +284,7 @@ def by_hand(keep: Keep) -> DemoScene:
     how = takes.Smoothing(6.0, close=True)
     found = takes.smooth(takes_csv.read(text).take(), how, fps=fps)
     pegs = retimed(found.pegs, 0.0, float(length))
-    drawn = Drawn("demo.csv", tolerance=how.tolerance, close=True)
+    drawn = Provenance("demo.csv", tolerance=how.tolerance, close=True)
     walk = Path("walk", "Walk by hand", (found.run,), drawn=drawn)
     scene = Scene(
         length=length,
@@ -309,7 +309,7 @@ def led_round(length: int, fps: int) -> str:
     share = t / t[-1] - 0.09 * np.sin(4 * np.pi * t / t[-1]) / (2 * np.pi) * 2
     truth = course.measure.locate(np.clip(share, 0, 1) * course.length).position
     drawn = hand.follow(11, t, truth, tremor=1.6)
-    return takes_csv.to_csv(takes.taken(drawn.times, drawn.places))
+    return takes_csv.to_csv(takes.checked_take(drawn.times, drawn.places))
 
 
 HAND_ROUTE = (

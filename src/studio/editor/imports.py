@@ -9,7 +9,7 @@ import numpy as np
 
 from coaster.edits import imports as edits
 from coaster.edits.edit import Edit
-from coaster.edits.takes import Begun
+from coaster.edits.takes import NewTake
 from coaster.errors import FormatError
 from coaster.formats import pathdata, pictures, svg
 from coaster.formats import takes as files
@@ -135,7 +135,7 @@ def _accept_table(
     table = files.read(data.decode("utf-8-sig", errors="replace"))
     text = files.to_csv(table.take(_units(table, scene.value(), posted)))
     start = _number(posted, "frame", 0.0)
-    begun = Begun("", start, posted.get("layer", ""), File(name).stem or "Samples")
+    begun = NewTake("", start, posted.get("layer", ""), File(name).stem or "Samples")
     return takes.keep(user, scene, text, name, begun, base=base_of(posted))
 
 

@@ -12,7 +12,7 @@ from django.utils.safestring import mark_safe
 from coaster.edits.keys import PEG
 from coaster.edits.layers import NEW_THINGS
 from coaster.formats.pathdata import to_path_data
-from coaster.geometry.measure import measured
+from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
 from coaster.motion import easing
 from coaster.motion.distance import Way, is_limited, laps_of
@@ -231,7 +231,7 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
         "path": tile(path, value),
         "riders": riders,
         "landings": [x for x in reversed(value.layers) if x not in riders and x.content.can.stand],
-        "length": measured(path.subpaths, "glide")[0].length,
+        "length": measure_of(path.subpaths, "glide")[0].length,
         "is_open": any(not run.closed for run in path.subpaths),
         "joinable": others if not path.loops and len(path.subpaths) == 1 else [],
         **_nodes(path.nodes(), set(names)),

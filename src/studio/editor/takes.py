@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import AnonymousUser, User
 
-from coaster.edits.takes import Begun, add_take, smoothed, take_of
+from coaster.edits.takes import NewTake, add_take, smoothed, take_of
 from coaster.errors import EditRefused
 from coaster.formats import takes as files
-from coaster.geometry.path import Drawn, Path
+from coaster.geometry.path import Path, Provenance
 from coaster.motion import takes
 from coaster.motion.distance import Way
 from coaster.motion.ride import Ride
@@ -38,7 +38,7 @@ def raw(user: Asker, file: str) -> str:
     return found.path.read_text()
 
 
-def posted(text: str, slow: float) -> Take:
+def posted_take(text: str, slow: float) -> Take:
     """Read recorded samples, JSON rows of milliseconds, x and y, while the scene ran ``slow`` times
     as fast.
 
@@ -58,10 +58,10 @@ def posted(text: str, slow: float) -> Take:
         ) from error
     if not times:
         raise EditRefused("A take needs two samples or more; press, draw, and let go.")
-    return takes.taken(times, places, pressure)
+    return takes.checked_take(times, places, pressure)
 
 
-def keep(user: Person, scene: Scene, text: str, name: str, begun: Begun, *, base: int) -> Edited:
+def keep(user: Person, scene: Scene, text: str, name: str, begun: NewTake, *, base: int) -> Edited:
     """Keep a take raw in the project, and make a path of it."""
     kept = keep_take(user, scene.project, text, name, text.count("\n") - 1)
     begun = replace(begun, file=kept.file_name)
@@ -91,7 +91,7 @@ def panel(user: Asker, path: Path, fps: float) -> dict[str, Any]:
     }
 
 
-def smooth_csv(text: str, drawn: Drawn, fps: float) -> str:
+def smooth_csv(text: str, drawn: Provenance, fps: float) -> str:
     """Return where the smooth ride is at the times of a raw take's samples, as CSV."""
     take, found = take_of(text), smoothed(text, drawn, fps)
     way = Way(Path("take", "Take", (found.run,)), Ride("take", found.pegs))

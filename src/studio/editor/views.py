@@ -9,7 +9,7 @@ from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
 from coaster.edits.edit import Edit
-from coaster.edits.takes import Begun
+from coaster.edits.takes import NewTake
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.formats import animate, pathdata
 from coaster.formats import takes as takes_format
@@ -30,7 +30,7 @@ MODULES = sorted(
 BINARY = "application/vnd.coaster.stage"
 
 
-def refused(error: CoreError, status: int = 422) -> JsonResponse:
+def refusal(error: CoreError, status: int = 422) -> JsonResponse:
     """Answer with the one sentence that says why nothing was done."""
     status = 409 if isinstance(error, StaleRevision) else status
     return JsonResponse({"words": str(error)}, status=status)
@@ -68,7 +68,7 @@ def blocks(request: HttpRequest, scene_id: int) -> HttpResponse:
             raise StaleRevision("The scene was changed meanwhile.")
         return _binary(stage.pack_blocks(scene.value(), *requests.blocks_of(request)))
     except CoreError as error:
-        return refused(error)
+        return refusal(error)
 
 
 def _scene(
@@ -115,7 +115,7 @@ def edit(request: HttpRequest, scene_id: int) -> HttpResponse:
         asked = requests.read(request)
         done = services.edit(request.user, scene.pk, asked.plan, base=asked.base, nudge=asked.nudge)
     except CoreError as error:
-        return refused(error)
+        return refusal(error)
     return _answer(request, scene, done)
 
 
@@ -127,7 +127,7 @@ def preview(request: HttpRequest, scene_id: int) -> HttpResponse:
         asked = requests.read(request)
         done = services.preview(request.user, scene, asked.plan, base=asked.base)
     except CoreError as error:
-        return refused(error)
+        return refusal(error)
     # Only what is seen: the history is as it was, and this is asked for many times a second.
     head = {"revision": done.revision, "whole": False, **_said(done.edit)}
     frame = requests.playhead_of(request)
@@ -149,7 +149,7 @@ def _step(request: HttpRequest, scene_id: int, step: Any) -> HttpResponse:
     try:
         done = step(request.user, scene.pk)
     except CoreError as error:
-        return refused(error)
+        return refusal(error)
     return _answer(request, scene, done)
 
 
@@ -282,7 +282,7 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
             return render(request, "editor/_table.html", {"scene": scene, "table": table})
         done = imports.accept(request.user, scene, data, name, request.POST)
     except CoreError as error:
-        return refused(error)
+        return refusal(error)
     return _answer(request, scene, done)
 
 
@@ -325,13 +325,13 @@ def record_take(request: HttpRequest, scene_id: int) -> HttpResponse:
     try:
         slow = _positive(posted.get("slow", ""), 1.0)
         start = _positive(posted.get("frame", ""), 0.0)
-        text = takes_format.to_csv(takes.posted(posted.get("samples", ""), slow))
+        text = takes_format.to_csv(takes.posted_take(posted.get("samples", ""), slow))
         layer_id, name = posted.get("layer", ""), f"Take in {scene.name}"
         done = takes.keep(
-            request.user, scene, text, name, Begun("", start, layer_id, "Take"), base=base
+            request.user, scene, text, name, NewTake("", start, layer_id, "Take"), base=base
         )
     except CoreError as error:
-        return refused(error)
+        return refusal(error)
     return _answer(request, scene, done)
 
 

@@ -4,7 +4,7 @@ from django import forms
 
 from coaster.edits import layers, paths
 from coaster.edits.edit import Edit
-from coaster.edits.paths import Drawn, FigureLook
+from coaster.edits.paths import FigureLook, PenNode
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
 from coaster.geometry import figures
@@ -37,19 +37,19 @@ class DrawForm(EditForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         if not self.given("path"):
-            first = Drawn(self._place("from_"), self._handle("from_h"))
+            first = PenNode(self._place("from_"), self._handle("from_h"))
             return paths.begin(scene, first, self._drawn())
         parent = scene.path(self.given("path")).parent
         on = space_of(scene, parent, self.given("seen_at"))
         run, at_end = round(self.number("run")), self.given("end") != "first"
         if self.given("close"):
             # It closes on a node that is there: only the handle is drawn.
-            drawn = Drawn((0.0, 0.0), self._handle("h"), self._back())
+            drawn = PenNode((0.0, 0.0), self._handle("h"), self._back())
             return paths.draw_closed(scene, self.given("path"), run, drawn, on, at_end=at_end)
         return paths.draw_on(scene, self.given("path"), run, self._drawn(), on, at_end=at_end)
 
-    def _drawn(self) -> Drawn:
-        return Drawn(self._place(""), self._handle("h"), self._back())
+    def _drawn(self) -> PenNode:
+        return PenNode(self._place(""), self._handle("h"), self._back())
 
     def _place(self, prefix: str) -> Vec2:
         x, y = self.given(f"{prefix}x"), self.given(f"{prefix}y")
