@@ -24,6 +24,7 @@ def load(user: User, *, fresh: bool = False) -> bool:
         return False
     for project in there:
         services.bin_project(user, project)
+    # All of it or nothing: half a demo would never be made whole, as it is there.
     with transaction.atomic():
         _make(user)
     return True
@@ -34,6 +35,7 @@ def _make(user: User) -> None:
     kept: dict[str, Picture] = {}
 
     def keep(name: str, drawing: bytes, px_for_px: bool) -> Picture:
+        # A picture of several scenes is kept once, under one name.
         if name not in kept:
             kept[name] = _keep(project, name, drawing, px_for_px)
         return kept[name]

@@ -63,6 +63,7 @@ def inspect(data: bytes, name: str, scene: Document) -> Question:
 
     Errors: FormatError: it cannot be read.
     """
+    # Read again when it is answered: nothing is kept of a question that is left.
     drawing = _read(data)
     found = [_choice(i, shape) for i, shape in enumerate(drawing.shapes[:MOST_SHOWN])]
     larger = drawing.width > scene.width or drawing.height > scene.height
@@ -133,6 +134,7 @@ def _accept_table(
     user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]
 ) -> Edited:
     table = files.read(data.decode("utf-8-sig", errors="replace"))
+    # Kept in seconds and px, whatever it came in: it can be smoothed again at any time.
     text = files.to_csv(table.take(_units(table, scene.value(), posted)))
     start = _number(posted, "frame", 0.0)
     begun = NewTake("", start, posted.get("layer", ""), File(name).stem or "Samples")
@@ -156,6 +158,7 @@ def _number(posted: Mapping[str, str], name: str, usual: float) -> float:
         found = float(text) if text else usual
     except ValueError as error:
         raise FormatError(f"“{text}” is not a number for {name}; nothing was added.") from error
+    # Asked this way round so that nan, too, is refused.
     if not abs(found) <= 1e6:
         raise FormatError(f"{text} is too large a number for {name}; nothing was added.")
     return found
@@ -168,6 +171,7 @@ def _fitting(table: files.Table, second: float, flip: bool, value: Document) -> 
     places = table.places * (1.0, -1.0 if flip else 1.0)
     low, high = places.min(axis=0), places.max(axis=0)
     size = np.maximum(high - low, 1e-9)
+    # By one factor both ways: a movement must not be squeezed.
     scale = float(min(0.8 * value.width / size[0], 0.8 * value.height / size[1]))
     middle = (low + high) / 2 * scale
     return files.Units(

@@ -33,6 +33,7 @@ def keep(user: Person, scene: Scene, layer_id: str, name: str) -> SavedRide:
     rider = Layer("rider", "Rider", Shape(), ride=replace(layer.ride, facing=facing))
     # A group of this scene is nothing to another one.
     path = replace(value.path(layer.ride.path), parent=None)
+    # A scene of its own, so that it opens, evaluates and is migrated as any other.
     kept = replace(value, layers=(rider,), paths=(path,))
     taken = set(scene.project.rides.values_list("name", flat=True))
     title = fresh_name((name.strip() or f"{layer.name} on {path.name}")[:72], taken)

@@ -118,6 +118,7 @@ def shelf(scene: Scene) -> dict[str, Any]:
 
     return {
         "ground": value.background or "#9db3b8",
+        # Painted from the back to the front, listed as they lie over each other.
         "rows": [_row(layer, value, href) for layer in reversed(value.layers)],
         "tiles": [tile(path, value) for path in value.paths],
         "adds": ADDS,
@@ -129,6 +130,7 @@ def _row(layer: Layer, value: Document, href: Href) -> LayerRow:
     groups = list(tree.ancestors(value, layer.parent))
     hiding = next((group.name for group in groups if not group.visible), "")
     count = len(tree.members(value.layers, layer.id))
+    # The look without keys: what the layer is, not what it happens to be in some frame.
     drawing = mark_safe(svg.face(face, href))  # noqa: S308 - made of numbers and checked colours
     view, words = square_round(face), words_for(layer, value)
     return LayerRow(layer, words, drawing, view, groups, hiding, count)
@@ -189,6 +191,7 @@ def card(
         return CHOICES | _layer(layer, value) | _time(layer, value) | in_strip | ride
     if path is not None:
         return _path(user, path, value, nodes)
+    # Nothing is chosen: the card is about the scene.
     name = pace_name(easing.Bezier(*value.pace))
     return CHOICES | {
         "scene_pace": name,
@@ -275,6 +278,7 @@ def _node(node: Node, index: int) -> dict[str, Any]:
 
 def _ends_with(layer: Layer, value: Document) -> list[str]:
     """The names of the riders that come to rest on top of this one."""
+    # In pairs, as nobody can say which of the two lies in the way.
     pairs = [set(pair) for pair in meetings(value) if layer.id in pair]
     return [value.layer(other).name for pair in pairs for other in pair - {layer.id}]
 
@@ -360,6 +364,7 @@ def _time(layer: Layer, value: Document) -> dict[str, Any]:
         "shown_to": None if end is None else end / value.fps,
         "places_itself": layer.ride is None and bool(layer.track("x") and layer.track("y")),
     }
+    # Keys of place are kept while a layer rides: taken off the path, it goes by them again.
     resting = [track for track in layer.keys if track.property in PLACES] if layer.ride else []
     if resting and layer.ride:
         names = " and ".join(PROPERTIES[track.property].words for track in resting)
@@ -375,6 +380,7 @@ def _time(layer: Layer, value: Document) -> dict[str, Any]:
 
 
 def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, Any]:
+    # Counted as on the stage, from 1 at the start of the path.
     numbers = {node.id: i + 1 for i, node in enumerate(path.nodes())}
     told = {angle.node for angle in ride.facing.angles}
     return {
@@ -383,6 +389,7 @@ def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, 
             {"number": numbers[a.node], "node": a.node, "angle": a.angle}
             for a in ride.facing.angles
         ],
+        # A list of thousands is no help to choose from.
         "nodes_without": [(n, i) for i, n in numbers.items() if i not in told][:MOST_CHOICES],
         "takers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
     }

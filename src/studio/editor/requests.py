@@ -65,6 +65,7 @@ def read(request: HttpRequest) -> EditRequest:
     base = base_of(request.POST)
     if base < 0:
         raise EditRefused("The edit does not say which revision it was made on.")
+    # Arrow keys say so; a drag is one edit anyway.
     nudge = request.POST.get("nudge") == "true"
     at = _small(request.POST.get("glance", ""))
     glance = None if at is None else Glance(at, request.POST.get("rider", ""))
@@ -74,6 +75,7 @@ def read(request: HttpRequest) -> EditRequest:
 
 def _given(request: HttpRequest) -> Plan:
     edit = _commands(request.POST["commands"])
+    # Commands name what they change; the scene has no say in what is asked.
     return lambda scene: edit
 
 

@@ -88,6 +88,7 @@ def preview(user: Person, scene: Scene, plan: Plan, *, base: int) -> Edited:
     """
     allow(user, scene.project)
     if base != scene.revision:
+        # Any change: a look ahead is drawn beside what the window has, layer by layer.
         raise StaleRevision("The scene was changed in another window.")
     before = scene.value()
     wanted = _planned(plan, before)
@@ -119,6 +120,7 @@ def undo(user: Person, scene_pk: int) -> Edited:
         chain = [scene.revisions.get(number=heads.undo)]
         while chain[-1].joins:
             chain.append(scene.revisions.get(number=chain[-1].number - 1))
+        # Newest first, as one takes back what one did last.
         inverses = [data for revision in chain for data in revision.inverses]
         before_undone = scene.revisions.get(number=chain[-1].number - 1).heads
         number = scene.revision + 1
@@ -238,6 +240,7 @@ def _take_back(
 
 def _append(scene: Scene, user: Person, step: _Step, after: Document) -> None:
     """Keep a revision, and the document as it is then."""
+    # Both in one transaction: a document without its revision could not be undone.
     document = codec.to_json(after, indent=None)
     Revision.objects.create(
         scene=scene,

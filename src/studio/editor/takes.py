@@ -44,6 +44,7 @@ def posted_take(text: str, slow: float) -> Take:
 
     Errors: EditRefused in one sentence.
     """
+    # Before it is parsed: reading it is what would take the time and the memory.
     if len(text) > MOST_POSTED:
         raise EditRefused("The take is too long to be kept; record it in parts.")
     try:
@@ -63,6 +64,7 @@ def posted_take(text: str, slow: float) -> Take:
 
 def keep(user: Person, scene: Scene, text: str, name: str, begun: NewTake, *, base: int) -> Edited:
     """Keep a take raw in the project, and make a path of it."""
+    # First of all: whatever becomes of the edit, what the hand has drawn is not lost.
     kept = keep_take(user, scene.project, text, name, text.count("\n") - 1)
     begun = replace(begun, file=kept.file_name)
     words = "Record a take" if begun.name == "Take" else f"Bring in {begun.name}"
@@ -94,6 +96,7 @@ def panel(user: Asker, path: Path, fps: float) -> dict[str, Any]:
 def smooth_csv(text: str, drawn: Provenance, fps: float) -> str:
     """Return where the smooth ride is at the times of a raw take's samples, as CSV."""
     take, found = take_of(text), smoothed(text, drawn, fps)
+    # By the same road as in the scene, so that the file says what is seen.
     way = Way(Path("take", "Take", (found.run,)), Ride("take", found.pegs))
     places = evaluate(way, drawn.start + take.times * fps, fps=fps).position
     return files.to_csv(replace(take, places=places))

@@ -79,6 +79,7 @@ def _scene(
     head: dict[str, Any],
 ) -> HttpResponse:
     undo, redo = services.undo_words(scene)
+    # A window that was told all forgets what it has; else "same" means what it has.
     head = {"whole": before is None, "undo": undo, "redo": redo} | head
     frame = requests.playhead_of(request)
     return _binary(stage.pack(value, before, head, frame=frame))

@@ -60,6 +60,7 @@ def cancel(job: Job) -> None:
     rows, running = type(job).objects.filter(pk=job.pk), State.RUNNING
     # By its state in the query: between the look and the write it may have begun.
     at_once = rows.filter(state=running if job.interrupted else State.WAITING)
+    # Nobody hears a job that has not begun or is gone; one that runs reads the wish by itself.
     if not at_once.update(state=State.CANCELLED, ended_at=timezone.now()):
         rows.filter(state=running).update(cancel_asked=True)
 
@@ -90,6 +91,7 @@ def refuse_active(job: Job, words: str) -> None:
 def revive() -> int:
     """Put work in line again whose process was killed, a few times at most; return how much."""
     found = [(name, job) for name, (kind, _) in WORKS.items() for job in kind.silent()]
+    # What has killed its process time and again would take down the next worker as well.
     able = [(name, job) for name, job in found if job.tries < MOST_TRIES]
     for name, job in able:
         _wait_again(job, job.tries)

@@ -66,6 +66,7 @@ def bin_project(user: Person, project: Project) -> None:
 def restore_project(user: Person, pk: int) -> Project:
     """Errors: PermissionDenied, Project.DoesNotExist."""
     project = Project.objects.get(pk=pk, owner_id=user.pk)
+    # What was in its bin before stays there: only the project itself was taken away.
     Project.objects.filter(pk=pk).update(deleted_at=None)
     return project
 
@@ -76,6 +77,7 @@ def create_scene(
 ) -> Scene:
     """Make a scene with its revision 0."""
     author = allow(user, project)
+    # Written out anew, so that what is kept is as this version writes it.
     document = codec.to_json(value, indent=None)
     scene = Scene.objects.create(project=project, name=name, document=document)
     Revision.objects.create(scene=scene, number=0, author=author, words=words, snapshot=document)
@@ -171,6 +173,7 @@ def export_bundle(user: Person, scene: Scene) -> bytes:
     """Return the scene with its pictures as one zip file."""
     allow(user, scene.project)
     folder = scene.project.folder
+    # A raw take may be gone without harm, the ride has been made of it; a picture may not.
     return bundle.pack(scene.value(), partial(_read, folder), partial(_read_if_there, folder))
 
 
@@ -203,6 +206,7 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
         for file_name, raw in found.takes.items():
             _keep_raw(project, file_name, raw)
         scene = found.scene.with_assets(renamed)
+        # What a file is called is no name yet: it may have nothing before its ending.
         return create_scene(
             user, project, File(name).stem[:80] or "Scene", scene, words=f"Opened from {name}"[:200]
         )

@@ -62,6 +62,7 @@ def delete(user: Person, wanted: Render) -> None:
     """
     allow(user, wanted.scene.project)
     jobs.refuse_active(wanted, "This render is still under way; cancel it first.")
+    # The file first: a row without its file can be deleted again, a file without row is lost.
     wanted.file.unlink(missing_ok=True)
     _sweep(wanted)
     wanted.delete()
@@ -80,6 +81,7 @@ def _work(job: Render, desk: Desk) -> dict[str, object]:
         progress=desk.progress,
         cancelled=desk.cancelled,
     )
+    # Written down once: the list of renders must not look at the disk for each row.
     return {"size": job.file.stat().st_size}
 
 

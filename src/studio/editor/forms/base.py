@@ -24,6 +24,7 @@ class EditForm(forms.Form):
 
     def __init_subclass__(cls) -> None:
         super().__init_subclass__()
+        # Those without a name are what several forms have in common.
         if hasattr(cls, "name"):
             FORMS[cls.name] = cls
 
@@ -32,6 +33,7 @@ class EditForm(forms.Form):
 
     def sent(self, *names: str) -> dict[str, Any]:
         """Return the fields that were sent, blank ones left out."""
+        # What was not sent stays as it is: the card has a form for a part, not for all of it.
         found = {name: self.cleaned_data.get(name) for name in names if name in self.data}
         return {name: value for name, value in found.items() if value not in (None, "")}
 

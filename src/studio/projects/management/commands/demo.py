@@ -94,6 +94,7 @@ def _server(port: int) -> subprocess.Popen[bytes]:
         "--timeout",
         "120",
     ]
+    # One process, so that what was worked out for a preview is there for the next one.
     server = [sys.executable, "-m", "gunicorn", "studio.config.wsgi", "--log-level", "warning"]
     return _child([*server, *options])
 
@@ -108,6 +109,7 @@ def _worker() -> subprocess.Popen[bytes]:
         "0.3",
         "--no-startup-delay",
     ]
+    # A process of its own: a render must not wait for the server, nor the other way round.
     return _child(["nice", "-n", str(NICE), *worker])
 
 
@@ -139,6 +141,7 @@ def _run(port: int, ready: Any) -> None:
     except KeyboardInterrupt:
         pass
     finally:
+        # All are asked before the first is waited for.
         for process in running.values():
             process.terminate()
         for process in running.values():

@@ -54,8 +54,8 @@ export function enterable(scene, layer, entered) {
 }
 
 /** The time of the key of a place that is nearest, if it is near. @param {Layer} layer @param {At} at */
-export function keyedAt(layer, {point, reach}) {
-  let found = undefined, least = reach
+export function keyedAt(layer, {point, near}) {
+  let found = undefined, least = near
   for (const [time, [x, y]] of keyedPlaces(layer)) {
     const away = Math.hypot(x - point[0], y - point[1])
     if (away < least) [found, least] = [time, away]
@@ -77,10 +77,10 @@ export function keyedPlaces(layer) {
  * The node of a path that is nearest, if it is near; chosen ones first.
  * @param {Path|undefined} path @param {At} at @param {readonly string[]} [first]
  */
-export function nodeAt(path, {point, reach}, first = []) {
+export function nodeAt(path, {point, near}, first = []) {
   if (!path) return -1
   const chosen = new Set(first)
-  let found = -1, least = reach
+  let found = -1, least = near
   for (let i = 0; i < path.ids.length; i++) {
     const away = Math.hypot(path.nodes[i * NODE] - point[0], path.nodes[i * NODE + 1] - point[1])
     if (away < least || (away === least && chosen.has(path.ids[i]))) [found, least] = [i, away]
@@ -92,10 +92,10 @@ export function nodeAt(path, {point, reach}, first = []) {
  * The handle that is nearest, of those that are shown.
  * @param {State} state @param {At} at @returns {{index: number, side: "in"|"out", place: Point}|null}
  */
-export function handleAt(state, {point, reach}) {
+export function handleAt(state, {point, near}) {
   const path = chosenPath(state)
   if (!path) return null
-  let found = null, least = reach
+  let found = null, least = near
   for (const index of handled(path, new Set(state.nodes), state.prefs))
     for (const [side, x, y] of handlesOf(path, index)) {
       const away = Math.hypot(x - point[0], y - point[1])
@@ -114,7 +114,7 @@ export function chosenPlaces(state) {
  * The box that the frame goes round, in scene px: of the whole chosen path, or of several nodes.
  * @param {State} state @returns {[number, number, number, number]|null}
  */
-export function spanOf(state) {
+export function boxOfNodes(state) {
   const path = chosenPath(state)
   if (state.chosen?.kind !== "path" || !path || path.locked || state.tool !== "pick" || state.nodes.length === 1) return null
   if (!state.nodes.length) return path.box
@@ -129,7 +129,7 @@ export function spanOf(state) {
  * @param {State} state @param {import("./view.js").StageView} view @returns {[number, number, number, number]|null}
  */
 export function frameBox(state, view) {
-  const span = spanOf(state)
+  const span = boxOfNodes(state)
   if (!span) return null
   return [view.x(span[0]) - ROOM, view.y(span[1]) - ROOM, span[2] * view.scale + 2 * ROOM, span[3] * view.scale + 2 * ROOM]
 }
@@ -138,10 +138,10 @@ export function frameBox(state, view) {
  * Which part of the frame is there: a corner 0..3 clockwise from the top left, or 4, the knob.
  * @param {State} state @param {import("./view.js").StageView} view @param {At} at
  */
-export function frameAt(state, view, {point, reach}) {
+export function frameAt(state, view, {point, near}) {
   const box = frameBox(state, view)
   if (!box) return -1
   const [x, y, w, h] = box
   const parts = [[x, y], [x + w, y], [x + w, y + h], [x, y + h], [x + w / 2, y - 18]]
-  return parts.findIndex(([px, py]) => Math.hypot(px - view.x(point[0]), py - view.y(point[1])) < reach * view.scale * 0.9)
+  return parts.findIndex(([px, py]) => Math.hypot(px - view.x(point[0]), py - view.y(point[1])) < near * view.scale * 0.9)
 }

@@ -1,6 +1,6 @@
 /** Drags of a path: its nodes, their handles, the frame round it, all of it, and a band that takes nodes. */
 
-import {spanOf} from "./hits.js"
+import {boxOfNodes} from "./hits.js"
 import {placeOf} from "./layers.js"
 import {straight} from "./snap.js"
 import {px, StageDrags} from "./stagedrags.js"
@@ -60,7 +60,7 @@ export class PathDrags extends StageDrags {
 
   /** Corner 0..3 scales, 4 turns. @param {At} at @param {Path} path @param {number} part */
   frame(at, path, part) {
-    const span = spanOf(this.store.state)
+    const span = boxOfNodes(this.store.state)
     if (!span) return null
     const [x, y, w, h] = span
     /** @type {Point} */

@@ -51,7 +51,7 @@ export class Pen extends StageDrags {
       if (path) return this.#insert(at, path)
     }
     const here = this.#placed(at)
-    const doubled = now && apart(here.point, now.tip) < at.reach / 4
+    const doubled = now && apart(here.point, now.tip) < at.near / 4
     return doubled ? null : this.#node(here)
   }
 
@@ -158,7 +158,7 @@ export class Pen extends StageDrags {
     const mine = this.#drawing
     const pulled = (/** @type {At} */ at) => {
       const to = at.event.shiftKey ? straight(here.point, at.point) : at.point
-      return apart(to, here.point) < here.reach / 2 ? NONE : minus(to, here.point)
+      return apart(to, here.point) < here.near / 2 ? NONE : minus(to, here.point)
     }
     return {
       eager: true,
@@ -222,7 +222,7 @@ export class Pen extends StageDrags {
     }
     return {
       move: at => {
-        handle = apart(at.point, home) < at.reach ? NONE : minus(at.point, home)
+        handle = apart(at.point, home) < at.near ? NONE : minus(at.point, home)
         if (mine?.path) this.edits.look(edit())
       },
       drop: () => {
@@ -286,7 +286,7 @@ function endsOf(path) {
 }
 
 /** @param {At} at @param {Tip} tip */
-const closes = (at, {home}) => home !== null && apart(at.point, home) < at.reach * 1.2
+const closes = (at, {home}) => home !== null && apart(at.point, home) < at.near * 1.2
 /** @param {Point} handle */
 const isNone = ([x, y]) => !x && !y
 /** @param {Point} a @param {Point} b */

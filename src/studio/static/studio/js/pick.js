@@ -54,7 +54,7 @@ export class Pick {
   /** What the chosen layer looks at, or a place that its keys give it. @param {At} at @param {Layer} rider */
   #ofRider(at, rider) {
     const spot = this.#spotOf(rider)
-    if (spot && Math.hypot(spot[0] - at.point[0], spot[1] - at.point[1]) < at.reach) return this.layers.lookedAt(at, rider)
+    if (spot && Math.hypot(spot[0] - at.point[0], spot[1] - at.point[1]) < at.near) return this.layers.lookedAt(at, rider)
     const keyed = keyedAt(rider, at)
     return keyed === undefined ? undefined : this.layers.keyed(at, rider, keyed)
   }

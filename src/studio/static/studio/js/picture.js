@@ -45,15 +45,15 @@ class Sprite {
     this.levels = []
     /** Whether all of it is there: its size is known before that, and half a picture must not be kept. */
     this.loaded = false
-    this.settled = new Promise(settle => {
+    this.ready = new Promise(done => {
       this.image.onload = () => {
         this.loaded = true
         arrived()
-        settle(undefined)
+        done(undefined)
       }
       this.image.onerror = () => {
         failed()
-        settle(undefined)
+        done(undefined)
       }
     })
     this.image.src = address
@@ -127,7 +127,7 @@ export class Picture {
   whenReady() {
     for (const layer of this.#last?.scene.layers ?? [])
       for (const {picture} of layer.faces.list) if (picture) this.#sprite(picture[0])
-    return Promise.all([...this.#sprites.values()].map(sprite => sprite.settled))
+    return Promise.all([...this.#sprites.values()].map(sprite => sprite.ready))
   }
 
   /** @param {{state: State, previous: State}} change */

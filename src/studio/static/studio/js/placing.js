@@ -35,7 +35,7 @@ export function createFigure({store, edits, snap, done}) {
     return {
       eager: true,
       move(now) {
-        large ||= Math.hypot(now.point[0] - at.point[0], now.point[1] - at.point[1]) > at.reach / 2
+        large ||= Math.hypot(now.point[0] - at.point[0], now.point[1] - at.point[1]) > at.near / 2
         if (large) edits.look({form: "figure", fields: fields(now)})
       },
       drop(now) {

@@ -106,9 +106,9 @@ export class Pointer {
 
   /** @param {PointerEvent} event @returns {At} */
   #at(event) {
-    const near = event.pointerType === "touch" ? NEAR_TOUCH_PX : NEAR_PX
+    const px = event.pointerType === "touch" ? NEAR_TOUCH_PX : NEAR_PX
     const target = /** @type {Element} */ (event.target)
-    return {event, target, point: this.view.point(event), reach: near / this.view.scale}
+    return {event, target, point: this.view.point(event), near: px / this.view.scale}
   }
 
   /** @param {PointerEvent} event */

@@ -64,7 +64,7 @@ export class StageMenu {
   #under(event) {
     const {store, view} = this, {state} = store, path = state.prefs.rails ? chosenPath(state) : undefined
     const target = /** @type {Element} */ (event.target)
-    const at = /** @type {any} */ ({event, target, point: view.point(event), reach: 10 / view.scale})
+    const at = /** @type {any} */ ({event, target, point: view.point(event), near: 10 / view.scale})
     const index = nodeAt(path, at, state.nodes)
     if (path && index >= 0) {
       const id = path.ids[index]

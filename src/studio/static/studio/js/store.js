@@ -17,7 +17,7 @@ export function createStore(initial) {
     set(change) {
       if (updating) throw new Error("a view may not change the state while it updates")
       const previous = state
-      state = settled({...state, ...change}, previous, change)
+      state = consistent({...state, ...change}, previous, change)
       updating = true
       try {
         for (const view of views) view.update({state, previous})
@@ -39,7 +39,7 @@ export function createStore(initial) {
 export const NONE = []
 
 /** What follows from a change: no nodes of a path that is not chosen, and none that are gone. */
-function settled(/** @type {State} */ state, /** @type {State} */ previous, /** @type {Partial<State>} */ change) {
+function consistent(/** @type {State} */ state, /** @type {State} */ previous, /** @type {Partial<State>} */ change) {
   const {chosen} = state
   if (chosen?.id !== previous.chosen?.id || chosen?.kind !== previous.chosen?.kind) {
     if (!change.nodes) state.nodes = NONE

@@ -47,7 +47,7 @@
  *
  * @typedef {{form: string, fields: Record<string, string>}|{commands: object[]}} Edit
  *
- * @typedef {{event: PointerEvent, target: Element, point: Point, reach: number}} At a place on the stage: in scene px,
+ * @typedef {{event: PointerEvent, target: Element, point: Point, near: number}} At a place on the stage: in scene px,
  *   and how near is near, in scene px
  * @typedef {{move: (at: At) => void, drop: (at: At) => void, cancel: () => void, eager?: boolean}} Drag an eager one is told of
  *   movements as they come in, not only once a picture
