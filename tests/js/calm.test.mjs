@@ -20,7 +20,7 @@ test("of many looks ahead a calm view is told a few, the last among them", () =>
   const {store, told} = watched()
   for (const n of [1, 2, 3]) store.set(look(n))
   assert.deepEqual(told, [[null, 1]], "the first at once")
-  mock.timers.tick(200)
+  mock.timers.tick(300)
   assert.deepEqual(told, [[null, 1], [1, 3]], "then what has changed since it was told")
   mock.timers.tick(1000)
   assert.equal(told.length, 2)

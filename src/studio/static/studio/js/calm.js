@@ -2,7 +2,7 @@
 
 /** @import {State, View} from "./types.js" */
 
-const EVERY_MS = 200
+const EVERY_MS = 250
 /** What differs from one look ahead to the next. */
 const OF_A_LOOK = ["look", "notes"]
 

@@ -1,17 +1,20 @@
 /** The card of what is chosen: which of its tabs is up, and the figures in it that follow what is looked ahead to. */
 
+import {calm} from "./calm.js"
 import {Controls} from "./controls.js"
 import {placeOf} from "./layers.js"
 import {PegControl} from "./pegcontrol.js"
 import {wireScrubs} from "./scrubs.js"
 import {chosenLayer, chosenPath, shown} from "./store.js"
 
-/** @import {State} from "./types.js" */
+/** @import {State, View} from "./types.js" */
 
 const PATH_TABS = ["nodes", "whole", "rail", "riders"]
 
 export class Card {
   #tab = "ride"
+  /** What follows a drag calmly. @type {View} */
+  #node
 
   /**
    * @param {HTMLElement} root
@@ -24,6 +27,9 @@ export class Card {
     this.server = server
     this.say = say
     this.peg = new PegControl(root, {store, edits})
+    this.#node = calm({update({state, previous}) {
+      if (shown(state) !== shown(previous) || state.nodes !== previous.nodes) drawNode(root, state)
+    }})
     this.cancel = wireScrubs(root, new Controls(root, {store, edits}), edits).cancel
     document.addEventListener("change", event => {
       const input = /** @type {HTMLInputElement} */ (event.target)
@@ -42,14 +48,14 @@ export class Card {
   swapped() {
     this.#showTab(this.#tab)
     this.peg.draw()
-    this.#drawNode(this.store.state)
+    drawNode(this.root, this.store.state)
   }
 
   /** @param {{state: State, previous: State}} change */
   update({state, previous}) {
     const more = (/** @type {"picked"|"nodes"} */ what) => state[what] !== previous[what] && state[what].length > 0
     if (state.chosen !== previous.chosen || more("picked") || more("nodes")) this.#tab = this.#firstTab(state)
-    if (shown(state) !== shown(previous) || state.nodes !== previous.nodes) this.#drawNode(state)
+    this.#node.update({state, previous})
     if (state.notes !== previous.notes) this.#drawSaid(state)
     this.peg.update(state, previous)
   }
@@ -75,18 +81,6 @@ export class Card {
       /** @type {HTMLInputElement} */ (radio).checked = /** @type {HTMLInputElement} */ (radio).value === wanted
   }
 
-  /** The place of the one chosen node, while it is dragged too. @param {State} state */
-  #drawNode(state) {
-    const path = chosenPath(state)
-    const index = state.nodes.length === 1 ? path?.ids.indexOf(state.nodes[0]) ?? -1 : -1
-    if (!path || index < 0) return
-    const place = placeOf(path, index)
-    ;["x", "y"].forEach((name, axis) => {
-      const input = this.root.querySelector(`[name="${name}"][data-form="node-move"]`)
-      if (input instanceof HTMLInputElement && document.activeElement !== input) input.value = String(+place[axis].toFixed(2))
-    })
-  }
-
   /** @param {State} state */
   #drawSaid(state) {
     for (const place of this.root.querySelectorAll("[data-said]")) {
@@ -108,4 +102,16 @@ export class Card {
       input.value = input.defaultValue
     }
   }
+}
+
+/** The place of the one chosen node, while it is dragged too. @param {HTMLElement} root @param {State} state */
+function drawNode(root, state) {
+  const path = chosenPath(state)
+  const index = state.nodes.length === 1 ? path?.ids.indexOf(state.nodes[0]) ?? -1 : -1
+  if (!path || index < 0) return
+  const place = placeOf(path, index)
+  ;["x", "y"].forEach((name, axis) => {
+    const input = root.querySelector(`[name="${name}"][data-form="node-move"]`)
+    if (input instanceof HTMLInputElement && document.activeElement !== input) input.value = String(+place[axis].toFixed(2))
+  })
 }

@@ -2,7 +2,7 @@
 
 import {spanOf} from "./axis.js"
 import {rampColour} from "./ramp.js"
-import {element} from "./svg.js"
+import {element, put} from "./svg.js"
 
 /** @import {Point, State} from "./types.js" */
 /** @import {Line, Mark, Scale} from "./plots.js" */
@@ -22,32 +22,37 @@ export class GraphPaint {
     this.on = on
     this.state = state
     this.picked = new Set(state.picked)
+    /** @type {Element[]} */
+    this.made = []
   }
 
   /** @param {Point[]} stroke what is drawn by hand, while it is */
   draw(stroke) {
-    const {root} = this, {plot, width, height} = this.on
-    root.replaceChildren()
-    if (!plot.lines.length || !width) {
-      root.append(text({x: width / 2, y: height / 2, "text-anchor": "middle"}, plot.empty))
-      return
-    }
+    const {plot, width, height} = this.on
+    if (plot.lines.length && width) this.#plot(stroke)
+    else this.made.push(text({x: width / 2, y: height / 2, "text-anchor": "middle"}, plot.empty))
+    put(this.root, this.made)
+  }
+
+  /** @param {Point[]} stroke */
+  #plot(stroke) {
+    const {plot} = this.on
     this.#rules()
     for (const line of plot.lines) {
       if (line.kind === "speed") this.#speed(line)
-      else root.append(element("path", {d: this.#curve(line), class: `graph-line ${line.kind}`}))
-      if (plot.lines.length > 1) root.append(this.#name(line))
+      else this.made.push(element("path", {d: this.#curve(line), class: `graph-line ${line.kind}`}))
+      if (plot.lines.length > 1) this.made.push(this.#name(line))
     }
     if (plot.marks.length > MANY) this.#many()
     else for (const mark of plot.marks) this.#mark(mark)
-    if (stroke.length > 1) root.append(element("path", {class: "graph-stroke", d: pathThrough(stroke)}))
+    if (stroke.length > 1) this.made.push(element("path", {class: "graph-stroke", d: pathThrough(stroke)}))
   }
 
   #rules() {
     const {plot, y, value, width, height} = this.on
     for (const at of rounds(value(height - BOTTOM), value(TOP))) {
-      this.root.append(element("path", {d: `M0 ${y(at)}H${width}`, stroke: "#e6e1d6", "stroke-dasharray": "2 5"}))
-      this.root.append(text({x: width - 2, y: y(at) - 3, "text-anchor": "end"}, `${+at.toFixed(3)} ${plot.unit}`))
+      this.made.push(element("path", {d: `M0 ${y(at)}H${width}`, stroke: "#e6e1d6", "stroke-dasharray": "2 5"}))
+      this.made.push(text({x: width - 2, y: y(at) - 3, "text-anchor": "end"}, `${+at.toFixed(3)} ${plot.unit}`))
     }
   }
 
@@ -71,9 +76,9 @@ export class GraphPaint {
     const d = this.#curve(line), foot = this.on.y(0).toFixed(1)
     const first = /M(\S+)/.exec(d)?.[1] ?? "0", last = /.*L(\S+) /.exec(d)?.[1] ?? first
     const under = `${d}L${last} ${foot}L${first} ${foot}Z`
-    this.root.append(this.#shade(line))
-    this.root.append(element("path", {d: under, fill: "url(#pace-shade)", "fill-opacity": 0.22}))
-    this.root.append(element("path", {d, fill: "none", stroke: "url(#pace-shade)", "stroke-width": 3, "stroke-linejoin": "round"}))
+    this.made.push(this.#shade(line))
+    this.made.push(element("path", {d: under, fill: "url(#pace-shade)", "fill-opacity": 0.22}))
+    this.made.push(element("path", {d, fill: "none", stroke: "url(#pace-shade)", "stroke-width": 3, "stroke-linejoin": "round"}))
   }
 
   /** @param {Line} line */
@@ -96,7 +101,7 @@ export class GraphPaint {
     const [before, after] = mark.values.map(y)
     if (mark.property === "peg") {
       const low = plot.unit === "px/s" ? height - BOTTOM : Math.max(before, after)
-      this.root.append(element("path", {d: `M${at} ${Math.min(before, after)}V${low}`, class: "graph-stem"}))
+      this.made.push(element("path", {d: `M${at} ${Math.min(before, after)}V${low}`, class: "graph-stem"}))
     }
     if (this.picked.has(mark.item)) {
       if (Number.isFinite(mark.most)) this.#limit(mark, at)
@@ -104,7 +109,7 @@ export class GraphPaint {
     }
     const picked = this.picked.has(mark.item) ? " picked" : ""
     if (mark.property === "peg") this.#pill(Math.min(Math.max(at, 4), width - 4), before, after, picked)
-    else this.root.append(element("circle", {cx: at, cy: before, r: 4.2, class: `graph-key${picked}`}))
+    else this.made.push(element("circle", {cx: at, cy: before, r: 4.2, class: `graph-key${picked}`}))
   }
 
   /**
@@ -114,8 +119,8 @@ export class GraphPaint {
   #limit(mark, at) {
     const {x, y} = this.on, top = Math.max(y(mark.most), 6)
     const reach = Math.max(...mark.knobs.map(knob => Math.abs(x(knob.time) - at)), 16)
-    if (y(mark.most) > 0) this.root.append(element("path", {d: `M${at - reach} ${top}H${at + reach}`, class: "graph-limit"}))
-    this.root.append(text({x: at + reach + 3, y: top + 3, class: "graph-limit-words"}, `at most ${Math.round(mark.most)}`))
+    if (y(mark.most) > 0) this.made.push(element("path", {d: `M${at - reach} ${top}H${at + reach}`, class: "graph-limit"}))
+    this.made.push(text({x: at + reach + 3, y: top + 3, class: "graph-limit-words"}, `at most ${Math.round(mark.most)}`))
   }
 
   /** @param {Mark} mark @param {number} at @param {number} before @param {number} after */
@@ -123,8 +128,8 @@ export class GraphPaint {
     const {x, y} = this.on
     for (const knob of mark.knobs) {
       const from = knob.side === "in" ? before : after
-      this.root.append(element("path", {d: `M${at} ${from}L${x(knob.time)} ${y(knob.value)}`, class: "graph-arm"}))
-      this.root.append(element("circle", {cx: x(knob.time), cy: y(knob.value), r: 4, class: "graph-knob"}))
+      this.made.push(element("path", {d: `M${at} ${from}L${x(knob.time)} ${y(knob.value)}`, class: "graph-arm"}))
+      this.made.push(element("circle", {cx: x(knob.time), cy: y(knob.value), r: 4, class: "graph-knob"}))
     }
   }
 
@@ -134,7 +139,7 @@ export class GraphPaint {
    */
   #pill(at, before, after, picked) {
     const pill = (/** @type {number} */ x, /** @type {number} */ y, /** @type {number} */ width, /** @type {number} */ rx) =>
-      this.root.append(element("rect", {x, y: y - 8, width, height: 16, rx, class: `graph-pill${picked}`}))
+      this.made.push(element("rect", {x, y: y - 8, width, height: 16, rx, class: `graph-pill${picked}`}))
     if (Math.abs(before - after) < 1) return pill(at - 3.5, before, 7, 3.5)
     pill(at - 4, before, 4, 2)
     pill(at, after, 4, 2)
@@ -150,7 +155,7 @@ export class GraphPaint {
       const dot = `M${(at - 2.5).toFixed(1)} ${y(mark.values[0]).toFixed(1)}a2.5 2.5 0 1 1 5 0a2.5 2.5 0 1 1 -5 0Z`
       dots[this.picked.has(mark.item) ? 1 : 0] += dot
     }
-    this.root.append(element("path", {d: dots[0], class: "graph-key"}), element("path", {d: dots[1], class: "graph-key picked"}))
+    this.made.push(element("path", {d: dots[0], class: "graph-key"}), element("path", {d: dots[1], class: "graph-key picked"}))
     const one = this.picked.size === 1 && plot.marks.find(mark => this.picked.has(mark.item))
     if (one) this.#mark(one)
   }

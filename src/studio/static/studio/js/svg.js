@@ -21,15 +21,20 @@ export function put(group, wanted) {
   while (group.childElementCount > wanted.length) group.lastElementChild?.remove()
 }
 
-/** Give an element the attributes of another one, where both have the same ones. @param {Element} there @param {Element} wanted */
+/**
+ * Give an element the attributes and contents of another one, where both are of one kind.
+ * @param {Element} there @param {Element} wanted
+ */
 function becomes(there, wanted) {
   const names = wanted.getAttributeNames()
-  const alike = there.localName === wanted.localName && !wanted.hasChildNodes() && !there.hasChildNodes()
-  if (!alike || names.length !== there.attributes.length || names.some(name => !there.hasAttribute(name))) return false
+  const alike = there.localName === wanted.localName && names.length === there.attributes.length
+  if (!alike || names.some(name => !there.hasAttribute(name))) return false
   for (const name of names) {
     const value = /** @type {string} */ (wanted.getAttribute(name))
     if (there.getAttribute(name) !== value) there.setAttribute(name, value)
   }
+  if (wanted.childElementCount || there.childElementCount) put(there, [...wanted.children])
+  else if (there.textContent !== wanted.textContent) there.textContent = wanted.textContent
   return true
 }
 
