@@ -76,6 +76,8 @@ class Faces:
 
     def boxes(self) -> Floats:
         """Return the box in each frame, (n, 4) or (1, 4)."""
+        if self.still:
+            return np.array([self.first.box])
         return np.array([face.box for face in self.faces])[self.which]
 
 

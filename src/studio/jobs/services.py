@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from django.conf import settings
-from django.db import close_old_connections, transaction
+from django.db import connection, transaction
 from django.utils import timezone
 
 from coaster.errors import CoreError, EditRefused, RenderCancelled
@@ -137,7 +137,7 @@ def _signs_of_life(job: Job) -> Iterator[None]:
         while not over.wait(settings.HEARTBEAT_S):
             row.update(alive_at=timezone.now())
         # A thread has a database connection of its own, which nobody else would close.
-        close_old_connections()
+        connection.close()
 
     thread = threading.Thread(target=beat, name="signs of life", daemon=True)
     thread.start()

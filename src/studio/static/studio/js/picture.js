@@ -23,7 +23,7 @@ function stepsOf({layers, program}) {
  * The program in runs, the first of which is still, if it be an empty one; what is drawn apart counts as moving.
  * @param {StageScene} scene @param {Ghost[]} ghosts
  */
-function runsOf(scene, ghosts) {
+export function runsOf(scene, ghosts) {
   const pale = new Set(ghosts.map(([layer]) => layer.id)), runs = [/** @type {Run} */ ({still: true, steps: []})]
   let depth = 0
   for (const step of stepsOf(scene)) {
@@ -95,6 +95,8 @@ function drawOutline(context, outline) {
 
 /** What a picture is drawn anew for, beside another scene. */
 const SHOWS = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived"])
+/** What is dragged and stands still for so long is drawn as what stays. */
+const RESTS_MS = 250
 /** So many runs of still layers are kept drawn; each takes a canvas. */
 const MOST_STILL = 3
 /** How strong ghosts are: unturned, as it was, at the end, farther off and nearer. */
@@ -109,6 +111,8 @@ export class Picture {
   #still = []
   /** @type {HTMLCanvasElement[]} */
   #sheets = []
+  /** What draws again, as well as it can be, what stays for a while. */
+  #rest = 0
 
   /**
    * @param {HTMLCanvasElement} canvas
@@ -137,6 +141,8 @@ export class Picture {
     const fresh = scene !== this.#last?.scene
     this.#last = {scene, frame: state.frame, ghosts: ghostsOf(state), brief: state.playing || Boolean(state.look)}
     this.redraw()
+    clearTimeout(this.#rest)
+    if (this.#last.brief && !state.playing) this.#rest = setTimeout(() => this.#redrawWell(), RESTS_MS)
     if (fresh) performance.mark("stage-drawn")
   }
 
@@ -153,6 +159,11 @@ export class Picture {
       if (still) this.#put(this.#stillImage(scene, steps, i / 2))
       else this.#run(steps, frame, ghosts)
     })
+  }
+
+  #redrawWell() {
+    if (this.#last) this.#last.brief = false
+    this.redraw()
   }
 
   /** @param {HTMLCanvasElement} image of the canvas's size */
