@@ -61,3 +61,16 @@ def test_every_file_the_page_names_is_there():
     named = re.findall(r"`((?:\w+/)*\w+\.(?:py|js|html))`", PAGE)
     lost = {n for n in named if not any(f == n or f.endswith("/" + n) for f in there)}
     assert {n for n in lost if not n.startswith("tests/")} == set()
+
+
+def test_the_flows_name_what_is_there():
+    text = (ROOT / "docs" / "flows.md").read_text()
+    named = re.findall(r"`([\w/]+\.(?:py|js)):(\w+)`", text)
+    assert len(named) > 40
+    for file, name in named:
+        found = [
+            f for f in (ROOT / "src").rglob(file.rsplit("/", 1)[1]) if str(f).endswith("/" + file)
+        ]
+        assert len(found) == 1, f"{file} is not one file"
+        made = rf"^\s*(export )?(async )?(def|class|function) {name}\b"
+        assert re.search(made, found[0].read_text(), re.M), f"{file} has no {name}"
