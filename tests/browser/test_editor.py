@@ -107,6 +107,27 @@ def test_escape_in_the_middle_of_a_drag_puts_everything_back(browser, scene, stu
     assert studio.layer(scene, "title")["transform"]["position"] == [96, 96]
 
 
+def test_what_is_held_still_looks_as_it_does_when_it_is_let_go(browser, scene, studio):
+    find(browser, "[data-choose='layer:title']").click()
+    find(browser, "#card [data-id=title]")
+    stage = find(browser, ".frame").rect
+    x, y = stage["x"] + 0.12 * stage["width"], stage["y"] + 0.125 * stage["height"]
+    way = (x, y), (x + 20, y + 20), (x + 90, y + 80)
+    press(browser, *way)
+    ActionChains(browser).release().perform()
+    wait(browser, lambda d: studio.layer(scene, "title")["transform"]["position"] != [96, 96])
+    kept(browser)
+    code = "return document.querySelector('#stage canvas').toDataURL()"
+    let_go = browser.execute_script(code)
+    chord(browser, Keys.CONTROL, "z")
+    wait(browser, lambda d: d.execute_script(code) != let_go)
+    # Riders are scaled plainly while something is dragged, and well once it rests.
+    press(browser, *way)
+    wait(browser, lambda d: d.execute_script(code) == let_go, "it is drawn in another way")
+    keys(browser, Keys.ESCAPE)
+    ActionChains(browser).release().perform()
+
+
 def test_a_rider_is_not_dragged_off_its_path_and_says_why(browser, scene, studio):
     before = studio.document(scene)
     chord(browser, Keys.SHIFT, Keys.ARROW_RIGHT)
