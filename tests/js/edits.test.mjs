@@ -1,5 +1,5 @@
 import assert from "node:assert/strict"
-import {test} from "node:test"
+import {mock, test} from "node:test"
 
 import {Edits} from "../../src/studio/static/studio/js/edits.js"
 import {Refused} from "../../src/studio/static/studio/js/server.js"
@@ -10,18 +10,19 @@ const ANSWER = {figures: [], layers: [], paths: [], program: [], scene: {width: 
 
 /** Edits of an empty scene whose server answers when it is told to, and what happened in which order. */
 function asked() {
-  const store = createStore(state([])), happened = [], open = []
+  const store = createStore(state([])), happened = [], open = [], clock = {ms: 0}
   const server = {post: (name, {dx}) => new Promise((answer, refuse) => {
     happened.push(`asked ${dx}`)
     const buffer = packed({...ANSWER, notes: [dx]}, [])
     open.push({answer: () => answer({arrayBuffer: async () => buffer}), refuse: () => refuse(new Refused("no", 422))})
   })}
-  const edits = new Edits({store, server, say: () => undefined, refresh: () => undefined})
+  const edits = new Edits({store, server, say: () => undefined, refresh: () => undefined, now: () => clock.ms})
   store.add({update: ({state, previous}) => { if (state.look && state.look !== previous.look) happened.push(`drawn ${state.notes.move}`) }})
-  return {edits, store, happened, answer: () => open.shift().answer(), refuse: () => open.shift().refuse()}
+  return {edits, store, happened, clock, answer: () => open.shift().answer(), refuse: () => open.shift().refuse()}
 }
 
 const move = dx => ({form: "move", fields: {dx}})
+const turned = () => new Promise(go => setImmediate(go))
 const settled = () => new Promise(go => setTimeout(go))
 
 test("while one look ahead is under way the newest waits, and is asked for before the first is drawn", async () => {
@@ -34,6 +35,28 @@ test("while one look ahead is under way the newest waits, and is asked for befor
   answer()
   await settled()
   assert.deepEqual(happened.slice(3), ["drawn 3"])
+})
+
+test("a place that is old when its turn comes gives way to a newer one, if that comes soon", async () => {
+  mock.timers.enable({apis: ["setTimeout"]})
+  const {edits, happened, clock, answer} = asked()
+  for (const dx of [1, 2]) edits.look(move(dx))
+  clock.ms += 20
+  answer()
+  await turned()
+  assert.deepEqual(happened, ["asked 1", "drawn 1"])
+  edits.look(move(3))
+  await turned()
+  assert.deepEqual(happened.slice(2), ["asked 3"])
+  edits.look(move(4))
+  clock.ms += 20
+  answer()
+  await turned()
+  assert.deepEqual(happened.slice(3), ["drawn 3"])
+  mock.timers.tick(20)
+  await turned()
+  assert.deepEqual(happened.slice(4), ["asked 4"], "a hand at rest is waited for in vain")
+  mock.timers.reset()
 })
 
 test("what is answered after the drag was left is not drawn", async () => {

@@ -13,12 +13,20 @@ import {layersChosen, tellingRider} from "./store.js"
  * @typedef {{edit: Edit, round: number, buffer: ArrayBuffer}} Looked what a look ahead was answered, and to which one
  */
 
+/** Of a hand that moves, a place this old is about to be replaced by a newer one; */
+const OLD_MS = 6
+/** which is waited for so long. */
+const PATIENCE_MS = 8
+
 export class Edits {
   /** What is to be looked ahead to next. @type {Edit|null} */
   #waiting = null
   /** What is looked ahead to, as it stands. @type {Edit|null} */
   #looked = null
   #looking = false
+  /** When it was last said what to look ahead to, and who waits for that to be said again. */
+  #said = 0
+  #newer = () => {}
   /** Raised whenever what was looked ahead to is of no use any more. */
   #round = 0
   #halted = new AbortController()
@@ -27,9 +35,10 @@ export class Edits {
 
   /**
    * @param {{store: import("./store.js").Store, server: import("./server.js").Server,
-   *   say: (words: string, bad?: boolean) => void, refresh: () => void}} tools
+   *   say: (words: string, bad?: boolean) => void, refresh: () => void, now?: () => number}} tools
    */
-  constructor({store, server, say, refresh}) {
+  constructor({store, server, say, refresh, now = () => performance.now()}) {
+    this.now = now
     this.store = store
     this.server = server
     this.say = say
@@ -39,6 +48,8 @@ export class Edits {
   /** Show what an edit would do. @param {Edit} edit */
   look(edit) {
     this.#waiting = this.#looked = edit
+    this.#said = this.now()
+    this.#newer()
     void this.#lookOn()
   }
 
@@ -181,18 +192,39 @@ export class Edits {
     if (this.#looking) return
     this.#looking = true
     try {
-      /** @type {Looked|null} */
-      let answer = null
+      let answer = /** @type {Looked|null} */ (null)
       while (this.#waiting || answer) {
+        // A place that is old already would be older when it is seen than a newer one asked for a little later.
+        const old = Boolean(answer) && this.#isOld()
         // The server works on the next one while this one is drawn.
-        const next = this.#waiting && this.#askedFor(this.#waiting, this.#round)
-        this.#waiting = null
+        const next = old ? null : this.#asked()
         if (answer?.round === this.#round) this.#showLook(answer)
+        if (old) await this.#saidAgain()
         answer = await next
       }
     } finally {
       this.#looking = false
     }
+  }
+
+  /** Whether what waits to be asked for was said a while ago. @returns {boolean} */
+  #isOld() {
+    return this.#waiting !== null && this.now() - this.#said > OLD_MS
+  }
+
+  /** When the hand has moved on, or was waited for long enough. @returns {Promise<void>} */
+  #saidAgain() {
+    return new Promise(go => {
+      this.#newer = go
+      setTimeout(go, PATIENCE_MS)
+    })
+  }
+
+  /** Ask for the newest that waits. @returns {Promise<Looked|null>|null} */
+  #asked() {
+    const edit = this.#waiting
+    this.#waiting = null
+    return edit && this.#askedFor(edit, this.#round)
   }
 
   /** @param {Edit} edit @param {number} round the one it belongs to @returns {Promise<Looked|null>} */
