@@ -15,8 +15,8 @@ import {layersChosen, tellingRider} from "./store.js"
 
 /** Of a hand that moves, a place this old is about to be replaced by a newer one; */
 const OLD_MS = 6
-/** which is waited for so long. */
-const PATIENCE_MS = 8
+/** which is waited for as long as a frame: while it moves, a pointer says so once in each. */
+const PATIENCE_MS = 16
 
 export class Edits {
   /** What is to be looked ahead to next. @type {Edit|null} */
