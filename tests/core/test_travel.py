@@ -60,12 +60,47 @@ def rides(draw, most=5):
     return Ride("path", pegs, never_backwards=draw(st.booleans()))
 
 
+@st.composite
+def turning(draw):
+    """Rides that turn back where a node is: at the ends of the path, and half way."""
+    times = sorted(draw(st.lists(st.integers(0, 60), min_size=2, max_size=5, unique=True)))
+    stops = st.sampled_from([0.0, 100.0, 50.0, 25.0])
+    pegs = tuple(
+        Peg(f"p{i}", float(t), AtPercent(draw(stops)), draw(reaches), draw(reaches))
+        for i, t in enumerate(times)
+    )
+    return Ride("path", pegs, never_backwards=draw(st.booleans()))
+
+
 @given(paths(closed=True), rides())
 def test_every_peg_is_met(shape, ride):
     way = Way(shape, ride)
     total, _ = distance.travelled(way, [p.time for p in ride.pegs])
     wanted = [way.distance(p.place) for p in ride.pegs]
     assert total == pytest.approx(wanted, abs=1e-9 * max(way.length, 1e-9))
+
+
+@given(paths(closed=False), turning())
+def test_on_an_open_path_a_rider_is_where_it_has_come_to_in_every_frame(shape, ride):
+    way = Way(shape, ride)
+    gone = travel.evaluate(way, np.arange(61), fps=25)
+    there = way.measure.locate(np.clip(gone.travelled, 0, way.length)).position
+    assert gone.position == pytest.approx(there, abs=1e-7 * max(way.length, 1))
+
+
+@given(turning(), st.booleans())
+def test_at_a_node_a_rider_faces_along_the_piece_it_came_by_and_is_about_to_leave_by(ride, closed):
+    """Out to a corner and back: of two pieces that meet there it has only ever seen one."""
+    way = Way(path("M0 0H100V100" + "Z" * closed), replace(ride, never_backwards=True))
+    times = np.arange(61)
+    gone = travel.evaluate(way, times, fps=25)
+    step, (_, rate) = np.diff(gone.travelled, prepend=np.nan), distance.travelled(way, times)
+    for frame in np.flatnonzero((step > 0) & (rate < 0) | (step < 0) & (rate > 0)):
+        side = distance.within(gone.travelled[frame], way, after=step[frame] < 0)
+        place = way.measure.locate(side, after=step[frame] < 0)
+        along = way.measure.directions(place, after=step[frame] < 0)[0]
+        heading = along + (np.pi if rate[frame] < 0 else 0)
+        assert np.cos(gone.heading[frame] - heading) == pytest.approx(1)
 
 
 @given(rides())
@@ -297,7 +332,7 @@ def test_rates_of_broadcasting_are_exact(text, exact):
 
 @given(
     paths(),
-    st.lists(rides(), min_size=1, max_size=4),
+    st.lists(st.one_of(rides(), turning()), min_size=1, max_size=4),
     st.lists(st.floats(-90, 90), min_size=4, max_size=4),
     st.sets(st.integers(0, 301), min_size=1),
 )

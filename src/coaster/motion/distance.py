@@ -140,8 +140,12 @@ def _unshifted(way: Way, t: Floats, period: float | None) -> tuple[Floats, Float
         total, rate = _between(pegs, marks, stops, t, way.ride.never_backwards)
         if not way.loops:
             # On an open path there is nothing beyond its ends that a pace could overshoot to.
-            kept = np.clip(total, stops.min(), stops.max())
-            total, rate = kept, np.where(kept == total, rate, 0.0)
+            first, last = stops.min(), stops.max()
+            kept = np.clip(total, first, last)
+            outwards = ((kept == last) & (rate > 0)) | ((kept == first) & (rate < 0))
+            # A ride that ends there comes to it at its speed.
+            rests = (kept != total) | (outwards & (t < marks[-1]))
+            total, rate = kept, np.where(rests, 0.0, rate)
     return total + rounds * (stops[-1] - stops[0]), rate
 
 
@@ -251,11 +255,35 @@ class _Progress:
             forward = sense.filled_at(rows, signs, self._signs, self.span) > 0
             left = self._left(rows, total)
             moves = bool(np.any(signs)) or self._moves()
-        return _Gone(total, rate, forward, forward == (~left & moves))
+        # Where it is, it came from one side; before it ever moved it is on the side it leaves to.
+        return _Gone(
+            total, rate, forward, np.where(left, self._came_back(rows, forward), forward & moves)
+        )
+
+    def _came_back(self, rows: Rows | None, forward: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Whether it came to each of the rows running back, whichever way it goes on from there."""
+        if not self._may_turn:
+            return ~forward
+        signs = self._signs_before(rows)
+        came = (
+            sense.filled(signs)
+            if rows is None
+            else sense.filled_at(rows, signs, self._signs_before, self.span)
+        )
+        return came < 0
+
+    @cached_property
+    def _may_turn(self) -> bool:
+        stops = np.array([self.way.distance(peg.place) for peg in self.way.ride.pegs])
+        gains = np.diff(stops)
+        one_way = bool(np.all(gains >= 0) or np.all(gains <= 0))
+        return not (one_way and self.way.ride.never_backwards and not self.way.shift)
 
     def moved(self, rows: Rows | None) -> tuple[Floats, Floats]:
         """Return how far it has come at some rows, px, and how fast, px a frame."""
-        times = self.times if rows is None else self.times[rows]
+        return self._moved_at(self.times if rows is None else self.times[rows])
+
+    def _moved_at(self, times: Floats) -> tuple[Floats, Floats]:
         total, rate = _unshifted(self.way, times, self.period)
         if not self.way.shift:
             return total, rate
@@ -264,6 +292,12 @@ class _Progress:
 
     def _signs(self, rows: Rows) -> Floats:
         return np.asarray(np.sign(self.moved(rows)[1]))
+
+    def _signs_before(self, rows: Rows | None) -> Floats:
+        """Return which way it has gone in the frame before each of some rows."""
+        # Not by the rate just before: a pace that overshoots the end of its path has none there.
+        times = self.times if rows is None else self.times[rows]
+        return np.asarray(np.sign(self._moved_at(times)[0] - self._moved_at(times - 1.0)[0]))
 
     def _moves(self) -> bool:
         found = sense.first_where(
