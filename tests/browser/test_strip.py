@@ -133,11 +133,12 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     assert find(browser, "#pin").get_attribute("aria-pressed") == "true"
     assert "drag Feeding at two" in find(browser, "[data-pinned-words]").text
     x, y = studio.layer(scene, "title")["transform"]["position"]
-    stage.drag((x + 60, y), (x + 160, y + 100))
+    # By its very middle: there the last place it had lies, too, and it is not what is meant.
+    stage.drag((x, y), (x + 100, y + 100))
     until_undo(browser, "Pin Feeding at two at 0.00 s")
     typed(find(browser, "#at"), "2")
     assert frame(browser) == 60
-    stage.drag((x + 160, y + 100), (x + 500, y + 300))
+    stage.drag((x + 100, y + 100), (x + 440, y + 300))
     until_undo(browser, "Pin Feeding at two at 2.00 s")
     typed(find(browser, "#at"), "30f")
     wait(browser, lambda d: frame(d) == 30)
@@ -156,7 +157,7 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     where = (
         Evaluation(value).motions[[m.id for m in value.layers].index("title")].travel.position[30]
     )
-    stage.drag((where[0] + 60, where[1] + 20), (where[0] + 60, where[1] - 130))
+    stage.drag((where[0], where[1]), (where[0], where[1] - 150))
     until_undo(browser, "Pin Feeding at two at 1.00 s")
     kept(browser)
     value = value_of(studio, scene)

@@ -2,7 +2,7 @@
 
 import {frameAt, handleAt, hits, keyedAt, layerAt, nodeAt} from "./hits.js"
 import {LayerDrags} from "./layerdrags.js"
-import {groupMatrix, mapped} from "./layers.js"
+import {groupMatrix, mapped, spotOf} from "./layers.js"
 import {PathDrags} from "./pathdrags.js"
 import {px} from "./stagedrags.js"
 import {chosenLayer, chosenPath, pathsSeen} from "./store.js"
@@ -30,7 +30,16 @@ export class Pick {
   /** @param {At} at @returns {Drag|null} */
   press(at) {
     const path = this.#pathSeen(), rider = chosenLayer(this.store.state)
-    return (path && this.#ofPath(at, path)) ?? (rider && this.#ofRider(at, rider)) ?? this.#other(at, path, rider)
+    if (rider && this.#isPinned(at, rider)) return this.layers.layer(at, rider)
+    return (path && this.#ofPath(at, path)) ?? (rider && this.#ofRider(at, rider)) ?? this.#other(at, path)
+  }
+
+  /** With Pin on, the chosen layer or its anchor is meant, whatever lies under or over it. @param {At} at @param {Layer} rider */
+  #isPinned(at, rider) {
+    const {pin, frame} = this.store.state
+    if (!pin) return false
+    const [x, y] = spotOf(rider, frame)
+    return hits(rider, frame, at.point) || Math.hypot(x - at.point[0], y - at.point[1]) < at.near
   }
 
   /** The chosen path, while paths are shown. */
@@ -65,13 +74,12 @@ export class Pick {
     return spot ? mapped(groupMatrix(scene, rider.parent, frame) ?? AS_IT_IS, spot) : undefined
   }
 
-  /** @param {At} at @param {Path|undefined} path @param {Layer|undefined} rider @returns {Drag|null} */
-  #other(at, path, rider) {
+  /** @param {At} at @param {Path|undefined} path @returns {Drag|null} */
+  #other(at, path) {
     const {state} = this.store
     const part = path ? frameAt(state, this.view, at) : -1
     if (path && part >= 0) return this.paths.frame(at, path, part)
-    // With Pin on the chosen layer is meant, whatever lies over it.
-    const layer = rider && state.pin && hits(rider, state.frame, at.point) ? rider : layerAt(state, at.point)
+    const layer = layerAt(state, at.point)
     const onChosen = layer && state.chosen?.id === layer.id
     const rail = railAt(at)
     if (rail && (at.event.altKey || !onChosen)) return this.#ofRail(at, rail)
@@ -114,7 +122,8 @@ export class Pick {
 
   /** @param {At} at */
   hover(at) {
-    const {state} = this.store, path = this.#pathSeen()
+    const {state} = this.store, path = this.#pathSeen(), rider = chosenLayer(state)
+    if (rider && this.#isPinned(at, rider)) return "move"
     if (path && (nodeAt(path, at) >= 0 || handleAt(state, at))) return "move"
     return path ? (CURSORS[frameAt(state, this.view, at)] ?? "") : ""
   }
