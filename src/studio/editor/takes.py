@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import AnonymousUser, User
 
+from coaster.edits.edit import Edit
 from coaster.edits.takes import NewTake, add_take, smoothed, take_of
 from coaster.errors import EditRefused
 from coaster.formats import takes as files
@@ -18,13 +19,18 @@ from coaster.motion.distance import Way
 from coaster.motion.ride import Ride
 from coaster.motion.takes import Take
 from coaster.motion.travel import evaluate
+from coaster.scene.document import Scene as Document
 from studio.editor import services
-from studio.editor.services import Edited
+from studio.editor.services import Edited, StaleRevision
 from studio.projects.models import RawTake, Scene
 from studio.projects.services import Person, keep_take
 
 Asker = User | AnonymousUser
 MOST_POSTED = 12_000_000
+CHANGED_MEANWHILE = (
+    "The layer was changed in another window meanwhile, so the take is a path of its own; drop the"
+    " layer on it to let it ride."
+)
 
 
 def raw(user: Asker, file: str) -> str:
@@ -68,7 +74,18 @@ def keep(user: Person, scene: Scene, text: str, name: str, begun: NewTake, *, ba
     kept = keep_take(user, scene.project, text, name, text.count("\n") - 1)
     begun = replace(begun, file=kept.file_name)
     words = "Record a take" if begun.name == "Take" else f"Bring in {begun.name}"
-    return services.edit(user, scene.pk, lambda now: add_take(now, text, begun, words), base=base)
+    try:
+        return services.edit(
+            user, scene.pk, lambda now: add_take(now, text, begun, words), base=base
+        )
+    except StaleRevision:
+
+        def alone(now: Document) -> Edit:
+            made = add_take(now, text, replace(begun, layer=""), words)
+            return replace(made, notes=(CHANGED_MEANWHILE, *made.notes))
+
+        # A path of its own is in nobody's way, whatever was done to the scene meanwhile.
+        return services.edit(user, scene.pk, alone, base=scene.revision)
 
 
 def panel(user: Asker, path: Path, fps: float) -> dict[str, Any]:
