@@ -236,7 +236,7 @@ def test_scenes_are_renamed_copied_deleted_and_brought_back_on_the_page(browser,
     card = f"//a[@href='/scenes/{copy}/']/.."
     menu = lambda: browser.find_element(By.XPATH, f"{card}//button[@data-menu]").click()  # noqa: E731
     menu()
-    browser.find_element(By.XPATH, f"{card}//button[@data-rename]").click()
+    browser.find_element(By.XPATH, f"{card}//button[@data-ask='rename']").click()
     typed(find(browser, "#rename input[name=name]"), "Small buoy")
     wait(browser, lambda d: "Small buoy" in d.find_element(By.XPATH, card).text)
     picture = browser.find_element(By.XPATH, f"{card}//img")
@@ -252,6 +252,21 @@ def test_scenes_are_renamed_copied_deleted_and_brought_back_on_the_page(browser,
     assert copy not in studio.scene_ids()
     find(browser, ".toast button").click()
     wait(browser, lambda d: d.find_elements(By.XPATH, card), "it is not back")
+    # The words are gone after a reload; the bin is not.
+    menu()
+    browser.find_element(By.XPATH, f"{card}//form[contains(@action, 'delete')]/button").click()
+    browser.get(studio.address)
+    browser.find_element(By.LINK_TEXT, "Bin").click()
+    find(browser, "[aria-label='Put back Small buoy']").click()
+    wait(browser, lambda d: d.find_elements(By.XPATH, card), "it is not put back")
+    menu()
+    browser.find_element(By.XPATH, f"{card}//form[contains(@action, 'delete')]/button").click()
+    browser.get(f"{studio.address}/bin")
+    find(browser, "[aria-label='Erase Small buoy']").click()
+    assert "gone for good" in find(browser, "#erase p").text
+    find(browser, "#erase .strong").click()
+    assert "Small buoy is gone for good." in find(browser, ".toast").text
+    assert copy not in studio.scene_ids()
 
 
 def test_a_server_that_is_gone_loses_no_kept_edit_and_undo_outlives_a_restart(tmp_path):

@@ -14,7 +14,7 @@ from studio.projects.models import Asset, Project, Scene
 from studio.renders.models import Render
 
 GETS = {
-    "projects": {}, "new-scene": {"project_id": 0}, "save-scene": {"scene_id": 0},
+    "projects": {}, "bin": {}, "new-scene": {"project_id": 0}, "save-scene": {"scene_id": 0},
     "still": {"scene_id": 0, "revision": 0}, "moving": {"scene_id": 0, "revision": 0},
     "asset": {"project_id": 0, "file_name": ""},
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0},
@@ -27,7 +27,7 @@ GETS = {
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
 }  # fmt: skip
 POSTS = {
-    "create-project": {}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
+    "create-project": {}, "empty-bin": {}, "erase-project": {"project_id": 0}, "erase-scene": {"scene_id": 0}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
     "restore-project": {"project_id": 0}, "open-scene": {"project_id": 0}, "rename-scene": {"scene_id": 0},
     "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0},
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
@@ -92,13 +92,13 @@ def test_a_stranger_is_sent_to_sign_in(client_of, address, name):
     assert answer.url.startswith(reverse("sign-in"))
 
 
-@pytest.mark.parametrize("name", [n for n in GETS if n != "projects"])
+@pytest.mark.parametrize("name", [n for n in GETS if n not in ("projects", "bin")])
 def test_somebody_else_finds_nothing(client_of, ben, anna, address, name):
     assert client_of(ben).get(address(name)).status_code == 404
     assert client_of(anna).get(address(name)).status_code == 200
 
 
-@pytest.mark.parametrize("name", [n for n in POSTS if n != "create-project"])
+@pytest.mark.parametrize("name", [n for n in POSTS if n not in ("create-project", "empty-bin")])
 def test_somebody_else_changes_nothing(client_of, ben, address, name, scene):
     before = state()
     assert (

@@ -72,6 +72,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "studio.projects.middleware.RefusalMiddleware",
 ]
 ROOT_URLCONF = "studio.config.urls"
 WSGI_APPLICATION = "studio.config.wsgi.application"

@@ -32,7 +32,9 @@ class Desk:
         self._next = time.monotonic() + self.EVERY_S
         self._row.update(done=done)
         # Asked as seldom as it is told: a frame takes less time than a query.
-        self._stop = self._row.values_list("cancel_asked", flat=True).get()
+        asked = self._row.values_list("cancel_asked", flat=True).first()
+        # What its scene was erased with is wanted no more than what was cancelled.
+        self._stop = asked is None or asked
 
     def cancelled(self) -> bool:
         return self._stop

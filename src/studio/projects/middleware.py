@@ -5,7 +5,9 @@ from collections.abc import Callable
 from django.conf import settings
 from django.contrib.auth import login
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
 
+from coaster.errors import CoreError
 from studio.projects import services
 
 
@@ -23,6 +25,23 @@ class SinglePersonMiddleware:
                 backend="django.contrib.auth.backends.ModelBackend",
             )
         return self.get_response(request)
+
+
+class RefusalMiddleware:
+    """Says in words what a page or file could not do, where nobody nearer has said it."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+        if not isinstance(error, CoreError):
+            return None
+        if request.headers.get("Sec-Fetch-Mode", "navigate") == "navigate":
+            return render(request, "refused.html", {"words": error}, status=422)
+        return JsonResponse({"words": str(error)}, status=422)
 
 
 class UploadLimitMiddleware:

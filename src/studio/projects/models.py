@@ -8,9 +8,15 @@ from django.contrib.auth.models import User
 from django.db import models
 
 from coaster.commands.history import Heads
+from coaster.errors import CoreError
 from coaster.scene import codec
 from coaster.scene import document as core
 from studio.projects.querysets import Owned, Projects, Scenes
+
+
+def scene_folder(of: str, scene_pk: int) -> File:
+    """Return the folder of a scene's files of one sort: its ``renders`` or ``thumbnails``."""
+    return settings.DATA / of / str(scene_pk)
 
 
 class Project(models.Model):
@@ -54,10 +60,22 @@ class Scene(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    @property
+    def folders(self) -> list[File]:
+        """Where its files are, beside the pictures that it shares."""
+        return [scene_folder(of, self.pk) for of in ("renders", "thumbnails")]
+
     def value(self) -> core.Scene:
         """Return the document as the core's immutable value."""
         # Kept by its text: a revision is parsed once, however many ask for it.
         return _parsed(self.document)
+
+    def readable(self) -> core.Scene | None:
+        """Return the document, or None where this version cannot read it: others still show."""
+        try:
+            return self.value()
+        except CoreError:
+            return None
 
 
 @lru_cache(maxsize=128)

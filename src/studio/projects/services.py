@@ -11,7 +11,7 @@ from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.utils import timezone
 
-from coaster.errors import CoreError, SceneError
+from coaster.errors import CoreError, FormatError, SceneError
 from coaster.formats import bundle, pictures
 from coaster.formats.bundle import Bundle
 from coaster.formats.takes import read as read_take
@@ -182,7 +182,13 @@ def _read_if_there(folder: File, name: str) -> bytes | None:
 
 
 def _read(folder: File, name: str) -> bytes:
-    return (folder / name).read_bytes()
+    try:
+        return (folder / name).read_bytes()
+    except FileNotFoundError as error:
+        raise FormatError(
+            f"The picture {name} is missing in the studio’s folder, so the scene cannot be one"
+            " whole file. Take the layer that shows it out, or put the file back."
+        ) from error
 
 
 def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Scene:

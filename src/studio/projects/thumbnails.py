@@ -4,13 +4,12 @@ import io
 from pathlib import Path as File
 
 import numpy as np
-from django.conf import settings
 from PIL import Image
 
 from coaster.export.drawers import painter_of
 from coaster.media.pictures import straight_rgba
 from coaster.render.raster import Painter
-from studio.projects.models import Scene
+from studio.projects.models import Scene, scene_folder
 from studio.projects.services import write_whole
 
 WIDTH, MOST_FRAMES = 384, 36
@@ -23,7 +22,7 @@ def scene_file(scene: Scene, kind: str) -> File:
 
     Errors: RenderError, MediaError: it cannot be drawn.
     """
-    folder = settings.DATA / "thumbnails" / str(scene.pk)
+    folder = scene_folder("thumbnails", scene.pk)
     file = folder / f"{scene.revision}-{kind}.webp"
     if not file.exists():
         write_whole(file, _still(scene) if kind == "still" else _moving(scene))

@@ -1,6 +1,9 @@
 """The page of projects and scenes, and the files that belong to them."""
 
+from collections.abc import Callable
+
 from django.contrib import messages
+from django.core.exceptions import ObjectDoesNotExist
 from django.db.models import Prefetch
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -11,11 +14,13 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from coaster.errors import CoreError
 from studio.forms import RATES, first_words
+from studio.projects import bin as binned
 from studio.projects import services, thumbnails
 from studio.projects.access import scene_for
 from studio.projects.forms import SIZES, NameForm, NewSceneForm
 from studio.projects.models import Asset, Project, Scene
 from studio.projects.querysets import Projects
+from studio.projects.services import Person
 
 KEEP = cache_control(private=True, max_age=31_536_000, immutable=True)
 
@@ -138,6 +143,41 @@ def restore_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     get_object_or_404(Scene, pk=scene_id, project__owner=request.user, project__deleted_at=None)
     scene = services.restore_scene(request.user, scene_id)
     return _back(request, f"{scene.name} is back.")
+
+
+@require_GET
+def show_bin(request: HttpRequest) -> HttpResponse:
+    """What was deleted, to be put back or erased."""
+    things = binned.contents(request.user)
+    context = {"things": things, "size": sum(thing.size for thing in things)}
+    return render(request, "projects/bin.html", context)
+
+
+@require_POST
+def erase_project(request: HttpRequest, project_id: int) -> HttpResponse:
+    return _erased(request, binned.erase_project, project_id)
+
+
+@require_POST
+def erase_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+    return _erased(request, binned.erase_scene, scene_id)
+
+
+def _erased(request: HttpRequest, erase: Callable[[Person, int], str], pk: int) -> HttpResponse:
+    try:
+        name = erase(request.user, pk)
+    except ObjectDoesNotExist as error:
+        raise Http404("This is not in the bin.") from error
+    messages.info(request, f"{name} is gone for good.")
+    return redirect("bin")
+
+
+@require_POST
+def empty_bin(request: HttpRequest) -> HttpResponse:
+    """Erase all that is in the person's bin."""
+    gone = binned.empty(request.user)
+    messages.info(request, "The bin is empty." if gone else "The bin was empty already.")
+    return redirect("bin")
 
 
 @require_POST

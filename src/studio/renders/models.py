@@ -2,14 +2,13 @@
 
 from pathlib import Path as File
 
-from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import models
 
 from coaster.media.writers import KINDS
 from coaster.media.writing import Kind
 from studio.jobs.models import Job
-from studio.projects.models import Scene
+from studio.projects.models import Scene, scene_folder
 from studio.projects.querysets import Owned
 
 
@@ -43,4 +42,4 @@ class Render(Job):
 
     @property
     def file(self) -> File:
-        return settings.DATA / "renders" / str(self.scene_id) / f"{self.pk}{self.kind.ending}"
+        return scene_folder("renders", self.scene_id) / f"{self.pk}{self.kind.ending}"

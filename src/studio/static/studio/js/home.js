@@ -23,17 +23,20 @@ function movesOnHover(link) {
   link.addEventListener("blur", stop)
 }
 
-function wireRename() {
-  const dialog = /** @type {HTMLDialogElement} */ (document.getElementById("rename"))
-  const form = /** @type {HTMLFormElement} */ (dialog.querySelector("form"))
+/** A button that asks something first: `data-ask` names the dialog, `data-url` is where its form goes. */
+function wireAsking() {
   document.addEventListener("click", event => {
-    const button = /** @type {Element} */ (event.target).closest("[data-rename]")
+    const button = /** @type {Element} */ (event.target).closest("[data-ask]")
     if (!(button instanceof HTMLElement)) return
+    const dialog = /** @type {HTMLDialogElement} */ (document.getElementById(button.dataset.ask ?? ""))
+    const form = /** @type {HTMLFormElement} */ (dialog.querySelector("form"))
     form.action = button.dataset.url ?? ""
-    const input = /** @type {HTMLInputElement} */ (form.elements.namedItem("name"))
-    input.value = button.dataset.rename ?? ""
+    const words = form.querySelector("[data-words-here]"), name = form.elements.namedItem("name")
+    if (words) words.textContent = button.dataset.words ?? ""
     dialog.showModal()
-    input.select()
+    if (!(name instanceof HTMLInputElement)) return
+    name.value = button.dataset.name ?? ""
+    name.select()
   })
 }
 
@@ -44,4 +47,4 @@ document.addEventListener("change", event => {
 })
 wireMenus()
 wireDialogs()
-wireRename()
+wireAsking()

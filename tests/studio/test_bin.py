@@ -1,0 +1,98 @@
+"""The bin: what is deleted waits in it, is put back whole or erased for good; and what cannot be read
+does not stand in the way of the rest.
+"""
+
+import pytest
+from django.urls import reverse
+
+from studio.jobs.models import State
+from studio.projects import bin as binned
+from studio.projects import services
+from studio.projects.models import Asset, Project, Revision, Scene
+from studio.renders.models import Render
+
+
+@pytest.fixture
+def client(client_of, anna):
+    return client_of(anna)
+
+
+@pytest.fixture
+def rendered(scene) -> Render:
+    made = Render.objects.create(
+        scene=scene, author=scene.project.owner, revision=0, document=scene.document,
+        format="mp4", width=160, height=120, total=24, state=State.DONE,
+    )  # fmt: skip
+    services.write_whole(made.file, b"v" * 5000)
+    return made
+
+
+def test_a_deleted_scene_is_in_the_bin_with_its_size_and_comes_back_whole(client, scene, rendered):
+    client.post(reverse("delete-scene", args=[scene.pk]))
+    (thing,) = binned.contents(scene.project.owner)
+    assert (thing.kind, thing.name, thing.inside) == ("scene", "Loop", "of Lobby")
+    assert thing.size >= 5000 + len(scene.document)
+    assert "Loop" in client.get(reverse("bin")).content.decode()
+    client.post(reverse("restore-scene", args=[scene.pk]))
+    assert binned.contents(scene.project.owner) == []
+    assert rendered.file.is_file()
+
+
+def test_a_deleted_project_is_one_thing_and_takes_its_deleted_scenes_along(
+    client, scene, anna, django_capture_on_commit_callbacks
+):
+    services.bin_scene(anna, scene)
+    client.post(reverse("delete-project", args=[scene.project_id]))
+    assert [(t.kind, t.inside) for t in binned.contents(anna)] == [("project", "1 scene")]
+    folder = scene.project.folder
+    assert folder.is_dir()
+    with django_capture_on_commit_callbacks(execute=True):
+        client.post(reverse("erase-project", args=[scene.project_id]))
+    assert not any(model.objects.exists() for model in (Project, Scene, Revision, Asset))
+    assert not folder.parent.exists()
+
+
+def test_emptied_all_that_is_in_it_is_gone_and_nothing_else(
+    client, scene, rendered, anna, django_capture_on_commit_callbacks
+):
+    kept = services.duplicate_scene(anna, scene)
+    client.post(reverse("delete-scene", args=[scene.pk]))
+    with django_capture_on_commit_callbacks(execute=True):
+        client.post(reverse("empty-bin"))
+    assert list(Scene.objects.all()) == [kept]
+    assert not rendered.file.exists()
+    assert "Nothing is deleted" in client.get(reverse("bin")).content.decode()
+
+
+@pytest.mark.parametrize("name", ["erase-scene", "erase-project"])
+def test_only_what_is_in_the_bin_is_erased(client, scene, name):
+    pk = scene.pk if "scene" in name else scene.project_id
+    assert client.post(reverse(name, args=[pk])).status_code == 404
+    assert Scene.objects.filter(pk=scene.pk).exists()
+
+
+def test_nobody_sees_or_empties_the_bin_of_another(client, client_of, ben, scene):
+    client.post(reverse("delete-scene", args=[scene.pk]))
+    theirs = client_of(ben)
+    assert "Loop" not in theirs.get(reverse("bin")).content.decode()
+    theirs.post(reverse("empty-bin"))
+    assert Scene.objects.filter(pk=scene.pk).exists()
+
+
+def test_a_scene_that_cannot_be_read_leaves_the_others_to_be_worked_on(client, scene, anna):
+    other = services.duplicate_scene(anna, scene)
+    Scene.objects.filter(pk=scene.pk).update(document='{"schema": 999}')
+    page = client.get(reverse("projects")).content.decode()
+    assert "cannot be read" in page
+    assert reverse("editor", args=[other.pk]) in page
+    for name in ("editor", "save-scene", "stage"):
+        answer = client.get(reverse(name, args=[scene.pk]))
+        assert answer.status_code == 422
+        assert "Nothing was changed" in answer.content.decode()
+
+
+def test_a_scene_whose_picture_is_gone_says_so_when_it_is_saved(client, scene):
+    Asset.objects.get().path.unlink()
+    answer = client.get(reverse("save-scene", args=[scene.pk]))
+    assert answer.status_code == 422
+    assert "picture" in answer.content.decode()
