@@ -22,6 +22,7 @@ from studio.editor.services import Edited
 from studio.editor.views_of import view_box
 from studio.projects.models import Scene
 from studio.projects.services import Person, import_picture
+from studio.reading import apart
 
 MOST_SHOWN = 200
 
@@ -55,7 +56,7 @@ def is_drawing(data: bytes) -> bool:
 
 
 def _read(data: bytes) -> svg.Drawing:
-    return svg.read(data, tolerance=pathdata.EDITING_TOLERANCE)
+    return apart(svg.read, data, tolerance=pathdata.EDITING_TOLERANCE)
 
 
 def inspect(data: bytes, name: str, scene: Document) -> Question:
@@ -108,12 +109,16 @@ class TakeQuestion:
     unit: files.Unit
 
 
+def _table(data: bytes) -> files.Table:
+    return apart(files.read, data.decode("utf-8-sig", errors="replace"))
+
+
 def inspect_table(data: bytes, name: str) -> TakeQuestion:
     """Return what to ask about a file of samples.
 
     Errors: FormatError with the row; EditRefused: too few, or no movement.
     """
-    table = files.read(data.decode("utf-8-sig", errors="replace"))
+    table = _table(data)
     take = table.take(files.Units(1.0))
     (left, top), (right, bottom) = take.places.min(axis=0), take.places.max(axis=0)
     # For a drawing of the size of a stamp.
@@ -133,7 +138,7 @@ def inspect_table(data: bytes, name: str) -> TakeQuestion:
 def _accept_table(
     user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]
 ) -> Edited:
-    table = files.read(data.decode("utf-8-sig", errors="replace"))
+    table = _table(data)
     # Kept in seconds and px, whatever it came in: it can be smoothed again at any time.
     text = files.to_csv(table.take(_units(table, scene.value(), posted)))
     start = _number(posted, "frame", 0.0)

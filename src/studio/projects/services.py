@@ -19,6 +19,7 @@ from coaster.ids import fresh_name
 from coaster.scene import codec
 from coaster.scene import document as core
 from studio.projects.models import Asset, Project, RawTake, Revision, Scene
+from studio.reading import apart
 
 SINGLE_PERSON = "studio"
 Person = User | AnonymousUser
@@ -121,7 +122,7 @@ def import_picture(
     Errors: MediaError, FormatError: it cannot be used; nothing is kept.
     """
     allow(user, project)
-    found = pictures.import_picture(data, name)
+    found = apart(pictures.import_picture, data, name)
     return keep_picture(
         project, found.data, found.ending, name, (found.width, found.height)
     ), found.notes
@@ -200,7 +201,7 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
     found = _opened(data, name, project)
     # All of them before the first is kept: a bundle with one bad picture leaves nothing behind.
     checked = {
-        asset: pictures.import_picture(blob, asset) for asset, blob in found.pictures.items()
+        asset: apart(pictures.import_picture, blob, asset) for asset, blob in found.pictures.items()
     }
     renamed = {}
     with transaction.atomic():
@@ -223,7 +224,7 @@ def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
     out.
     """
     try:
-        take = read_take(raw.decode("utf-8")).take()
+        take = apart(read_take, raw.decode("utf-8")).take()
     except (CoreError, UnicodeDecodeError):
         return
     # Under this name other scenes may know another take.
@@ -238,8 +239,8 @@ def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
 def _opened(data: bytes, name: str, project: Project) -> Bundle:
     # By what it is, not by what it is called.
     if data[:2] == b"PK":
-        return bundle.unpack(data, name)
-    scene = codec.from_json(data)
+        return apart(bundle.unpack, data, name)
+    scene = apart(codec.from_json, data)
     missing = [a for a in scene.assets() if not (project.folder / a).is_file()]
     if missing:
         raise SceneError(
