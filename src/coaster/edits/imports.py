@@ -15,6 +15,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path
 from coaster.scene.contents import Picture
 from coaster.scene.document import Scene, Transform
+from coaster.scene.limits import check_nodes
 
 
 def add_picture(
@@ -45,6 +46,7 @@ def add_shapes(
     fit: bool,
 ) -> Edit:
     """Add shapes of a drawing as paths, px for px, or fitted into the frame."""
+    check_nodes(scene, sum(len(cubics) for shape in shapes for cubics, _ in shape.runs))
     place = _placing(drawing, scene, fit)
     made: list[Path] = []
     for shape in shapes:

@@ -102,7 +102,8 @@ DATABASES = {
         # Opening the file takes as long as most of what is asked of it.
         "CONN_MAX_AGE": None,
         "OPTIONS": {
-            "timeout": 20,
+            # No write takes long; what waits longer than this waits for a disk that is gone.
+            "timeout": 60,
             "transaction_mode": "IMMEDIATE",
             "init_command": (
                 "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;"

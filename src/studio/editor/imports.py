@@ -1,7 +1,6 @@
 """Files on their way into a scene: pictures as layers, drawings as pictures or as paths."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path as File
 from typing import get_args
 
@@ -13,42 +12,15 @@ from coaster.edits.takes import NewTake
 from coaster.errors import FormatError
 from coaster.formats import pathdata, pictures, svg
 from coaster.formats import takes as files
-from coaster.geometry import path as paths
 from coaster.scene.contents import Picture
 from coaster.scene.document import Scene as Document
-from studio.editor import services, takes
+from studio.editor import questions, services, takes
+from studio.editor.questions import Question, TakeQuestion
 from studio.editor.requests import base_of
 from studio.editor.services import Edited
-from studio.editor.views_of import view_box
 from studio.projects.models import Scene
 from studio.projects.services import Person, import_picture
 from studio.reading import apart
-
-MOST_SHOWN = 200
-
-
-@dataclass(frozen=True)
-class Choice:
-    """One shape of a drawing, as the person is asked about it."""
-
-    index: int
-    name: str
-    data: str
-    view: str
-    nodes: int
-    closed: bool
-
-
-@dataclass(frozen=True)
-class Question:
-    """A drawing that could become paths or a picture."""
-
-    name: str
-    width: float
-    height: float
-    choices: list[Choice]
-    left_out: int
-    larger: bool
 
 
 def is_drawing(data: bytes) -> bool:
@@ -59,31 +31,12 @@ def _read(data: bytes) -> svg.Drawing:
     return apart(svg.read, data, tolerance=pathdata.EDITING_TOLERANCE)
 
 
-def inspect(data: bytes, name: str, scene: Document) -> Question:
+def question(data: bytes, name: str, scene: Document) -> Question:
     """Return what to ask about a drawing.
 
     Errors: FormatError: it cannot be read.
     """
-    # Read again when it is answered: nothing is kept of a question that is left.
-    drawing = _read(data)
-    found = [_choice(i, shape) for i, shape in enumerate(drawing.shapes[:MOST_SHOWN])]
-    larger = drawing.width > scene.width or drawing.height > scene.height
-    left_out = max(len(drawing.shapes) - MOST_SHOWN, 0)
-    return Question(name, drawing.width, drawing.height, found, left_out, larger)
-
-
-def _choice(index: int, shape: svg.SvgShape) -> Choice:
-    subpaths = shape.subpaths()
-    closed = len(subpaths) == 1 and subpaths[0].closed
-    nodes = sum(len(s.nodes) for s in subpaths)
-    return Choice(
-        index,
-        shape.id or f"{shape.tag} {index + 1}",
-        pathdata.to_path_data(subpaths),
-        view_box(subpaths),
-        nodes,
-        closed,
-    )
+    return apart(questions.of_drawing, data, name, scene.width, scene.height)
 
 
 def is_table(data: bytes, name: str) -> bool:
@@ -91,48 +44,16 @@ def is_table(data: bytes, name: str) -> bool:
     return File(name).suffix.lower() in (".csv", ".tsv", ".txt") and not pictures.kind_of(data)
 
 
-@dataclass(frozen=True)
-class TakeQuestion:
-    """A file of samples, as the person is asked about its units: its figures as they stand, and a
-    drawing of it.
-    """
-
-    name: str
-    samples: int
-    duration: float
-    left: float
-    top: float
-    width: float
-    height: float
-    data: str
-    view: str
-    unit: files.Unit
-
-
-def _table(data: bytes) -> files.Table:
-    return apart(files.read, data.decode("utf-8-sig", errors="replace"))
-
-
-def inspect_table(data: bytes, name: str) -> TakeQuestion:
+def table_question(data: bytes, name: str) -> TakeQuestion:
     """Return what to ask about a file of samples.
 
     Errors: FormatError with the row; EditRefused: too few, or no movement.
     """
-    table = _table(data)
-    take = table.take(files.Units(1.0))
-    (left, top), (right, bottom) = take.places.min(axis=0), take.places.max(axis=0)
-    # For a drawing of the size of a stamp.
-    few = take.places[:: max(1, len(take.places) // 400)]
-    run = paths.subpath_from_segments(
-        np.stack([few[:-1], few[:-1], few[1:], few[1:]], axis=1)
-        if len(few) > 1
-        else take.places[[[0, 0, -1, -1]]],
-        closed=False,
-    )
-    return TakeQuestion(
-        name, len(take.times), take.duration, left, top, right - left, bottom - top,
-        pathdata.to_path_data((run,)), view_box((run,)), table.unit,
-    )  # fmt: skip
+    return apart(questions.of_table, data, name)
+
+
+def _table(data: bytes) -> files.Table:
+    return apart(files.read, questions.text_of(data))
 
 
 def _accept_table(

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
+from typing import Self
 
 from django.db import transaction
 from django.utils import timezone
@@ -13,7 +14,7 @@ from coaster.commands.base import Command
 from coaster.commands.history import Heads
 from coaster.edits.edit import Edit, edit_of
 from coaster.errors import CoreError, EditRefused
-from coaster.scene import codec
+from coaster.scene import codec, limits
 from coaster.scene.document import Scene as Document
 from studio.projects.models import Revision, Scene
 from studio.projects.services import Person, allow
@@ -52,23 +53,45 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = Fa
 
     Errors: StaleRevision; EditRefused and other CoreErrors: it does not fit. Nothing is changed.
     """
+    seen = _seen(user, scene_pk)
+    # Before anything is locked: a plan may take long, and nobody else should wait for it.
+    made = _Made.of(plan, seen)
     with transaction.atomic():
         scene = _locked(user, scene_pk)
-        before = scene.value()
-        wanted = _planned(plan, before)
-        _check_base(scene, wanted, base)
-        after, inverses = core_commands.apply_all(before, wanted.commands)
+        if scene.document != seen.document:
+            made = _Made.of(plan, scene)
+        _check_base(scene, made.edit, base)
         last = _last(scene)
         # What changes nothing is no step of the history: undo must always be seen to do something.
-        if after == before:  # nothing was asked for, or what is
-            return Edited(before, before, scene.revision, wanted, "", last.heads)
+        if made.after == made.before:  # nothing was asked for, or what is
+            return Edited(made.before, made.before, scene.revision, made.edit, "", last.heads)
         number = scene.revision + 1
-        words = _words(wanted, before)
+        words = _words(made.edit, made.before)
+        commands = made.edit.commands
         # Arrow keys held down are one edit for undo, but each is kept at once.
-        joins = nudge and _joins(last, user, wanted.commands)
-        step = _Step(number, words, wanted.commands, inverses, last.heads.after_edit(number), joins)
-        _append(scene, user, step, after)
-        return Edited(before, after, number, wanted, words, step.heads)
+        joins = nudge and _joins(last, user, commands)
+        step = _Step(number, words, commands, made.inverses, last.heads.after_edit(number), joins)
+        _append(scene, user, step, made.document)
+        return Edited(made.before, made.after, number, made.edit, words, step.heads)
+
+
+@dataclass(frozen=True)
+class _Made:
+    """What comes of a plan on a scene as it was read, and how that is written down."""
+
+    edit: Edit
+    before: Document
+    after: Document
+    inverses: Sequence[Command]
+    document: str
+
+    @classmethod
+    def of(cls, plan: Plan, scene: Scene) -> Self:
+        before = scene.value()
+        edit = _planned(plan, before)
+        after, inverses = core_commands.apply_all(before, edit.commands)
+        limits.check_growth(before, after)
+        return cls(edit, before, after, inverses, codec.to_json(after, indent=None))
 
 
 def _last(scene: Scene) -> Revision:
@@ -172,7 +195,15 @@ def document_at(scene: Scene, number: int) -> Document:
 
 def _locked(user: Person, scene_pk: int) -> Scene:
     """Return the scene for writing; transactions are immediate, so no other write is under way."""
-    scene = Scene.objects.select_related("project").select_for_update().get(pk=scene_pk)
+    return _seen(user, scene_pk)
+
+
+def _seen(user: Person, scene_pk: int) -> Scene:
+    """Return the scene as it is.
+
+    Errors: PermissionDenied; EditRefused: it was deleted.
+    """
+    scene = Scene.objects.select_related("project").get(pk=scene_pk)
     allow(user, scene.project)
     if scene.deleted_at is not None:
         raise EditRefused(
@@ -234,14 +265,13 @@ def _take_back(
     commands = [core_commands.from_data(data) for data in stored]
     after, inverses = core_commands.apply_all(before, commands)
     step = _Step(scene.revision + 1, words, commands, inverses, heads)
-    _append(scene, user, step, after)
+    _append(scene, user, step, codec.to_json(after, indent=None))
     return Edited(before, after, step.number, edit_of(commands), words, heads)
 
 
-def _append(scene: Scene, user: Person, step: _Step, after: Document) -> None:
+def _append(scene: Scene, user: Person, step: _Step, document: str) -> None:
     """Keep a revision, and the document as it is then."""
     # Both in one transaction: a document without its revision could not be undone.
-    document = codec.to_json(after, indent=None)
     Revision.objects.create(
         scene=scene,
         number=step.number,

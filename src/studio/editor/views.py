@@ -276,10 +276,10 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
     try:
         # A drawing can be a picture or paths; only its person knows.
         if imports.is_drawing(data) and "use" not in request.POST:
-            question = imports.inspect(data, name, scene.value())
+            question = imports.question(data, name, scene.value())
             return render(request, "editor/_drawing.html", {"scene": scene, "drawing": question})
         if imports.is_table(data, name) and "use" not in request.POST:
-            table = imports.inspect_table(data, name)
+            table = imports.table_question(data, name)
             return render(request, "editor/_table.html", {"scene": scene, "table": table})
         done = imports.accept(request.user, scene, data, name, request.POST)
     except CoreError as error:

@@ -18,6 +18,7 @@ from coaster.formats.takes import read as read_take
 from coaster.ids import fresh_name
 from coaster.scene import codec
 from coaster.scene import document as core
+from coaster.scene.limits import check_growth
 from studio.projects.models import Asset, Project, RawTake, Revision, Scene
 from studio.reading import apart
 
@@ -78,6 +79,7 @@ def create_scene(
 ) -> Scene:
     """Make a scene with its revision 0."""
     author = allow(user, project)
+    check_growth(None, value)
     # Written out anew, so that what is kept is as this version writes it.
     document = codec.to_json(value, indent=None)
     scene = Scene.objects.create(project=project, name=name, document=document)

@@ -1,0 +1,45 @@
+"""How large a scene may grow: asked before anything is worked out of it.
+
+Scenes that are larger already stay as they are and can be made smaller.
+"""
+
+from coaster.errors import EditRefused
+from coaster.scene.document import Scene
+
+MOST_NODES = 60_000
+"""In all paths of a scene together."""
+MOST_LAYERS = 5_000
+MOST_MOVES = 6_000_000
+"""Layers that move, times the frames they are told for: about 1 GB where all is worked out."""
+
+
+def check_growth(before: Scene | None, after: Scene) -> None:
+    """Errors: EditRefused: an edit makes a scene larger than it may be; None for a new one."""
+    limits = (MOST_LAYERS, MOST_NODES, MOST_MOVES)
+    sizes, had = _sizes(after), _sizes(before) if before else (0, 0, 0)
+    for words, most, size, was in zip(_WORDS, limits, sizes, had, strict=True):
+        if size > max(most, was):
+            raise _too_many(size, words, most)
+
+
+def check_nodes(scene: Scene, more: int) -> None:
+    """Asked before they are made. Errors: EditRefused: with so many more there are too many."""
+    size = _sizes(scene)[1] + more
+    if size > MOST_NODES:
+        raise _too_many(size, _WORDS[1], MOST_NODES)
+
+
+_WORDS = "layers", "nodes in its paths", "moving layers times frames"
+
+
+def _too_many(size: int, words: str, most: int) -> EditRefused:
+    return EditRefused(
+        f"That would be {size:,} {words}; a scene may have {most:,}. It is as it was: take fewer of"
+        " them, or make two scenes of it."
+    )
+
+
+def _sizes(scene: Scene) -> tuple[int, int, int]:
+    nodes = sum(len(subpath.nodes) for path in scene.paths for subpath in path.subpaths)
+    moving = sum(1 for layer in scene.layers if layer.ride or layer.keys)
+    return len(scene.layers), nodes, moving * scene.length
