@@ -24,12 +24,12 @@ ROOT = Path(__file__).parents[2]
 class Studio:
     """A running studio, asked over HTTP as its one person."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, port: int = 0) -> None:
         self.folder = folder
         environment = os.environ | {"COASTER_DATA": str(folder), "PYTHONUNBUFFERED": "1"}
         environment.pop("DJANGO_SETTINGS_MODULE", None)
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "studio", "demo", "--port", "0"],
+            [sys.executable, "-m", "studio", "demo", "--port", str(port)],
             stdout=subprocess.PIPE,
             text=True,
             cwd=ROOT,

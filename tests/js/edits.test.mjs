@@ -2,7 +2,7 @@ import assert from "node:assert/strict"
 import {mock, test} from "node:test"
 
 import {Edits} from "../../src/studio/static/studio/js/edits.js"
-import {Refused} from "../../src/studio/static/studio/js/server.js"
+import {Away, Refused} from "../../src/studio/static/studio/js/server.js"
 import {createStore} from "../../src/studio/static/studio/js/store.js"
 import {packed, state} from "./made.mjs"
 
@@ -18,7 +18,7 @@ function asked() {
   })}
   const edits = new Edits({store, server, say: () => undefined, refresh: () => undefined, now: () => clock.ms})
   store.add({update: ({state, previous}) => { if (state.look && state.look !== previous.look) happened.push(`drawn ${state.notes.move}`) }})
-  return {edits, store, happened, clock, answer: () => open.shift().answer(), refuse: () => open.shift().refuse()}
+  return {server, edits, store, happened, clock, answer: () => open.shift().answer(), refuse: () => open.shift().refuse()}
 }
 
 const move = dx => ({form: "move", fields: {dx}})
@@ -78,4 +78,34 @@ test("a refused look leaves the picture as it was, and the next one is asked for
   answer()
   await settled()
   assert.deepEqual(happened.slice(2), ["drawn 2"])
+})
+
+test("an edit waits for a studio that is away, is sent again under its name, and those after it follow", async () => {
+  mock.timers.enable({apis: ["setTimeout"]})
+  const {server, edits, store} = asked(), sent = []
+  let away = 2
+  server.post = async (name, {dx, key}) => {
+    sent.push([dx, key])
+    if (away-- > 0) throw new Away("gone")
+    return {arrayBuffer: async () => packed({...ANSWER, revision: sent.length, undo: "Move", redo: ""}, [])}
+  }
+  const [first, second] = [edits.commit(move(1)), edits.commit(move(2))]
+  await turned()
+  assert.equal(store.state.kept, "waiting")
+  for (const ms of [600, 1200]) {
+    mock.timers.tick(ms)
+    await turned()
+  }
+  await Promise.all([first, second])
+  assert.deepEqual(sent.map(([dx]) => dx), [1, 1, 1, 2])
+  assert.equal(new Set(sent.map(([, key]) => key)).size, 2)
+  assert.equal(store.state.kept, "kept")
+  mock.timers.reset()
+})
+
+test("what is refused is as it was, and is told where it was asked", async () => {
+  const {server, edits, store} = asked(), told = []
+  server.post = async () => { throw new Refused("That is no number.", 422) }
+  await edits.commit(move(1), words => told.push(words))
+  assert.deepEqual([told, store.state.kept], [["That is no number."], "kept"])
 })

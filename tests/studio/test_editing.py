@@ -279,3 +279,12 @@ def test_when_a_rider_passes_a_node(client_of, scene):
     assert frames == sorted(frames)
     for layer, node in (("fish", "none"), ("box", nodes[0].id), ("none", nodes[0].id)):
         assert client.get(f"/scenes/{scene.pk}/layers/{layer}/passed/{node}").status_code == 404
+
+
+def test_an_edit_that_is_sent_again_is_one_edit(post, scene):
+    """Its answer was lost on the way, and the window cannot know whether it was heard."""
+    for _ in range(2):
+        assert post(form="add", what="text", base=0, key="k1").status_code == 200
+    assert [r.key for r in scene.revisions.all()] == ["", "k1"]
+    assert post(form="add", what="text", base=0, key="k2").status_code == 200
+    assert scene.revisions.count() == 3

@@ -17,15 +17,17 @@ from studio.forms import first_words
 MOST_COMMANDS = 500
 MOST_BLOCKS = 20
 FEW_DIGITS = 7
+LONGEST_KEY = 60
 
 
 @dataclass(frozen=True)
 class EditRequest:
-    """A plan, the revision it was made on, and how it is looked at."""
+    """A plan, the revision it was made on, what the window calls it, and how it is looked at."""
 
     plan: Plan
     base: int
     nudge: bool = False
+    key: str = ""
     glance: Glance | None = None
 
 
@@ -70,7 +72,7 @@ def read(request: HttpRequest) -> EditRequest:
     at = _small(request.POST.get("glance", ""))
     glance = None if at is None else Glance(at, request.POST.get("rider", ""))
     plan = _given(request) if "commands" in request.POST else _form_plan(request)
-    return EditRequest(plan, base, nudge, glance)
+    return EditRequest(plan, base, nudge, request.POST.get("key", "")[:LONGEST_KEY], glance)
 
 
 def _given(request: HttpRequest) -> Plan:

@@ -32,11 +32,11 @@ class StaleRevision(CoreError):  # noqa: N818 - an outcome, not a mistake
 
 @dataclass(frozen=True)
 class Edited:
-    """What was done: the scene before and after, the revision it has now, and the edit with its
-    words.
+    """What was done: the scene before, where that is known, and after, the revision it has now, and
+    the edit with its words.
     """
 
-    before: Document
+    before: Document | None
     after: Document
     revision: int
     edit: Edit
@@ -44,9 +44,11 @@ class Edited:
     heads: Heads
 
 
-def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = False) -> Edited:
+def edit(
+    user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = False, key: str = ""
+) -> Edited:
     """Carry out a plan as one revision; a ``nudge`` is undone together with those of the same part
-    just before it.
+    just before it. One with the ``key`` of a revision since the base was carried out already.
 
     ``base`` is the revision the person was looking at. If the scene has moved on since, the
     plan is made on the scene as it is now, unless it touches what was changed meanwhile.
@@ -54,10 +56,14 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = Fa
     Errors: StaleRevision; EditRefused and other CoreErrors: it does not fit. Nothing is changed.
     """
     seen = _seen(user, scene_pk)
+    if (done := _done_already(seen, base, key)) is not None:
+        return done
     # Before anything is locked: a plan may take long, and nobody else should wait for it.
     made = _Made.of(plan, seen)
     with transaction.atomic():
         scene = _locked(user, scene_pk)
+        if (done := _done_already(scene, base, key)) is not None:
+            return done
         if scene.document != seen.document:
             made = _Made.of(plan, scene)
         _check_base(scene, made.edit, base)
@@ -70,9 +76,18 @@ def edit(user: Person, scene_pk: int, plan: Plan, *, base: int, nudge: bool = Fa
         commands = made.edit.commands
         # Arrow keys held down are one edit for undo, but each is kept at once.
         joins = nudge and _joins(last, user, commands)
-        step = _Step(number, words, commands, made.inverses, last.heads.after_edit(number), joins)
+        heads = last.heads.after_edit(number)
+        step = _Step(number, words, commands, made.inverses, heads, joins, key)
         _append(scene, user, step, made.document)
         return Edited(made.before, made.after, number, made.edit, words, step.heads)
+
+
+def _done_already(scene: Scene, base: int, key: str) -> Edited | None:
+    """Return what came of an edit that is sent once more, as its answer was lost on the way."""
+    done = scene.revisions.filter(number__gt=base, key=key).first() if key else None
+    if done is None:
+        return None
+    return Edited(None, scene.value(), scene.revision, edit_of([]), done.words, _last(scene).heads)
 
 
 @dataclass(frozen=True)
@@ -256,6 +271,7 @@ class _Step:
     inverses: Sequence[Command]
     heads: Heads
     joins: bool = False
+    key: str = ""
 
 
 def _take_back(
@@ -282,6 +298,7 @@ def _append(scene: Scene, user: Person, step: _Step, document: str) -> None:
         undo=step.heads.undo,
         redo=step.heads.redo,
         joins=step.joins,
+        key=step.key,
         # Every so often, so that no scene has to be replayed from its beginning.
         snapshot=document if step.number % SNAPSHOT_EVERY == 0 else "",
     )

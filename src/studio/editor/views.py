@@ -114,7 +114,9 @@ def edit(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
     try:
         asked = requests.read(request)
-        done = services.edit(request.user, scene.pk, asked.plan, base=asked.base, nudge=asked.nudge)
+        done = services.edit(
+            request.user, scene.pk, asked.plan, base=asked.base, nudge=asked.nudge, key=asked.key
+        )
     except CoreError as error:
         return refusal(error)
     return _answer(request, scene, done)

@@ -87,7 +87,8 @@ class Revision(models.Model):
     """One edit, never changed afterwards; number 0 is the scene as it was made.
 
     ``undo`` and ``redo`` are the heads after it (see ``coaster.commands.history``); ``joins``
-    says that it is undone together with the one before.
+    says that it is undone together with the one before. ``key`` is what the window that made it
+    called it: a request that is sent again is one edit.
     """
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="revisions")
@@ -101,6 +102,7 @@ class Revision(models.Model):
     redo = models.PositiveIntegerField(default=0)
     joins = models.BooleanField(default=False)
     snapshot = models.TextField(blank=True)
+    key = models.CharField(max_length=60, blank=True)
 
     class Meta:
         ordering = ["number"]

@@ -19,9 +19,10 @@ export class Card {
   /**
    * @param {HTMLElement} root
    * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits,
-   *   server: import("./server.js").Server, say: (words: string, bad?: boolean) => void}} tools
+   *   server: import("./server.js").Server, say: (words: string, bad?: boolean) => void,
+   *   refusal: import("./refusal.js").Refusal}} tools
    */
-  constructor(root, {store, edits, server, say}) {
+  constructor(root, {store, edits, server, say, refusal}) {
     this.root = root
     this.store = store
     this.server = server
@@ -30,7 +31,7 @@ export class Card {
     this.#node = calm({update({state, previous}) {
       if (shown(state) !== shown(previous) || state.nodes !== previous.nodes) drawNode(root, state)
     }})
-    this.cancel = wireScrubs(root, new Controls(root, {store, edits}), edits).cancel
+    this.cancel = wireScrubs(root, new Controls(root, {store, edits, refusal}), edits).cancel
     document.addEventListener("change", event => {
       const input = /** @type {HTMLInputElement} */ (event.target)
       if (input.matches("[data-tab]")) this.#showTab(input.value)

@@ -3,6 +3,8 @@
  * once, and kept when the control is let go.
  */
 
+import {typesIn} from "./typing.js"
+
 /** @import {Edit, State} from "./types.js" */
 /** @typedef {HTMLInputElement|HTMLSelectElement} Control */
 
@@ -42,12 +44,13 @@ function pivotTyped() {
 export class Controls {
   /**
    * @param {HTMLElement} root
-   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits}} tools
+   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, refusal: import("./refusal.js").Refusal}} tools
    */
-  constructor(root, {store, edits}) {
+  constructor(root, {store, edits, refusal}) {
     this.root = root
     this.store = store
     this.edits = edits
+    this.refusal = refusal
     document.addEventListener("input", event => {
       const found = controlOf(event)
       if (found) this.#typed(found)
@@ -61,6 +64,7 @@ export class Controls {
       if (button instanceof HTMLElement) void edits.commit(editOf(button, store.state))
     })
     root.addEventListener("focusout", event => this.#left(event))
+    root.addEventListener("keydown", event => this.#entered(event))
   }
 
   /** @param {Control} found */
@@ -85,13 +89,21 @@ export class Controls {
     if (field && to?.id !== field && to?.dataset.from !== field) this.edits.lookAway()
   }
 
+  /** Enter is the end of typing: keys are for the stage again. @param {KeyboardEvent} event */
+  #entered({key, target}) {
+    if (key === "Enter" && target instanceof HTMLInputElement && typesIn(target) && !("lookOnly" in target.dataset)) target.blur()
+  }
+
   /** @param {Control} control */
   async keep(control) {
     delete control.dataset.dirty
     if ("lookOnly" in control.dataset) return
     const chooses = control instanceof HTMLSelectElement
     if (chooses && !control.value && !("keepsBlank" in control.dataset)) return
-    const done = await this.edits.commit(editOf(control, this.store.state))
+    const typed = control instanceof HTMLInputElement && typesIn(control) ? control : null
+    const atField = typed ? (/** @type {string} */ words) => this.refusal.say(typed, words) : undefined
+    const done = await this.edits.commit(editOf(control, this.store.state), atField)
+    if (typed?.ariaInvalid) return
     const asks = chooses && !control.options[0]?.defaultSelected && !control.options[0]?.value
     if (control.isConnected && (!done || asks)) this.#putBack(control)
   }

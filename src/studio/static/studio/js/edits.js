@@ -4,7 +4,7 @@
  */
 
 import {unpack} from "./protocol.js"
-import {Refused} from "./server.js"
+import {Away, Refused} from "./server.js"
 import {layersChosen, tellingRider} from "./store.js"
 
 /** @import {Edit, State} from "./types.js" */
@@ -17,6 +17,9 @@ import {layersChosen, tellingRider} from "./store.js"
 const OLD_MS = 6
 /** which is waited for as long as a frame: while it moves, a pointer says so once in each. */
 const PATIENCE_MS = 16
+
+/** So long a studio that does not answer is left alone before it is asked again, at first and at most. */
+const AGAIN_MS = 500, SELDOM_MS = 5000
 
 export class Edits {
   /** What is to be looked ahead to next. @type {Edit|null} */
@@ -73,11 +76,12 @@ export class Edits {
   /**
    * Carry out an edit, or what it turns out to be when those before it are kept.
    * @param {Edit|(() => Edit|null)} edit
+   * @param {(words: string) => void} [tell] says at its place why it was refused
    * @returns {Promise<any>} the answer's head, or undefined if it was refused
    */
-  commit(edit) {
+  commit(edit, tell) {
     this.#halt()
-    return this.#inLine(() => this.#carryOut(edit))
+    return this.#inLine(() => this.#carryOut(edit), tell)
   }
 
   /** Carry out an edit; a refusal is not said but returned: "" where it was done. @param {Edit} edit */
@@ -234,7 +238,7 @@ export class Edits {
       return {edit, round, buffer: await response.arrayBuffer()}
     } catch (error) {
       // A value that is not finished makes no picture.
-      if (error instanceof Refused || round !== this.#round) return null
+      if (error instanceof Refused || error instanceof Away || round !== this.#round) return null
       throw error
     }
   }
@@ -262,10 +266,16 @@ export class Edits {
     try {
       return await work()
     } catch (error) {
-      this.store.set({look: null, kept: "failed"})
-      if (!(error instanceof Refused)) throw error
-      tell(error.message)
-      if (error.status === 409) await this.whole()
+      const said = error instanceof Refused || error instanceof Away
+      // What was refused is as it was, and that is kept.
+      this.store.set({look: null, kept: said ? "kept" : "failed"})
+      if (!said) throw error
+      const changed = error instanceof Refused && error.status === 409
+      if (!changed) tell(error.message)
+      else {
+        this.say(error.message, true)
+        await this.whole()
+      }
       return undefined
     } finally {
       this.refresh()
@@ -276,6 +286,23 @@ export class Edits {
   async #carryOut(edit) {
     const wanted = typeof edit === "function" ? edit() : edit
     if (!wanted) return undefined
-    return this.#told(await this.#take(await this.server.post("edit", this.#posted(wanted))))
+    // Sent again, it has the same key: what was done already is not done twice.
+    return this.#told(await this.#take(await this.#sent({...this.#posted(wanted), key: freshKey()})))
+  }
+
+  /** Send an edit, and wait for a studio that is away. @param {Record<string, string>} fields @returns {Promise<Response>} */
+  async #sent(fields) {
+    for (let pause = AGAIN_MS; ; pause = Math.min(2 * pause, SELDOM_MS)) {
+      try {
+        return await this.server.post("edit", fields)
+      } catch (error) {
+        if (!(error instanceof Away)) throw error
+      }
+      this.store.set({kept: "waiting"})
+      await new Promise(go => setTimeout(go, pause))
+    }
   }
 }
+
+/** A name that no other edit has. */
+const freshKey = () => [...crypto.getRandomValues(new Uint32Array(4))].map(part => part.toString(36)).join("")

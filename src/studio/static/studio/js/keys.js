@@ -32,7 +32,7 @@ export function wireKeys(tools) {
 class Keyboard {
   /**
    * A control reached with the keyboard keeps its own use of space and arrows; one that was clicked does not,
-   * so that playing is one key away after every change.
+   * so that playing is one key away after every change. A slider keeps its arrows: it is set by hand, then finely.
    */
   byKeyboard = false
 
@@ -86,6 +86,7 @@ class Keyboard {
   keepsOwn(event) {
     const active = document.activeElement
     if (typesIn(active)) return true
+    if (active instanceof HTMLInputElement && active.type === "range" && event.key.startsWith("Arrow")) return true
     const held = active instanceof HTMLElement && active.matches("button, input, a, summary")
     if (!held || !this.byKeyboard) return false
     if (event.key === " ") return true
@@ -112,7 +113,7 @@ class Keyboard {
 
   /** Moves chosen nodes or, with Alt, a layer: 1 px, with Shift 10; nodes with Alt 0.1. @param {KeyboardEvent} event */
   nudged(event) {
-    if (!(event.key in ARROWS) || typesIn() || (this.byKeyboard && this.keepsOwn(event))) return false
+    if (!(event.key in ARROWS) || typesIn() || this.keepsOwn(event)) return false
     const {store, edits} = this.tools, {state} = store
     const nodes = state.nodes.length > 0
     if (!nodes && !event.altKey) return false

@@ -24,6 +24,7 @@ import {createPrefs} from "./prefs.js"
 import {createProperties} from "./properties.js"
 import {createRawLine} from "./rawline.js"
 import {RecordTool} from "./record.js"
+import {Refusal} from "./refusal.js"
 import {createServer} from "./server.js"
 import {fillSheet, nameButtons} from "./sheet.js"
 import {Shelf} from "./shelf.js"
@@ -50,6 +51,7 @@ const stage = /** @type {HTMLElement} */ (find("#stage"))
 const store = createStore(initialState())
 const server = createServer(editor)
 const say = createToasts(find("#toasts"))
+const refusal = new Refusal(document.body)
 const player = new Player(store)
 
 const partials = new Partials(
@@ -57,6 +59,7 @@ const partials = new Partials(
   part => {
     ;(part === "shelf" ? shelf : card).swapped()
     properties.redraw()
+    refusal.redraw()
   },
 )
 const edits = new Edits({store, server, say, refresh: () => partials.refresh()})
@@ -71,7 +74,7 @@ const overlay = createOverlay(find("#stage .overlay"), view)
 const time = new Time(find("#time"), {store, player})
 const lanes = new Lanes(find("#time .lanes"), {store, edits})
 const shelf = new Shelf(find("#shelf"), {store, edits, stage})
-const card = new Card(find("#card"), {store, edits, server, say})
+const card = new Card(find("#card"), {store, edits, server, say, refusal})
 const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
 const snap = new Snap(store, view)
@@ -116,7 +119,7 @@ wireKeys({
 for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))
 window.addEventListener("focus", () => void edits.catchUp().catch(() => undefined))
 window.addEventListener("beforeunload", event => {
-  if (store.state.kept === "keeping") event.preventDefault()
+  if (["keeping", "waiting"].includes(store.state.kept)) event.preventDefault()
 })
 
 /** What the person had chosen here last, or the frontmost rider: something that moves. @param {StageScene} scene */

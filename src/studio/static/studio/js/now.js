@@ -88,8 +88,8 @@ function seamOf(scene) {
 /** @param {HTMLElement} root the editor @returns {View} */
 export function createStatus(root) {
   const find = (/** @type {string} */ selector) => /** @type {HTMLElement} */ (root.querySelector(selector))
-  const seam = find("#seam"), kept = find("#kept"), legend = find("[data-legend]"), fast = find("[data-fast]")
-  const words = {kept: "All kept", keeping: "Keeping…", failed: "Last change not kept"}
+  const seam = find("#seam"), kept = find("#kept"), told = find("#told"), legend = find("[data-legend]"), fast = find("[data-fast]")
+  const words = {kept: "All kept", keeping: "Keeping…", waiting: "Waiting for the studio…", failed: "Last change not kept"}
   return {
     update({state, previous}) {
       const scene = shown(state)
@@ -103,9 +103,13 @@ export function createStatus(root) {
       const ride = tellingRider(state)?.ride
       legend.hidden = !ride
       if (ride) fast.textContent = `${whole.format(peakOf(ride).speed)} px/s`
-      kept.textContent = words[state.kept]
-      kept.classList.toggle("text-bad", state.kept === "failed")
-      kept.classList.toggle("text-good", state.kept !== "failed")
+      if (state.kept !== previous.kept) {
+        const bad = state.kept === "failed" || state.kept === "waiting"
+        kept.textContent = words[state.kept]
+        kept.classList.toggle("text-bad", bad)
+        kept.classList.toggle("text-good", !bad)
+      }
+      if (state.revision !== previous.revision && state.undo !== previous.undo) told.textContent = state.undo
       for (const step of /** @type {const} */ (["undo", "redo"])) {
         const button = /** @type {HTMLButtonElement} */ (find(`#${step}`))
         button.disabled = !state[step]

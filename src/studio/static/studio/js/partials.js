@@ -7,6 +7,9 @@ const MOST_NAMED = 100
 /** @type {any} */
 const {htmx, Idiomorph} = /** @type {any} */ (window)
 
+// What was typed and refused stays until it is mended.
+Idiomorph.defaults.callbacks.beforeNodeMorphed = (/** @type {Node} */ old) => !(old instanceof Element && old.ariaInvalid === "true")
+
 /** @typedef {"shelf"|"card"} Part */
 
 /** @implements {View} */

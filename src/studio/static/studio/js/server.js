@@ -8,6 +8,9 @@ export class Refused extends Error {
   }
 }
 
+/** The studio does not answer: whether it heard what was asked is not known. */
+export class Away extends Error {}
+
 /** @param {HTMLElement} root the editor; its data carry the addresses and the token */
 export function createServer(root) {
   const base = root.dataset.base ?? ""
@@ -20,7 +23,7 @@ export function createServer(root) {
       response = await fetch(address, options)
     } catch (error) {
       if (error instanceof DOMException && error.name === "AbortError") throw error
-      throw new Refused("The studio does not answer. Your last change was not kept; try it again.", 0)
+      throw new Away("The studio does not answer. Nothing of this was done; try it again when it is there.")
     }
     if (response.ok) return response
     throw new Refused(await wordsOf(response), response.status)

@@ -41,7 +41,7 @@
  *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
  *   chosen: Chosen|null, inside: string|null, folded: readonly string[], nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
  *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
- *   undo: string, redo: string, kept: "kept"|"keeping"|"failed"
+ *   undo: string, redo: string, kept: "kept"|"keeping"|"waiting"|"failed"
  * }} State
  * @typedef {{update: (change: {state: State, previous: State}) => void, destroy?: () => void}} View
  *

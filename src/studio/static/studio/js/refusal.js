@@ -1,0 +1,51 @@
+/** What a field was refused, said at the field until it is mended or left as it was. */
+
+const ID = "refusal", GAP = 4
+
+export class Refusal {
+  /** @type {HTMLInputElement|null} */
+  #field = null
+
+  /** @param {HTMLElement} root where it is shown */
+  constructor(root) {
+    this.bubble = Object.assign(document.createElement("p"), {className: ID, id: ID, role: "alert", hidden: true})
+    root.append(this.bubble)
+    document.addEventListener("input", event => { if (event.target === this.#field) this.clear() })
+    document.addEventListener("keydown", event => { if (event.key === "Escape" && event.target === this.#field) this.clear() })
+    document.addEventListener("scroll", () => this.#place(), true)
+  }
+
+  /** What was typed stays, to be mended. @param {HTMLInputElement} field @param {string} words */
+  say(field, words) {
+    this.clear()
+    this.#field = field
+    field.ariaInvalid = "true"
+    field.setAttribute("aria-describedby", ID)
+    this.bubble.textContent = words
+    this.bubble.hidden = false
+    this.#place()
+    // Who has gone on to something else is not called back.
+    if (document.activeElement === document.body) field.select()
+  }
+
+  clear() {
+    if (this.#field) this.#field.ariaInvalid = null
+    this.#field?.removeAttribute("aria-describedby")
+    this.#field = null
+    this.bubble.hidden = true
+  }
+
+  /** The part of the page with the field was drawn anew. */
+  redraw() {
+    if (this.#field && !this.#field.isConnected) this.clear()
+    this.#place()
+  }
+
+  #place() {
+    if (!this.#field) return
+    const field = this.#field.getBoundingClientRect(), {offsetWidth: width, offsetHeight: height} = this.bubble
+    const under = field.bottom + GAP, over = field.top - GAP - height
+    this.bubble.style.top = `${under + height > innerHeight ? over : under}px`
+    this.bubble.style.left = `${Math.max(Math.min(field.left, innerWidth - width - 2 * GAP), 2 * GAP)}px`
+  }
+}
