@@ -239,3 +239,14 @@ def until(driver: Chrome, holds, message: str = "") -> None:
 def tab(driver: Chrome, name: str) -> None:
     """Show a part of the card."""
     find(driver, f"label:has(> [data-tab][value={name}])").click()
+
+
+def refused_at(driver: Chrome, selector: str, words: str) -> None:
+    """Wait until a field says these words of what was typed in it, which it still shows."""
+    field = "const e = document.querySelector(arguments[0]); return e.ariaInvalid === 'true' &&"
+    said = f"{field} document.getElementById(e.getAttribute('aria-describedby')).textContent"
+    wait(
+        driver,
+        lambda d: words in (d.execute_script(said, selector) or ""),
+        f"{words!r} is not said",
+    )

@@ -17,6 +17,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    refused_at,
     said,
     tab,
     typed,
@@ -122,7 +123,7 @@ def test_the_dial_is_seen_before_it_is_kept_and_the_raw_line_stays(browser, scen
     until_undo(browser, "Smooth Take")
     assert len(codec.from_data(studio.document(scene)).path("take").nodes()) > nodes
     typed(find(browser, "#take-tolerance"), "0")
-    assert "outside 0.05" in find(browser, ".toast.bad span").text
+    refused_at(browser, "#take-tolerance", "outside 0.05")
     keys(browser, Keys.ESCAPE)
     ActionChains(browser).key_down("b").perform()
     assert "raw-alone" in find(browser, ".overlay").get_attribute("class")

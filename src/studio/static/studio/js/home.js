@@ -2,6 +2,7 @@
 
 import {wireDialogs} from "./dialogs.js"
 import {wireMenus} from "./menus.js"
+import {wireToasts} from "./toast.js"
 
 const calm = matchMedia("(prefers-reduced-motion: reduce)")
 
@@ -48,3 +49,4 @@ document.addEventListener("change", event => {
 wireMenus()
 wireDialogs()
 wireAsking()
+wireToasts(/** @type {HTMLElement} */ (document.getElementById("toasts")))

@@ -1,12 +1,10 @@
 /** Short words at the foot of the window, beside the stage: a few at a time, which leave by themselves or by Esc. */
 
-const MOST = 3
+const MOST = 3, WITH_THE_PAGE_MS = 20_000
 
 /** @param {HTMLElement} root */
 export function createToasts(root) {
-  document.addEventListener("keydown", event => {
-    if (event.key === "Escape") root.querySelector(".toast:last-child")?.remove()
-  })
+  wireToasts(root)
   /** @param {string} words @param {boolean} [bad] */
   return function say(words, bad = false) {
     const toast = Object.assign(document.createElement("div"), {className: `toast${bad ? " bad" : ""}`})
@@ -23,7 +21,15 @@ export function createToasts(root) {
   }
 }
 
-/** Not while it is being read with the pointer on it. @param {HTMLElement} toast @param {number} ms */
+/** Those that came with the page leave as well, later: they may have a way back in them. @param {HTMLElement} root */
+export function wireToasts(root) {
+  document.addEventListener("keydown", event => {
+    if (event.key === "Escape") root.querySelector(".toast:last-child")?.remove()
+  })
+  for (const toast of root.children) leaveAfter(/** @type {HTMLElement} */ (toast), WITH_THE_PAGE_MS)
+}
+
+/** Not while its button is in use. @param {HTMLElement} toast @param {number} ms */
 function leaveAfter(toast, ms) {
   const leave = () => {
     if (toast.matches(":hover, :focus-within")) setTimeout(leave, 1000)
