@@ -76,6 +76,18 @@ def test_arcs_stay_within_their_tolerance(rx, ry, start, sweep, tilt, tolerance)
     assert np.stack([u[[0, -1]], v[[0, -1]]], axis=1) == pytest.approx(np.array(ends), abs=1e-6)
 
 
+@pytest.mark.parametrize("radius", [1e-3, 1e-100, 1e-200, 5e-324])
+def test_of_radii_that_are_far_too_small_only_the_proportion_counts(radius):
+    found, wanted = (
+        arcs.arc_between((0, 0), (r, r), 0, False, True, (50, 50)) for r in (radius, 1.0)
+    )
+    assert found == pytest.approx(wanted, abs=1e-9)
+    flat = arcs.arc_between((0, 0), (5, radius * 1e-10), 0, False, True, (50, 50))
+    assert flat == pytest.approx(
+        np.array([[(0, 0), (50 / 3, 50 / 3), (100 / 3, 100 / 3), (50, 50)]])
+    )
+
+
 @given(matrices, matrices, coordinate, coordinate)
 def test_composed_maps_act_one_after_the_other(outer, inner, x, y):
     both = affine.apply(affine.compose(outer, inner), [x, y])

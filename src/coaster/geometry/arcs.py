@@ -9,6 +9,9 @@ from coaster.geometry.bezier import Floats
 
 Point = tuple[float, float]
 
+FLATTEST = 1e-9
+"""An ellipse whose one radius is this share of the other is a line."""
+
 
 def _pieces(radius: float, sweep: float, tolerance: float) -> int:
     """Return how many equal cubics keep an arc within ``tolerance`` of its circle.
@@ -69,18 +72,21 @@ def arc_between(
 ) -> Floats:
     """Return cubics for SVG's ``A`` command, from ``start`` to ``end`` exactly.
 
-    Degenerate: equal ends give no cubics; a zero radius gives a straight line; radii that are
-                too small are scaled up, as the standard says.
+    Degenerate: equal ends give no cubics; a zero radius, and one that is as good as zero
+                beside the other, gives a straight line; radii that are too small are scaled up, as the standard says.
     Source:     SVG 2, appendix B.2, conversion from endpoint to centre parameterisation.
     """
     if start == end:
         return np.empty((0, 4, 2))
     (ax, ay), (bx, by) = start, end
-    if 0 in radii:
+    wide, narrow = max(map(abs, radii)), min(map(abs, radii))
+    if narrow <= FLATTEST * wide:
         return _straight(np.asarray(start, float), np.asarray(end, float))
     tilt = math.radians(tilt_deg % 360)
     x, y = _turned(-tilt, (ax - bx) / 2, (ay - by) / 2)
-    rx, ry = _large_enough(abs(radii[0]), abs(radii[1]), x, y)
+    # Of radii that are far too small only the proportion counts; their squares would be none.
+    grown = max(math.hypot(x, y) / wide, 1.0)
+    rx, ry = _large_enough(abs(radii[0]) * grown, abs(radii[1]) * grown, x, y)
     own = _own_centre(x, y, rx, ry, opposite=large == clockwise)
     first, sweep = _sweep(x, y, *own, (rx, ry), clockwise=clockwise)
     dx, dy = _turned(tilt, *own)
