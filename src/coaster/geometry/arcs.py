@@ -73,7 +73,8 @@ def arc_between(
     """Return cubics for SVG's ``A`` command, from ``start`` to ``end`` exactly.
 
     Degenerate: equal ends give no cubics; a zero radius, and one that is as good as zero
-                beside the other, gives a straight line; radii that are too small are scaled up, as the standard says.
+                beside the other, gives a straight line; radii that
+                are too small are scaled up, as the standard says.
     Source:     SVG 2, appendix B.2, conversion from endpoint to centre parameterisation.
     """
     if start == end:
@@ -85,8 +86,8 @@ def arc_between(
     tilt = math.radians(tilt_deg % 360)
     x, y = _turned(-tilt, (ax - bx) / 2, (ay - by) / 2)
     # Of radii that are far too small only the proportion counts; their squares would be none.
-    grown = max(math.hypot(x, y) / wide, 1.0)
-    rx, ry = _large_enough(abs(radii[0]) * grown, abs(radii[1]) * grown, x, y)
+    size = max(math.hypot(x, y), wide)
+    rx, ry = _large_enough(*(abs(radius) / wide * size for radius in radii), x, y)
     own = _own_centre(x, y, rx, ry, opposite=large == clockwise)
     first, sweep = _sweep(x, y, *own, (rx, ry), clockwise=clockwise)
     dx, dy = _turned(tilt, *own)
