@@ -87,7 +87,8 @@ def arc_between(
     x, y = _turned(-tilt, (ax - bx) / 2, (ay - by) / 2)
     # Of radii that are far too small only the proportion counts; their squares would be none.
     size = max(math.hypot(x, y), wide)
-    rx, ry = _large_enough(*(abs(radius) / wide * size for radius in radii), x, y)
+    rx, ry = (abs(radius) / wide * size for radius in radii)
+    rx, ry = _large_enough(rx, ry, x, y)
     own = _own_centre(x, y, rx, ry, opposite=large == clockwise)
     first, sweep = _sweep(x, y, *own, (rx, ry), clockwise=clockwise)
     dx, dy = _turned(tilt, *own)
