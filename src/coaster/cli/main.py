@@ -24,6 +24,8 @@ COMMANDS = {
 }
 HANDED_OVER = {
     "demo": ("studio", "start the studio with the Tidepool Hall demo (--fresh starts it over)"),
+    "backup": ("studio", "write all that the studio keeps into one file, also while it runs"),
+    "restore": ("studio", "put back what a backup holds; what was there before is set aside"),
     "test": ("tests", "run every test, browser included (words go to pytest)"),
     "bench": ("bench", "run the benchmarks (--json for figures only)"),
 }
@@ -55,7 +57,8 @@ def main(argv: Sequence[str] | None = None) -> int:
 def _hand_over(words: list[str]) -> int:
     module, _ = HANDED_OVER[words[0]]
     rest = words if module == "studio" else words[1:]
-    os.chdir(ROOT)
+    if module != "studio":  # tests and benchmarks are found from there; files of a person are not
+        os.chdir(ROOT)
     os.execv(sys.executable, [sys.executable, "-m", module, *rest])  # noqa: S606 - our own interpreter
 
 

@@ -11,11 +11,12 @@ import urllib.request
 from argparse import ArgumentParser
 from typing import Any, NoReturn
 
+from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from studio.demo import loader
-from studio.projects import services
+from studio.projects import keeping, services
 from studio.projects.models import Scene
 
 PORT = 8000
@@ -43,6 +44,12 @@ class Command(BaseCommand):
         parser.add_argument("--load-only", action="store_true", help="load the demo and stop")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        held = keeping.hold(settings.DATA)
+        if held is None:
+            raise CommandError(
+                f"A studio is running on {settings.DATA} already; stop it, or name another folder"
+                " with COASTER_DATA."
+            )
         call_command("migrate", verbosity=0, interactive=False)
         call_command("collectstatic", verbosity=0, interactive=False)
         made = loader.load(services.single_person(), fresh=options["fresh"])
