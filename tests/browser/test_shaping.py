@@ -21,6 +21,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    said,
     tab,
     undone,
     until,
@@ -178,6 +179,20 @@ def test_paths_are_copied_and_pasted_as_text(browser, studio, scene, stage, path
     assert len(nodes(path("pasted-path"))) == len(nodes(path("route")))
     chord(browser, Keys.CONTROL, "d")
     until_undo(browser, "Duplicate Pasted path")
+    browser.execute_script(paste, "hello world")
+    said(browser, "this text is none of them")
+    browser.execute_script(
+        paste, '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0L9 9"/></svg>'
+    )
+    assert "Pasted.svg" in find(browser, "#drawing h2").text
+    keys(browser, Keys.ESCAPE)
+    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "dialog[open]"))
+    # What the desktop pastes when the middle button has moved the view is not meant.
+    before = studio.document(scene)
+    at_once = f"const all = arguments; addEventListener('pointerup', () => (function() {{ {paste} }}).apply(null, all), {{once: true}})"
+    browser.execute_script(at_once, text)
+    stage.drag((900, 500), (950, 520), button=1)
+    assert studio.document(scene) == before
 
 
 def test_two_riders_share_a_path_until_one_gets_its_own(browser, studio, scene):

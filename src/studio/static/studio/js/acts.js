@@ -4,7 +4,6 @@ import {chosenActs, layerActs} from "./actslayers.js"
 import {nodeActs, pathActs} from "./actspaths.js"
 import {timeActs} from "./actstime.js"
 import {viewActs} from "./actsview.js"
-import {wireClipboard} from "./clipboard.js"
 import {fits} from "./commands.js"
 
 /** @import {ActList, Tools} from "./acttools.js" */
@@ -14,7 +13,6 @@ import {fits} from "./commands.js"
 export function createActs(tools, others = {}) {
   /** @type {ActList} */
   const acts = Object.assign({}, ...[timeActs, viewActs, pathActs, nodeActs, layerActs, chosenActs].map(actsOf => actsOf(tools)), others)
-  wireClipboard(tools)
   return {
     names: Object.keys(acts),
     /** @param {string} name @param {Point} [where] in scene px */

@@ -8,6 +8,9 @@ import {typesIn} from "./typing.js"
 /** @import {Stop} from "./stops.js" */
 
 const OURS = '{"coaster-keys"'
+/** What path data begin with. */
+const PATH = /^m[\s,]*[-+.\d]/i
+const MIDDLE_MS = 500
 
 /** One key as text; the core reads it (edits/keys.py). @param {Layer} layer @param {Stop} stop */
 function keyAsText(layer, {property, id}) {
@@ -31,13 +34,27 @@ export function copiedKeys(state) {
   return Object.keys(found).length ? JSON.stringify({"coaster-keys": found}) : ""
 }
 
-/** @param {import("./acttools.js").Tools} tools */
-export function wireClipboard({store, edits, say}) {
+/**
+ * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, say: (words: string, bad?: boolean) => void,
+ *   take: (files: File[]) => void}} tools `take` takes in files as if they were dropped
+ */
+export function wireClipboard({store, edits, say, take}) {
+  let middle = -Infinity
   /** @param {ClipboardEvent} event @param {string} text @param {string} words */
   function copy(event, text, words) {
     event.clipboardData?.setData("text/plain", text)
     event.preventDefault()
     say(words)
+  }
+
+  /** @param {string} text */
+  function pasteText(text) {
+    if (text.includes("<svg")) return take([new File([text], "Pasted.svg", {type: "image/svg+xml"})])
+    if (PATH.test(text)) return void edits.commit({form: "path-data", fields: {data: text}})
+    if (!text.startsWith(OURS)) return say("Paths, SVG, pictures and keys can be pasted; this text is none of them.")
+    const layer = chosenLayer(store.state)
+    if (!layer) return say("Choose the layer the keys are to be pasted to.")
+    void edits.commit({form: "keys-paste", fields: {layer: layer.id, frame: String(store.state.frame), data: text}})
   }
 
   document.addEventListener("copy", event => {
@@ -47,15 +64,14 @@ export function wireClipboard({store, edits, say}) {
     const path = store.state.chosen?.kind === "path" ? chosenPath(store.state) : undefined
     if (path) copy(event, path.d, `${path.name} is copied as path data.`)
   })
-
+  document.addEventListener("pointerup", event => { if (event.button === 1) middle = event.timeStamp }, true)
   document.addEventListener("paste", event => {
     if (typesIn() || document.querySelector("dialog[open]")) return
-    const data = event.clipboardData?.getData("text/plain").trim() ?? ""
-    if (!data) return
+    const files = [...(event.clipboardData?.files ?? [])], text = event.clipboardData?.getData("text/plain").trim() ?? ""
     event.preventDefault()
-    if (!data.startsWith(OURS)) return void edits.commit({form: "path-data", fields: {data}})
-    const layer = chosenLayer(store.state)
-    if (!layer) return say("Choose the layer the keys are to be pasted to.")
-    void edits.commit({form: "keys-paste", fields: {layer: layer.id, frame: String(store.state.frame), data}})
+    // Some desktops paste what is selected anywhere when the middle button goes up: here it has moved the view.
+    if (event.timeStamp - middle < MIDDLE_MS) return
+    if (files.length) take(files)
+    else if (text) pasteText(text)
   })
 }

@@ -4,6 +4,7 @@ import {createActs} from "./acts.js"
 import {createBehind} from "./behind.js"
 import {calm} from "./calm.js"
 import {Card} from "./card.js"
+import {wireClipboard} from "./clipboard.js"
 import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
 import {Edits} from "./edits.js"
@@ -112,6 +113,7 @@ wireDialogs()
 fillSheet(find("#keys [data-sheet]"))
 nameButtons(editor)
 wireDataSheet({edits})
+wireClipboard({store, edits, say, take: files => uploads.take(files)})
 wireKeys({
   store, edits, acts, pointer, menu: () => menu.keyboard(), alone: rawLine.alone,
   cancel: () => [pointer, lanes, graph, card, shelf].some(part => part.cancel()),

@@ -34,16 +34,16 @@ export class Uploads {
       if (/** @type {Element} */ (event.target).closest("[data-upload]")) this.choose()
     })
     this.input.addEventListener("change", () => {
-      if (this.input.files) this.#take([...this.input.files])
+      if (this.input.files) this.take([...this.input.files])
       this.input.value = ""
     })
-    wireDrops(editor, files => this.#take(files))
+    wireDrops(editor, files => this.take(files))
   }
 
   choose() { this.input.click() }
 
   /** @param {Iterable<File>} files */
-  #take(files) {
+  take(files) {
     this.#line.push(...files)
     void this.#next()
   }
