@@ -233,7 +233,7 @@ def test_times_that_run_back_and_gaps_are_told_of():
     )
     assert take.times.tolist() == pytest.approx([0, 0.1, 0.2, 3.0])
     assert "2 of 6 samples were not later" in take.notes[0]
-    assert "1 gaps of more than 1 s" in take.notes[1]
+    assert "A gap has no samples for more than 1 s" in take.notes[1]
     assert takes.smooth(take, Smoothing(1.0), fps=30).deviation <= 1
 
 

@@ -89,10 +89,9 @@ def checked_take(times: ArrayLike, places: ArrayLike, pressure: ArrayLike | None
         raise EditRefused("The take stays in one place; there is no movement to be made a path of.")
     gaps = np.diff(t) > GAP_S
     if gaps.any():
-        notes.append(
-            f"{int(gaps.sum())} gaps of more than {GAP_S:g} s have no samples; the way across is"
-            " straight."
-        )
+        count = int(gaps.sum())
+        found = f"{count} gaps have" if count > 1 else "A gap has"
+        notes.append(f"{found} no samples for more than {GAP_S:g} s; the way across is straight.")
     return Take(t - t[0], p, tuple(notes), _told(pressure, later))
 
 

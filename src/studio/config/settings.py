@@ -15,7 +15,8 @@ from django.core.exceptions import ImproperlyConfigured
 
 ROOT = Path(__file__).resolve().parents[3]
 DATA = Path(os.environ.get("COASTER_DATA", ROOT / "var")).resolve()
-DATA.mkdir(parents=True, exist_ok=True)
+# Others on the machine have no business in it.
+DATA.mkdir(mode=0o700, parents=True, exist_ok=True)
 SERVER_MODE = os.environ.get("COASTER_SERVER", "") == "1"
 
 
