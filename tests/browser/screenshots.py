@@ -127,6 +127,11 @@ def take(driver, studio: Studio, folder: Path) -> None:
     find(driver, "#card [data-do=ungroup]")
     kept(driver)
     shot("group")
+    for scene in (3, 5):
+        studio.post(f"/scenes/{scene}/delete")
+    driver.get(f"{studio.address}/bin")
+    find(driver, "[data-ask=erase]")
+    shot("bin")
 
 
 if __name__ == "__main__":
