@@ -52,6 +52,7 @@ def apart(read: Callable[Asked, Found], *args: Asked.args, **named: Asked.kwargs
     try:
         found: Found = pickle.loads(under_way.result(2 * LONGEST_S))  # noqa: S301 - from our own process
     except TimeoutError as error:
+        under_way.cancel()
         raise FormatError(
             f"It takes more than {LONGEST_S:.0f} s to read, so it was left. Nothing was kept; make"
             " it simpler, or bring it in by parts."

@@ -109,3 +109,21 @@ test("what is refused is as it was, and is told where it was asked", async () =>
   await edits.commit(move(1), words => told.push(words))
   assert.deepEqual([told, store.state.kept], [["That is no number."], "kept"])
 })
+
+test("a recording waits for a studio that is away, too", async () => {
+  mock.timers.enable({apis: ["setTimeout"]})
+  const {server, edits, store} = asked(), sent = []
+  server.post = async (name, {samples, key}) => {
+    sent.push([name, samples, key])
+    if (sent.length < 2) throw new Away("gone")
+    return {arrayBuffer: async () => packed({...ANSWER, revision: 1, undo: "Record a take", redo: ""}, [])}
+  }
+  const done = edits.record({samples: "[[0,1,2]]"})
+  await turned()
+  assert.equal(store.state.kept, "waiting")
+  mock.timers.tick(600)
+  await done
+  assert.deepEqual(sent[0], sent[1])
+  assert.equal(store.state.kept, "kept")
+  mock.timers.reset()
+})

@@ -6,6 +6,7 @@ import pytest
 from django.urls import reverse
 
 from studio.jobs.models import State
+from studio.jobs.services import Desk
 from studio.projects import bin as binned
 from studio.projects import services
 from studio.projects.models import Asset, Project, Revision, Scene
@@ -64,6 +65,17 @@ def test_emptied_all_that_is_in_it_is_gone_and_nothing_else(
     assert "Nothing is deleted" in client.get(reverse("bin")).content.decode()
 
 
+def test_a_render_whose_scene_was_erased_stops(scene, rendered, anna):
+    desk = Desk(rendered)
+    desk.progress(1)
+    assert not desk.cancelled()
+    services.bin_scene(anna, scene)
+    binned.empty(anna)
+    desk._next = 0.0
+    desk.progress(2)
+    assert desk.cancelled()
+
+
 @pytest.mark.parametrize("name", ["erase-scene", "erase-project"])
 def test_only_what_is_in_the_bin_is_erased(client, scene, name):
     pk = scene.pk if "scene" in name else scene.project_id
@@ -89,6 +101,10 @@ def test_a_scene_that_cannot_be_read_leaves_the_others_to_be_worked_on(client, s
         answer = client.get(reverse(name, args=[scene.pk]))
         assert answer.status_code == 422
         assert "Nothing was changed" in answer.content.decode()
+    part = client.get(reverse("card", args=[scene.pk]), headers={"HX-Request": "true"})
+    assert (part.status_code, part.content[:3]) == (422, b"<p ")
+    asked = client.get(reverse("stage", args=[scene.pk]), headers={"Sec-Fetch-Mode": "cors"})
+    assert asked.json()["words"]
 
 
 def test_a_scene_whose_picture_is_gone_says_so_when_it_is_saved(client, scene):

@@ -68,6 +68,25 @@ def test_a_running_studio_is_not_restored_under_its_feet(data, database, tmp_pat
         assert held
 
 
+def test_a_database_that_a_server_has_open_is_not_taken_from_it(data, database, tmp_path):
+    file, before = tmp_path / "all.zip", kept(data)
+    keeping.backup(data, file)
+    with pytest.raises(FormatError, match="is in use; stop the studio first"):
+        keeping.restore(file, data)
+    assert kept(data) == before
+
+
+def test_a_damaged_database_is_what_a_backup_is_for(data, database, tmp_path):
+    file = tmp_path / "all.zip"
+    keeping.backup(data, file)
+    before = kept(data)
+    before.pop("renders/3/.1.mp4.x.part")
+    database.close()
+    (data / keeping.DATABASE).write_bytes(b"no database at all" * 1000)
+    keeping.restore(file, data)
+    assert kept(data) == before
+
+
 def test_what_is_no_backup_changes_nothing(data, database, tmp_path):
     before, good = kept(data), tmp_path / "good.zip"
     keeping.backup(data, good)

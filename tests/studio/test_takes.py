@@ -80,6 +80,13 @@ def test_a_recording_is_kept_though_its_layer_was_changed_in_another_window(reco
     assert not any(x.ride and x.ride.path.startswith("take") for x in value.layers)
 
 
+def test_a_recording_that_is_sent_again_is_one_take(record, scene):
+    for _ in range(2):
+        assert record(layer="box", key="k1").status_code == 200
+    assert [p.id for p in now(scene).paths if p.drawn] == ["take"]
+    assert scene.revisions.count() == 2
+
+
 def test_a_slow_recording_has_its_true_speed_and_without_a_layer_nobody_rides(record, scene):
     assert record(slow="0.25").status_code == 200
     value = now(scene)

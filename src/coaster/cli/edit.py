@@ -17,6 +17,7 @@ from coaster.edits.edit import Edit
 from coaster.errors import CoreError, FormatError
 from coaster.scene import codec
 from coaster.scene.document import Scene
+from coaster.scene.limits import check_growth
 
 WORDS = "change a scene file the way the studio does"
 
@@ -55,6 +56,7 @@ def run(options: argparse.Namespace) -> int:
         raise FormatError(f"{options.plan!r} is not a plan; without one, all of them are listed.")
     given = dict(_value(text) for text in options.values)
     after = commands.applied(scene, _made(known, options.plan, scene, given).commands)
+    check_growth(scene, after)
     text = codec.to_json(after)
     give_out(text, options.out)
     return 0

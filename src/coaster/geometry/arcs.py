@@ -73,22 +73,18 @@ def arc_between(
     """Return cubics for SVG's ``A`` command, from ``start`` to ``end`` exactly.
 
     Degenerate: equal ends give no cubics; a zero radius, and one that is as good as zero
-                beside the other, gives a straight line; radii that
-                are too small are scaled up, as the standard says.
+                beside the other, gives a straight line; radii that are too small are
+                scaled up, as the standard says.
     Source:     SVG 2, appendix B.2, conversion from endpoint to centre parameterisation.
     """
     if start == end:
         return np.empty((0, 4, 2))
     (ax, ay), (bx, by) = start, end
-    wide, narrow = max(map(abs, radii)), min(map(abs, radii))
-    if narrow <= FLATTEST * wide:
+    if _flat(radii):
         return _straight(np.asarray(start, float), np.asarray(end, float))
     tilt = math.radians(tilt_deg % 360)
     x, y = _turned(-tilt, (ax - bx) / 2, (ay - by) / 2)
-    # Of radii that are far too small only the proportion counts; their squares would be none.
-    size = max(math.hypot(x, y), wide)
-    rx, ry = (abs(radius) / wide * size for radius in radii)
-    rx, ry = _large_enough(rx, ry, x, y)
+    rx, ry = _large_enough(radii, x, y)
     own = _own_centre(x, y, rx, ry, opposite=large == clockwise)
     first, sweep = _sweep(x, y, *own, (rx, ry), clockwise=clockwise)
     dx, dy = _turned(tilt, *own)
@@ -102,8 +98,17 @@ def _straight(p: Floats, q: Floats) -> Floats:
     return np.stack([p, p + (q - p) / 3, q - (q - p) / 3, q])[None]
 
 
-def _large_enough(rx: float, ry: float, x: float, y: float) -> Point:
+def _flat(radii: Point) -> bool:
+    wide, narrow = max(map(abs, radii)), min(map(abs, radii))
+    return narrow <= FLATTEST * wide
+
+
+def _large_enough(radii: Point, x: float, y: float) -> Point:
     """Return radii scaled up, where an ellipse of these would not reach from x, y to -x, -y."""
+    # Of radii that are far too small only the proportion counts; their squares would be none.
+    wide = max(map(abs, radii))
+    size = max(math.hypot(x, y), wide)
+    rx, ry = (abs(radius) / wide * size for radius in radii)
     excess = math.sqrt(max((x / rx) ** 2 + (y / ry) ** 2, 1.0))
     return rx * excess, ry * excess
 

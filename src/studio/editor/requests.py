@@ -39,6 +39,11 @@ def base_of(posted: Mapping[str, str]) -> int:
     return int(base) if base.isdecimal() and len(base) < 2 * FEW_DIGITS else -1
 
 
+def key_of(posted: Mapping[str, str]) -> str:
+    """Return what the window calls what it sends; "" where it does not say."""
+    return posted.get("key", "")[:LONGEST_KEY]
+
+
 def playhead_of(request: HttpRequest) -> int:
     """Return the frame that is being looked at, round which is told first; 0 if none is said."""
     return _small(request.POST.get("playhead") or request.GET.get("playhead", "")) or 0
@@ -72,7 +77,7 @@ def read(request: HttpRequest) -> EditRequest:
     at = _small(request.POST.get("glance", ""))
     glance = None if at is None else Glance(at, request.POST.get("rider", ""))
     plan = _given(request) if "commands" in request.POST else _form_plan(request)
-    return EditRequest(plan, base, nudge, request.POST.get("key", "")[:LONGEST_KEY], glance)
+    return EditRequest(plan, base, nudge, key_of(request.POST), glance)
 
 
 def _given(request: HttpRequest) -> Plan:

@@ -68,7 +68,9 @@ def posted_take(text: str, slow: float) -> Take:
     return takes.checked_take(times, places, pressure)
 
 
-def keep(user: Person, scene: Scene, text: str, name: str, begun: NewTake, *, base: int) -> Edited:
+def keep(
+    user: Person, scene: Scene, text: str, name: str, begun: NewTake, *, base: int, key: str = ""
+) -> Edited:
     """Keep a take raw in the project, and make a path of it."""
     # First of all: whatever becomes of the edit, what the hand has drawn is not lost.
     kept = keep_take(user, scene.project, text, name, text.count("\n") - 1)
@@ -76,7 +78,7 @@ def keep(user: Person, scene: Scene, text: str, name: str, begun: NewTake, *, ba
     words = "Record a take" if begun.name == "Take" else f"Bring in {begun.name}"
     try:
         return services.edit(
-            user, scene.pk, lambda now: add_take(now, text, begun, words), base=base
+            user, scene.pk, lambda now: add_take(now, text, begun, words), base=base, key=key
         )
     except StaleRevision:
 
@@ -85,7 +87,7 @@ def keep(user: Person, scene: Scene, text: str, name: str, begun: NewTake, *, ba
             return replace(made, notes=(CHANGED_MEANWHILE, *made.notes))
 
         # A path of its own is in nobody's way, whatever was done to the scene meanwhile.
-        return services.edit(user, scene.pk, alone, base=scene.revision)
+        return services.edit(user, scene.pk, alone, base=scene.revision, key=key)
 
 
 def panel(user: Asker, path: Path, fps: float) -> dict[str, Any]:

@@ -330,9 +330,8 @@ def record_take(request: HttpRequest, scene_id: int) -> HttpResponse:
         start = _positive(posted.get("frame", ""), 0.0)
         text = takes_format.to_csv(takes.posted_take(posted.get("samples", ""), slow))
         layer_id, name = posted.get("layer", ""), f"Take in {scene.name}"
-        done = takes.keep(
-            request.user, scene, text, name, NewTake("", start, layer_id, "Take"), base=base
-        )
+        begun, key = NewTake("", start, layer_id, "Take"), requests.key_of(posted)
+        done = takes.keep(request.user, scene, text, name, begun, base=base, key=key)
     except CoreError as error:
         return refusal(error)
     return _answer(request, scene, done)

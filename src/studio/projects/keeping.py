@@ -75,11 +75,28 @@ def restore(file: File, data: File) -> File | None:
     with held, tempfile.TemporaryDirectory(dir=data, prefix=".restoring-") as folder:
         fresh = File(folder)
         _unpack(file, fresh)
+        _check_unused(data / DATABASE)
         aside = _set_aside(data)
         for name in (DATABASE, *FOLDERS):
             if (fresh / name).exists():
                 os.replace(fresh / name, data / name)
     return aside
+
+
+def _check_unused(database: File) -> None:
+    """Errors: FormatError: somebody has the database open, say a server started by hand."""
+    if not database.exists():
+        return
+    with closing(sqlite3.connect(database, timeout=0)) as own:
+        try:
+            # To end its log, SQLite needs the database for itself.
+            own.execute("PRAGMA journal_mode=DELETE")
+        except sqlite3.DatabaseError as error:
+            # One that is damaged is not in use; it is what a backup is for.
+            if error.sqlite_errorname == "SQLITE_BUSY":
+                raise FormatError(
+                    f"{database} is in use; stop the studio first. Nothing was changed."
+                ) from error
 
 
 def _unpack(file: File, into: File) -> None:

@@ -6,6 +6,7 @@ from django.conf import settings
 from django.contrib.auth import login
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
+from django.utils.html import format_html
 
 from coaster.errors import CoreError
 from studio.projects import services
@@ -39,6 +40,10 @@ class RefusalMiddleware:
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         if not isinstance(error, CoreError):
             return None
+        if getattr(request, "htmx", False):  # a part of a page, shown in its place
+            return HttpResponse(
+                format_html('<p class="words" role="alert">{}</p>', error), status=422
+            )
         if request.headers.get("Sec-Fetch-Mode", "navigate") == "navigate":
             return render(request, "refused.html", {"words": error}, status=422)
         return JsonResponse({"words": str(error)}, status=422)

@@ -6,7 +6,7 @@
 import {spanOf} from "./axis.js"
 import {rowsOf} from "./layers.js"
 import {putBlocks} from "./protocol.js"
-import {Refused} from "./server.js"
+import {Away, Refused} from "./server.js"
 
 /** @import {Layer, State, View} from "./types.js" */
 /** @import {Rows} from "./rows.js" */
@@ -84,8 +84,8 @@ export function createBehind(root, {store, server}) {
         const buffer = await (await server.post("blocks", fields)).arrayBuffer()
         putBlocks(buffer, new Map(layers.map(layer => [layer.id, layer])))
       } catch (error) {
-        if (!(error instanceof Refused)) throw error
-        if (store.state.revision === revision) break // it is asked for again when something changes
+        if (!(error instanceof Refused || error instanceof Away)) throw error
+        if (error instanceof Away || store.state.revision === revision) break // it is asked for again when something changes
         continue
       }
       store.set({arrived: store.state.arrived + 1})

@@ -42,6 +42,9 @@ function pivotTyped() {
 }
 
 export class Controls {
+  /** The field that Enter was pressed in last: who pressed it has not gone on to something else. @type {EventTarget|null} */
+  #enteredIn = null
+
   /**
    * @param {HTMLElement} root
    * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, refusal: import("./refusal.js").Refusal}} tools
@@ -91,6 +94,7 @@ export class Controls {
 
   /** Enter is the end of typing: keys are for the stage again. @param {KeyboardEvent} event */
   #entered({key, target}) {
+    this.#enteredIn = key === "Enter" ? target : null
     if (key === "Enter" && target instanceof HTMLInputElement && typesIn(target) && !("lookOnly" in target.dataset)) target.blur()
   }
 
@@ -101,7 +105,8 @@ export class Controls {
     const chooses = control instanceof HTMLSelectElement
     if (chooses && !control.value && !("keepsBlank" in control.dataset)) return
     const typed = control instanceof HTMLInputElement && typesIn(control) ? control : null
-    const atField = typed ? (/** @type {string} */ words) => this.refusal.say(typed, words) : undefined
+    const back = control === this.#enteredIn
+    const atField = typed ? (/** @type {string} */ words) => this.refusal.say(typed, words, back) : undefined
     const done = await this.edits.commit(editOf(control, this.store.state), atField)
     if (typed?.ariaInvalid) return
     const asks = chooses && !control.options[0]?.defaultSelected && !control.options[0]?.value

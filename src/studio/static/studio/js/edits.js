@@ -116,7 +116,7 @@ export class Edits {
   /** Send a recorded movement. @param {Record<string, string>} fields @returns {Promise<any>} */
   record(fields) {
     this.#halt()
-    return this.#inLine(async () => this.#told(await this.#take(await this.server.post("takes", {...this.#stands(), ...fields}))))
+    return this.#inLine(async () => this.#told(await this.#take(await this.#sent("takes", {...this.#stands(), ...fields}))))
   }
 
   /**
@@ -130,7 +130,7 @@ export class Edits {
   /** Look whether another window has moved the scene on. */
   async catchUp() {
     const {revision} = await (await this.server.get("revision")).json()
-    if (revision !== this.store.state.revision && this.store.state.kept !== "keeping") {
+    if (revision !== this.store.state.revision && !["keeping", "waiting"].includes(this.store.state.kept)) {
       await this.whole()
       this.refresh()
     }
@@ -286,15 +286,19 @@ export class Edits {
   async #carryOut(edit) {
     const wanted = typeof edit === "function" ? edit() : edit
     if (!wanted) return undefined
-    // Sent again, it has the same key: what was done already is not done twice.
-    return this.#told(await this.#take(await this.#sent({...this.#posted(wanted), key: freshKey()})))
+    return this.#told(await this.#take(await this.#sent("edit", this.#posted(wanted))))
   }
 
-  /** Send an edit, and wait for a studio that is away. @param {Record<string, string>} fields @returns {Promise<Response>} */
-  async #sent(fields) {
+  /**
+   * Send what is to be kept, and wait for a studio that is away.
+   * @param {"edit"|"takes"} name @param {Record<string, string>} fields @returns {Promise<Response>}
+   */
+  async #sent(name, fields) {
+    // Sent again, it has the same key: what was done already is not done twice.
+    const named = {...fields, key: freshKey()}
     for (let pause = AGAIN_MS; ; pause = Math.min(2 * pause, SELDOM_MS)) {
       try {
-        return await this.server.post("edit", fields)
+        return await this.server.post(name, named)
       } catch (error) {
         if (!(error instanceof Away)) throw error
       }

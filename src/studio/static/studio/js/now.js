@@ -109,7 +109,8 @@ export function createStatus(root) {
         kept.classList.toggle("text-bad", bad)
         kept.classList.toggle("text-good", !bad)
       }
-      if (state.revision !== previous.revision && state.undo !== previous.undo) told.textContent = state.undo
+      // Undo and redo say themselves what they did; after an edit there is nothing to redo.
+      if (state.revision !== previous.revision && state.undo !== previous.undo && !state.redo) told.textContent = state.undo
       for (const step of /** @type {const} */ (["undo", "redo"])) {
         const button = /** @type {HTMLButtonElement} */ (find(`#${step}`))
         button.disabled = !state[step]

@@ -15,8 +15,8 @@ export class Refusal {
     document.addEventListener("scroll", () => this.#place(), true)
   }
 
-  /** What was typed stays, to be mended. @param {HTMLInputElement} field @param {string} words */
-  say(field, words) {
+  /** What was typed stays, to be mended; at once, if it is called back. @param {HTMLInputElement} field @param {string} words @param {boolean} back */
+  say(field, words, back) {
     this.clear()
     this.#field = field
     field.ariaInvalid = "true"
@@ -24,8 +24,7 @@ export class Refusal {
     this.bubble.textContent = words
     this.bubble.hidden = false
     this.#place()
-    // Who has gone on to something else is not called back.
-    if (document.activeElement === document.body) field.select()
+    if (back && document.activeElement === document.body) field.select()
   }
 
   clear() {

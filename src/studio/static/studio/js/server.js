@@ -23,7 +23,7 @@ export function createServer(root) {
       response = await fetch(address, options)
     } catch (error) {
       if (error instanceof DOMException && error.name === "AbortError") throw error
-      throw new Away("The studio does not answer. Nothing of this was done; try it again when it is there.")
+      throw new Away("The studio does not answer; try this again when it is there.")
     }
     if (response.ok) return response
     throw new Refused(await wordsOf(response), response.status)
