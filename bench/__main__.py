@@ -43,14 +43,22 @@ def main() -> int:
             file=sys.stderr,
         )
         return 2
-    reports = [
-        core.arc_length(),
-        core.evaluation(),
-        core.lengths(),
-        *core.render(),
-        takes.report(),
-        editor.editor(),
-    ]
+    reports: list[Report] = []
+    for run in (
+        core.arc_length,
+        core.evaluation,
+        core.lengths,
+        core.render,
+        takes.report,
+        editor.editor,
+    ):
+        print(
+            f"{run.__module__.removeprefix('bench.')}: {run.__name__} ...",
+            file=sys.stderr,
+            flush=True,
+        )
+        made = run()
+        reports += made if isinstance(made, list) else [made]
     if words:
         print(json.dumps({r.title: r.figures for r in reports}, indent=2))
         return 0

@@ -25,17 +25,22 @@ GETS = {
     "take-csv": {"scene_id": 0, "path_id": ""}, "take-svg": {"scene_id": 0, "path_id": ""},
     "raw-take": {"scene_id": 0, "path_id": ""},
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
+    "account": {}, "change-password": {}, "people": {},
 }  # fmt: skip
 POSTS = {
-    "create-project": {}, "empty-bin": {}, "erase-project": {"project_id": 0}, "erase-scene": {"scene_id": 0}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
+    "create-project": {}, "empty-bin": {}, "act-in-bin": {"kind": "scene", "pk": 0, "action": "erase"}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
     "restore-project": {"project_id": 0}, "open-scene": {"project_id": 0}, "rename-scene": {"scene_id": 0},
     "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0},
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
     "import": {"scene_id": 0}, "blocks": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
     "forget-ride": {"scene_id": 0, "ride_id": 0},
     "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
+    "add-person": {}, "act-on-person": {"person_id": 0, "action": "off"},
 }  # fmt: skip
-OPEN = {"sign-in", "sign-out"}
+OPEN = {"sign-in", "sign-out", "set-password", "health"}
+EVERYBODYS = {"projects", "bin", "account", "change-password", "create-project", "empty-bin"}
+"""Where each person finds or makes what is their own."""
+STAFFS = {"people", "add-person", "act-on-person"}
 
 
 def names(patterns) -> set[str]:
@@ -50,7 +55,7 @@ def test_no_address_is_left_out_here():
 
 
 @pytest.fixture
-def address(scene):
+def address(scene, ben):
     services.write_whole(scene.project.folder / "x", b"")
     render = Render.objects.create(
         scene=scene, author=scene.project.owner, revision=0, document=scene.document,
@@ -75,11 +80,15 @@ def address(scene):
         "action": "delete",
         "path_id": "ring",
         "layer_id": "fish",
+        "kind": "scene",
+        "pk": scene.pk,
+        "person_id": ben.pk,
         "node_id": scene.value().path("ring").nodes()[0].id,
     }
 
     def make(name: str) -> str:
-        return reverse(name, kwargs={key: ids[key] for key in (GETS | POSTS)[name]})
+        wanted = (GETS | POSTS)[name]
+        return reverse(name, kwargs={key: value or ids[key] for key, value in wanted.items()})
 
     return make
 
@@ -92,13 +101,22 @@ def test_a_stranger_is_sent_to_sign_in(client_of, address, name):
     assert answer.url.startswith(reverse("sign-in"))
 
 
-@pytest.mark.parametrize("name", [n for n in GETS if n not in ("projects", "bin")])
+@pytest.mark.parametrize("name", [n for n in GETS if n not in EVERYBODYS | STAFFS])
 def test_somebody_else_finds_nothing(client_of, ben, anna, address, name):
     assert client_of(ben).get(address(name)).status_code == 404
     assert client_of(anna).get(address(name)).status_code == 200
 
 
-@pytest.mark.parametrize("name", [n for n in POSTS if n not in ("create-project", "empty-bin")])
+@pytest.mark.parametrize("name", sorted(STAFFS))
+def test_accounts_are_for_those_who_look_after_them(client_of, anna, ben, address, name):
+    client = client_of(anna)
+    answer = client.get(address(name)) if name in GETS else client.post(address(name))
+    assert answer.status_code == 403
+    ben.refresh_from_db()
+    assert ben.is_active
+
+
+@pytest.mark.parametrize("name", [n for n in POSTS if n not in EVERYBODYS | STAFFS])
 def test_somebody_else_changes_nothing(client_of, ben, address, name, scene):
     before = state()
     assert (

@@ -18,11 +18,15 @@ def client(client_of, anna):
     return client_of(anna)
 
 
+def act(kind: str, pk: int, action: str = "erase") -> str:
+    return reverse("act-in-bin", args=[kind, pk, action])
+
+
 @pytest.fixture
 def rendered(scene) -> Render:
     made = Render.objects.create(
         scene=scene, author=scene.project.owner, revision=0, document=scene.document,
-        format="mp4", width=160, height=120, total=24, state=State.DONE,
+        format="mp4", width=160, height=120, total=24, size=5000, state=State.DONE,
     )  # fmt: skip
     services.write_whole(made.file, b"v" * 5000)
     return made
@@ -48,7 +52,7 @@ def test_a_deleted_project_is_one_thing_and_takes_its_deleted_scenes_along(
     folder = scene.project.folder
     assert folder.is_dir()
     with django_capture_on_commit_callbacks(execute=True):
-        client.post(reverse("erase-project", args=[scene.project_id]))
+        client.post(act("project", scene.project_id))
     assert not any(model.objects.exists() for model in (Project, Scene, Revision, Asset))
     assert not folder.parent.exists()
 
@@ -76,11 +80,30 @@ def test_a_render_whose_scene_was_erased_stops(scene, rendered, anna):
     assert desk.cancelled()
 
 
-@pytest.mark.parametrize("name", ["erase-scene", "erase-project"])
-def test_only_what_is_in_the_bin_is_erased(client, scene, name):
-    pk = scene.pk if "scene" in name else scene.project_id
-    assert client.post(reverse(name, args=[pk])).status_code == 404
-    assert Scene.objects.filter(pk=scene.pk).exists()
+@pytest.mark.parametrize(("kind", "pk"), [("scene", 0), ("project", 0), ("render", 0), ("user", 1)])
+def test_only_what_is_in_the_bin_is_erased_or_put_back(client, scene, rendered, kind, pk):
+    pk = {"scene": scene.pk, "project": scene.project_id, "render": rendered.pk}.get(kind, pk)
+    for action in ("erase", "restore"):
+        assert client.post(act(kind, pk, action)).status_code == 404
+    assert Render.objects.filter(pk=rendered.pk).exists()
+
+
+def test_a_deleted_render_waits_in_the_bin_and_comes_back_or_goes(
+    client, scene, rendered, anna, django_capture_on_commit_callbacks
+):
+    delete = reverse("render-act", args=[rendered.pk, "delete"])
+    assert f"render-{rendered.pk}" not in client.post(delete).content.decode()
+    (thing,) = binned.contents(anna)
+    assert (thing.kind, thing.name) == ("render", "MP4, H.264 of Loop")
+    assert thing.size >= 5000
+    assert client.get(reverse("render-file", args=[rendered.pk])).status_code == 404
+    client.post(act("render", rendered.pk, "restore"))
+    assert client.get(reverse("render-file", args=[rendered.pk])).status_code == 200
+    client.post(delete)
+    with django_capture_on_commit_callbacks(execute=True):
+        client.post(act("render", rendered.pk))
+    assert not Render.objects.exists()
+    assert not rendered.file.exists()
 
 
 def test_nobody_sees_or_empties_the_bin_of_another(client, client_of, ben, scene):

@@ -26,6 +26,9 @@ HANDED_OVER = {
     "demo": ("studio", "start the studio with the Tidepool Hall demo (--fresh starts it over)"),
     "backup": ("studio", "write all that the studio keeps into one file, also while it runs"),
     "restore": ("studio", "put back what a backup holds; what was there before is set aside"),
+    "tidy": ("studio", "remove what nobody needs any more (--look only says what would go)"),
+    "doctor": ("studio", "look over libraries, disk, database, files and worker"),
+    "account": ("studio", "accounts of a studio of several people: add, link, off, on, list"),
     "test": ("tests", "run every test, browser included (words go to pytest)"),
     "bench": ("bench", "run the benchmarks (--json for figures only)"),
 }
@@ -41,7 +44,10 @@ class _Parser(argparse.ArgumentParser):
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command and return the exit status: 0, 1 (not clean), 2 (refused), 130 (stopped)."""
     words = list(sys.argv[1:] if argv is None else argv)
-    if words and words[0] in HANDED_OVER:
+    if not words:
+        _parser().print_help()
+        return 0
+    if words[0] in HANDED_OVER:
         return _hand_over(words)
     options = _parser().parse_args(words)
     run: Callable[[argparse.Namespace], int] = COMMANDS[options.command].run

@@ -1,13 +1,18 @@
 """Settings of the studio. What a person may set comes from the environment, read only here.
 
 COASTER_DATA     where the database, pictures and renders are kept (default: var/ in the project)
-COASTER_SERVER   1: several people, who sign in; else one person on this machine, signed in by
-itself COASTER_SECRET   the signing key; needed with COASTER_SERVER COASTER_HOSTS    the host names
-served, with commas; needed with COASTER_SERVER
+COASTER_SERVER   yes: several people, who sign in; else one person on this machine, who need not
+COASTER_SECRET   the signing key; needed on a server
+COASTER_HOSTS    the host names served, with commas; needed on a server
+COASTER_QUOTA_MB how much room each person's files may take; none is set by itself
+COASTER_HISTORY  how many revisions of each scene ``tidy`` keeps at least; all, unless it is set
+COASTER_LOG      how much is written: debug, info, warning (as it is by itself) or error
+COASTER_LOG_FILE the file it is written to; to standard error by itself
 """
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
@@ -17,15 +22,43 @@ ROOT = Path(__file__).resolve().parents[3]
 DATA = Path(os.environ.get("COASTER_DATA", ROOT / "var")).resolve()
 # Others on the machine have no business in it.
 DATA.mkdir(mode=0o700, parents=True, exist_ok=True)
-SERVER_MODE = os.environ.get("COASTER_SERVER", "") == "1"
+DATABASE = DATA / "coaster.sqlite3"
+
+
+def _switch(name: str) -> bool:
+    """Return a setting that is yes or no; what is neither is not guessed at."""
+    given = os.environ.get(name, "").strip().lower()
+    if given not in ("1", "yes", "true", "on", "0", "no", "false", "off", ""):
+        raise ImproperlyConfigured(f"{name} is {given!r}; write yes or no.")
+    return given in ("1", "yes", "true", "on")
+
+
+def _count(name: str) -> int | None:
+    """Return a setting that is a whole number above 0, or None where it is not set."""
+    given = os.environ.get(name, "").strip()
+    if not given:
+        return None
+    if not given.isdecimal() or len(given) > 12 or not int(given):
+        raise ImproperlyConfigured(f"{name} is {given!r}; write a whole number above 0.")
+    return int(given)
+
+
+SERVER_MODE = _switch("COASTER_SERVER")
+SHORTEST_SECRET, FEWEST_LETTERS = 50, 5
+"""What Django's own check asks of a key."""
 
 
 def _secret() -> str:
     """Return the given key or, for one person's own machine, one made once and kept."""
-    if given := os.environ.get("COASTER_SECRET"):
+    given = os.environ.get("COASTER_SECRET", "")
+    if SERVER_MODE and (len(given) < SHORTEST_SECRET or len(set(given)) < FEWEST_LETTERS):
+        raise ImproperlyConfigured(
+            f"On a server COASTER_SECRET must be set, to {SHORTEST_SECRET} letters or more that"
+            " nobody can guess. This makes one: python3 -c 'import secrets;"
+            " print(secrets.token_urlsafe(48))'"
+        )
+    if given:
         return given
-    if SERVER_MODE:
-        raise ImproperlyConfigured("COASTER_SECRET must be set in server mode.")
     kept = DATA / "secret.txt"
     if not kept.exists():
         descriptor = os.open(kept, os.O_WRONLY | os.O_CREAT, 0o600)
@@ -41,9 +74,16 @@ if SERVER_MODE:
     ALLOWED_HOSTS = [h.strip() for h in os.environ.get("COASTER_HOSTS", "").split(",") if h.strip()]
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
     CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
-    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    if not ALLOWED_HOSTS:
+        raise ImproperlyConfigured("On a server COASTER_HOSTS must name the hosts that it serves.")
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = True
+    SECURE_REDIRECT_EXEMPT = ["^health$"]  # what watches it is on the same machine
+    SECURE_HSTS_SECONDS = 31_536_000
+    # These two speak for all hosts beside this one, which is not ours to say.
+    SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 
 INSTALLED_APPS = [
+    "django.contrib.admin",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
@@ -54,10 +94,13 @@ INSTALLED_APPS = [
     "django_tasks",
     "django_tasks_db",
     "csp",
+    "axes",
     "studio.projects",
     "studio.editor",
     "studio.jobs",
     "studio.renders",
+    "studio.people",
+    "studio.upkeep",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -74,6 +117,12 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "studio.projects.middleware.RefusalMiddleware",
+    "studio.projects.middleware.PrivateMiddleware",
+    "axes.middleware.AxesMiddleware",  # last: it answers for a sign-in that is locked
+]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
 ]
 ROOT_URLCONF = "studio.config.urls"
 WSGI_APPLICATION = "studio.config.wsgi.application"
@@ -99,7 +148,7 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
-        "NAME": DATA / "coaster.sqlite3",
+        "NAME": DATABASE,
         # Opening the file takes as long as most of what is asked of it.
         "CONN_MAX_AGE": None,
         "OPTIONS": {
@@ -119,9 +168,26 @@ AUTH_PASSWORD_VALIDATORS = [
         "OPTIONS": {"min_length": 10},
     },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ["username"]},
+    },
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]
 LOGIN_URL, LOGIN_REDIRECT_URL, LOGOUT_REDIRECT_URL = "sign-in", "projects", "sign-in"
-SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"  # previews come many times a second
+# Not cached: a cache in each server process would know of no sign-out in another.
+SESSION_ENGINE = "django.contrib.sessions.backends.db"
+SESSION_COOKIE_AGE = 14 * 86_400
+PASSWORD_RESET_TIMEOUT = 3 * 86_400
+AXES_ENABLED = SERVER_MODE
+AXES_FAILURE_LIMIT, AXES_COOLOFF_TIME = 8, timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_LOCKOUT_TEMPLATE = "people/locked.html"
+AXES_CLIENT_IP_CALLABLE = "studio.people.addresses.client"
+AXES_VERBOSE = False
+QUOTA = megabytes * 1_000_000 if (megabytes := _count("COASTER_QUOTA_MB")) else None
+HISTORY = _count("COASTER_HISTORY")
 SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "coaster_session", "coaster_csrf"
 
 LANGUAGE_CODE, TIME_ZONE, USE_TZ = "en-gb", "UTC", True
@@ -159,9 +225,29 @@ off.
 RENDER_WORKERS = None
 """Drawing processes a render may use; None for as many as there are cores."""
 
+_LOG_LEVELS = ("DEBUG", "INFO", "WARNING", "ERROR")
+_level = os.environ.get("COASTER_LOG", "warning").strip().upper()
+if _level not in _LOG_LEVELS:
+    raise ImproperlyConfigured(
+        f"COASTER_LOG is {_level.lower()!r}; write debug, info, warning or error."
+    )
+_log_file = os.environ.get("COASTER_LOG_FILE", "")
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
+    "formatters": {
+        "line": {"format": "{asctime} {levelname} {name} {process} {message}", "style": "{"}
+    },
+    "handlers": {
+        "out": {
+            "formatter": "line",
+            # Opened anew when it was moved away, as those do who keep logs short.
+            **(
+                {"class": "logging.handlers.WatchedFileHandler", "filename": _log_file}
+                if _log_file
+                else {"class": "logging.StreamHandler"}
+            ),
+        }
+    },
+    "root": {"handlers": ["out"], "level": _level},
 }

@@ -19,7 +19,8 @@ from studio.editor.questions import Question, TakeQuestion
 from studio.editor.requests import base_of
 from studio.editor.services import Edited
 from studio.projects.models import Scene
-from studio.projects.services import Person, import_picture
+from studio.projects.querysets import Person
+from studio.projects.services import import_picture
 from studio.reading import apart
 
 

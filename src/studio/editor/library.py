@@ -8,7 +8,8 @@ from coaster.scene import codec
 from coaster.scene.contents import Shape
 from coaster.scene.document import Layer
 from studio.projects.models import SavedRide, Scene
-from studio.projects.services import Person, allow
+from studio.projects.querysets import Person
+from studio.projects.services import allow
 
 MOST_RIDES = 200
 

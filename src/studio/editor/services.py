@@ -17,7 +17,8 @@ from coaster.errors import CoreError, EditRefused
 from coaster.scene import codec, limits
 from coaster.scene.document import Scene as Document
 from studio.projects.models import Revision, Scene
-from studio.projects.services import Person, allow
+from studio.projects.querysets import Person
+from studio.projects.services import allow
 
 SNAPSHOT_EVERY = 50
 LONGEST_WORDS = 200
@@ -153,14 +154,15 @@ def undo(user: Person, scene_pk: int) -> Edited:
     with transaction.atomic():
         scene = _locked(user, scene_pk)
         heads = _last(scene).heads
-        if not heads.undo:
+        last = _at(scene, heads.undo)
+        if last is None:
             raise EditRefused("There is nothing to undo.")
-        chain = [scene.revisions.get(number=heads.undo)]
-        while chain[-1].joins:
-            chain.append(scene.revisions.get(number=chain[-1].number - 1))
+        chain = [last]
+        while chain[-1].joins and (earlier := _at(scene, chain[-1].number - 1)):
+            chain.append(earlier)
         # Newest first, as one takes back what one did last.
         inverses = [data for revision in chain for data in revision.inverses]
-        before_undone = scene.revisions.get(number=chain[-1].number - 1).heads
+        before_undone = _heads_before(scene, chain[-1])
         number = scene.revision + 1
         words = f"Undo: {chain[-1].words}"[:200]
         return _take_back(scene, user, inverses, words, heads.after_undo(number, before_undone))
@@ -174,14 +176,25 @@ def redo(user: Person, scene_pk: int) -> Edited:
     with transaction.atomic():
         scene = _locked(user, scene_pk)
         heads = _last(scene).heads
-        if not heads.redo:
-            raise EditRefused("There is nothing to redo.")
         # The undo that is redone is a revision itself: its inverses bring back what it took.
-        undone = scene.revisions.get(number=heads.redo)
-        before = scene.revisions.get(number=undone.number - 1).heads
+        undone = _at(scene, heads.redo)
+        if undone is None:
+            raise EditRefused("There is nothing to redo.")
+        before = _heads_before(scene, undone)
         number = scene.revision + 1
         words = undone.words.removeprefix("Undo: ")
         return _take_back(scene, user, undone.inverses, words, heads.after_redo(number, before))
+
+
+def _at(scene: Scene, number: int) -> Revision | None:
+    """Return a revision, or None for 0 and for one that was tidied away."""
+    return scene.revisions.filter(number=number).first() if number else None
+
+
+def _heads_before(scene: Scene, revision: Revision) -> Heads:
+    """Return the heads before a revision: none where the history begins with it."""
+    before = scene.revisions.filter(number=revision.number - 1).first()
+    return before.heads if before else Heads()
 
 
 def undo_words(scene: Scene) -> tuple[str, str]:
@@ -230,6 +243,8 @@ def _seen(user: Person, scene_pk: int) -> Scene:
 def _check_base(scene: Scene, wanted: Edit, base: int) -> None:
     if not 0 <= base <= scene.revision:
         raise StaleRevision("This window shows a state the scene never had; it is shown afresh.")
+    if base < scene.revision and not scene.revisions.filter(number=base + 1).exists():
+        raise StaleRevision("This window shows a state that was tidied away; it is shown afresh.")
     theirs = [
         core_commands.from_data(data)
         # By what was touched, not by who: two people may edit two layers at once.
@@ -248,11 +263,10 @@ def _check_base(scene: Scene, wanted: Edit, base: int) -> None:
 
 def _joins(last: Revision, user: Person, commands: Sequence[Command]) -> bool:
     """Whether an edit is one of a run of nudges: the same part, by the same hand, at once."""
-    if (
-        last.number == 0
-        or last.author_id != user.pk
-        or timezone.now() - last.made_at > JOINED_WITHIN
-    ):
+    # Either way round: a clock that was set back must not join what lies a day apart.
+    if last.number == 0 or abs(timezone.now() - last.made_at) > JOINED_WITHIN:
+        return False
+    if last.author_id != user.pk:
         return False
     # After an undo a nudge begins a run of its own.
     if last.heads.undo != last.number or len(last.commands) != len(commands):

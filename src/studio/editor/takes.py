@@ -23,7 +23,8 @@ from coaster.scene.document import Scene as Document
 from studio.editor import services
 from studio.editor.services import Edited, StaleRevision
 from studio.projects.models import RawTake, Scene
-from studio.projects.services import Person, keep_take
+from studio.projects.querysets import Person
+from studio.projects.services import keep_take
 
 Asker = User | AnonymousUser
 MOST_POSTED = 12_000_000

@@ -42,15 +42,17 @@ class Job(models.Model):
     @classmethod
     def silent(cls) -> models.QuerySet:
         """Return what runs but has not been heard of for too long: its process is gone."""
-        since = timezone.now() - timedelta(seconds=settings.SILENCE_S)
-        return cls.objects.filter(state=State.RUNNING, alive_at__lt=since)
+        silence, now = timedelta(seconds=settings.SILENCE_S), timezone.now()
+        # A sign of life from hence is one from before the clock was set back.
+        heard = models.Q(alive_at__gte=now - silence, alive_at__lte=now + silence)
+        return cls.objects.filter(state=State.RUNNING).exclude(heard)
 
     @property
     def interrupted(self) -> bool:
         """Whether its process has gone without a word."""
         if self.state != State.RUNNING or self.alive_at is None:
             return False
-        return timezone.now() - self.alive_at > timedelta(seconds=settings.SILENCE_S)
+        return abs(timezone.now() - self.alive_at) > timedelta(seconds=settings.SILENCE_S)
 
     @property
     def active(self) -> bool:

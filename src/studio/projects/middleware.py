@@ -3,9 +3,9 @@
 from collections.abc import Callable
 
 from django.conf import settings
-from django.contrib.auth import login
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
+from django.utils.cache import patch_cache_control
 from django.utils.html import format_html
 
 from coaster.errors import CoreError
@@ -19,13 +19,23 @@ class SinglePersonMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        if not settings.SERVER_MODE and not request.user.is_authenticated:
-            login(
-                request,
-                services.single_person(),
-                backend="django.contrib.auth.backends.ModelBackend",
-            )
+        if not settings.SERVER_MODE:
+            # Without a session: each request of a program without cookies would leave a row.
+            request.user = services.single_person()
         return self.get_response(request)
+
+
+class PrivateMiddleware:
+    """Tells caches that a page is one person's, and to be asked for anew."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        if not response.has_header("Cache-Control"):
+            patch_cache_control(response, private=True, no_cache=True)
+        return response
 
 
 class RefusalMiddleware:

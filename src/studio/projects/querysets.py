@@ -5,6 +5,8 @@ from typing import Self
 from django.contrib.auth.models import AnonymousUser, User
 from django.db import models
 
+Person = User | AnonymousUser
+
 
 class Owned(models.QuerySet):
     """Rows that belong to a project; ``owner`` is the lookup that leads to its owner."""
@@ -12,7 +14,7 @@ class Owned(models.QuerySet):
     owner = "project__owner"
     project = "project__"
 
-    def visible_to(self, user: User | AnonymousUser) -> Self:
+    def visible_to(self, user: Person) -> Self:
         """Rows of the user's own projects, those in the bin left out; nobody sees anybody
         else's.
         """
@@ -26,5 +28,5 @@ class Projects(Owned):
 
 
 class Scenes(Owned):
-    def visible_to(self, user: User | AnonymousUser) -> Self:
+    def visible_to(self, user: Person) -> Self:
         return super().visible_to(user).filter(deleted_at=None)

@@ -6,7 +6,7 @@ import tempfile
 from functools import partial
 from pathlib import Path as File
 
-from django.contrib.auth.models import AnonymousUser, User
+from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.utils import timezone
@@ -19,11 +19,12 @@ from coaster.ids import fresh_name
 from coaster.scene import codec
 from coaster.scene import document as core
 from coaster.scene.limits import check_growth
+from studio.projects import space
 from studio.projects.models import Asset, Project, RawTake, Revision, Scene
+from studio.projects.querysets import Person
 from studio.reading import apart
 
 SINGLE_PERSON = "studio"
-Person = User | AnonymousUser
 
 
 def single_person() -> User:
@@ -124,6 +125,7 @@ def import_picture(
     Errors: MediaError, FormatError: it cannot be used; nothing is kept.
     """
     allow(user, project)
+    space.check(user, len(data))
     found = apart(pictures.import_picture, data, name)
     return keep_picture(
         project, found.data, found.ending, name, (found.width, found.height)
@@ -200,6 +202,7 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
     Errors: FormatError, SceneError, MediaError: it cannot be used; nothing is kept.
     """
     allow(user, project)
+    space.check(user, len(data))
     found = _opened(data, name, project)
     # All of them before the first is kept: a bundle with one bad picture leaves nothing behind.
     checked = {

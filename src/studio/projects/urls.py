@@ -1,4 +1,4 @@
-from django.urls import path
+from django.urls import path, re_path
 
 from studio.projects import views
 
@@ -13,8 +13,11 @@ urlpatterns = [
     path("projects/<int:project_id>/assets/<str:file_name>", views.asset, name="asset"),
     path("bin", views.show_bin, name="bin"),
     path("bin/empty", views.empty_bin, name="empty-bin"),
-    path("projects/<int:project_id>/erase", views.erase_project, name="erase-project"),
-    path("scenes/<int:scene_id>/erase", views.erase_scene, name="erase-scene"),
+    re_path(
+        r"^bin/(?P<kind>\w+)/(?P<pk>\d+)/(?P<action>restore|erase)$",
+        views.act_in_bin,
+        name="act-in-bin",
+    ),
     path("scenes/<int:scene_id>/rename", views.rename_scene, name="rename-scene"),
     path("scenes/<int:scene_id>/duplicate", views.duplicate_scene, name="duplicate-scene"),
     path("scenes/<int:scene_id>/delete", views.delete_scene, name="delete-scene"),

@@ -1,7 +1,5 @@
 """The page of projects and scenes, and the files that belong to them."""
 
-from collections.abc import Callable
-
 from django.contrib import messages
 from django.core.exceptions import ObjectDoesNotExist
 from django.db.models import Prefetch
@@ -20,7 +18,6 @@ from studio.projects.access import scene_for
 from studio.projects.forms import SIZES, NameForm, NewSceneForm
 from studio.projects.models import Asset, Project, Scene
 from studio.projects.querysets import Projects
-from studio.projects.services import Person
 
 KEEP = cache_control(private=True, max_age=31_536_000, immutable=True)
 
@@ -154,21 +151,19 @@ def show_bin(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def erase_project(request: HttpRequest, project_id: int) -> HttpResponse:
-    return _erased(request, binned.erase_project, project_id)
-
-
-@require_POST
-def erase_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
-    return _erased(request, binned.erase_scene, scene_id)
-
-
-def _erased(request: HttpRequest, erase: Callable[[Person, int], str], pk: int) -> HttpResponse:
+def act_in_bin(request: HttpRequest, kind: str, pk: int, action: str) -> HttpResponse:
+    """Put one thing back, or erase it for good."""
+    act, words = {
+        "restore": (binned.restore, "{} is back."),
+        "erase": (binned.erase, "{} is gone for good."),
+    }[action]
+    if kind not in binned.SORTS:
+        raise Http404("There is no such sort of things.")
     try:
-        name = erase(request.user, pk)
+        name = act(request.user, kind, pk)
     except ObjectDoesNotExist as error:
         raise Http404("This is not in the bin.") from error
-    messages.info(request, f"{name} is gone for good.")
+    messages.info(request, words.format(name))
     return redirect("bin")
 
 

@@ -1,6 +1,7 @@
 """Renders: what was asked for, how far it is, and what came of it."""
 
 from pathlib import Path as File
+from typing import Self
 
 from django.contrib.auth.models import User
 from django.db import models
@@ -9,11 +10,14 @@ from coaster.media.writers import KINDS
 from coaster.media.writing import Kind
 from studio.jobs.models import Job
 from studio.projects.models import Scene, scene_folder
-from studio.projects.querysets import Owned
+from studio.projects.querysets import Owned, Person
 
 
 class Renders(Owned):
     owner, project = "scene__project__owner", "scene__project__"
+
+    def visible_to(self, user: Person) -> Self:
+        return super().visible_to(user).filter(deleted_at=None)
 
 
 class Render(Job):
@@ -29,11 +33,12 @@ class Render(Job):
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     size = models.PositiveBigIntegerField(default=0)
+    deleted_at = models.DateTimeField(null=True, blank=True)
 
     objects = Renders.as_manager()
 
     def __str__(self) -> str:
-        return f"{self.scene.name}{self.kind.ending}"
+        return f"{self.kind.words} of {self.scene.name}"
 
     @property
     def kind(self) -> Kind:

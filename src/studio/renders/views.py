@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from coaster.errors import CoreError
 from coaster.media.writers import KINDS
 from studio.forms import first_words
+from studio.jobs import presence
 from studio.jobs.models import State
 from studio.projects.access import scene_for
 from studio.projects.models import Scene
@@ -27,13 +28,14 @@ def _render(request: HttpRequest, render_id: int) -> Render:
 
 
 def _list(request: HttpRequest, scene: Scene, words: str = "", status: int = 200) -> HttpResponse:
-    found = list(scene.renders.all()[:50])
+    found = list(scene.renders.filter(deleted_at=None)[:50])
     value = scene.value()
     context = {
         "scene": scene,
         "renders": found,
         "words": words,
         "transparent": value.background is None,
+        "worker": presence.somebody_works(),
     }
     context |= {"value": value, "polling": any(r.active for r in found), "kinds": KINDS.values()}
     context["usual"] = next(k.name for k in KINDS.values() if k.alpha or value.background)

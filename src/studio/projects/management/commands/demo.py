@@ -19,7 +19,7 @@ from studio.demo import loader
 from studio.projects import keeping, services
 from studio.projects.models import Scene
 
-PORT = 8000
+PORT, NEXT_PORTS = 8000, 19
 PR_SET_PDEATHSIG = 1
 NICE = 10
 """The worker steps back behind the server, so that the editor stays quick while it renders."""
@@ -40,7 +40,11 @@ class Command(BaseCommand):
             action="store_true",
             help="put the demo back as it was; yours goes to the bin",
         )
-        parser.add_argument("--port", type=int, default=PORT)
+        parser.add_argument(
+            "--port",
+            type=int,
+            help=f"the port to listen on ({PORT}, or the next that is free; 0 for any)",
+        )
         parser.add_argument("--load-only", action="store_true", help="load the demo and stop")
 
     def handle(self, *args: Any, **options: Any) -> None:
@@ -72,12 +76,16 @@ def _refuse(message: str) -> NoReturn:
     raise SystemExit(2)
 
 
-def _free_port(wanted: int) -> int:
-    """Return the port asked for or, if it is taken, one of the next twenty; any free one for 0.
+def _free_port(wanted: int | None) -> int:
+    """Return the port asked for; if none was, the usual one or one of the next that are free.
 
-    Errors: CommandError: none is free.
+    Errors: CommandError: the one that was asked for is taken, or none is free.
     """
-    for port in range(wanted, wanted + 20):
+    if wanted is not None and not 0 <= wanted < 65536:
+        raise CommandError(f"{wanted} is no port; ports are 0 (any) to 65535.")
+    first = PORT if wanted is None else wanted
+    last = first + NEXT_PORTS if wanted is None else first
+    for port in range(first, last + 1):
         with socket.socket() as trial:
             trial.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
@@ -85,9 +93,8 @@ def _free_port(wanted: int) -> int:
             except OSError:
                 continue
             return int(trial.getsockname()[1])
-    raise CommandError(
-        f"The ports {wanted} to {wanted + 19} are all in use; name another with --port."
-    )
+    taken = f"The ports {first} to {last} are all" if last > first else f"Port {first} is"
+    raise CommandError(f"{taken} in use, or not yours to take; name another with --port.")
 
 
 def _server(port: int) -> subprocess.Popen[bytes]:
@@ -100,6 +107,7 @@ def _server(port: int) -> subprocess.Popen[bytes]:
         "8",
         "--timeout",
         "120",
+        "--no-control-socket",
     ]
     # One process, so that what was worked out for a preview is there for the next one.
     server = [sys.executable, "-m", "gunicorn", "studio.config.wsgi", "--log-level", "warning"]
@@ -111,7 +119,7 @@ def _worker() -> subprocess.Popen[bytes]:
         sys.executable,
         "-m",
         "studio",
-        "db_worker",
+        "worker",
         "--interval",
         "0.3",
         "--no-startup-delay",
