@@ -127,3 +127,24 @@ test("a recording waits for a studio that is away, too", async () => {
   assert.equal(store.state.kept, "kept")
   mock.timers.reset()
 })
+
+test("a studio that cannot keep anything says why once, and is sent the edit until it can", async () => {
+  mock.timers.enable({apis: ["setTimeout"]})
+  const said = [], keys = [], {store} = asked()
+  const server = {post: async (_, {key}) => {
+    keys.push(key)
+    if (keys.length < 3) throw new Away("The disk is full.", true)
+    return {arrayBuffer: async () => packed({...ANSWER, revision: 1}, [])}
+  }}
+  const edits = new Edits({store, server, say: words => said.push(words), refresh: () => undefined, now: () => 0})
+  const done = edits.commit({form: "rename", fields: {name: "Ray"}})
+  for (let i = 0; i < 3; i++) {
+    for (let k = 0; k < 5; k++) await turned()
+    mock.timers.tick(2000)
+  }
+  await done
+  mock.timers.reset()
+  assert.deepEqual(said.filter(words => words.includes("disk")), ["The disk is full. It is tried again until it is kept."])
+  assert.equal(keys.length, 3)
+  assert.equal(new Set(keys).size, 1)
+})

@@ -84,11 +84,11 @@ def client_of():
 def post(client_of, anna, scene):
     client = client_of(anna)
 
-    def send(name: str = "edit", **fields):
+    def send(name: str = "edit", headers=None, **fields):
         fields.setdefault("base", Row.objects.get(pk=scene.pk).revision)
         if "commands" in fields and not isinstance(fields["commands"], str):
             fields["commands"] = json.dumps(fields["commands"])
-        return client.post(reverse(name, args=[scene.pk]), fields)
+        return client.post(reverse(name, args=[scene.pk]), fields, headers=headers)
 
     return send
 

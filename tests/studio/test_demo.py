@@ -1,6 +1,7 @@
 """The demo: loaded once, kept as the person left it, started over when asked to."""
 
 import io
+import socket
 
 import pytest
 from django.core.management import CommandError, call_command
@@ -9,8 +10,8 @@ from coaster.render import seam
 from coaster.render.evaluate import Evaluation
 from studio.demo import loader
 from studio.projects import services
-from studio.projects.management.commands import demo
 from studio.projects.models import Project, Scene
+from studio.upkeep import running
 
 
 @pytest.fixture(autouse=True)
@@ -61,7 +62,7 @@ def test_every_scene_of_it_loops_clean_and_one_is_transparent(person):
 
 
 def test_the_command_loads_it_and_says_so(person, monkeypatch):
-    monkeypatch.setattr(demo, "_run", lambda port, ready: ready())
+    monkeypatch.setattr(running, "run", lambda port, ready: ready())
     said = io.StringIO()
     call_command("demo", "--port", "0", stdout=said)
     assert "The demo was loaded." in said.getvalue()
@@ -70,14 +71,15 @@ def test_the_command_loads_it_and_says_so(person, monkeypatch):
     assert "The demo is as you left it" in said.getvalue()
 
 
-def test_a_taken_port_is_passed_over():
-    import socket
-
+def test_a_taken_port_is_passed_over_unless_it_was_asked_for(monkeypatch):
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         port = taken.getsockname()[1]
-        assert demo._free_port(port) != port
+        with pytest.raises(CommandError, match=f"Port {port} is in use"):
+            running.free_port(port)
+        monkeypatch.setattr(running, "PORT", port)
+        assert running.free_port(None) != port
 
 
 def test_no_free_port_is_said(monkeypatch):
@@ -94,6 +96,8 @@ def test_no_free_port_is_said(monkeypatch):
         def bind(self, address):
             raise OSError
 
-    monkeypatch.setattr(demo.socket, "socket", Busy)
+    monkeypatch.setattr(running.socket, "socket", Busy)
     with pytest.raises(CommandError, match="all in use"):
-        demo._free_port(8000)
+        running.free_port(None)
+    with pytest.raises(CommandError, match="is no port"):
+        running.free_port(70_000)

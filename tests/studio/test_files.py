@@ -116,7 +116,9 @@ def test_a_bad_file_gets_one_sentence_and_leaves_nothing_behind(send, scene, kin
 def test_what_is_too_large_is_turned_away_unread(client, scene, settings):
     settings.LARGEST_UPLOAD = 1000
     answer = client.post(
-        reverse("import", args=[scene.pk]), {"file": SimpleUploadedFile("a.png", b"x" * 2000)}
+        reverse("import", args=[scene.pk]),
+        {"file": SimpleUploadedFile("a.png", b"x" * 2000)},
+        headers={"Sec-Fetch-Mode": "cors"},
     )
     assert answer.status_code == 413
     assert "Nothing was kept" in answer.json()["words"]

@@ -1,5 +1,6 @@
 """What keeps a studio well: what goes and what stays when it is tidied, and what is seen of ills."""
 
+import errno
 import io
 import os
 import time
@@ -7,8 +8,9 @@ from datetime import timedelta
 from pathlib import Path as File
 
 import pytest
-from django.core.management import call_command
-from django.db import connection
+from django.core.management import CommandError, call_command
+from django.db import DatabaseError, OperationalError, connection
+from django.db.migrations.recorder import MigrationRecorder
 from django.urls import reverse
 from django.utils import timezone
 
@@ -19,7 +21,7 @@ from studio.editor import services as edits
 from studio.editor.services import StaleRevision
 from studio.jobs import presence
 from studio.jobs.models import State
-from studio.projects import services
+from studio.projects import services, troubles
 from studio.projects.models import Asset, Revision, Scene
 from studio.renders.models import Render
 from studio.upkeep import doctor, tidy
@@ -153,3 +155,39 @@ def test_nudges_a_day_apart_by_a_clock_that_was_set_back_are_two(scene, anna):
     Revision.objects.filter(number=1).update(made_at=timezone.now() + timedelta(days=1))
     nudge("Two", 1)
     assert not Revision.objects.get(number=2).joins
+
+
+@pytest.mark.parametrize(
+    ("ill", "words"),
+    [
+        (OperationalError("database or disk is full"), "disk is full"),
+        (OperationalError("attempt to write a readonly database"), "cannot be written to"),
+        (OSError(errno.ENOSPC, "No space left on device"), "disk is full"),
+        (DatabaseError("database disk image is malformed"), "is damaged"),
+    ],
+)
+def test_ills_of_the_disk_are_said_as_they_are_and_an_edit_may_be_sent_again(
+    post, scene, monkeypatch, ill, words
+):
+    def ailing(*_args, **_more):
+        raise ill
+
+    monkeypatch.setattr(edits, "_append", ailing)
+    answer = post(form="add", what="text", headers={"Sec-Fetch-Mode": "cors"})
+    assert answer.status_code == 503
+    assert words in answer.json()["words"]
+    assert "was not kept" in answer.json()["words"]
+
+
+def test_other_mistakes_are_not_put_down_to_the_disk():
+    assert troubles.words_of(OperationalError("no such table: x")) is None
+    assert troubles.words_of(FileNotFoundError(errno.ENOENT, "No such file")) is None
+    assert troubles.words_of(ValueError("disk is full")) is None
+
+
+def test_a_database_of_a_later_version_is_left_alone(db, settings):
+    MigrationRecorder(connection).record_applied("projects", "0999_later")
+    assert doctor.used_by_later()
+    with pytest.raises(CommandError, match="later version"):
+        call_command("demo", "--load-only")
+    assert not Scene.objects.exists()

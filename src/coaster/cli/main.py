@@ -24,6 +24,7 @@ COMMANDS = {
 }
 HANDED_OVER = {
     "demo": ("studio", "start the studio with the Tidepool Hall demo (--fresh starts it over)"),
+    "serve": ("studio", "start the studio without the demo, for several people too"),
     "backup": ("studio", "write all that the studio keeps into one file, also while it runs"),
     "restore": ("studio", "put back what a backup holds; what was there before is set aside"),
     "tidy": ("studio", "remove what nobody needs any more (--look only says what would go)"),

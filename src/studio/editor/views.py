@@ -22,7 +22,7 @@ from studio.editor.services import Edited, StaleRevision
 from studio.projects.access import scene_for
 from studio.projects.models import Scene
 
-SCRIPTS = settings.ROOT / "src" / "studio" / "static" / "studio" / "js"
+SCRIPTS = settings.PACKAGE / "static" / "studio" / "js"
 MODULES = sorted(
     f"studio/js/{file.name}" for file in SCRIPTS.glob("*.js") if file.stem not in ("home", "types")
 )

@@ -38,7 +38,8 @@ def backup(data: File, into: File) -> int:
     It may go on being worked in: the database is copied as it is at one moment, before the files,
     which never change once they are there.
     """
-    if not (data / DATABASE).is_file():
+    file = data / DATABASE
+    if not file.is_file() or not file.stat().st_size:
         raise FormatError(f"There is no studio in {data}, so there is nothing to back up.")
     part = into.with_name(f".{into.name}.part")
     try:

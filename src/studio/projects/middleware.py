@@ -1,5 +1,6 @@
 """Who is there, and how much they may send."""
 
+import logging
 from collections.abc import Callable
 
 from django.conf import settings
@@ -9,7 +10,7 @@ from django.utils.cache import patch_cache_control
 from django.utils.html import format_html
 
 from coaster.errors import CoreError
-from studio.projects import services
+from studio.projects import services, troubles
 
 
 class SinglePersonMiddleware:
@@ -48,15 +49,22 @@ class RefusalMiddleware:
         return self.get_response(request)
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
-        if not isinstance(error, CoreError):
-            return None
-        if getattr(request, "htmx", False):  # a part of a page, shown in its place
-            return HttpResponse(
-                format_html('<p class="words" role="alert">{}</p>', error), status=422
-            )
-        if request.headers.get("Sec-Fetch-Mode", "navigate") == "navigate":
-            return render(request, "refused.html", {"words": error}, status=422)
-        return JsonResponse({"words": str(error)}, status=422)
+        ill = troubles.words_of(error)
+        if ill is not None:
+            logging.getLogger(__name__).error("%s", error, exc_info=error)
+            return _said(request, ill, 503)
+        return _said(request, str(error), 422) if isinstance(error, CoreError) else None
+
+
+def _said(request: HttpRequest, words: str, status: int) -> HttpResponse:
+    """Answer in words, in the form that was asked for."""
+    if request.headers.get("HX-Request"):  # a part of a page, shown in its place
+        return HttpResponse(
+            format_html('<p class="words" role="alert">{}</p>', words), status=status
+        )
+    if request.headers.get("Sec-Fetch-Mode", "navigate") == "navigate":
+        return render(request, "refused.html", {"words": words}, status=status)
+    return JsonResponse({"words": words}, status=status)
 
 
 class UploadLimitMiddleware:
@@ -73,5 +81,5 @@ class UploadLimitMiddleware:
                 f"That is {int(size) / 1e6:.0f} MB; up to {limit} MB can be sent at once. Nothing"
                 " was kept."
             )
-            return JsonResponse({"words": words}, status=413)
+            return _said(request, words, 413)
         return self.get_response(request)

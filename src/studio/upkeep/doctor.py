@@ -94,7 +94,7 @@ def _disk(data: File) -> Finding:
 
 
 def _database(file: File) -> Finding:
-    if not file.exists():
+    if not file.exists() or not file.stat().st_size:
         return Finding(False, "database", f"{file} is not there yet; ./coaster demo makes it")
     try:
         with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as database:
@@ -110,15 +110,18 @@ def _database(file: File) -> Finding:
 
 
 def _migrations() -> Finding:
+    if used_by_later():
+        return Finding(False, "tables", "were used by a later version of Coaster; use that one")
     executor = MigrationExecutor(connection)
-    waiting = executor.migration_plan(executor.loader.graph.leaf_nodes())
-    # A database that knows more than this version was used by a later one.
-    later = set(executor.loader.applied_migrations) - set(executor.loader.disk_migrations)
-    if later:
-        return Finding(False, "tables", "were made by a later version of Coaster; use that one")
-    if waiting:
+    if executor.migration_plan(executor.loader.graph.leaf_nodes()):
         return Finding(False, "tables", "are of an earlier version; ./coaster demo brings them on")
     return Finding(True, "tables", "are of this version")
+
+
+def used_by_later() -> bool:
+    """Whether the database knows changes of tables that this version does not."""
+    loader = MigrationExecutor(connection).loader
+    return bool(set(loader.applied_migrations) - set(loader.disk_migrations))
 
 
 def _scenes() -> Finding:

@@ -13,7 +13,7 @@ from django.utils.safestring import SafeString, mark_safe
 from coaster.scene.document import Layer
 
 register = template.Library()
-ICONS = settings.ROOT / "src" / "studio" / "icons"
+ICONS = settings.PACKAGE / "icons"
 
 
 @lru_cache(maxsize=256)

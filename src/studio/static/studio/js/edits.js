@@ -301,6 +301,7 @@ export class Edits {
         return await this.server.post(name, named)
       } catch (error) {
         if (!(error instanceof Away)) throw error
+        if (error.told && pause === AGAIN_MS) this.say(`${error.message} It is tried again until it is kept.`, true)
       }
       this.store.set({kept: "waiting"})
       await new Promise(go => setTimeout(go, pause))

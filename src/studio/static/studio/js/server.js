@@ -8,8 +8,14 @@ export class Refused extends Error {
   }
 }
 
-/** The studio does not answer: whether it heard what was asked is not known. */
-export class Away extends Error {}
+/** The studio does not answer, or cannot keep anything now and says why; whether it heard is not known. */
+export class Away extends Error {
+  /** @param {string} words @param {boolean} [told] whether these are its own */
+  constructor(words, told = false) {
+    super(words)
+    this.told = told
+  }
+}
 
 /** @param {HTMLElement} root the editor; its data carry the addresses and the token */
 export function createServer(root) {
@@ -26,7 +32,8 @@ export function createServer(root) {
       throw new Away("The studio does not answer; try this again when it is there.")
     }
     if (response.ok) return response
-    throw new Refused(await wordsOf(response), response.status)
+    const words = await wordsOf(response)
+    throw response.status === 503 ? new Away(words, true) : new Refused(words, response.status)
   }
 
   return {

@@ -1,4 +1,4 @@
-"""Start the studio with the demo: load it, then run the server and a worker until interrupted."""
+"""Running a studio: its folder made ready, a server and a worker kept up until interrupted."""
 
 import contextlib
 import ctypes
@@ -9,15 +9,17 @@ import sys
 import time
 import urllib.request
 from argparse import ArgumentParser
+from collections.abc import Callable, Iterator
 from typing import Any, NoReturn
 
 from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.db import DatabaseError
 
-from studio.demo import loader
-from studio.projects import keeping, services
+from studio.projects import keeping
 from studio.projects.models import Scene
+from studio.upkeep import doctor
 
 PORT, NEXT_PORTS = 8000, 19
 PR_SET_PDEATHSIG = 1
@@ -25,58 +27,70 @@ NICE = 10
 """The worker steps back behind the server, so that the editor stays quick while it renders."""
 
 
-class Command(BaseCommand):
-    help = "Load the Tidepool Hall demo (once), start server and worker, print the address."
+class Running(BaseCommand):
+    """A command that starts the studio; ``prepare`` is what it does before."""
 
     def create_parser(self, *args: Any, **options: Any) -> CommandParser:
         """Let a bad option be one line, as everywhere on the command line."""
         parser = super().create_parser(*args, **options)
-        parser.error = _refuse  # type: ignore[method-assign]
+        parser.error = self._refuse  # type: ignore[method-assign]
         return parser
 
+    def _refuse(self, message: str) -> NoReturn:
+        name = type(self).__module__.rpartition(".")[2]
+        print(f"coaster {name}: {message[:1].upper()}{message[1:].rstrip('.')}.", file=sys.stderr)
+        raise SystemExit(2)
+
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument(
-            "--fresh",
-            action="store_true",
-            help="put the demo back as it was; yours goes to the bin",
-        )
         parser.add_argument(
             "--port",
             type=int,
             help=f"the port to listen on ({PORT}, or the next that is free; 0 for any)",
         )
-        parser.add_argument("--load-only", action="store_true", help="load the demo and stop")
+
+    def prepare(self, options: dict[str, Any]) -> bool:
+        """Do what comes before; return whether to go on and run."""
+        return True
 
     def handle(self, *args: Any, **options: Any) -> None:
+        with _ready():
+            if not self.prepare(options):
+                return
+            port = free_port(options["port"])
+            words = f"Coaster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)"
+            run(port, lambda: self.stdout.write(words))
+
+
+@contextlib.contextmanager
+def _ready() -> Iterator[None]:
+    """Hold the data folder, with its tables and static files as this version needs them.
+
+    Errors: CommandError: another studio holds it, or the disk or the database is ill.
+    """
+    try:
         held = keeping.hold(settings.DATA)
         if held is None:
             raise CommandError(
                 f"A studio is running on {settings.DATA} already; stop it, or name another folder"
                 " with COASTER_DATA."
             )
-        call_command("migrate", verbosity=0, interactive=False)
-        call_command("collectstatic", verbosity=0, interactive=False)
-        made = loader.load(services.single_person(), fresh=options["fresh"])
-        self.stdout.write(
-            "The demo was loaded."
-            if made
-            else "The demo is as you left it (--fresh starts it over)."
-        )
-        if options["load_only"]:
-            return
-        port = _free_port(options["port"])
-        _run(
-            port,
-            lambda: self.stdout.write(f"Coaster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)"),
-        )
+        with held:
+            if doctor.used_by_later():
+                raise CommandError(
+                    f"The studio on {settings.DATA} was used by a later version of Coaster; start"
+                    " that one, or put back a backup made before it. Nothing was changed."
+                )
+            call_command("migrate", verbosity=0, interactive=False)
+            call_command("collectstatic", verbosity=0, interactive=False)
+            yield
+    except (DatabaseError, OSError) as error:
+        raise CommandError(
+            f"The studio on {settings.DATA} cannot run: {error}. ./coaster doctor looks it over;"
+            " ./coaster restore puts back a backup."
+        ) from error
 
 
-def _refuse(message: str) -> NoReturn:
-    print(f"coaster demo: {message[:1].upper()}{message[1:].rstrip('.')}.", file=sys.stderr)
-    raise SystemExit(2)
-
-
-def _free_port(wanted: int | None) -> int:
+def free_port(wanted: int | None) -> int:
     """Return the port asked for; if none was, the usual one or one of the next that are free.
 
     Errors: CommandError: the one that was asked for is taken, or none is free.
@@ -139,7 +153,7 @@ def _end_with_parent() -> None:
         ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
-def _run(port: int, ready: Any) -> None:
+def run(port: int, ready: Callable[[], object]) -> None:
     """Keep server and worker running until interrupted; start again the one that ends."""
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     starts = {"server": lambda: _server(port), "worker": _worker}
