@@ -86,7 +86,7 @@ REFUSED = [
     ("edit", "scene.json", "groups.ungroup", "layer_id=x", "frame=0"), ("edit", "scene.json", "layers.order", "layer_id=b", "to=sideways"),
     ("edit", "scene.json", "groups.put_into", 'layer_ids=["b"]', "parent=b", "place=0", "frame=0"),
     ("check", "none.json"), ("demo", "--nope"),
-    ("demo", "--port", "x"), ("bench", "--nope"), ("melt",), (), ("sample",), ("sample", "way.svg", "--unknown"),
+    ("demo", "--port", "x"), ("bench", "--nope"), ("melt",), ("sample",), ("sample", "way.svg", "--unknown"),
 ]  # fmt: skip
 
 
@@ -131,3 +131,9 @@ def test_check_says_what_is_not_clean_and_exits_with_1(folder):
     report = json.loads(coaster(folder, "check", "jumps.json", "--json").stdout)
     assert report["clean"] is False
     assert report["layers"][0]["position_px"] > 5
+
+
+def test_alone_it_shows_what_there_is(folder):
+    done = coaster(folder)
+    assert done.returncode == 0
+    assert all(word in done.stdout for word in ("demo", "serve", "render", "doctor"))

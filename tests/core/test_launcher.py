@@ -4,6 +4,7 @@ environment.
 
 import importlib.util
 import os
+import re
 import subprocess
 import sys
 from importlib.machinery import SourceFileLoader
@@ -47,43 +48,45 @@ def test_root_has_it_installed(launcher, monkeypatch):
     assert done[-1][-2:] == ("libnowhere9", "browser")
 
 
-def test_the_environment_is_made_again_only_when_the_pinned_versions_changed(
-    launcher, monkeypatch, tmp_path
-):
-    done = []
+@pytest.fixture
+def installed(launcher, monkeypatch, tmp_path) -> list[str]:
+    """Which locks were installed, of a launcher whose environment is in a folder of its own."""
+    done: list[str] = []
     (tmp_path / "bin").mkdir()
     (tmp_path / "bin" / "python").symlink_to(sys.executable)
-    (tmp_path / "lock").write_text("a==1")
-    for name, value in {"VENV": tmp_path, "PYTHON": tmp_path / "bin" / "python", "LOCK": tmp_path / "lock",
-                        "MARK": tmp_path / "mark"}.items():  # fmt: skip
+    for name in ("run.lock", "dev.lock"):
+        (tmp_path / name).write_text(f"{name}==1")
+    for name, value in {"VENV": tmp_path, "PYTHON": tmp_path / "bin" / "python", "RUN_LOCK": tmp_path / "run.lock",
+                        "DEV_LOCK": tmp_path / "dev.lock"}.items():  # fmt: skip
         monkeypatch.setattr(launcher, name, value)
-    monkeypatch.setattr(launcher, "run", lambda *words: done.append(words))
+    monkeypatch.setattr(launcher, "install", lambda lock: done.append(lock.name))
     packages = subprocess.CompletedProcess([], 0, stdout=f"{tmp_path}\n")
     monkeypatch.setattr(launcher.subprocess, "run", lambda *words, **options: packages)
-    launcher.prepare_python()
-    launcher.prepare_python()
-    assert len(done) == 1
+    return done
+
+
+def test_what_runs_is_installed_once_and_again_when_its_lock_changed(launcher, installed, tmp_path):
+    for _ in range(2):
+        launcher.prepare_python(for_developers=False)
+    assert installed == ["run.lock"]
     assert (tmp_path / "coaster.pth").read_text().strip() == str(ROOT / "src")
-    (tmp_path / "lock").write_text("a==2")
-    launcher.prepare_python()
-    assert len(done) == 2
+    (tmp_path / "run.lock").write_text("a==2")
+    launcher.prepare_python(for_developers=False)
+    assert installed == ["run.lock", "run.lock"]
 
 
-@pytest.mark.parametrize(
-    ("environment", "words"),
-    [
-        ({"COASTER_SERVER": "1"}, "COASTER_SECRET must be set"),
-        ({"COASTER_SERVER": "1", "COASTER_SECRET": "x" * 50}, ""),
-    ],
-)
-def test_server_mode_needs_a_key_of_its_own(tmp_path, environment, words):
-    clean = {k: v for k, v in os.environ.items() if not k.startswith(("COASTER", "DJANGO"))}
-    done = subprocess.run(
-        [sys.executable, "-m", "studio", "check"], capture_output=True, text=True, check=False,
-        env=clean | environment | {"COASTER_SERVER": "1", "COASTER_DATA": str(tmp_path)}, cwd=ROOT,
-    )  # fmt: skip
-    assert words in done.stderr
-    assert (done.returncode == 0) is (words == "")
+def test_what_tests_need_holds_what_runs(launcher, installed):
+    for developers in (True, False, True):
+        launcher.prepare_python(for_developers=developers)
+    assert installed == ["dev.lock"]
+
+
+def test_the_locks_agree_and_name_a_hash_for_everything():
+    pinned = re.compile(r"^([\w.-]+==\S+(?: \\\n    --hash=sha256:\w{64})+)$", re.M)
+    texts = [(ROOT / name).read_text() for name in ("requirements.lock", "requirements-dev.lock")]
+    run, dev = (set(pinned.findall(text)) for text in texts)
+    assert [len(run), len(dev)] == [text.count("==") for text in texts]
+    assert run < dev
 
 
 def test_the_key_of_a_single_persons_studio_is_kept_and_private(tmp_path):

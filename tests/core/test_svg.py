@@ -1,6 +1,7 @@
 """Drawings in: against an independent reader, and what is refused."""
 
 import io
+import re
 
 import numpy as np
 import pytest
@@ -155,9 +156,6 @@ HOSTILE = {
     "not svg": "<html/>",
     "cut short": HEAD + '<path d="M0 0h5"',
     "empty": "",
-    "number": HEAD + '<path id="s" d="M0 0h1e999"/></svg>',
-    "transform": HEAD + '<path d="M0 0h1" transform="rotate(1 2)"/></svg>',
-    "missing use": HEAD + '<use href="#nowhere"/></svg>',
 }  # fmt: skip
 
 
@@ -173,3 +171,119 @@ def test_hostile_and_broken_drawings_get_one_sentence(name):
 def test_noise_is_refused_not_crashed_on(noise):
     with pytest.raises(FormatError):
         svg.read(b"<svg " + noise)
+
+
+GOOD = '<path id="good" d="M0 0h5"/>'
+BROKEN = {
+    "number": ('<path id="s" d="M0 0h1e999"/>', "up to its mistake", 1),
+    "half a path": ('<path id="s" d="M0 0h10v"/>', "up to its mistake", 2),
+    "transform": ('<path d="M0 0h1" transform="rotate(1 2)"/>', "has 2 numbers", 1),
+    "flat": ('<path d="M0 0h1" style="transform:rotate3d(1,1,1,45deg)"/>', "none of a flat", 1),
+    "unit": ('<rect width="3 apples" height="5"/>', "is no length", 1),
+    "missing use": ('<use href="#nowhere"/>', "'nowhere', which is not there", 1),
+    "odd points": ('<polyline id="s" points="0 0 10 10 20"/>', "one number too many", 2),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", BROKEN)
+def test_what_is_broken_is_left_out_and_said_and_the_rest_is_kept(name):
+    part, words, count = BROKEN[name]
+    drawing = svg.read((HEAD + part + GOOD + "</svg>").encode())
+    assert drawing.pick("good").runs[0][0][0, 3] == pytest.approx([5, 0])
+    assert len(drawing.shapes) == count
+    assert words in " ".join(drawing.left_out)
+    assert not any("\n" in each for each in drawing.left_out)
+
+
+def shown(body: str) -> list[str]:
+    return [shape.id for shape in svg.read((HEAD + body + "</svg>").encode()).shapes]
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        '<path id="x" d="M0 0h5" display="none"/>',
+        '<g style="display:none"><path id="x" d="M0 0h5"/></g>',
+        '<g visibility="hidden"><path id="x" d="M0 0h5"/></g>',
+        '<style>.away { display: none }</style><path id="x" class="away" d="M0 0h5"/>',
+        '<style>g > path { visibility: collapse }</style><g><path id="x" d="M0 0h5"/></g>',
+        '<style>#x { display: none !important }</style><path id="x" style="display:inline" d="M0 0h5"/>',
+        '<switch><g systemLanguage="en"/><path id="x" d="M0 0h5"/></switch>',
+        '<switch><path id="x" d="M0 0h5" systemLanguage="fr, de-CH"/></switch>',
+    ],
+)
+def test_what_is_hidden_is_not_shown_and_yet_found_by_its_name(body):
+    assert shown(body + GOOD) == ["good"]
+    if "switch" not in body:
+        assert svg.read((HEAD + body + "</svg>").encode()).pick("x").id == "x"
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        '<g visibility="hidden"><path id="x" d="M0 0h5" visibility="visible"/></g>',
+        '<style>path { display: none } #x { display: inline }</style><path id="x" d="M0 0h5"/>',
+        '<style>@media print { path { display: none } }</style><path id="x" d="M0 0h5"/>',
+        '<style>!!! { } path:hover, { display: none }</style><path id="x" d="M0 0h5"/>',
+        '<style>#x { display: none }</style><path id="x" style="display:inline" d="M0 0h5"/>',
+        '<switch><path d="M0 0h1" requiredExtensions="u:v"/><path id="x" d="M0 0h5" systemLanguage="de,en-GB"/></switch>',
+    ],
+)
+def test_what_only_seems_hidden_is_shown(body):
+    assert shown(body) == ["x"]
+
+
+@pytest.mark.parametrize(
+    ("told", "plain"),
+    [
+        ('style="transform:rotate(0.25turn)"', "rotate(90)"),
+        ('style="transform:rotate(100grad) skew(10deg, 0.1rad)"', "rotate(90) matrix(1 .10033467 .17632698 1 0 0)"),
+        ('style="transform:translate(1in, 25%)"', "translate(96 50)"),
+        ('style="transform:translateX(3px) translatey(2mm) scaleX(50%) scaleY(2)"', "translate(3 7.559055) scale(.5 2)"),
+        ('style="transform:rotate(90deg);transform-origin:50% 10px"', "rotate(90 150 10)"),
+        ('transform="rotate(90)" style="transform-origin:bottom right"', "rotate(90 300 200)"),
+        ('transform="rotate(90)" transform-origin="7 8"', "rotate(90 7 8)"),
+        ('class="r"', "rotate(90 7 8)"),
+    ],
+)  # fmt: skip
+def test_transforms_of_style_sheets_have_units_and_an_origin(told, plain):
+    sheet = "<style>.r { transform: rotate(90deg); transform-origin: 7px 8px }</style>"
+    told, plain = (
+        svg.read(DRAWING.format(shape=f'{sheet}<path id="s" d="M1 2L13 14" {how}/>').encode())
+        for how in (told, f'transform="{plain}"')
+    )
+    assert told.left_out == ()
+    assert told.pick("s").runs[0][0] == pytest.approx(plain.pick("s").runs[0][0], abs=1e-5)
+
+
+def test_the_outermost_element_turns_about_its_middle():
+    """As a browser draws it: a square at 0, 0 comes to 145..150, -50..-45 of a frame of 200 x 100."""
+    head = HEAD.replace(
+        ">", ' width="200" height="100" viewBox="0 0 400 200" transform="rotate(90)">'
+    )
+    pieces, _ = svg.read((head + '<rect width="10" height="10"/></svg>').encode()).shapes[0].runs[0]
+    assert pieces.min(axis=(0, 1)) == pytest.approx([145, -50])
+    assert pieces.max(axis=(0, 1)) == pytest.approx([150, -45])
+
+
+def test_a_sheet_of_symbols_offers_them():
+    symbols = "".join(
+        f'<symbol id="i{n}" viewBox="0 0 9 9"><path d="M0 0h{n + 1}"/></symbol>' for n in range(3)
+    )
+    drawing = svg.read((HEAD + symbols + "</svg>").encode())
+    assert drawing.shapes == ()
+    assert [shape.id for shape in drawing.offered()] == ["i0", "i1", "i2"]
+    assert drawing.pick("2").id == "i2"
+    assert len(drawing.pick("i1").runs) == 1
+
+
+@pytest.mark.parametrize("name", [name for name, shape in SHAPES.items() if ' d="' in shape])
+def test_quick_and_careful_readings_of_path_data_are_one(name):
+    text = re.search(r' d="([^"]*)"', SHAPES[name]).group(1)
+    assert pathdata._quick(text) is not None
+    quick, pen = pathdata.runs(text), pathdata._Pen(1.0, pathdata.SAMPLING_TOLERANCE)
+    for letter, numbers, _ in pathdata._commands(text):
+        pen.take(letter, numbers)
+    pen.finish()
+    assert [closed for _, closed in quick] == [closed for _, closed in pen.runs]
+    assert all(np.array_equal(a, b) for (a, _), (b, _) in zip(quick, pen.runs, strict=True))

@@ -1,6 +1,7 @@
 """``sample``: where a rider is in every frame, as CSV."""
 
 import argparse
+import sys
 from pathlib import Path as File
 
 from coaster.cli.options import add_out, add_rate, checked, give_out, laps, number, positive
@@ -48,7 +49,10 @@ def facing(text: str) -> Facing:
 
 
 def run(options: argparse.Namespace) -> int:
-    drawn = svg.read(options.file).pick(options.path)
+    drawing = svg.read(options.file)
+    drawn = drawing.pick(options.path)
+    for words in drawing.left_out:
+        print(f"coaster sample: {words}", file=sys.stderr)
     path = Path("path", (drawn.id or "path")[:80], drawn.subpaths())
     facing = Facing(options.facing.mode, options.turn, ahead_s=options.facing.ahead_s)
     # One peg is enough: how long it takes and how it goes are the order's.

@@ -52,11 +52,10 @@ def add_shapes(
     for shape in shapes:
         runs = paths.transformed(shape.subpaths(), place)
         made.append(new_path(scene, shape.id or title or "Path", runs, besides=made))
-    notes = (
-        [f"{file} was fitted to the frame at {affine.largest_scale(place) * 100:.0f} %."]
-        if fit
-        else []
-    )
+    notes = list(drawing.left_out[:1])
+    if fit:
+        scale = affine.largest_scale(place)
+        notes.append(f"{file} was fitted to the frame at {scale * 100:.0f} %.")
     return edit_of([AddPath(path) for path in made], notes=notes, path=made[-1].id)
 
 

@@ -1,5 +1,8 @@
-"""A ride as SVG's own animation: ``animateMotion`` with key points, times and splines."""
+"""A ride as SVG's own animation: ``animateMotion`` with key points, times and splines, or frame
+by frame.
+"""
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -12,6 +15,7 @@ from coaster.geometry.bezier import Floats
 from coaster.motion import easing
 from coaster.motion.distance import Way
 from coaster.motion.sections import section_curves
+from coaster.motion.travel import Travel, evaluate, looking_at, settles
 
 MOST_SPLITS = 24
 
@@ -117,24 +121,86 @@ def _attributes(motion: Motion) -> str:
     return " ".join(f'{name}="{value}"' for name, value in shown.items())
 
 
-def to_svg(way: Way, width: int, height: int, fps: float) -> str:
-    """Return an SVG file in which an arrow rides the path, facing along it, over and over.
+def to_svg(way: Way, width: int, height: int, fps: float, *, period: float | None = None) -> str:
+    """Return an SVG file in which an arrow rides the path as the ride says, over and over.
 
-    Errors: EditRefused: as ``motion_of``.
+    Accuracy: the place exactly, by ``animateMotion``; facings that are not simply those of the path
+              in every frame, and linearly between. A ride that is softened or shifted by keys is
+              told frame by frame, too.
+    Errors:   EditRefused: as ``motion_of``; or it faces another layer, which is not in the file.
     """
-    seconds = (way.ride.end - way.ride.start) / fps
-    words = _attributes(motion_of(way))
-    data = to_path_data(way.path.subpaths)
-    rotate = {"along": "auto", "ahead": "auto", "reversed": "auto-reverse"}.get(
-        way.ride.facing.mode, "0"
-    )
+    facing = way.ride.facing
+    if facing.looks_at():
+        raise EditRefused(
+            "The rider faces another layer, which is not in this file; give it another facing."
+        )
+    drawn = to_path_data(way.path.subpaths)
+    times, travel = _told(way, fps, period)
+    angles, rotate = travel.angle(facing.turn), _rotate(way, travel)
+    clock = f'dur="{number((times[-1] - times[0]) / fps)}s" repeatCount="indefinite"'
+    # Only what the path itself does not say is told frame by frame.
+    turned = "" if rotate else _values("rotate", angles, clock)
+    if _by_frame(way):
+        moved = _values("translate", travel.position, clock)
+    else:
+        ridden = to_path_data(way.path.subpaths, joined=way.ride.gap == "glide")
+        moved = (
+            f'<animateMotion path="{ridden}" {clock} calcMode="spline" rotate="{rotate or 0}"'
+            f" {_attributes(motion_of(way))}/>"
+        )
+    flip = ' transform="scale(-1 1)"' if facing.flip_x else ""
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" width="{width}"'
-        f' height="{height}"><path d="{data}" fill="none" stroke="#16222e" stroke-width="2"/><path'
-        f' d="M-18 -12L18 0L-18 12Z" fill="#e4572e"><animateMotion path="{data}"'
-        f' dur="{number(seconds)}s" repeatCount="indefinite" calcMode="spline" rotate="{rotate}"'
-        f" {words}/></path></svg>\n"
+        f' height="{height}"><path d="{drawn}" fill="none" stroke="#16222e" stroke-width="2"/>'
+        f'<g>{moved}<g>{turned}<path d="M-18 -12L18 0L-18 12Z" fill="#e4572e"{flip}/></g></g>'
+        "</svg>\n"
     )
+
+
+def _by_frame(way: Way) -> bool:
+    """Whether the place, too, has to be told frame by frame."""
+    return bool(way.shift) or settles(way)
+
+
+def _told(way: Way, fps: float, period: float | None) -> tuple[Floats, Travel]:
+    """Return the times (n,) of a ride from its first peg to its last, in frames, and what it does
+    then.
+    """
+    start, end = way.ride.start, way.ride.end
+    if not _by_frame(way):
+        _refuse_unsayable(way)
+        times = np.linspace(start, end, math.ceil(end - start) + 1)
+        travel = evaluate(way, times, fps=fps, period=period)
+    else:
+        # What is softened depends on all frames from the scene's first on.
+        first, last = math.floor(start), math.ceil(end)
+        every = np.arange(min(first, 0), max(last, first + 1) + 1, dtype=float)
+        wanted = np.flatnonzero(every >= first)
+        travel, times = evaluate(way, every, fps=fps, period=period).at(wanted), every[wanted]
+    spot = way.ride.facing.own_spot()
+    if spot is not None:
+        travel = looking_at(travel, way, np.array(spot), fps=fps, period=period)
+    return times, travel
+
+
+def _rotate(way: Way, travel: Travel) -> str | None:
+    """Return what SVG calls a facing that follows from the path alone, or None."""
+    facing = way.ride.facing
+    if facing.turn or _by_frame(way) or facing.mode not in ("along", "reversed"):
+        return None
+    # A path's direction, to SVG, does not turn with a rider that runs back on it.
+    rates = travel.rate[1:-1]
+    back = facing.mode == "reversed"
+    if np.all(rates > 0):
+        return "auto-reverse" if back else "auto"
+    return None
+
+
+def _values(kind: str, values: Floats, clock: str) -> str:
+    """Return an animation through values (n,) or (n, 2), linear between them."""
+    rows = np.atleast_2d(values.T).T
+    told = ";".join(" ".join(number(v) for v in row) for row in rows)
+    return f'<animateTransform attributeName="transform" type="{kind}" {clock} values="{told}"/>'
 
 
 def _exact(value: float) -> str:

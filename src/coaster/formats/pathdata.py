@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterable, Iterator
+from functools import lru_cache
 from xml.sax.saxutils import escape  # writes only; nothing is parsed
 
 import numpy as np
@@ -21,6 +22,18 @@ _COUNTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 
 _SPACE = re.compile(r"[\s,]*")
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _FLAG = re.compile(r"[01]")
+_TOKEN = re.compile(rf"[MmLlHhVvCcSsQqTtAaZz]|{_NUMBER.pattern}")
+_ARCS = re.compile(r"[aA][^MmLlHhVvCcSsQqTtAaZz]*")
+_ARC = re.compile("[aA]")
+_ARC = re.compile(
+    _SPACE.pattern.join(
+        ["(" + _NUMBER.pattern + ")"] * 3 + ["([01])"] * 2 + ["(" + _NUMBER.pattern + ")"] * 2
+    )
+)
+_EITHER = frozenset(_COUNTS) | {letter.lower() for letter in _COUNTS}
+_BLANKS = " \t\n\r\f,"
+LARGEST = 1e9
+"""Numbers from here on are refused."""
 
 Run = tuple[Floats, bool]
 """Joined cubics (n, 4, 2) and whether they close."""
@@ -60,7 +73,7 @@ def _commands(text: str) -> Iterator[tuple[str, list[float], int]]:
             letter = {"M": "L", "m": "l"}.get(letter, letter)
         start = at
         numbers, at = _numbers(text, at, letter)
-        if not all(abs(v) < 1e9 for v in numbers):
+        if not all(abs(v) < LARGEST for v in numbers):
             raise FormatError(
                 f"The path data is broken at character {start + 1}: a number is too large."
             )
@@ -72,74 +85,124 @@ def _skip(text: str, at: int) -> int:
     return match.end() if match else at
 
 
+def _quick(text: str) -> Iterator[tuple[str, list[float], int]] | None:
+    """Yield what ``_commands`` does of path data without mistakes, and fast; None of others."""
+    chunks = _chunks(_ARCS.sub(_parted, text))
+    if not chunks or chunks[0][0] not in "mM":
+        return None
+    if not all(_whole(letter, numbers) for letter, numbers in chunks):
+        return None
+    return _groups(chunks)
+
+
+def _whole(letter: str, numbers: list[float]) -> bool:
+    """Whether there are as many numbers behind a letter as it needs, and none too large."""
+    size, count = _COUNTS[letter.upper()], len(numbers)
+    if not size or not count:
+        return size == count
+    if size == 7 and any(flag not in (0.0, 1.0) for k in (3, 4) for flag in numbers[k::7]):
+        return False
+    return count % size == 0 and max(numbers) < LARGEST and min(numbers) > -LARGEST
+
+
+def _groups(chunks: "_Chunks") -> Iterator[tuple[str, list[float], int]]:
+    for letter, numbers in chunks:
+        size = _COUNTS[letter.upper()]
+        yield letter, numbers[:size], 0
+        later = {"M": "L", "m": "l"}.get(letter, letter)
+        for i in range(size, len(numbers), size or 1):
+            yield later, numbers[i : i + size], 0
+
+
+_Chunks = list[tuple[str, list[float]]]
+"""Letters and all the numbers behind each."""
+
+
+def _chunks(text: str) -> _Chunks | None:
+    """Return the chunks of path data, or None where there is anything else in it."""
+    tokens = _TOKEN.findall(text)
+    if sum(map(len, tokens)) + sum(map(text.count, _BLANKS)) != len(text):
+        return None
+    starts = [i for i, token in enumerate(tokens) if token in _EITHER]
+    if not starts or starts[0] != 0:
+        return None
+    ends = [*starts[1:], len(tokens)]
+    return [
+        (tokens[i], list(map(float, tokens[i + 1 : end])))
+        for i, end in zip(starts, ends, strict=True)
+    ]
+
+
+def _parted(arc: re.Match[str]) -> str:
+    """Return the arcs behind one letter with their flags parted: "a1 1 0 011 1" is good, too."""
+    return _ARC.sub(lambda found: f" {' '.join(found.groups())} ", arc.group())
+
+
 class _Pen:
-    """Collects cubics command by command; one method a kind of command."""
+    """Collects cubics command by command: points are complex numbers, four to a cubic."""
 
     def __init__(self, scale: float, tolerance: float) -> None:
         self.runs: list[Run] = []
-        self.pieces: list[Floats] = []
-        self.start = self.at = np.zeros(2)
-        self.reflected: tuple[str, Floats] = ("", np.zeros(2))
+        self.pieces: list[complex] = []
+        self.start = self.at = 0j
+        self.reflected: tuple[str, complex] = ("", 0j)
         self.tolerance = tolerance / max(scale, 1e-12)
 
     def finish(self, closed: bool = False) -> None:
-        if closed and (self.at != self.start).any():
+        if closed and self.at != self.start:
             self.line(self.start)
         if self.pieces:
-            self.runs.append((np.concatenate(self.pieces), closed))
+            cubics = np.array(self.pieces).view(float).reshape(-1, 4, 2)
+            self.runs.append((cubics, closed))
         self.pieces, self.at = [], self.start if closed else self.at
 
-    def move(self, to: Floats) -> None:
-        self.finish()
-        self.start = self.at = to
-
-    def line(self, to: Floats) -> None:
+    def line(self, to: complex) -> None:
         third = (to - self.at) / 3
         self.cubic(self.at + third, to - third, to)
 
-    def cubic(self, out: Floats, into: Floats, to: Floats) -> None:
-        self.pieces.append(np.stack([self.at, out, into, to])[None])
+    def cubic(self, out: complex, into: complex, to: complex) -> None:
+        self.pieces += (self.at, out, into, to)
         self.at = to
 
-    def quadratic(self, control: Floats, to: Floats) -> None:
+    def quadratic(self, control: complex, to: complex) -> None:
         self.cubic(self.at + (control - self.at) * (2 / 3), to + (control - to) * (2 / 3), to)
 
-    def arc(self, n: list[float], to: Floats) -> None:
-        start, end = (float(self.at[0]), float(self.at[1])), (float(to[0]), float(to[1]))
-        radii, large, clockwise = (n[0], n[1]), n[3] == 1, n[4] == 1
+    def arc(self, n: list[float], to: complex) -> None:
         curves = arcs.arc_between(
-            start, radii, n[2], large, clockwise, end, tolerance=self.tolerance
-        )
-        if len(curves):
-            self.pieces.append(curves)
+            (self.at.real, self.at.imag), (n[0], n[1]), n[2], n[3] == 1, n[4] == 1,
+            (to.real, to.imag), tolerance=self.tolerance,
+        )  # fmt: skip
+        self.pieces += np.ascontiguousarray(curves).view(complex).ravel().tolist()
         self.at = to
 
     def take(self, letter: str, n: list[float]) -> None:
-        base = self.at if letter.islower() else np.zeros(2)
+        base = self.at if letter.islower() else 0j
         kind = letter.upper()
-        pairs = [base + n[i : i + 2] for i in range(0, len(n) - 1, 2)]
-        control: tuple[str, Floats] = ("", self.at)
-        if kind == "M":
-            self.move(pairs[0])
-        elif kind == "Z":
-            self.finish(closed=True)
-        elif kind in "LHV":
-            x = base[0] + n[0] if kind != "V" else self.at[0]
-            y = base[1] + n[-1] if kind != "H" else self.at[1]
-            self.line(np.array([x, y]))
+        control: tuple[str, complex] = ("", self.at)
+        if kind == "L":
+            self.line(base + complex(*n))
         elif kind in "CS":
-            out, into, to = pairs if kind == "C" else (self._mirrored("C"), *pairs)
+            out = base + complex(n[0], n[1]) if kind == "C" else self._mirrored("C")
+            into, to = base + complex(n[-4], n[-3]), base + complex(n[-2], n[-1])
             control = ("C", into)
             self.cubic(out, into, to)
+        elif kind == "H":
+            self.line(complex(base.real + n[0], self.at.imag))
+        elif kind == "V":
+            self.line(complex(self.at.real, base.imag + n[0]))
         elif kind in "QT":
-            bend, to = pairs if kind == "Q" else (self._mirrored("Q"), pairs[0])
+            bend = base + complex(n[0], n[1]) if kind == "Q" else self._mirrored("Q")
             control = ("Q", bend)
-            self.quadratic(bend, to)
+            self.quadratic(bend, base + complex(n[-2], n[-1]))
+        elif kind == "A":
+            self.arc(n, base + complex(n[5], n[6]))
         else:
-            self.arc(n, base + n[5:7])
+            self.finish(closed=kind == "Z")
+            if kind == "M":
+                self.start = self.at = base + complex(*n)
         self.reflected = control
 
-    def _mirrored(self, kind: str) -> Floats:
+    def _mirrored(self, kind: str) -> complex:
         """Return the control that goes straight on from the one before, if that was of a kind."""
         before, control = self.reflected
         return 2 * self.at - control if before == kind else self.at
@@ -156,15 +219,37 @@ def runs(
     Errors:     FormatError with the character position of the first error.
     Source:     SVG 2, section 9.3.
     """
-    pen = _Pen(float(affine.largest_scale(matrix)), tolerance)
-    for number, (letter, numbers, position) in enumerate(_commands(text)):
-        if number == 0 and letter not in "mM":
-            raise FormatError(
-                f"The path data is broken at character {position}: it must start with M or m."
-            )
-        pen.take(letter, numbers)
+    found, error = runs_so_far(text, matrix=matrix, tolerance=tolerance)
+    if error is not None:
+        raise error
+    return found
+
+
+def runs_so_far(
+    text: str, *, matrix: Matrix = IDENTITY, tolerance: float = SAMPLING_TOLERANCE
+) -> tuple[list[Run], FormatError | None]:
+    """Return what ``runs`` does, of broken path data up to the first error, and that error.
+
+    Source: SVG 2, section 9.5.4: a path is drawn up to, and without, the command that is broken.
+    """
+    pen, broken = _Pen(_scale(matrix), tolerance), None
+    try:
+        for number, (letter, numbers, position) in enumerate(_quick(text) or _commands(text)):
+            if number == 0 and letter not in "mM":
+                raise FormatError(
+                    f"The path data is broken at character {position}: it must start with M or m."
+                )
+            pen.take(letter, numbers)
+    except FormatError as error:
+        broken = error
     pen.finish()
-    return [(affine.apply(matrix, pieces), closed) for pieces, closed in pen.runs]
+    return [(affine.apply(matrix, pieces), closed) for pieces, closed in pen.runs], broken
+
+
+@lru_cache(maxsize=1024)
+def _scale(matrix: Matrix) -> float:
+    """Return the largest scale of a map: the paths of a group have one in common."""
+    return float(affine.largest_scale(matrix))
 
 
 def subpaths(drawn: Iterable[Run]) -> tuple[Subpath, ...]:
@@ -180,17 +265,21 @@ def subpaths(drawn: Iterable[Run]) -> tuple[Subpath, ...]:
     return tuple(found)
 
 
-def to_path_data(drawn: Iterable[Subpath], digits: int = 3) -> str:
-    """Write subpaths as path data: M, L, C and Z, absolute, rounded to ``digits``."""
+def to_path_data(drawn: Iterable[Subpath], digits: int = 3, *, joined: bool = False) -> str:
+    """Write subpaths as path data: M, L, C and Z, absolute, rounded to ``digits``; ``joined`` by
+    straight lines, if wanted.
+    """
     parts: list[str] = []
     for subpath in drawn:
-        parts.append("M" + _pair(subpath.live[0].position, digits))
+        parts.append("L" if joined and parts else "M")
+        parts.append(_pair(subpath.live[0].position, digits))
         pairs = subpath.pairs()
-        if subpath.closed and _is_line(*pairs[-1]):
+        # Joined, all are one run to SVG, and Z would lead to where the first one starts.
+        closes = subpath.closed and not joined
+        if closes and _is_line(*pairs[-1]):
             pairs.pop()
         parts += [_piece(a, b, digits) for a, b in pairs]
-        if subpath.closed:
-            parts.append("Z")
+        parts += ["Z"] * closes
     return "".join(parts)
 
 

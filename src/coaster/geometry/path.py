@@ -6,7 +6,7 @@ from itertools import pairwise
 from typing import Annotated, Literal
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 from pydantic import ConfigDict, Field
 from pydantic.dataclasses import dataclass
 
@@ -197,10 +197,10 @@ def subpath_from_segments(
     if closed and len(s) > 1 and _meet(positions):
         ins[0] = ins[-1]
         positions, outs, ins = positions[:-1], outs[:-1], ins[:-1]
-    nodes = [
-        Node(f"{prefix}{first + i}", _pair(p), _pair(a), _pair(b), node_kind(a, b))
-        for i, (p, a, b) in enumerate(zip(positions, ins, outs, strict=True))
-    ]
+    kinds = node_kinds(ins, outs)
+    # All at once: drawings come with tens of thousands of nodes.
+    rows = zip(_tuples(positions), _tuples(ins), _tuples(outs), kinds, strict=True)
+    nodes = [Node(f"{prefix}{first + i}", *row) for i, row in enumerate(rows)]
     return Subpath(tuple(nodes), closed)
 
 
@@ -208,7 +208,7 @@ def _handles(s: Floats) -> tuple[Floats, Floats]:
     """Return the handles in and out at the ends of joined cubics, none where these are straight."""
     outs = np.concatenate([s[:, 1] - s[:, 0], [[0, 0]]])
     ins = np.concatenate([[[0, 0]], s[:, 2] - s[:, 3]])
-    straight = np.array([_is_thirds(piece) for piece in s])
+    straight = _are_thirds(s)
     outs[:-1][straight], ins[1:][straight] = 0.0, 0.0
     return ins, outs
 
@@ -219,42 +219,53 @@ def _meet(positions: Floats) -> bool:
     return bool(np.abs(positions[0] - positions[-1]).max() <= 1e-9 * max(size, 1.0))
 
 
-def _pair(v: Floats) -> tuple[float, float]:
-    return float(v[0]), float(v[1])
+def _tuples(points: Floats) -> list[Vec2]:
+    return [(x, y) for x, y in points.tolist()]
 
 
-def _is_thirds(piece: Floats) -> bool:
-    """Whether the piece is the straight line that ``_cubic`` makes of a node without handles."""
-    step = (piece[3] - piece[0]) / 3
-    slack = 1e-9 * max(float(np.abs(piece).max()), 1.0)
-    return bool(np.abs(piece - (piece[0] + step * np.arange(4)[:, None])).max() <= slack)
+def _are_thirds(s: Floats) -> NDArray[np.bool_]:
+    """Whether pieces (n, 4, 2) are the straight lines that ``_cubic`` makes of nodes without
+    handles.
+    """
+    step = (s[:, 3] - s[:, 0]) / 3
+    slack = 1e-9 * np.maximum(np.abs(s).max(axis=(1, 2)), 1.0)
+    even = s[:, None, 0] + step[:, None] * np.arange(4)[:, None]
+    return np.asarray(np.abs(s - even).max(axis=(1, 2)) <= slack)
 
 
 def node_kind(handle_in: ArrayLike, handle_out: ArrayLike) -> NodeKind:
-    """Return what two handles make of their node: in line within 0.1 degrees is smooth."""
+    """Return what two handles make of their node (see ``node_kinds``)."""
     a, b = np.asarray(handle_in, float), np.asarray(handle_out, float)
-    la, lb = float(np.hypot(*a)), float(np.hypot(*b))
-    if la == 0 or lb == 0:
-        return "corner"
-    if float(a @ b) > 0 or abs(a[0] * b[1] - a[1] * b[0]) > 1.7e-3 * la * lb:
-        return "corner"
-    return "even" if abs(la - lb) <= 1e-3 * max(la, lb) else "smooth"
+    return node_kinds(a[None], b[None])[0]
+
+
+def node_kinds(ins: Floats, outs: Floats) -> list[NodeKind]:
+    """Return what handles (n, 2) make of their nodes: in line within 0.1 degrees is smooth."""
+    la, lb = np.hypot(*ins.T), np.hypot(*outs.T)
+    across = np.abs(ins[:, 0] * outs[:, 1] - ins[:, 1] * outs[:, 0])
+    bent = ((ins * outs).sum(axis=1) > 0) | (across > 1.7e-3 * la * lb) | (la == 0) | (lb == 0)
+    even = np.abs(la - lb) <= 1e-3 * np.maximum(la, lb)
+    kinds: list[NodeKind] = np.where(bent, "corner", np.where(even, "even", "smooth")).tolist()
+    return kinds
 
 
 def transformed(subpaths: Iterable[Subpath], matrix: ArrayLike) -> tuple[Subpath, ...]:
     """Map whole subpaths by one affine matrix; handles turn and stretch with them."""
     linear = np.asarray(matrix, float).copy()
     linear[4:] = 0.0
+    return tuple(_moved(subpath, matrix, linear) for subpath in subpaths)
 
-    def moved(node: Node) -> Node:
-        return replace(
-            node,
-            position=_pair(affine.apply(matrix, node.position)),
-            handle_in=_pair(affine.apply(linear, node.handle_in)),
-            handle_out=_pair(affine.apply(linear, node.handle_out)),
-        )
 
-    return tuple(replace(s, nodes=tuple(moved(n) for n in s.nodes)) for s in subpaths)
+def _moved(subpath: Subpath, matrix: ArrayLike, linear: ArrayLike) -> Subpath:
+    nodes = subpath.nodes
+    position = _tuples(affine.apply(matrix, [n.position for n in nodes]))
+    ins = _tuples(affine.apply(linear, [n.handle_in for n in nodes]))
+    outs = _tuples(affine.apply(linear, [n.handle_out for n in nodes]))
+    moved = (
+        replace(node, position=p, handle_in=a, handle_out=b)
+        for node, p, a, b in zip(nodes, position, ins, outs, strict=True)
+    )
+    return replace(subpath, nodes=tuple(moved))
 
 
 def bounds(subpaths: Iterable[Subpath]) -> tuple[float, float, float, float]:

@@ -11,7 +11,7 @@ from coaster.formats import takes as files
 from coaster.geometry import path as paths
 from studio.editor.views_of import view_box
 
-MOST_SHOWN = 200
+MOST_SHOWN, MOST_SAID = 200, 4
 
 
 @dataclass(frozen=True)
@@ -23,6 +23,7 @@ class Choice:
     data: str
     view: str
     nodes: int
+    pieces: int
     closed: bool
 
 
@@ -34,8 +35,11 @@ class Question:
     width: float
     height: float
     choices: list[Choice]
-    left_out: int
+    not_listed: int
     larger: bool
+    stored: bool
+    """Whether the choices are what it stores, as it shows none."""
+    left_out: tuple[str, ...]
 
 
 def of_drawing(data: bytes, name: str, width: float, height: float) -> Question:
@@ -45,15 +49,19 @@ def of_drawing(data: bytes, name: str, width: float, height: float) -> Question:
     """
     # Read again when it is answered: nothing is kept of a question that is left.
     drawing = svg.read(data, tolerance=pathdata.EDITING_TOLERANCE)
-    found = [_choice(i, shape) for i, shape in enumerate(drawing.shapes[:MOST_SHOWN])]
+    offered = drawing.offered()
+    found = [_choice(i, shape) for i, shape in enumerate(offered[:MOST_SHOWN])]
     larger = drawing.width > width or drawing.height > height
-    left_out = max(len(drawing.shapes) - MOST_SHOWN, 0)
-    return Question(name, drawing.width, drawing.height, found, left_out, larger)
+    not_listed, stored = max(len(offered) - MOST_SHOWN, 0), not drawing.shapes
+    said = drawing.left_out[:MOST_SAID]
+    if len(drawing.left_out) > MOST_SAID:
+        said = (*said, f"{len(drawing.left_out) - MOST_SAID} more parts could not be read whole.")
+    return Question(name, drawing.width, drawing.height, found, not_listed, larger, stored, said)
 
 
 def _choice(index: int, shape: svg.SvgShape) -> Choice:
     subpaths = shape.subpaths()
-    closed = len(subpaths) == 1 and subpaths[0].closed
+    closed = all(subpath.closed for subpath in subpaths)
     nodes = sum(len(s.nodes) for s in subpaths)
     return Choice(
         index,
@@ -61,6 +69,7 @@ def _choice(index: int, shape: svg.SvgShape) -> Choice:
         pathdata.to_path_data(subpaths),
         view_box(subpaths),
         nodes,
+        len(subpaths),
         closed,
     )
 

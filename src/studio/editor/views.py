@@ -14,7 +14,7 @@ from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.formats import animate, pathdata
 from coaster.formats import takes as takes_format
 from coaster.geometry.path import Path
-from coaster.motion.distance import Way
+from coaster.motion.distance import Way, period_of
 from coaster.render import places, stage
 from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services, takes
@@ -206,8 +206,9 @@ def ride_svg(request: HttpRequest, scene_id: int, layer_id: str) -> HttpResponse
     value = scene_for(request, scene_id).value()
     try:
         ride = value.ride_of(layer_id)
+        way = Way(value.path(ride.path), ride, value.layer(layer_id).keys_of("shift"))
         drawn = animate.to_svg(
-            Way(value.path(ride.path), ride), value.width, value.height, value.fps
+            way, value.width, value.height, value.fps, period=period_of(way, value.length)
         )
     except UnknownId as error:
         raise Http404 from error

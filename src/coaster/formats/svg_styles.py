@@ -1,0 +1,201 @@
+"""What applies to an element of a drawing: its attributes, its style, and the drawing's style
+sheets.
+"""
+
+import math
+import re
+from collections.abc import Mapping
+from typing import Any
+from xml.etree.ElementTree import Element
+
+import cssselect2
+import tinycss2
+
+from coaster.errors import FormatError
+from coaster.formats.safe_svg import tag_of, walk
+from coaster.geometry import affine
+from coaster.geometry.affine import IDENTITY, Matrix
+
+VALUE = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_FUNCTION = re.compile(r"\s*,?\s*([a-zA-Z][a-zA-Z0-9]*)\s*\(([^()]*)\)")
+_TOLD = re.compile(rf"({VALUE.pattern})([a-z%]*)", re.I)
+UNITS: dict[str, float] = {
+    "": 1, "px": 1, "in": 96, "cm": 96 / 2.54, "mm": 96 / 25.4, "q": 96 / 101.6, "pt": 96 / 72,
+    "pc": 16, "em": 16, "rem": 16, "ex": 8, "%": 0,
+}  # fmt: skip
+TURNS = {"": 1.0, "deg": 1.0, "grad": 0.9, "rad": 180 / math.pi, "turn": 360.0}
+"""Degrees in the units of angles."""
+_KEYWORDS = {"left": "0%", "top": "0%", "center": "50%", "right": "100%", "bottom": "100%"}
+
+Size = tuple[float, float]
+
+
+class Styles:
+    """The properties of a drawing's elements, by the cascade: attributes, style sheets, styles.
+
+    Source: CSS Cascading and Inheritance 4, section 6; presentation attributes come before all
+            sheets (SVG 2, section 6.6). What is in at-rules is not applied.
+    """
+
+    def __init__(self, root: Element) -> None:
+        self._told: dict[Element, dict[str, str]] = {}
+        sheets = [e.text or "" for e, _ in walk(root) if tag_of(e) == "style"]
+        matcher = _matcher("\n".join(sheets))
+        if matcher is not None:
+            for wrapped in cssselect2.ElementWrapper.from_xml_root(root).iter_subtree():
+                self._told[wrapped.etree_element] = _matched(matcher, wrapped)
+
+    def of(self, element: Element, name: str) -> str | None:
+        """Return a property of an element, what it inherits left out."""
+        own = element.get("style")
+        told = self._told.get(element, {})
+        if own and name in own:
+            plain, important = _declared(own)
+            if name in important:
+                return important[name]
+            if name in plain and f"!{name}" not in told:
+                return plain[name]
+        return told.get(f"!{name}") or told.get(name) or element.get(name)
+
+
+def _matcher(sheet: str) -> cssselect2.Matcher | None:
+    """Return what finds the declarations of a sheet for an element, or None for no rules."""
+    matcher, count = cssselect2.Matcher(), 0
+    for rule in tinycss2.parse_stylesheet(sheet, skip_comments=True, skip_whitespace=True):
+        if rule.type != "qualified-rule":
+            continue
+        try:
+            selectors = cssselect2.compile_selector_list(rule.prelude)
+        except cssselect2.SelectorError:
+            continue  # a rule that cannot be read is left out, as CSS has it
+        declared = _declared(rule.content)
+        for selector in selectors:
+            matcher.add_selector(selector, declared)
+            count += 1
+    return matcher if count else None
+
+
+def _matched(matcher: cssselect2.Matcher, wrapped: Any) -> dict[str, str]:
+    """Return what sheets say of an element; what is important under names with "!" before."""
+    found: dict[str, str] = {}
+    # In the order of how much they weigh.
+    for *_, pseudo, (plain, important) in matcher.match(wrapped):
+        if pseudo is None:
+            found |= plain
+            found |= {f"!{name}": value for name, value in important.items()}
+    return found
+
+
+def _declared(content: Any) -> tuple[Mapping[str, str], Mapping[str, str]]:
+    """Return declarations by name, and those of them that are important."""
+    plain: dict[str, str] = {}
+    important: dict[str, str] = {}
+    for each in tinycss2.parse_declaration_list(content, skip_comments=True, skip_whitespace=True):
+        if each.type == "declaration":
+            value = tinycss2.serialize(each.value).strip()
+            (important if each.important else plain)[each.lower_name] = value
+    return plain, important
+
+
+def length(text: str | None, relative: float, default: float = 0.0) -> float:
+    """Return a CSS length in px (96 to the inch); percentages are of ``relative``."""
+    if text is None or text.strip() in ("", "auto"):
+        return default
+    match = _TOLD.fullmatch(text.strip())
+    if not match or match.group(2).lower() not in UNITS:
+        raise FormatError(f"{text!r} is no length.")
+    unit = match.group(2).lower()
+    return float(match.group(1)) * (relative / 100 if unit == "%" else UNITS[unit])
+
+
+def transform(text: str | None, box: Size = (0.0, 0.0)) -> Matrix:
+    """Read a ``transform`` attribute or property; percentages are of ``box``.
+
+    Errors: FormatError: an unknown function, unit, or a wrong count of numbers.
+    Source: CSS Transforms 1, sections 7 and 8.
+    """
+    result, rest = affine.chain([]), (text or "").strip()
+    if rest in ("", "none"):
+        return IDENTITY
+    while rest:
+        match = _FUNCTION.match(rest)
+        if not match:
+            raise FormatError(f"The transform {text!r} cannot be read.")
+        name, told = match.group(1).lower(), _TOLD.findall(match.group(2))
+        if _TOLD.sub("", match.group(2)).strip(" \t\r\n,"):
+            raise FormatError(f"The transform {text!r} cannot be read.")
+        result = affine.compose(result, _function(name, told, box, text or ""))
+        rest = rest[match.end() :].strip()
+    return matrix_of(result)
+
+
+_COUNTS = {
+    "matrix": (6,), "translate": (1, 2), "translatex": (1,), "translatey": (1,), "scale": (1, 2),
+    "scalex": (1,), "scaley": (1,), "rotate": (1, 3), "skew": (1, 2), "skewx": (1,), "skewy": (1,),
+}  # fmt: skip
+"""How many numbers the functions of a transform take."""
+
+
+def _function(name: str, told: list[tuple[str, str]], box: Size, text: str) -> Matrix:
+    if name not in _COUNTS:
+        raise FormatError(f"The transform {text!r} has {name}(), which is none of a flat drawing.")
+    if len(told) not in _COUNTS[name]:
+        raise FormatError(f"The transform {text!r} has {len(told)} numbers in {name}().")
+    if name.startswith("translate"):
+        return _translate(name, told, box)
+    if name.startswith(("rotate", "skew")):
+        return _turn(name, told, text)
+    n = [float(value) / (100 if unit == "%" else 1) for value, unit in told]
+    if name == "matrix":
+        return (n[0], n[1], n[2], n[3], n[4], n[5])
+    x, y = n[0], n[-1]
+    return (1 if name == "scaley" else x, 0, 0, 1 if name == "scalex" else y, 0, 0)
+
+
+def _translate(name: str, told: list[tuple[str, str]], box: Size) -> Matrix:
+    parts = [value + unit for value, unit in told]
+    if name == "translatey":
+        parts.insert(0, "0")
+    x = length(parts[0], box[0])
+    return (1, 0, 0, 1, x, length(parts[1], box[1]) if len(parts) > 1 else 0.0)
+
+
+def _turn(name: str, told: list[tuple[str, str]], text: str) -> Matrix:
+    """Return what rotates, about a point if one is told, or leans."""
+    angles = told[:1] if name == "rotate" else told
+    if any(unit.lower() not in TURNS for _, unit in angles):
+        raise FormatError(f"The transform {text!r} has an angle in a unit that is none.")
+    n = [math.radians(float(value) * TURNS[unit.lower()]) for value, unit in angles]
+    if name == "rotate":
+        x, y = (length("".join(part), 0.0) for part in told[1:] or (("0", ""), ("0", "")))
+        turn = affine.rotation(n[0])
+        return matrix_of(affine.chain([affine.translation(x, y), turn, affine.translation(-x, -y)]))
+    across = 0.0 if name == "skewy" else math.tan(n[0])
+    down = math.tan(n[-1]) if name == "skewy" or (name == "skew" and len(n) == 2) else 0.0
+    return (1, down, across, 1, 0, 0)
+
+
+def origin(text: str | None, box: Size, usual: Size = (0.0, 0.0)) -> Size:
+    """Return a ``transform-origin`` in px, with percentages and words of a ``box`` at 0, 0.
+
+    Errors: FormatError: it cannot be read.
+    """
+    if text is None:
+        return usual
+    words = text.lower().split()
+    if not 1 <= len(words) <= 3:
+        raise FormatError(f"The transform-origin {text!r} cannot be read.")
+    if len(words) == 1:
+        words.append("center")
+    # Words may come in any order: "top left" is "left top".
+    if words[0] in ("top", "bottom") or words[1] in ("left", "right"):
+        words[:2] = words[1], words[0]
+    if words[0] in ("top", "bottom"):
+        words[:2] = "center", words[0]
+    x, y = (_KEYWORDS.get(word, word) for word in words[:2])
+    return length(x, box[0]), length(y, box[1])
+
+
+def matrix_of(values: object) -> Matrix:
+    a, b, c, d, e, f = (float(v) for v in values)  # type: ignore[attr-defined]
+    return (a, b, c, d, e, f)
