@@ -32,7 +32,8 @@ class Number(forms.Field):
         except ValueError:
             number = math.nan
         if not math.isfinite(number):
-            raise forms.ValidationError(f"“{value}” is not a number.")
+            shown = f"{text[:24]}…" if len(text) > 24 else text
+            raise forms.ValidationError(f"“{shown}” is not a number.")
         if not self.low <= number <= self.high:
             unit = f" {self.unit}" if self.unit else ""
             raise forms.ValidationError(
@@ -55,16 +56,22 @@ class Switch(forms.Field):
 
 
 class PaceField(forms.CharField):
-    """A pace by its name, or as CSS writes it; cleaned, it is the pace."""
+    """A pace by its name, or as CSS writes it; cleaned, it is the pace. Only a whole ride can go in
+    ``steps``.
+    """
 
-    def __init__(self) -> None:
+    def __init__(self, *, steps: bool = False) -> None:
         super().__init__(max_length=80, label="Pace")
+        self.steps = steps
 
-    def clean(self, value: Any) -> easing.Pace:
+    def clean(self, value: Any) -> easing.Pace | easing.Steps:
         try:
-            return easing.parse(super().clean(value))
+            found = easing.parse(super().clean(value))
         except FormatError as error:
             raise forms.ValidationError(str(error)) from error
+        if isinstance(found, easing.Steps) and not self.steps:
+            raise forms.ValidationError("Steps need pegs of their own: give them to a whole ride.")
+        return found
 
 
 class RateField(forms.CharField):

@@ -10,6 +10,8 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from coaster.edits import layers
+from coaster.edits.keys import Moment
 from coaster.errors import EditRefused, SceneError
 from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion import colours as palette
@@ -478,3 +480,14 @@ def test_a_reach_of_its_own_shapes_the_section():
         replace(plain((0, 0), (100, 1))[1], arrive=Reach(0.9, 0.1)),
     )
     assert keys.values(quick, [20])[0][0] > 0.75
+
+
+def test_a_value_set_between_keys_without_the_pin_says_that_all_of_them_changed():
+    shown = Layer("a", "A", Shape("rectangle", 20, 10))
+    keys = (Key("k1", 0, 0.5), Key("k2", 20, 2.0))
+    scene = Scene(100, 100, length=40, layers=(replace(shown, keys=(Track("size_x", keys),)),))
+    between = layers.place(scene, "a", {"size_x": 1.0}, Moment(10))
+    assert "All 2 keys" in between.notes[0]
+    assert "Pin" in between.notes[0]
+    assert layers.place(scene, "a", {"size_x": 1.0}, Moment(20)).notes == ()
+    assert layers.place(scene, "a", {"size_x": 1.0}, Moment(10, pin=True)).notes == ()

@@ -10,10 +10,12 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.interpolate import pchip_interpolate
 
-from coaster.errors import EditRefused
+from coaster.errors import EditRefused, FormatError
 from coaster.motion import distance, easing, pace
 from coaster.motion.distance import Way
+from coaster.motion.rate import Rate
 from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.motion.sampling import sample, simple_pegs
 from coaster.motion.sections import Reach, with_paces
 from tests.core.test_travel import path, rides
 
@@ -181,3 +183,60 @@ def test_a_section_takes_a_pace_of_its_own_and_a_peg_another_time():
         with pytest.raises(EditRefused) as refusal:
             work()
         assert str(refusal.value).endswith(".")
+
+
+@pytest.mark.parametrize(
+    ("text", "levels"),
+    [
+        ("steps(4)", [0, 25, 50, 75]),
+        ("steps(4, jump-start)", [25, 50, 75, 100]),
+        ("steps(4,start)", [25, 50, 75, 100]),
+        ("steps(5, jump-none)", [0, 25, 50, 75, 100]),
+        ("steps(1)", [0]),
+    ],
+)
+def test_steps_are_even_jumps_as_css_has_them(text, levels):
+    pace = easing.parse(text)
+    line = path("M0 0L100 0")
+    found = sample(
+        line, Ride("p", simple_pegs(0, 1, 1, easing.EVEN)), seconds=2.02, rate=Rate(50), pace=pace
+    )
+    x = found.travel.position[:, 0]
+    for k, level in enumerate(levels):
+        inside = x[int(100 * k / len(levels)) + 1 : int(100 * (k + 1) / len(levels)) - 1]
+        np.testing.assert_allclose(inside, level, atol=1e-6)
+    assert x[-1] == pytest.approx(100)
+
+
+@pytest.mark.parametrize(
+    "text", ["steps(0)", "steps(1, jump-none)", "steps(3, jump-both)", "steps(x)", "steps(9999)"]
+)
+def test_steps_that_are_none_are_refused(text):
+    with pytest.raises(FormatError, match="steps"):
+        easing.parse(text)
+
+
+def test_a_curve_that_is_upright_in_its_midst_is_as_steep_there_as_beside_it():
+    for y1, y2 in ((0.0, 1.0), (0.3, 0.4), (2.0, -1.0)):
+        u = 0.5 + np.array([-2e-5, -1e-5, 0.0, 1e-5, 2e-5])
+        value, rate = easing.ease(u, 1.0, y1, 0.0, y2)
+        mean = (value[3] - value[1]) / 2e-5
+        assert abs(rate[2]) > abs(mean)
+        assert np.sign(rate[2]) == np.sign(mean)
+        assert np.isfinite(rate).all()
+
+
+def test_a_steady_acceleration_and_a_cube_are_what_they_are_called():
+    u = np.linspace(0, 1, 21)
+    for name, power in (("accelerate", 2), ("cubic", 3)):
+        value, _ = easing.ease(u, *easing.PRESETS[name])
+        np.testing.assert_allclose(value, u**power, atol=1e-12)
+
+
+def test_a_reach_of_nothing_and_back_keeps_the_speed():
+    pegs = simple_pegs(0, 60, 1, easing.PRESETS["burst"])
+    way = Way(path("M0 0L100 0"), Ride("p", pegs))
+    before = pace.pace_at_pegs(way)[0].leave
+    for reach in (0.0, 0.4):
+        way = way.with_pegs(pace.with_reach(way, "p1", reach, "out"))
+    assert pace.pace_at_pegs(way)[0].leave == pytest.approx(before, rel=1e-6)

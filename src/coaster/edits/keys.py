@@ -1,6 +1,6 @@
 """Keys of properties: putting in, taking out, and what is done to pegs and keys chosen together."""
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, NoReturn
 
@@ -81,6 +81,21 @@ def keys_after(
             f"{row.words} of {layer.name} has {count}: go to one of them, or turn on Pin."
         )
     return _all_changed(track.keys, now, value, by_factor=row.proportional and now != 0)
+
+
+def changed_alike(layer: Layer, steps: Iterable[Command]) -> list[str]:
+    """Say where setting a value between keys has changed all of them."""
+    said = []
+    for step in steps:
+        if not isinstance(step, SetKeys):
+            continue
+        pairs = list(zip(layer.keys_of(step.property), step.keys, strict=False))
+        if len(pairs) == len(step.keys) > 1 and all(a != b for a, b in pairs):
+            said.append(
+                f"All {len(pairs)} keys of {row_of(step.property).words.lower()} changed alike; with"
+                " Pin on, a key is put in here."
+            )
+    return said
 
 
 def _all_changed(before: Keys, now: float, value: float, *, by_factor: bool) -> Keys:

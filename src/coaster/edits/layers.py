@@ -12,7 +12,7 @@ from coaster.commands.paths import AddPath, RemovePath
 from coaster.commands.rides import AttachRide, DetachRide
 from coaster.edits.edit import Edit, Selection, called, edit_of
 from coaster.edits.groups import outermost, path_out_commands
-from coaster.edits.keys import Moment, keys_after
+from coaster.edits.keys import Moment, changed_alike, keys_after
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
@@ -55,7 +55,8 @@ def place(
             steps.append(SetKeys(layer.id, name, keyed))
     transform = replace(after.transform, anchor=_filled(anchor, layer.transform.anchor))
     stands = set_layer(layer.id, transform=transform)
-    return edit_of([stands, *steps], f"Keys of {layer.name}" if steps else "")
+    words = f"Keys of {layer.name}" if steps else ""
+    return edit_of([stands, *steps], words, changed_alike(layer, steps))
 
 
 def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> Edit:
@@ -106,7 +107,8 @@ def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment)
             steps.append(SetKeys(layer.id, name, made))
             del fields[field]
     content = replace(layer.content, **fields)
-    return edit_of([set_layer(layer.id, content=content), *steps])
+    keyed = changed_alike(layer, steps)
+    return edit_of([set_layer(layer.id, content=content), *steps], notes=keyed)
 
 
 def text_look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:

@@ -16,7 +16,7 @@ from coaster.edits.spaces import AS_IT_IS, Space
 from coaster.errors import EditRefused
 from coaster.motion import pace, pins
 from coaster.motion.distance import Way, period_of
-from coaster.motion.easing import Pace
+from coaster.motion.easing import Pace, Steps
 from coaster.motion.first import first_ride
 from coaster.motion.pegs import off_nodes, trimmed_pegs, with_peg, without_peg
 from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, with_laps
@@ -108,12 +108,23 @@ def remove_angle(scene: Scene, layer_id: str, node_id: str) -> Edit:
     )
 
 
+def _check_moves(scene: Scene, layer_id: str) -> None:
+    """Errors: EditRefused: with one peg there is no time between two to be shaped."""
+    if len(scene.ride_of(layer_id).pegs) < 2:
+        raise EditRefused(
+            f"{scene.layer(layer_id).name} rests at its one peg; put a second one in, and there is"
+            " a time to shape."
+        )
+
+
 def retime(
     scene: Scene, layer_id: str, start: float | None, lasts: float | None, laps: float | None
 ) -> Edit:
     """Set start and duration in frames, and laps; None stays as it is."""
     ride, name = scene.ride_of(layer_id), scene.layer(layer_id).name
     begin = ride.start if start is None else start
+    if lasts is not None or laps is not None:
+        _check_moves(scene, layer_id)
     duration = ride.end - ride.start if lasts is None else lasts
     if duration <= 0 and len(ride.pegs) > 1:
         raise EditRefused("A ride lasts more than 0 frames.")
@@ -129,9 +140,14 @@ def trim(scene: Scene, layer_id: str, start: float | None, end: float | None) ->
     return _pegs(layer_id, pegs, f"Trim the ride of {scene.layer(layer_id).name}")
 
 
-def set_pace(scene: Scene, layer_id: str, wanted: Pace) -> Edit:
-    pegs = paced(scene.ride_of(layer_id).pegs, wanted)
-    return _pegs(layer_id, pegs, f"Pace of {scene.layer(layer_id).name}")
+def set_pace(scene: Scene, layer_id: str, wanted: Pace | Steps) -> Edit:
+    """Give every section of a ride a pace; steps put pegs in where it jumps."""
+    _check_moves(scene, layer_id)
+    way = way_of(scene, layer_id)
+    words = f"Pace of {scene.layer(layer_id).name}"
+    if isinstance(wanted, Steps):
+        return _pegs(layer_id, pace.in_steps(way, wanted), words)
+    return _pegs(layer_id, paced(way.ride.pegs, wanted), words)
 
 
 def set_course(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:

@@ -21,6 +21,9 @@ from coaster.motion.ride import Facing, Ride
 from coaster.motion.takes import Smoothed, Smoothing, Take
 from coaster.scene.document import Layer, Scene
 
+LATEST = 1_000_000
+"""No peg stands later, in frames."""
+
 
 @lru_cache(maxsize=32)
 def take_of(text: str) -> Take:
@@ -52,6 +55,11 @@ class NewTake:
 def add_take(scene: Scene, text: str, begun: NewTake, words: str = "") -> Edit:
     """Make a take a path, ridden by a layer if one is named and there."""
     take = take_of(text)
+    if abs(begun.start) + take.duration * scene.fps > LATEST:
+        raise EditRefused(
+            f"The take lasts {take.duration:,.0f} s, longer than any scene; are its times in"
+            " another unit? Nothing was added."
+        )
     drawn = Provenance(begun.file, begun.start, tolerance=take.suggested)
     found = smoothed(text, drawn, scene.fps)
     path = new_path(scene, begun.name, (found.run,), drawn=drawn)

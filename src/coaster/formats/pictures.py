@@ -15,6 +15,7 @@ from coaster.media.pictures import Pixels, encoded_png
 
 LARGEST_FILE = 40_000_000
 MOST_PIXELS = 50_000_000
+LONGEST_GIVEN = 100_000
 LONGEST_SIDE = 4096
 """Working pictures are no larger than this; bigger ones are scaled down once, on the way in."""
 ENDINGS = {"PNG": ".png", "JPEG": ".jpg", "WEBP": ".webp"}
@@ -103,6 +104,11 @@ def _import_raster(data: bytes, name: str, kind: str) -> Imported:
 
 
 def _check_size(image: Image.Image, name: str) -> None:
+    if max(image.size) > LONGEST_GIVEN:
+        raise MediaError(
+            f"{name} is {image.width:,} × {image.height:,} px; a side may have"
+            f" {LONGEST_GIVEN:,}. Cut it to what is to be seen and try again."
+        )
     if image.width * image.height > MOST_PIXELS:
         raise MediaError(
             f"{name} has {image.width * image.height / 1e6:.0f} megapixels; "

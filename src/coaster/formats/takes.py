@@ -89,13 +89,22 @@ def read(text: str) -> Table:
     separator = max(SEPARATORS, key=lambda s: (lines[0].count(s) > 1, s != " ", lines[0].count(s)))
     rows: list[list[str]] = [line.split() for line in lines]
     if separator != " ":
-        rows = list(csv.reader(lines, delimiter=separator, skipinitialspace=True))
+        rows = _cells(lines, separator)
     columns, unit, body = _columns(rows[0], separator)
     values = np.empty((len(rows) - body, len(columns)))
     for i, row in enumerate(rows[body:]):
         values[i] = _numbers(row, columns, separator, numbers[i + body])
     _check_finite(values, numbers[body:])
     return Table(values[:, 0], values[:, 1:3], unit, values[:, 3] if len(columns) > 3 else None)
+
+
+def _cells(lines: list[str], separator: str) -> list[list[str]]:
+    try:
+        return list(csv.reader(lines, delimiter=separator, skipinitialspace=True))
+    except csv.Error as error:
+        raise FormatError(
+            "A cell of the file is longer than any number is; nothing was read."
+        ) from error
 
 
 def _lines(text: str) -> tuple[list[str], list[int]]:

@@ -5,6 +5,7 @@ may be.
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -14,12 +15,15 @@ from coaster.geometry.bezier import Floats
 from coaster.ids import Ids, fresh_id
 from coaster.motion import easing
 from coaster.motion.distance import Way
+from coaster.motion.easing import Step, Steps
 from coaster.motion.ride import AtPercent, Peg
 from coaster.motion.sections import Reach, paced, retimed, section_curves
 
 Side = Literal["in", "out"]
 USUAL, SHORTEST = 1 / 3, 0.01
 """The reach a side is given whose own is shorter than the second: shares of its section."""
+LEAST = 1e-6
+"""What a reach of 0 is kept as: it says the speed still, and holds it for no time to speak of."""
 
 
 @dataclass(frozen=True)
@@ -141,9 +145,10 @@ def with_reach(way: Way, peg_id: str, reach: float, side: Side) -> tuple[Peg, ..
     index = find(way, peg_id)
 
     def stretched(old: Reach) -> Reach:
-        # A longer reach at the same speed covers more of the way.
+        # A longer reach at the same speed covers more of the way. Without any, there would be no
+        # speed to come back to.
         slope = old.distance / old.time if old.time else 1.0
-        return Reach(reach, slope * reach)
+        return Reach(max(reach, LEAST), slope * max(reach, LEAST))
 
     pegs = list(way.ride.pegs)
     pegs[index] = _with_side(pegs[index], side, stretched)
@@ -164,6 +169,25 @@ def moved_in_time(way: Way, peg_id: str, time: float) -> tuple[Peg, ...]:
             "Pegs stand at different times, in their order; this one would pass its neighbour."
         )
     return (*pegs[:index], replace(pegs[index], time=time), *pegs[index + 1 :])
+
+
+def in_steps(way: Way, steps: Steps) -> tuple[Peg, ...]:
+    """Return the pegs with each section parted into even jumps, by pegs of their own.
+
+    Source: CSS Easing Functions 1, section 2.3: where each jump leads.
+    """
+    ids = Ids(peg.id for peg in way.ride.pegs)
+    kind: Step = "start" if steps.jump == "jump-start" else "end"
+    levels = steps.number - 1 if steps.jump == "jump-none" else steps.number
+    made: list[Peg] = []
+    for first, last in pairwise(way.ride.pegs):
+        start, end = way.distance(first.place), way.distance(last.place)
+        made.append(replace(first, step=kind))
+        for k in range(1, steps.number):
+            time = first.time + k / steps.number * (last.time - first.time)
+            there = (start + k / levels * (end - start)) / way.length * 100 if way.length else 0.0
+            made.append(Peg(ids.fresh("step"), time, AtPercent(there), step=kind))
+    return (*made, way.ride.pegs[-1])
 
 
 def even_pegs(way: Way) -> tuple[Peg, ...]:

@@ -8,7 +8,8 @@ from coaster.errors import FormatError
 from coaster.geometry.path import Path
 from coaster.motion import travel
 from coaster.motion.distance import Way
-from coaster.motion.easing import Pace
+from coaster.motion.easing import EVEN, Pace, Steps
+from coaster.motion.pace import in_steps
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtPercent, Peg, Ride
 from coaster.motion.sections import paced
@@ -35,7 +36,7 @@ def simple_pegs(start: float, end: float, laps: float, pace: Pace) -> tuple[Peg,
 
 
 def sample(
-    path: Path, ride: Ride, *, seconds: float, rate: Rate, pace: Pace, laps: float = 1.0
+    path: Path, ride: Ride, *, seconds: float, rate: Rate, pace: Pace | Steps, laps: float = 1.0
 ) -> Sampled:
     """Ride ``path`` once in ``seconds``; the pegs of ``ride`` are replaced.
 
@@ -50,10 +51,11 @@ def sample(
             " possible."
         )
     span = count if path.loops else count - 1
-    ride = Ride(
-        path.id, simple_pegs(0.0, float(span), laps, pace), ride.facing, ride.offset, ride.gap
-    )
-    way = Way(path, ride)
+    smooth = EVEN if isinstance(pace, Steps) else pace
+    pegs = simple_pegs(0.0, float(span), laps, smooth)
+    way = Way(path, Ride(path.id, pegs, ride.facing, ride.offset, ride.gap))
+    if isinstance(pace, Steps):
+        way = way.with_pegs(in_steps(way, pace))
     period = float(count) if path.loops else None
     ridden = travel.evaluate(way, np.arange(count), fps=rate.fps, period=period)
     return Sampled(ridden, rate, ride.facing.turn)

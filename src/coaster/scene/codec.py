@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
+from pydantic_core import ErrorDetails
 
 from coaster import __version__
 from coaster.errors import SceneError
@@ -63,7 +64,7 @@ def from_data(data: Any) -> Scene:
 def from_json(text: str | bytes) -> Scene:
     try:
         data = json.loads(text)
-    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:  # also numbers of thousands of digits
         where = f" at line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
         raise SceneError(f"This is not JSON{where}.") from error
     return from_data(data)
@@ -73,7 +74,7 @@ def words_of(error: ValidationError) -> str:
     """Say the first thing that is wrong in one sentence, with its place and the value."""
     first = error.errors(include_url=False)[0]
     place = " > ".join(str(part) for part in first["loc"] if part not in KINDS)
-    reason = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
+    reason = _reason(first)
     value = first.get("input")
     shown = (
         f" (it is {value!r})"
@@ -82,7 +83,55 @@ def words_of(error: ValidationError) -> str:
     )
     if not place:
         return f"{reason[:1].upper()}{reason[1:]}{shown}."
-    return f"{place}: {reason[:1].lower()}{reason[1:]}{shown}."
+    # Our own sentences stand by themselves; a reason goes on from the place it is about.
+    colon = " " if first["type"] in _REASONS or "pattern" in first["type"] else ": "
+    return f"{place}{colon}{reason[:1].lower()}{reason[1:]}{shown}."
+
+
+_REASONS = {
+    "missing": "is not there, and has to be",
+    "extra_forbidden": "is nothing that belongs there",
+    "unexpected_keyword_argument": "is nothing that belongs there",
+    "missing_argument": "is not there, and has to be",
+    "union_tag_not_found": "does not say its type",
+    "union_tag_invalid": "is of a type that there is not: {tag}",
+    "literal_error": "may be {expected}",
+    "less_than_equal": "may be at most {le}",
+    "less_than": "has to be less than {lt}",
+    "greater_than_equal": "has to be at least {ge}",
+    "greater_than": "has to be more than {gt}",
+    "multiple_of": "has to be a multiple of {multiple_of}",
+    "too_long": "may hold at most {max_length}, and holds {actual_length}",
+    "too_short": "has to hold at least {min_length}",
+    "string_too_long": "may have at most {max_length} letters",
+    "string_too_short": "has to have at least {min_length} letters",
+    "finite_number": "has to be a number that is not infinite",
+    "float_type": "has to be a number",
+    "float_parsing": "has to be a number",
+    "int_type": "has to be a whole number",
+    "int_parsing": "has to be a whole number",
+    "int_from_float": "has to be a whole number",
+    "bool_type": "has to be true or false",
+    "string_type": "has to be text",
+    "tuple_type": "has to be a list",
+}
+"""What a validator says of its kinds of errors, in plain words."""
+_PATTERNS = {
+    "#[0-9a-fA-F]": "has to be a colour like #1f6f8b",
+    "[A-Za-z0-9_-]{1,40}": "has to be an id of up to 40 letters, digits, _ and -",
+}
+"""What texts of a pattern are, by a part of it."""
+
+
+def _reason(error: ErrorDetails) -> str:
+    kind, told = error["type"], error.get("ctx", {})
+    if kind == "string_pattern_mismatch":
+        found = (words for part, words in _PATTERNS.items() if part in str(told.get("pattern")))
+        return next(found, "is not written as it has to be")
+    if kind in _REASONS:
+        return _REASONS[kind].format(**told)
+    plain = error["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
+    return " ".join(plain.split())
 
 
 def json_schema() -> dict[str, Any]:

@@ -8,7 +8,7 @@ import numpy as np
 
 from coaster.edits import imports as edits
 from coaster.edits.edit import Edit
-from coaster.edits.takes import NewTake
+from coaster.edits.takes import NewTake, add_take
 from coaster.errors import FormatError
 from coaster.formats import pathdata, pictures, svg
 from coaster.formats import takes as files
@@ -64,7 +64,9 @@ def _accept_table(
     # Kept in seconds and px, whatever it came in: it can be smoothed again at any time.
     text = files.to_csv(table.take(_units(table, scene.value(), posted)))
     start = _number(posted, "frame", 0.0)
-    begun = NewTake("", start, posted.get("layer", ""), File(name).stem or "Samples")
+    begun = NewTake("asked.csv", start, posted.get("layer", ""), File(name).stem or "Samples")
+    # Asked before it is kept: what is refused leaves nothing behind, and the person has the file.
+    add_take(scene.value(), text, begun)
     return takes.keep(user, scene, text, name, begun, base=base_of(posted))
 
 

@@ -41,6 +41,8 @@ PACES = [
     ("ease-in", "Ease in", "M4 24C22 24 33 16 36 4"),
     ("ease-out", "Ease out", "M4 4C7 16 18 24 36 24"),
     ("ease-both", "Ease both", "M4 24C14 24 12 5 20 5S26 24 36 24"),
+    ("accelerate", "Accelerate", "M4 24L36 4"),
+    ("cubic", "Cubic", "M4 24C20 24 31 20 36 4"),
     ("dip", "Dip", "M4 5C14 5 12 22 20 22S26 5 36 5"),
     ("burst", "Burst", "M4 22H12C18 22 17 4 20 4S22 22 28 22H36"),
 ]

@@ -60,7 +60,7 @@ def posted_take(text: str, slow: float) -> Take:
         times = [float(row[0]) / 1000 * slow for row in rows]
         places = [[float(row[1]), float(row[2])] for row in rows]
         pressure = [float(row[3]) if len(row) > 3 else 0.0 for row in rows]
-    except (ValueError, TypeError, IndexError, KeyError, RecursionError) as error:
+    except (ValueError, TypeError, LookupError, RecursionError, OverflowError) as error:
         raise EditRefused(
             "The recording is not a list of times and places; nothing was kept."
         ) from error

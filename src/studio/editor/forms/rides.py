@@ -88,7 +88,7 @@ class TimeForm(LayerForm):
 
 class PaceForm(LayerForm):
     name = "pace"
-    pace = PaceField()
+    pace = PaceField(steps=True)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         return rides.set_pace(scene, self.layer_id, self.given("pace"))
@@ -179,7 +179,7 @@ class RideToolForm(LayerForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         if self.given("to") == "hold":
-            frames = self.number("frames") or scene.fps / 2
+            frames = self.number("frames", scene.fps / 2)
             return rides.rest_at(scene, self.layer_id, self.given("peg"), frames)
         return rides.WHOLE_RIDE[self.given("to")](scene, self.layer_id)
 
