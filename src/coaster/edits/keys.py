@@ -92,8 +92,8 @@ def changed_alike(layer: Layer, steps: Iterable[Command]) -> list[str]:
         pairs = list(zip(layer.keys_of(step.property), step.keys, strict=False))
         if len(pairs) == len(step.keys) > 1 and all(a != b for a, b in pairs):
             said.append(
-                f"All {len(pairs)} keys of {row_of(step.property).words.lower()} changed alike; with"
-                " Pin on, a key is put in here."
+                f"All {len(pairs)} keys of {row_of(step.property).words.lower()} changed alike;"
+                " with Pin on, a key is put in here."
             )
     return said
 

@@ -5,18 +5,19 @@ corners kept.
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
 from coaster.geometry.fitting import fit_cubics
 from coaster.geometry.knots import Knots, candidates, fewest, spans, split_bad
-from coaster.geometry.path import Node, Subpath, node_kind
+from coaster.geometry.path import Node, Subpath, node_kinds
 from coaster.geometry.samples import Ints, SampledLine, lengths, tremor
 
 PER_FINAL = 40
 """Samples of a span that the last fit looks at."""
 ROUNDS = 3
-MOST_PARTINGS = 60
+MOST_PARTINGS, MOST_MERGES = 60, 6
 NEAREST_STEPS = 7
 
 
@@ -64,8 +65,8 @@ def fit(
     Units:      px.
     Accuracy:   no sample lies farther from the curve than ``tolerance``: measured on all of them,
                 at the nearest place of their own piece. The ends are exact; pieces meet in one
-                direction, but at corners. Degenerate: samples that all lie in one place give a run
-                of two nodes there.
+                direction, but at corners; a loop has one where it closes if 0 is among them.
+    Degenerate: samples that all lie in one place give a run of two nodes there.
     Source:     the fewest pieces over a set of candidate nodes, by the farthest that a piece
                 reaches from each (after Imai and Iri, 'Computational-geometric methods for
                 polygonal approximations', 1986); each piece by least squares with its end
@@ -81,8 +82,10 @@ def fit(
     own, p = np.cumsum(moved) - 1, points[kept]
     shake = tremor(p) if shake is None else shake
     sharp = np.zeros(0, np.intp) if corners is None else np.unique(own[corners])
+    # A loop with a corner where it closes is one piece from there to there.
+    smooth = closed and 0 not in sharp
     sharp = sharp[(sharp > 0) & (sharp < len(p) - 1)]
-    knots, line = candidates(p, sharp, tolerance, shake, closed=closed)
+    knots, line = candidates(p, sharp, tolerance, shake, closed=smooth)
     settling = _Settling(p, line, tolerance)
     run = settling.run(knots, fewest(p, knots, sharp, tolerance), sharp, closed=closed)
     # Samples that were left out lie where the one before lies.
@@ -124,11 +127,48 @@ class _Settling:
             if not len(bad):
                 break
             knots, chosen = split_bad(self.p, knots, chosen, self.line, self.off, bad)
+        chosen = self._fewer(knots, chosen, sharp)
         names = knots.sample[chosen]
         cubics = np.array([self.known[pair] for pair in _pairs(names)])
         piece = np.searchsorted(names, np.arange(len(self.p)), side="right") - 1
         self.segment = np.clip(piece, 0, len(cubics) - 1)
         return _run(knots, chosen, cubics, sharp, closed=closed)
+
+    def _fewer(self, knots: Knots, chosen: Ints, sharp: Ints) -> Ints:
+        """Take out the nodes that one piece does without, every other at a time."""
+        failed: set[tuple[int, int]] = set()
+        for round_ in range(MOST_MERGES):
+            inner = np.arange(1 + round_ % 2, len(chosen) - 1, 2)
+            names = knots.sample[chosen]
+            free = inner[~np.isin(names[inner], sharp)]
+            spans = list(zip(names[free - 1].tolist(), names[free + 1].tolist(), strict=True))
+            fresh = np.array([pair not in failed for pair in spans], bool)
+            rows = free[fresh] if len(free) else free
+            if not len(rows):
+                if round_ % 2 and round_ > 1:
+                    break
+                continue
+            trial = np.stack([chosen[rows - 1], chosen[rows + 1]])
+            good = self._tried(knots, trial[0], trial[1])
+            failed |= {pair for pair, ok in zip(_ends(knots, trial), good, strict=True) if not ok}
+            chosen = np.delete(chosen, rows[good])
+        return chosen
+
+    def _tried(self, knots: Knots, begin: Ints, end: Ints) -> NDArray[np.bool_]:
+        """Fit pieces, and keep those that are good; return which are."""
+        kept = self.off.copy(), self.parameter.copy()
+        cubics = self._pieces(knots, begin, end)
+        first, last = knots.sample[begin], knots.sample[end]
+        good = np.asarray(self._measured(first, last, cubics) <= self.tolerance)
+        for k in np.flatnonzero(good):
+            self.known[int(first[k]), int(last[k])] = cubics[k]
+        # What was measured of a piece that is not taken is forgotten.
+        for k in np.flatnonzero(~good):
+            rows = slice(first[k], last[k])
+            self.off[rows], self.parameter[rows] = kept[0][rows], kept[1][rows]
+        if len(begin) and not good[-1] and last[-1] == len(self.p) - 1:
+            self.off[-1], self.parameter[-1] = kept[0][-1], kept[1][-1]
+        return good
 
     def _pieces(self, knots: Knots, begin: Ints, end: Ints) -> Floats:
         """Return a cubic from each knot to another, as near as it gets to what lies between."""
@@ -158,11 +198,17 @@ class _Settling:
         counts = last - first + (last == len(self.p) - 1)
         rows = np.concatenate([np.arange(f, f + c) for f, c in zip(first, counts, strict=True)])
         own = np.repeat(np.arange(len(cubics)), counts)
-        self.parameter[rows], self.off[rows] = _nearest(self.p[rows], cubics, own)
+        parameter, off = _nearest(self.p[rows], cubics, own)
+        self.parameter[rows], self.off[rows] = parameter, off
         worst = np.zeros(len(cubics))
         # Several samples have the same piece: plain indexing would keep the last alone.
-        np.maximum.at(worst, own, self.off[rows])
+        np.maximum.at(worst, own, off)
         return worst
+
+
+def _ends(knots: Knots, spans: Ints) -> list[tuple[int, int]]:
+    first, last = knots.sample[spans]
+    return list(zip(first.tolist(), last.tolist(), strict=True))
 
 
 def _pairs(names: Ints) -> list[tuple[int, int]]:
@@ -226,11 +272,10 @@ def _run(knots: Knots, chosen: Ints, cubics: Floats, sharp: Ints, *, closed: boo
     if closed and last > 2:
         into[0], last = into[-1], last - 1
     corner = np.isin(knots.sample[chosen], sharp)
-    made = []
-    for i in range(last):
-        place, handle_in, handle_out = (
-            (float(x), float(y)) for x, y in (knots.place[chosen[i]], into[i], out[i])
-        )
-        kind = "corner" if corner[i] else node_kind(handle_in, handle_out)
-        made.append(Node(f"n{i + 1}", place, handle_in, handle_out, kind))
-    return Subpath(tuple(made), closed)
+    kinds = node_kinds(into, out)
+    rows = zip(knots.place[chosen].tolist(), into.tolist(), out.tolist(), strict=True)
+    made = [
+        Node(f"n{i + 1}", (x, y), (ax, ay), (bx, by), "corner" if corner[i] else kinds[i])
+        for i, ((x, y), (ax, ay), (bx, by)) in enumerate(rows)
+    ]
+    return Subpath(tuple(made[:last]), closed)

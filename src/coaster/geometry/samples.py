@@ -10,7 +10,9 @@ FEWEST = 5
 """Samples that a local quadratic takes in at least, as far as there are so many."""
 ENOUGH = 40
 """Samples that tell as much of a wide window as hundreds."""
-USUAL_RATE = 120.0
+USUAL_RATE, QUICK_RATE = 120.0, 150.0
+TREMOR_HZ = 9.5
+"""About as fast a hand trembles: 8 to 12 Hz."""
 
 
 def _local_cubic(half: int) -> Floats:
@@ -23,21 +25,35 @@ def _local_cubic(half: int) -> Floats:
 def tremor(points: Floats, times: Floats | None = None) -> float:
     """Return the size of the tremor in samples (n, 2): its standard deviation, px an axis.
 
-    Accuracy: within a third for tremor of 8 Hz or faster of 0.3 px or more, in takes of a second or
-    longer.
-              What is left when local cubics over 0.2 s are taken off, of the calmer half of the
-              take.
+    Accuracy: within 15 % for tremor about 8 to 12 Hz of 0.5 px or more, at 60 to 1000 samples a
+              second, in takes of a second or longer. What is left when local cubics over 0.2 s are
+              taken off, where the hand is slow.
     Source:   Savitzky and Golay, 'Smoothing and differentiation of data' (1964).
     """
-    half = int(np.clip(round(0.1 * _rate(len(points), times)), 3, 40))
+    rate = _rate(len(points), times)
+    # Tremor is slow beside the samples of a quick device: every so many of them tell it as well.
+    step = max(1, int(rate / QUICK_RATE))
+    points, rate = points[::step], rate / step
+    half = max(round(0.1 * rate), 3)
     if len(points) < 2 * half + 3:
         return 0.0
     weights = _local_cubic(half)
     smooth = [np.convolve(points[:, k], weights[::-1], "valid") for k in (0, 1)]
     size = lengths(points[half:-half] - np.stack(smooth, axis=1))
-    # Half of a two-dimensional normal lies within 1.1774 standard deviations; the fit has taken
-    # some of it.
-    return float(np.median(size) / 1.1774 / np.sqrt(1 - weights[half]))
+    # Where the hand is slow its movement leaves least in it.
+    speed = lengths(points[2 * half :] - points[: -2 * half])
+    slow = size[speed <= np.quantile(speed, 0.75)]
+    # Half of a two-dimensional normal lies within 1.1774 standard deviations.
+    return float(np.median(slow) / 1.1774 / _left_over(weights, rate))
+
+
+def _left_over(weights: Floats, rate: float) -> float:
+    """Return the share of a tremor that is left when what ``weights`` make of it is taken off."""
+    half = len(weights) // 2
+    hertz = np.linspace(5.0, 15.0, 41)
+    turns = np.cos(2 * np.pi / rate * np.outer(hertz, np.arange(-half, half + 1)))
+    usual = np.exp(-(((hertz - TREMOR_HZ) / 2.5) ** 2))
+    return float(np.sqrt(np.average((1 - turns @ weights) ** 2, weights=usual**2)))
 
 
 def _rate(count: int, times: Floats | None) -> float:
@@ -60,6 +76,7 @@ def steadied(points: Floats, reach: float, corners: Ints, *, closed: bool = Fals
     """
     if reach <= 0 or len(points) < 4:
         return points
+    closed = closed and 0 not in corners
     line = SampledLine(points, corners, reach, closed=closed)
     out = line.at(np.arange(len(points)))[0]
     out[corners] = points[corners]
@@ -68,15 +85,16 @@ def steadied(points: Floats, reach: float, corners: Ints, *, closed: bool = Fals
     return out
 
 
-def corners_of(points: Floats, angle_deg: float, shake: float) -> Ints:
+def corners_of(points: Floats, angle_deg: float, shake: float, rate: float = USUAL_RATE) -> Ints:
     """Return the samples at which the way turns sharply, by more than an angle (degrees), in order.
 
     The directions before and after are taken over a stretch of way and over half of it: a corner
-    turns as much over both, a curve by half.
+    turns as much over both, a curve by half. What a hand trembles at rest is no way: it would be
+    full of corners. ``rate`` is in samples a second.
     """
     if len(points) < 7:
         return np.zeros(0, np.intp)
-    along = way_along(points)
+    along = _gone(points, shake, rate)
     steps = np.diff(along)
     usual = float(np.median(steps[steps > 0])) if np.any(steps > 0) else 0.0
     stretch = max(20.0, 16.0 * shake, 4.0 * usual)
@@ -88,6 +106,18 @@ def corners_of(points: Floats, angle_deg: float, shake: float) -> Ints:
     sharp = (wide >= limit) & (near >= 0.72 * wide) & (near >= limit * 0.8)
     sharp &= (along > stretch / 2) & (along < along[-1] - stretch / 2)
     return _sharpest(np.where(sharp, wide + near, 0.0), along, stretch)
+
+
+def _gone(points: Floats, shake: float, rate: float) -> Floats:
+    """Return how far the hand has come at each sample, px, its tremor left out."""
+    half = min(max(round(0.06 * rate), 1), (len(points) - 1) // 2)
+    ahead = np.minimum(np.arange(len(points)) + half, len(points) - 1)
+    behind = np.maximum(np.arange(len(points)) - half, 0)
+    far = lengths(points[ahead] - points[behind])
+    # Two samples are apart by twice the tremor, though nothing moved; half as much again is rare.
+    moved = np.sqrt(np.maximum(far**2 - 9 * shake**2, 0.0)) / (ahead - behind)
+    along = np.concatenate([[0.0], np.cumsum((moved[1:] + moved[:-1]) / 2)])
+    return np.asarray(along + 1e-9 * np.arange(len(points)))
 
 
 def _sharpest(score: Floats, along: Floats, apart: float) -> Ints:
@@ -114,8 +144,10 @@ def _turn(along: Floats, sums: Floats, points: Floats, stretch: float) -> Floats
         return np.asarray((sums[b] - sums[a]) / (b - a)[:, None])
 
     half = stretch / 2
-    before = points - mean(along - stretch, along - half)
-    after = mean(along + half, along + stretch) - points
+    # A rest is one place, however many samples it has.
+    here = mean(along - 0.05 * stretch, along + 0.05 * stretch)
+    before = here - mean(along - stretch, along - half)
+    after = mean(along + half, along + stretch) - here
     cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
     return np.asarray(np.abs(np.arctan2(cross, np.einsum("ij,ij->i", before, after))))
 
@@ -133,22 +165,25 @@ def way_along(points: Floats) -> Floats:
     return np.concatenate([[0.0], np.cumsum(np.maximum(steps, 1e-9))])
 
 
+def round_the_loop(points: Floats) -> Floats:
+    """Return the samples of a loop three times over: before its start is what is before its end."""
+    return np.asarray(np.concatenate([points[:-1], points, points[1:]]))
+
+
 class SampledLine:
     """Samples with local quadratics over the way, between corners; asked for places and
     directions.
     """
 
     def __init__(self, points: Floats, corners: Ints, reach: float, *, closed: bool) -> None:
-        self.closed = closed and not len(corners)
-        count, self.shift = len(points), 0
-        if self.closed:
-            # Round the loop what comes before the start is what is before the end.
-            points = np.concatenate([points[:-1], points, points[1:]])
-            self.shift = count - 1
+        count, self.closed = len(points), closed
+        self.shift = count - 1 if closed else 0
+        inner = corners[(corners > 0) & (corners < count - 1)]
+        if closed:
+            points, inner = round_the_loop(points), np.add.outer(self.shift * np.arange(3), inner)
         self.points, self.reach = points, reach
         self.along = way_along(points)
-        inner = [c + self.shift for c in corners if 0 < c < count - 1]
-        self.marks = np.unique(np.array([0, *inner, len(points) - 1]))
+        self.marks = np.unique(np.concatenate([[0], inner.ravel(), [len(points) - 1]]))
 
     def at(self, index: Ints, side: int = 0) -> tuple[Floats, Floats]:
         """Return places (m, 2) and unit directions (m, 2) at samples; ``side`` -1 looks back only,

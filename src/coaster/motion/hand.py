@@ -21,10 +21,8 @@ class HandTake:
     corners: Floats
 
 
-def _times(chance: np.random.Generator, count: int, rate: float) -> Floats:
-    """Return times as uneven as those of a window that is busy with other things."""
-    times = np.sort(np.arange(count) / rate + chance.uniform(-0.4, 0.4, count) / rate)
-    return np.asarray(times - times[0])
+PER_PX = 4
+"""Places a px at which a movement is made up before it is timed."""
 
 
 def draw(
@@ -42,48 +40,56 @@ def draw(
     """Return a take of a wandering movement.
 
     Units:  px, s, px/s, samples a second; ``tremor`` is its standard deviation an axis. ``corners``
-            sharp turns and ``pauses`` of 0.3 s are spread along the way.
+            sharp turns, before which a hand slows down, and ``pauses`` of 0.3 to 0.8 s are spread
+            along the way.
     """
     chance = np.random.default_rng(seed)
-    seconds = length / speed
-    count = max(int(seconds * rate), 8)
-    times = _times(chance, count, rate) if uneven else np.arange(count) / rate
-    t = times / times[-1]
-    heading, at = _heading(chance, t, length, corners)
-    steps = np.diff(times, prepend=0.0) * _pace(chance, times, seconds, pauses)
-    steps *= length / steps.sum()
-    ways = np.stack([np.cos(heading), np.sin(heading)], axis=1)
-    truth = np.cumsum(steps[:, None] * ways, axis=0) + 400.0
+    way = np.linspace(0.0, length, int(PER_PX * length))
+    places, turns = _course(chance, way, corners)
+    when = _clock(chance, way, turns, speed, pauses)
+    count = max(int(when[-1] * rate), 8)
+    times = np.arange(count) / rate
+    if uneven:  # as when a window is busy with other things
+        times = np.sort(times + chance.uniform(-0.4, 0.4, count) / rate)
+        times -= times[0]
+    gone = np.interp(times, when, way)
+    truth = np.stack([np.interp(gone, way, places[:, k]) for k in (0, 1)], axis=1) + 400.0
     shake = tremor * _shake(chance, count, rate) + 0.12 * tremor * chance.normal(0, 1, (count, 2))
-    places = np.rint(truth + shake) if whole_pixels else truth + shake
-    return HandTake(times, places, truth, np.searchsorted(t, at).astype(float))
+    drawn = np.rint(truth + shake) if whole_pixels else truth + shake
+    return HandTake(times, drawn, truth, np.searchsorted(gone, turns).astype(float))
 
 
-def _heading(
-    chance: np.random.Generator, t: Floats, length: float, corners: int
-) -> tuple[Floats, Floats]:
-    """Return a direction that wanders smoothly, as when one draws, and where corners turn it at
-    once.
+def _course(chance: np.random.Generator, way: Floats, corners: int) -> tuple[Floats, Floats]:
+    """Return places that wander smoothly along a way (n,), px, with sharp turns; and where these
+    are on it.
     """
-    waves = sum(
-        chance.normal(0, 1.1 / k)
-        * np.sin(2 * np.pi * k * t * length / 900 + chance.uniform(0, 6.3))
-        for k in (1, 2, 3)
+    waves = ((0.004, 900.0), (0.006, 400.0), (0.008, 180.0))
+    bend = sum(
+        chance.normal(0, size) * np.sin(2 * np.pi * way / wave + chance.uniform(0, 6.3))
+        for size, wave in waves
     )
-    at = np.sort(chance.uniform(0.1, 0.9, corners))
-    turns = sum(
-        (chance.choice([-1, 1]) * chance.uniform(1.2, 2.4) * (t >= c) for c in at), np.zeros(len(t))
-    )
-    return np.asarray(waves + turns, float), at
+    step = way[1] - way[0]
+    heading = chance.uniform(0, 6.3) + np.cumsum(bend) * step
+    # Apart from each other, and from the ends.
+    at = way[-1] * (np.arange(corners) + chance.uniform(0.3, 0.7, corners)) / max(corners, 1)
+    for where in at:
+        heading = heading + chance.choice([-1, 1]) * chance.uniform(1.2, 2.4) * (way >= where)
+    places = np.cumsum(step * np.stack([np.cos(heading), np.sin(heading)], axis=1), axis=0)
+    return places, at
 
 
-def _pace(chance: np.random.Generator, times: Floats, seconds: float, pauses: int) -> Floats:
-    """Return a speed that swells, but for pauses."""
-    t = times / times[-1]
-    pace = 1 + 0.5 * np.sin(2 * np.pi * t * seconds / 1.7 + chance.uniform(0, 6.3))
-    for c in chance.uniform(0.15, 0.85, pauses):
-        pace = np.where(np.abs(times - c * times[-1]) < 0.15, 0.0, pace)
-    return np.asarray(pace)
+def _clock(
+    chance: np.random.Generator, way: Floats, turns: Floats, speed: float, pauses: int
+) -> Floats:
+    """Return when each place of a way is passed, s: slowly at turns and ends, with rests."""
+    pace = speed * (1 + 0.5 * np.sin(2 * np.pi * way / 850 + chance.uniform(0, 6.3)))
+    rests = chance.uniform(0.15, 0.85, pauses) * way[-1]
+    for where in (0.0, *turns, *rests, way[-1]):
+        pace = pace * (1 - 0.8 * np.exp(-(((way - where) / 20) ** 2)))
+    steps = np.diff(way, prepend=0.0) / pace
+    for where in rests:
+        steps[np.searchsorted(way, where)] += chance.uniform(0.3, 0.8)
+    return np.asarray(np.cumsum(steps) - steps[0])
 
 
 def _shake(chance: np.random.Generator, count: int, rate: float) -> Floats:

@@ -49,6 +49,11 @@ class Take:
         return float(self.times[-1])
 
     @property
+    def rate(self) -> float:
+        """Return how many samples come in a second."""
+        return (len(self.times) - 1) / max(self.duration, 1e-9)
+
+    @property
     def tremor(self) -> float:
         return samples.tremor(self.places, self.times)
 
@@ -197,10 +202,8 @@ def smooth(
               ride is ahead of a sample or behind it, at most; where the hand hardly moves, a tenth
               of its mean speed is counted with.
     """
-    places = take.places
-    corners = samples.corners_of(places, how.corner, take.tremor)
-    if how.close:
-        places = closed_up(places)
+    places = closed_up(take.places) if how.close else take.places
+    corners = _corners(take, places, how)
     work = samples.steadied(places, how.steady, corners, closed=how.close)
     # A little less than allowed: written to a thousandth of a px it still holds.
     within = max(how.tolerance - 0.002, 0.9 * how.tolerance)
@@ -216,6 +219,15 @@ def smooth(
         course.run, pegs, off, (float(x), float(y)), measure.length,
         take.duration, late, late_rms, _strongest_turn(measure), len(course.corners),
     )  # fmt: skip
+
+
+def _corners(take: Take, places: Floats, how: Smoothing) -> np.ndarray:
+    """Return the samples at corners; those of a loop are looked for round its join, which is 0."""
+    if not how.close:
+        return samples.corners_of(places, how.corner, take.tremor, take.rate)
+    around = samples.round_the_loop(places)
+    found = samples.corners_of(around, how.corner, take.tremor, take.rate) - (len(places) - 1)
+    return found[(found >= 0) & (found < len(places) - 1)]
 
 
 def _along(measure: MeasuredPath, course: courses.Course) -> Floats:
