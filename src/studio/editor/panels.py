@@ -30,7 +30,7 @@ from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
 from coaster.scene.properties import PLACES, PROPERTIES, TABLE
-from studio.editor import services, takes
+from studio.editor import help, services, takes
 from studio.editor.takes import Asker
 from studio.editor.views_of import square_round, view_box
 from studio.forms import RATES
@@ -64,7 +64,12 @@ FACINGS = [(mode, FACING_WORDS.get(mode, mode.capitalize())) for mode in MODES]
 FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"), ("star", "star"),
            ("spiral", "spiral"), ("wave", "wave-sine")]  # fmt: skip
 """Figures of a path and the icon of each."""
-TOOLS = {"figure_icons": FIGURES, "shape_icons": [row for row in FIGURES if row[0] in SHAPES]}
+TOOLS = {
+    "help_topics": help.TOPICS,
+    "help_words": help.WORDS,
+    "figure_icons": FIGURES,
+    "shape_icons": [row for row in FIGURES if row[0] in SHAPES],
+}
 ICONS = {**dict(FIGURES), "text": "text-aa"}
 ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what != "line"]
 """What the shelf can add, and its icon; a line is added where its path is."""

@@ -72,7 +72,7 @@ export const COMMANDS = [
   {name: "delete", words: "Delete what is selected", area: "scene", keys: ["Delete", "Backspace"], menus: ["node"], also: "remove"},
   {name: "duplicate", words: "Duplicate; picked keys go on with themselves", area: "scene", keys: ["Ctrl+D"], menus: ["rail", "layer"], also: "copy"},
   {name: "renders", words: "Renders", area: "scene", keys: ["R"], also: "video export"},
-  {name: "keys", words: "This list", area: "scene", keys: ["?"], also: "shortcuts help"},
+  {name: "keys", words: "Help", area: "scene", keys: ["?"], also: "shortcuts keys"},
 
   {name: "group", words: "Group the chosen layers", area: "layers", keys: ["Ctrl+G"], menus: ["layer"], when: state => chosenIds(state).length},
   {name: "ungroup", words: "Dissolve the group", area: "layers", keys: ["Ctrl+Shift+G"], menus: ["layer"], when: state => chosenLayer(state)?.can.hold},
@@ -124,6 +124,7 @@ export const COMMANDS = [
   {name: "ghosts", words: "Ghosts of the rider", area: "view", keys: ["O"]},
   {name: "unturned", words: "A pale copy of the rider without its facing", area: "view", keys: ["U"]},
   {name: "compare", words: "All riders in the graph", area: "view", keys: ["C"]},
+  {name: "stage-alone", words: "Only the stage, and back", area: "view", keys: ["W"], menus: ["stage"], also: "wide full hide panels"},
   {name: "hold-hand", words: "Held: move about; as the middle button", area: "view", keys: ["H"], held: true},
   {name: "hold-raw", words: "Held: the raw line of a take alone", area: "view", keys: ["B"], held: true},
 ]

@@ -13,6 +13,8 @@ import {wordsOf} from "./tables.js"
 /** @import {Stop} from "./stops.js" */
 
 const DOT = 3
+/** Px that a peg takes as a button. */
+const PILL = 24
 /** Per cent of a row: of no length, a bar is still to be seen. */
 const LEAST = 0.2
 /** Share of what is shown from which on a bar has room for its name. */
@@ -100,12 +102,14 @@ export class LaneRows {
     if (share < -0.01 || share > 1.01) return []
     const onNode = lit && state.chosen?.kind === "path" && peg.node && state.nodes.includes(peg.node)
     const picked = onNode || this.picked.has(itemOf(layer.id, "peg", peg.id))
-    const pill = document.createElement("button")
+    const near = layer.ride?.pegs.some(other => other !== peg && Math.abs(shareOf(state, other.time) - share) * this.width < PILL)
+    // Where they crowd none is large enough to be a button: the pointer still takes them, and "." goes from one to the next.
+    const pill = document.createElement(near ? "span" : "button")
     pill.className = `pill${lit ? " chosen" : ""}${picked ? " picked" : ""}`
     pill.dataset.peg = peg.id
     pill.dataset.of = layer.id
     pill.title = `Peg at ${this.#seconds(peg.time)} s. Drag to another time.`
-    pill.setAttribute("aria-label", `Peg of ${layer.name} at ${this.#seconds(peg.time)} s`)
+    if (!near) pill.setAttribute("aria-label", `Peg of ${layer.name} at ${this.#seconds(peg.time)} s`)
     pill.style.left = `clamp(4px, ${(share * 100).toFixed(3)}%, 100% - 4px)`
     return [pill]
   }
@@ -127,7 +131,7 @@ export class LaneRows {
     clear.dataset.of = this.layer.id
     clear.textContent = "Clear all"
     clear.setAttribute("aria-label", `Clear all ${own.length} keys of ${wordsOf(property)}`)
-    row.append(this.#dots(own, 8), name, clear)
+    row.append(this.#dots(own, 12), name, clear)
     return row
   }
 

@@ -11,6 +11,7 @@ import {Edits} from "./edits.js"
 import {Graph} from "./graph.js"
 import {wireKeys} from "./keys.js"
 import {Lanes} from "./lanes.js"
+import {Layout} from "./layout.js"
 import {wireMenus} from "./menus.js"
 import {createNow, createStatus} from "./now.js"
 import {createOverlay} from "./overlay.js"
@@ -27,7 +28,8 @@ import {createRawLine} from "./rawline.js"
 import {RecordTool} from "./record.js"
 import {Refusal} from "./refusal.js"
 import {createServer} from "./server.js"
-import {fillSheet, nameButtons} from "./sheet.js"
+import {fillSheet, nameButtons, wireSearch} from "./sheet.js"
+import {wireSeam} from "./seam.js"
 import {Shelf} from "./shelf.js"
 import {Snap} from "./snap.js"
 import {StageMenu} from "./stagemenu.js"
@@ -85,7 +87,9 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, 
   upload: () => uploads.choose(),
   renders: () => /** @type {HTMLElement} */ (find("[data-opens='renders']")).click(),
   keys: () => showDialog("keys"),
+  "stage-alone": () => layout.alone(),
 })
+const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
 const pick = new Pick({store, edits, view, snap, say})
 const toPick = () => pointer.pickTool("pick")
@@ -111,6 +115,8 @@ for (const part of [
 wireMenus()
 wireDialogs()
 fillSheet(find("#keys [data-sheet]"))
+wireSearch(find("#keys"))
+wireSeam({button: find("#seam"), menu: find("#seam-menu"), store, edits})
 nameButtons(editor)
 wireDataSheet({edits})
 wireClipboard({store, edits, say, take: files => uploads.take(files)})

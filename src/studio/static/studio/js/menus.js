@@ -12,6 +12,10 @@ export function wireMenus() {
       if (!menu.hidden) focusable(menu)[0]?.focus()
     }
   })
+  document.addEventListener("focusin", event => {
+    const to = /** @type {Element} */ (event.target)
+    for (const open of openMenus()) if (!open.contains(to) && to !== buttonOf(open)) close(open)
+  })
   document.addEventListener("keydown", event => {
     const menu = openMenus()[0]
     if (!menu) return

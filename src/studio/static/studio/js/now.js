@@ -60,7 +60,7 @@ export function createNow(root) {
         if (!rows.length) {
           const className = "col-span-2 text-left! font-normal! whitespace-normal! text-faint"
           const textContent = "Choose a rider to see its speed and heading here."
-          root.append(Object.assign(document.createElement("dd"), {className, textContent}))
+          root.append(Object.assign(document.createElement("dt"), {className, textContent}), document.createElement("dd"))
         }
         values = rows.map(([label]) => {
           const value = document.createElement("dd")

@@ -55,6 +55,7 @@ function placeOf(path, view) {
 function show(group, path, full, words, view) {
   const common = {d: path.d, transform: placeOf(path, view), "vector-effect": "non-scaling-stroke"}
   const quiet = full ? "" : " quiet", {colour} = path
+  group.setAttribute("role", "group")
   group.setAttribute("aria-label", words)
   group.style.setProperty("--rail", colour ?? "")
   group.style.setProperty("--rail-under", colour ? contrast(colour) : "")

@@ -12,10 +12,12 @@ function made(tag, name = "", ...parts) {
   return element
 }
 
-/** @param {{keys?: string[], words: string}} row */
-function rowOf({keys = [], words}) {
+/** @param {{keys?: string[], words: string, also?: string}} row */
+function rowOf({keys = [], words, also = ""}) {
   const signs = keys.flatMap((key, i) => [...(i ? [" or "] : []), made("span", "kbd", shownKey(key))])
-  return [made("dt", "", ...signs), made("dd", "", words)]
+  const row = made("div", "contents", made("dt", "", ...signs), made("dd", "", words))
+  row.dataset.searchItem = also
+  return row
 }
 
 /** @param {HTMLElement} place */
@@ -23,14 +25,43 @@ export function fillSheet(place) {
   for (const [area, words] of /** @type {[Area, string][]} */ (Object.entries(AREAS))) {
     const rows = [...COMMANDS.filter(command => command.keys), ...GESTURES].filter(row => row.area === area)
     if (!rows.length) continue
-    place.append(made("section", "sheet-area", made("h3", "heading", words), made("dl", "sheet-keys", ...rows.flatMap(rowOf))))
+    place.append(made("section", "sheet-area", made("h3", "heading", words), made("dl", "sheet-keys", ...rows.map(rowOf))))
   }
+}
+
+/** Typing in the sheet's field leaves what has all of the words; heads of what is empty go as well. @param {HTMLElement} sheet */
+export function wireSearch(sheet) {
+  const field = /** @type {HTMLInputElement} */ (sheet.querySelector("[data-search]"))
+  const found = /** @type {HTMLElement} */ (sheet.querySelector("[data-search-found]"))
+  const items = /** @type {HTMLElement[]} */ ([...sheet.querySelectorAll("[data-search-item]")])
+  const show = () => {
+    const words = field.value.toLowerCase().split(/\s+/).filter(Boolean)
+    for (const item of items) {
+      const text = `${item.textContent} ${item.dataset.searchItem}`.toLowerCase()
+      item.hidden = !words.every(word => text.includes(word))
+      if (item instanceof HTMLDetailsElement) item.open = words.length > 0 && !item.hidden
+    }
+    for (const area of /** @type {NodeListOf<HTMLElement>} */ (sheet.querySelectorAll(".sheet-area")))
+      area.hidden = !area.querySelector("[data-search-item]:not([hidden])")
+    for (const head of /** @type {NodeListOf<HTMLElement>} */ (sheet.querySelectorAll("[data-search-head]")))
+      head.hidden = !head.nextElementSibling?.querySelector("[data-search-item]:not([hidden])")
+    const count = items.filter(item => !item.hidden).length
+    found.textContent = !words.length ? "" : count ? `${count} found` : "Nothing found; try another word."
+  }
+  field.addEventListener("input", show)
+  sheet.addEventListener("close", () => {
+    field.value = ""
+    show()
+  })
 }
 
 /** Buttons that do a command say its words and its key; menus show the key. @param {ParentNode} root */
 export function nameButtons(root) {
   for (const place of /** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-key-for]"))) {
-    place.textContent = shownKey(commandOf(place.dataset.keyFor ?? "")?.keys?.[0] ?? "")
+    const key = shownKey(commandOf(place.dataset.keyFor ?? "")?.keys?.[0] ?? "")
+    // The sign in a tool's corner is drawn, not written: it is no part of the tool's name.
+    if (place.tagName === "SMALL") place.dataset.key = key
+    else place.textContent = key
   }
   for (const found of root.querySelectorAll("[data-do], [data-tool]")) {
     const button = /** @type {HTMLElement} */ (found), {do: act, tool} = button.dataset

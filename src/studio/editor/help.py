@@ -1,0 +1,91 @@
+"""What the help says: how the usual things are done, and what words mean. Keys come from the list of commands."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Topic:
+    """How one thing is done, step by step; ``also`` are other words by which it is looked for."""
+
+    title: str
+    steps: tuple[str, ...]
+    also: str = ""
+
+
+TOPICS = (
+    Topic("Let a picture ride a path", (
+        "Bring a picture in: drop it on the stage, or press I.",
+        "Draw a path: press 2, click for corners, drag for curves, Enter ends it. Or take a figure: press 3.",
+        "Drag the layer from the shelf onto the path's tile, or the tile onto the layer.",
+        "Space plays it. The card says when it starts, how long it lasts, and how often it goes round.",
+    ), "attach motion follow image animate"),
+    Topic("Place a layer here now, and there later", (
+        "Choose the layer and turn on Pin (N).",
+        "Go to a time, and drag the layer where it is to be then.",
+        "Go to another time, and drag it again: a path is made through both, and a peg stands at each.",
+        "N again, or Done, ends it.",
+    ), "keyframe position tween"),
+    Topic("Make it face where it goes", (
+        "Choose the rider; in the card under Ride, Facing: Along.",
+        "A picture that looks another way is turned by Turn by, once for all.",
+        "Upright keeps it from standing on its head; Settles lets it come round softly.",
+        "Ahead looks in front, Target at a layer or a point, By node at angles you type at nodes.",
+    ), "orient rotate auto direction align"),
+    Topic("Slow here, fast there", (
+        "Choose the rider; the graph below shows its speed over time.",
+        "Click the curve to put a peg in, and drag it: up is faster, sideways is earlier or later.",
+        "Its two sides have knobs of their own; what is earlier and later stays where it is.",
+        "Or draw the speed by hand: the scribble under the clock.",
+    ), "ease easing velocity accelerate pace timing"),
+    Topic("Rest at a place", (
+        "Put a peg in where it is to rest: in the card, Put a peg here.",
+        "Choose the peg in the strip, and type how long under Rest here. What is later comes later.",
+    ), "pause hold stop wait"),
+    Topic("Record with the hand, and smooth it", (
+        "Choose a layer, press 7, set how slow the scene is to run meanwhile.",
+        "Press on the stage, draw, let go: the layer rides what you drew, in your timing.",
+        "In the card, Tolerance says how few nodes it has; the suggested one takes your tremor out.",
+        "A loop joins its ends. The raw movement is kept: it can be smoothed again at any time.",
+    ), "sketch freehand draw take motion capture trajectory"),
+    Topic("Close the loop", (
+        "The pill at the top says whether the end meets the beginning. Press it: it names who does not, and why.",
+        "It offers what mends it: filling the scene, another length, a smooth speed through the seam.",
+        "On a closed path a whole number of laps comes round by itself; on an open one send it to and fro.",
+    ), "seam seamless repeat cycle infinite gif"),
+    Topic("Text and shapes", (
+        "Press 4 for a text or 5 for a shape, then click or drag where it is to be.",
+        "Its words, size and colours are in the card under Look. A shape's outline becomes a path: right-click it.",
+    ), "title type font rectangle circle star letters"),
+    Topic("Change something over time", (
+        "Go to a time and press the ring beside a number in the card: that is a key.",
+        "Go on, change the number: with Pin on, or on another key, that is a second key.",
+        "Keys are dragged in the strip; under Keys the graph shows their curve.",
+    ), "keyframe opacity scale rotate property animate"),
+    Topic("Take a drawing's path", (
+        "Drop an SVG on the stage, and say that it is to become a path. Several shapes can be taken at once.",
+        "Or paste path data, or a whole SVG, with Ctrl V.",
+    ), "import svg vector bezier outline"),
+    Topic("Several together", (
+        "Shift-click layers in the list, and group them: Ctrl G. A group moves, turns and rides as one.",
+        "Double-click goes into a group, Esc out of it. What rides inside goes on riding.",
+    ), "group parent multiple select"),
+    Topic("Make the video", (
+        "Press Render, choose MP4 or, for a transparent scene, WebM, an animated PNG or a zip of PNGs.",
+        "Go on working: what you change meanwhile is not in it. It is there to download when it is done.",
+    ), "export mp4 webm movie save output transparent alpha"),
+)  # fmt: skip
+
+WORDS = (
+    ("Path, node, handle", "A line that layers ride along; its points; what bends it at a point."),
+    ("Ride", "The link between a layer and a path: where it starts, how fast, which way it faces."),
+    ("Peg", "A time at which a rider is at a place. Between two pegs its speed is shaped."),
+    ("Key", "A time at which a property of a layer has a value."),
+    ("Pace", "How the way between two pegs is shared out over its time."),
+    ("Facing", "Which way a rider turns while it goes."),
+    ("Lap, shift", "Once along the whole path; the share of the path by which a rider is ahead."),
+    ("Tie", "A mark on the path for each frame: far apart is fast, and its colour says how fast."),
+    ("Seam", "Where the end of the scene meets its beginning."),
+    ("Take", "A movement recorded with the hand, kept raw, and what was made of it."),
+    ("Pin", "On, dragging a layer places it at this time."),
+)
+"""What people meet on the screen, in a sentence each."""
