@@ -6,7 +6,8 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import ROOT
-from tests.browser.driver import find, kept, keys, open_editor
+from tests.browser.driver import By, chord, find, kept, open_editor, wait
+from tests.browser.driver import keys as press
 
 AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
@@ -16,6 +17,22 @@ axe.run(document, {resultTypes: ['violations'], runOnly: arguments[0]}).then(fou
   each => `${each.id}: ${each.help}: ${each.nodes.slice(0, 7).map(node => node.target.join(' ')).join('; ')}`)))
 """
 pytestmark = pytest.mark.browser
+
+
+def keys(browser, *strokes: str | tuple[str, ...]) -> None:
+    """Press keys one after the other, those of a tuple together."""
+    for stroke in strokes:
+        if isinstance(stroke, tuple):
+            chord(browser, *stroke)
+        else:
+            press(browser, stroke)
+
+
+@pytest.fixture(autouse=True)
+def as_it_comes(browser, studio):
+    """How one test has set up the window is nothing to the next."""
+    yield
+    browser.execute_script("localStorage.clear(); sessionStorage.clear()")
 
 
 def violations(browser) -> list[str]:
@@ -76,7 +93,6 @@ STATES = {
 def test_axe_finds_nothing_in_the_editor(browser, studio, name):
     number, act = STATES[name]
     open_editor(browser, studio.editor(number))
-    browser.execute_script("localStorage.clear()")
     act(browser)
     kept(browser)
     assert "\n".join(violations(browser)) == ""
@@ -91,3 +107,146 @@ def test_axe_finds_nothing_on_the_other_pages(browser, studio):
     assert violations(browser) == []
     browser.get(f"{studio.address.rstrip('/')}/bin")
     assert violations(browser) == []
+
+
+REACHED = """
+const [selector] = arguments, control = [...document.querySelectorAll(selector)].find(each => each.getClientRects().length)
+if (!control) return `${selector} is not there`
+control.scrollIntoView({block: 'center'})
+const box = control.getBoundingClientRect(), [x, y] = [box.left + box.width / 2, box.top + box.height / 2]
+const hit = document.elementFromPoint(x, y)
+if (x < 0 || x > innerWidth) return `${selector} is outside at ${x}`
+return hit && (control.contains(hit) || hit.contains(control)) ? '' : `${selector} is under ${hit?.className}`
+"""
+CONTROLS = [
+    "#undo", "[data-opens=renders]", "#seam", "[data-opens=keys]", "#play", "#pin", "[data-tool=record]", "[data-tool=hand]",
+    "#shelf [data-menu]", "#shelf .tile", "#card [name=tab][value=look]", "#card [name=lasts_f]", "[data-delete]", "#rate", ".pill", ".graph", "#now dd",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("size", [(640, 400), (400, 800), (1000, 600), (900, 500)])
+def test_small_windows_and_large_zooms_reach_everything(browser, studio, size):
+    metrics = {"deviceScaleFactor": 1, "mobile": False}
+    browser.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        metrics | dict(zip(("width", "height"), size, strict=True)),
+    )
+    try:
+        open_editor(browser, studio.editor(1))
+        assert [
+            said for said in (browser.execute_script(REACHED, each) for each in CONTROLS) if said
+        ] == []
+        assert browser.execute_script("return document.documentElement.scrollWidth") <= size[0]
+    finally:
+        browser.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride", metrics | {"width": 1280, "height": 800}
+        )
+
+
+def paths(browser) -> list[str]:
+    return [
+        each.get_attribute("data-path")
+        for each in browser.find_elements(By.CSS_SELECTOR, "#shelf [data-path]")
+    ]
+
+
+def test_a_path_and_a_figure_are_drawn_with_the_keyboard_alone(browser, studio):
+    open_editor(browser, studio.editor(5))
+    before = paths(browser)
+    keys(
+        browser,
+        "2",
+        Keys.ARROW_RIGHT,
+        Keys.ENTER,
+        *[(Keys.SHIFT, Keys.ARROW_RIGHT)] * 4,
+        Keys.ENTER,
+    )
+    wait(browser, lambda d: len(paths(d)) == len(before) + 1)
+    keys(browser, *[(Keys.SHIFT, Keys.ARROW_DOWN)] * 3, Keys.ENTER)
+    kept(browser)
+    keys(browser, Keys.ENTER)
+    wait(browser, lambda d: "Nodes\n3" in find(d, "#card").text)
+    keys(
+        browser,
+        "3",
+        Keys.ARROW_UP,
+        Keys.ENTER,
+        *[(Keys.SHIFT, Keys.ARROW_RIGHT), (Keys.SHIFT, Keys.ARROW_DOWN)] * 4,
+        Keys.ENTER,
+    )
+    wait(browser, lambda d: len(paths(d)) == len(before) + 2)
+    kept(browser)
+    keys(browser, (Keys.CONTROL, "z"))
+    wait(browser, lambda d: len(paths(d)) == len(before) + 1)
+
+
+def peg(browser) -> tuple[str, float]:
+    pill = find(browser, ".pill[data-of=manta]:nth-of-type(3)")
+    return pill.get_attribute("title"), pill.location["x"]
+
+
+def test_a_peg_is_moved_in_time_with_the_keyboard(browser, studio):
+    open_editor(browser, studio.editor(1))
+    title, x = peg(browser)
+    browser.execute_script(
+        "arguments[0].focus()", find(browser, ".pill[data-of=manta]:nth-of-type(3)")
+    )
+    keys(browser, (Keys.SHIFT, Keys.ARROW_RIGHT))
+    wait(browser, lambda d: peg(d)[1] > x)
+    kept(browser)
+    keys(browser, (Keys.CONTROL, "z"))
+    wait(browser, lambda d: peg(d)[0] == title)
+
+
+def test_parts_are_sized_folded_and_remembered(browser, studio):
+    open_editor(browser, studio.editor(1))
+    graph = find(browser, ".graph").size["height"]
+    line = find(browser, "[data-line=strip]")
+    browser.execute_script("arguments[0].focus()", line)
+    keys(browser, *[Keys.ARROW_UP] * 8)
+    wait(browser, lambda d: find(d, ".graph").size["height"] > graph + 60)
+    wide = find(browser, "#stage").size["width"]
+    browser.execute_script("document.activeElement.blur()")
+    keys(browser, "w")
+    wait(browser, lambda d: find(d, "#stage").size["width"] > wide + 400)
+    assert not find(browser, ".strip").is_displayed()
+    open_editor(browser, studio.editor(1))
+    assert not find(browser, ".strip").is_displayed()
+    keys(browser, "w")
+    wait(browser, lambda d: find(d, ".graph").size["height"] > graph + 60)
+
+
+def test_the_pill_of_the_seam_says_where_and_mends_it(browser, studio):
+    open_editor(browser, studio.editor(1))
+    field = find(browser, "#card input[name=lasts_f]")
+    browser.execute_script("arguments[0].select()", field)
+    field.send_keys("200", Keys.ENTER)
+    wait(browser, lambda d: "Seam shows" in find(d, "#seam").text)
+    find(browser, "#seam").click()
+    assert "Manta" in find(browser, "#seam-menu").text
+    browser.find_element(
+        By.XPATH, "//*[@id='seam-menu']//button[contains(., 'fill the scene')]"
+    ).click()
+    wait(browser, lambda d: "Seam clean" in find(d, "#seam").text)
+    keys(browser, (Keys.CONTROL, "z"), (Keys.CONTROL, "z"))
+    kept(browser)
+
+
+def test_help_is_searched_by_plain_words(browser, studio):
+    open_editor(browser, studio.editor(1))
+    keys(browser, "?")
+    field = find(browser, "#keys [data-search]")
+    field.send_keys("transparent")
+    wait(browser, lambda d: "1 found" in find(d, "[data-search-found]").text)
+    assert "Make the video" in find(browser, "#keys details[open]").text
+    field.send_keys("x")
+    wait(browser, lambda d: "another word" in find(d, "[data-search-found]").text)
+    keys(browser, Keys.ESCAPE, Keys.ESCAPE)
+
+
+def test_a_menu_closes_when_one_tabs_out_of_it(browser, studio):
+    open_editor(browser, studio.editor(1))
+    find(browser, "#shelf [data-menu]").click()
+    find(browser, "#shelf .menu:not([hidden])")
+    keys(browser, *[Keys.TAB] * 7)
+    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, ".menu:not([hidden])"))

@@ -10,13 +10,20 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.interpolate import pchip_interpolate
 
+from coaster.commands import applied
+from coaster.commands.fields import set_layer
+from coaster.commands.joins import with_joins
+from coaster.edits import rides as edits
 from coaster.errors import EditRefused, FormatError
+from coaster.geometry.path import transformed
 from coaster.motion import distance, easing, pace
 from coaster.motion.distance import Way
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtPercent, Peg, Ride
 from coaster.motion.sampling import sample, simple_pegs
 from coaster.motion.sections import Reach, with_paces
+from coaster.scene.contents import Shape
+from coaster.scene.document import Layer, Scene
 from tests.core.test_travel import path, rides
 
 SHAPE = path("M0 0C200 -150 300 250 500 0L900 300")
@@ -240,3 +247,61 @@ def test_a_reach_of_nothing_and_back_keeps_the_speed():
     for reach in (0.0, 0.4):
         way = way.with_pegs(pace.with_reach(way, "p1", reach, "out"))
     assert pace.pace_at_pegs(way)[0].leave == pytest.approx(before, rel=1e-6)
+
+
+def joined_way(speed: float = 3.0) -> Way:
+    pegs = (Peg("a", 0, AtPercent(0)), Peg("b", 40, AtPercent(40)), Peg("c", 100, AtPercent(100)))
+    way = Way(SHAPE, Ride("path", pegs))
+    return way.with_pegs(pace.with_speed(way, "b", speed))
+
+
+def sides(way: Way, index: int = 1) -> tuple[float, float]:
+    told = pace.pace_at_pegs(way)[index]
+    return told.arrive, told.leave
+
+
+def test_a_speed_on_both_sides_joins_a_peg_and_one_on_a_side_parts_it():
+    way = joined_way()
+    assert way.ride.pegs[1].joined
+    assert sides(way) == pytest.approx((3.0, 3.0))
+    parted = way.with_pegs(pace.with_speed(way, "b", 5.0, ("out",)))
+    assert not parted.ride.pegs[1].joined
+    assert sides(parted) == pytest.approx((3.0, 5.0))
+    again = parted.with_pegs(pace.joined(parted, "b", on=True))
+    assert sides(again) == pytest.approx((4.0, 4.0))
+    with pytest.raises(EditRefused, match="joined"):
+        pace.joined(way, "a", on=True)
+
+
+@given(ways(), st.integers(0, 4), st.floats(-20, 20), st.floats(0.3, 3))
+def test_a_joined_peg_has_one_speed_whatever_is_retimed_or_reshaped(way, index, by, factor):
+    index = min(index, len(way.ride.pegs) - 1)
+    joined = tuple(
+        replace(p, joined=0 < k < len(way.ride.pegs) - 1) for k, p in enumerate(way.ride.pegs)
+    )
+    before = way.with_pegs(pace.rejoined(None, way.with_pegs(joined)))
+    peg = before.ride.pegs[index]
+    try:
+        moved = pace.moved_in_time(before, peg.id, peg.time + by)
+    except EditRefused:
+        moved = before.ride.pegs
+    longer = transformed(SHAPE.subpaths, (factor, 0, 0, 1, 0, 0))
+    after = Way(replace(SHAPE, subpaths=longer), replace(before.ride, pegs=moved))
+    after = after.with_pegs(pace.rejoined(before, after))
+    for k, told in enumerate(pace.pace_at_pegs(after)):
+        if after.ride.pegs[k].joined:
+            assert told.arrive == pytest.approx(told.leave, rel=1e-6, abs=1e-9)
+
+
+def test_an_edit_of_a_neighbour_keeps_a_joined_peg_at_its_speed():
+    way = joined_way(2.5)
+    layer = Layer("fish", "Fish", Shape("rectangle", 20, 10), ride=way.ride)
+    scene = Scene(1000, 600, length=100, layers=(layer,), paths=(SHAPE,))
+    for edit in (edits.time_peg(scene, "fish", "c", 80), edits.move_peg(scene, "fish", "c", 90)):
+        joined, plain = (
+            applied(scene, steps) for steps in (with_joins(scene, edit.commands), edit.commands)
+        )
+        assert sides(Way(SHAPE, joined.ride_of("fish"))) == pytest.approx((2.5, 2.5), rel=1e-6)
+        arrive, leave = sides(Way(SHAPE, plain.ride_of("fish")))
+        assert abs(arrive - leave) > 0.1
+    assert with_joins(scene, [set_layer("fish", name="Ray")]) == (set_layer("fish", name="Ray"),)

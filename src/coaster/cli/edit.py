@@ -13,6 +13,7 @@ from pydantic import ValidationError, validate_call
 
 from coaster import commands, edits
 from coaster.cli.options import add_out, give_out
+from coaster.commands.joins import with_joins
 from coaster.edits.edit import Edit
 from coaster.errors import CoreError, FormatError
 from coaster.scene import codec
@@ -55,7 +56,8 @@ def run(options: argparse.Namespace) -> int:
     if options.plan not in known:
         raise FormatError(f"{options.plan!r} is not a plan; without one, all of them are listed.")
     given = dict(_value(text) for text in options.values)
-    after = commands.applied(scene, _made(known, options.plan, scene, given).commands)
+    steps = _made(known, options.plan, scene, given).commands
+    after = commands.applied(scene, with_joins(scene, steps))
     check_growth(scene, after)
     text = codec.to_json(after)
     give_out(text, options.out)

@@ -147,7 +147,9 @@ def set_pace(scene: Scene, layer_id: str, wanted: Pace | Steps) -> Edit:
     words = f"Pace of {scene.layer(layer_id).name}"
     if isinstance(wanted, Steps):
         return _pegs(layer_id, pace.in_steps(way, wanted), words)
-    return _pegs(layer_id, paced(way.ride.pegs, wanted), words)
+    # A curve of its own in each section parts the sides of the pegs between.
+    parted = tuple(replace(peg, joined=False) for peg in way.ride.pegs)
+    return _pegs(layer_id, paced(parted, wanted), words)
 
 
 def set_course(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
@@ -217,6 +219,12 @@ def speed_peg(scene: Scene, layer_id: str, peg_id: str, wanted: PegSpeed) -> Edi
     # A person says px a second, pegs say px a frame.
     pegs = pace.with_speed(way, peg_id, wanted.speed / scene.fps, wanted.sides)
     return _pegs(layer_id, pegs, f"Pace of {scene.layer(layer_id).name}")
+
+
+def join_peg(scene: Scene, layer_id: str, peg_id: str, on: bool) -> Edit:
+    """Let a peg be left as fast as it is come to, from now on, or part its sides."""
+    words = f"{'Join' if on else 'Part'} a peg of {scene.layer(layer_id).name}"
+    return _pegs(layer_id, pace.joined(way_of(scene, layer_id), peg_id, on=on), words)
 
 
 def reach_peg(scene: Scene, layer_id: str, peg_id: str, reach: float, side: pace.Side) -> Edit:

@@ -126,7 +126,57 @@ def with_speed(
             continue
         _check_speed(speed, mean, most, forward_only=way.ride.never_backwards)
         pegs[index] = _with_side(pegs[index], side, lambda r, mean=mean: _at_speed(r, speed, mean))  # type: ignore[misc]
+    # One side by itself is parted from the other.
+    pegs[index] = replace(pegs[index], joined=len(sides) == 2 and 0 < index < len(pegs) - 1)
     return tuple(pegs)
+
+
+def joined(way: Way, peg_id: str, *, on: bool) -> tuple[Peg, ...]:
+    """Return the pegs with one joined, at a speed between those of its sides, or parted.
+
+    Errors: EditRefused: it has no two sides that go some way.
+    """
+    index = find(way, peg_id)
+    pegs = way.ride.pegs
+    if not on:
+        return (*pegs[:index], replace(pegs[index], joined=False), *pegs[index + 1 :])
+    if not _has_two_sides(way, index):
+        raise EditRefused("A peg is joined between two sections that go some way; this one is not.")
+    here = pace_at_pegs(way)[index]
+    return with_speed(way, peg_id, _allowed((here.arrive + here.leave) / 2, here))
+
+
+def rejoined(before: Way | None, after: Way) -> tuple[Peg, ...]:
+    """Return pegs with those that are joined at one speed again: at the one they had before, as far
+    as there is room for it.
+    """
+    known = {}
+    if before is not None:
+        paces = zip(before.ride.pegs, pace_at_pegs(before), strict=True)
+        known = {peg.id: told.arrive for peg, told in paces if peg.joined}
+    way = after
+    for index, peg in enumerate(after.ride.pegs):
+        if not peg.joined:
+            continue
+        here = pace_at_pegs(way)[index]
+        slack = 1e-9 * max(abs(here.arrive), abs(here.leave), 1e-9)
+        if not _has_two_sides(way, index) or abs(here.arrive - here.leave) <= slack:
+            continue
+        wanted = known.get(peg.id, (here.arrive + here.leave) / 2)
+        way = way.with_pegs(with_speed(way, peg.id, _allowed(wanted, here)))
+    return way.ride.pegs
+
+
+def _has_two_sides(way: Way, index: int) -> bool:
+    pegs = way.ride.pegs
+    if not 0 < index < len(pegs) - 1:
+        return False
+    glides = pegs[index - 1].step == pegs[index].step == "none"
+    return glides and bool(_mean(way, index - 1)) and bool(_mean(way, index))
+
+
+def _allowed(speed: float, here: PegPace) -> float:
+    return min(speed, here.arrive_most, here.leave_most)
 
 
 def _at_speed(reach: Reach, speed: float, mean: float) -> Reach:
@@ -232,7 +282,8 @@ def smooth(way: Way, *, round_the_seam: bool = False) -> tuple[Peg, ...]:
         out, into = (float(slope / mean) if mean else 0.0 for slope in slopes[k : k + 2])
         made[k] = replace(made[k], leave=Reach(USUAL, out * USUAL))
         made[k + 1] = replace(made[k + 1], arrive=Reach(USUAL, into * USUAL))
-    return tuple(made)
+    last = len(made) - 1
+    return tuple(replace(peg, joined=0 < k < last) for k, peg in enumerate(made))
 
 
 def _slopes_round(times: Floats, stops: Floats) -> Floats:
@@ -286,7 +337,7 @@ def pegs_with_rest(way: Way, peg_id: str, frames: float) -> tuple[Peg, ...]:
     here = pegs[index]
     fresh = fresh_id("rest", {p.id for p in pegs})
     # Both pegs stand in one place, and how it was left goes to the later one.
-    stays = replace(here, leave=Reach(USUAL, USUAL), step="none")
+    stays = replace(here, leave=Reach(USUAL, USUAL), step="none", joined=False)
     goes = Peg(fresh, here.time + frames, here.place, Reach(USUAL, USUAL), here.leave, here.step)
     later = tuple(replace(p, time=p.time + frames) for p in pegs[index + 1 :])
     return (*pegs[:index], stays, goes, *later)

@@ -55,7 +55,7 @@ def _between(before: Peg, made: Peg, after: Peg, *, forward_only: bool) -> tuple
     left, right = _cut(curve, (made.time - before.time) / (after.time - before.time))
     return (
         replace(before, leave=_leave(left)),
-        replace(made, arrive=_arrive(left), leave=_leave(right)),
+        replace(made, arrive=_arrive(left), leave=_leave(right), joined=True),
         replace(after, arrive=_arrive(right)),
     )
 

@@ -47,7 +47,8 @@ class Peg:
     """At ``time`` (frames, may be fractional) be at ``place``.
 
     The section from here to the next peg follows ``leave`` and that peg's ``arrive``, or jumps
-    at its ``step``.
+    at its ``step``. A ``joined`` peg is left at the speed it is come to, whatever is retimed: edits
+    hold it (see ``pace.rejoined``).
     """
 
     id: Id
@@ -56,6 +57,7 @@ class Peg:
     arrive: Reach = Reach()
     leave: Reach = Reach()
     step: easing.Step = "none"
+    joined: bool = False
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)

@@ -23,6 +23,8 @@ UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     2: lambda data: data,
     # 4 adds groups, and the group that a layer or a path is in, none by default.
     3: lambda data: data,
+    # 5 adds pegs that are joined, none by default.
+    4: lambda data: data,
 }
 """From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""
 
@@ -129,9 +131,10 @@ def _reason(error: ErrorDetails) -> str:
         found = (words for part, words in _PATTERNS.items() if part in str(told.get("pattern")))
         return next(found, "is not written as it has to be")
     if kind in _REASONS:
-        return _REASONS[kind].format(**told)
-    plain = error["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
-    return " ".join(plain.split())
+        plain = {k: f"{v:,.10g}" if isinstance(v, float) else v for k, v in told.items()}
+        return _REASONS[kind].format(**plain)
+    said = error["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
+    return " ".join(said.split())
 
 
 def json_schema() -> dict[str, Any]:

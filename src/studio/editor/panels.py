@@ -309,6 +309,8 @@ def _peg(way: Way, peg_id: str, fps: float) -> dict[str, Any] | None:
                 "reach_in": peg.arrive.time * 100,
                 "reach_out": peg.leave.time * 100,
                 "on": peg.place.on,
+                "joined": peg.joined,
+                "inner": 0 < number < len(way.ride.pegs) - 1,
                 "then": _then(way.ride.pegs, number),
             }
     return None

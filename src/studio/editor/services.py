@@ -1,7 +1,7 @@
 """The only way to change a scene's document: edit, undo, redo, and a look ahead at an edit."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Self
 
@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from coaster import commands as core_commands
 from coaster.commands.base import Command
 from coaster.commands.history import Heads
+from coaster.commands.joins import with_joins
 from coaster.edits.edit import Edit, edit_of
 from coaster.errors import CoreError, EditRefused
 from coaster.scene import codec, limits
@@ -141,7 +142,8 @@ def _planned(plan: Plan, scene: Document) -> Edit:
     Errors: EditRefused.
     """
     try:
-        return plan(scene)
+        made = plan(scene)
+        return replace(made, commands=with_joins(scene, made.commands))
     except ValidationError as error:
         raise EditRefused(codec.words_of(error)) from error
 

@@ -184,6 +184,9 @@ def card(request: HttpRequest, scene_id: int) -> HttpResponse:
         int(count) if count.isdecimal() else 0,
         request.GET.get("layers", "").split(),
     )
+    # A window names as many nodes as say what all have in common, and how many there are.
+    all_chosen = request.GET.get("chosen", "")
+    context["node_count"] = int(all_chosen) if all_chosen.isdecimal() else len(nodes)
     return render(
         request, "editor/_card.html", {"scene": scene, "project": scene.project} | context
     )

@@ -164,7 +164,8 @@ def act_in_bin(request: HttpRequest, kind: str, pk: int, action: str) -> HttpRes
     except ObjectDoesNotExist as error:
         raise Http404("This is not in the bin.") from error
     messages.info(request, words.format(name))
-    return redirect("bin")
+    # What is back is to be seen where it was.
+    return redirect("projects" if action == "restore" and kind != "render" else "bin")
 
 
 @require_POST

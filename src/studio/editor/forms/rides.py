@@ -144,6 +144,7 @@ class PegPaceForm(LayerForm):
     speed = Number(-100_000, 100_000, label="Speed")
     arrive = Number(-100_000, 100_000, label="Speed in")
     leave = Number(-100_000, 100_000, label="Speed out")
+    joined = Switch()
     reach_in = Number(0, 100, unit="%", label="Reach before")
     reach_out = Number(0, 100, unit="%", label="Reach after")
 
@@ -163,6 +164,7 @@ _PEG_READERS = {
     "speed": lambda scene, layer, peg, v: rides.speed_peg(scene, layer, peg, PegSpeed(v)),
     "arrive": lambda scene, layer, peg, v: rides.speed_peg(scene, layer, peg, PegSpeed(v, ("in",))),
     "leave": lambda scene, layer, peg, v: rides.speed_peg(scene, layer, peg, PegSpeed(v, ("out",))),
+    "joined": rides.join_peg,
     "reach_in": lambda scene, layer, peg, v: rides.reach_peg(scene, layer, peg, v / 100, "in"),
     "reach_out": lambda scene, layer, peg, v: rides.reach_peg(scene, layer, peg, v / 100, "out"),
 }

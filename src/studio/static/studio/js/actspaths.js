@@ -93,9 +93,9 @@ async function jump({store, edits, player, say}) {
   player.go(frame)
 }
 
-/** All nodes of the chosen path; where there is none all layers, of the group that is open. @param {Tools} tools */
+/** All nodes of the path that is chosen itself; else all layers, of the group that is open. @param {Tools} tools */
 function chooseAll({store}) {
-  const {scene, inside} = store.state, path = chosenPath(store.state)
+  const {scene, inside, chosen} = store.state, path = chosen?.kind === "path" ? chosenPath(store.state) : undefined
   if (path) store.set({chosen: {kind: "path", id: path.id}, nodes: [...path.ids]})
   else if (scene) store.set({chosen: layersChosen(children(scene, inside).map(layer => layer.id))})
 }

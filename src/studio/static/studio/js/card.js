@@ -13,6 +13,8 @@ const PATH_TABS = ["nodes", "whole", "rail", "riders"]
 
 export class Card {
   #tab = "ride"
+  /** Whether the name is to be typed over once the card shows it. */
+  #renames = false
   /** What follows a drag calmly. @type {View} */
   #node
 
@@ -45,8 +47,24 @@ export class Card {
     })
   }
 
+  /** Puts the hand on the name, as soon as the card is about what is chosen. */
+  rename() {
+    this.#renames = true
+    this.#toName()
+  }
+
+  #toName() {
+    const {chosen} = this.store.state, name = /** @type {HTMLInputElement|null} */ (this.root.querySelector("[data-form='rename'], [data-rename-scene]"))
+    const about = /** @type {HTMLElement|null} */ (this.root.querySelector("[data-card]"))?.dataset.id
+    if (!this.#renames || !name || (chosen && about !== chosen.id)) return
+    this.#renames = false
+    name.focus()
+    name.select()
+  }
+
   /** It was drawn anew. */
   swapped() {
+    this.#toName()
     this.#showTab(this.#tab)
     this.peg.draw()
     drawNode(this.root, this.store.state)
@@ -55,7 +73,9 @@ export class Card {
   /** @param {{state: State, previous: State}} change */
   update({state, previous}) {
     const more = (/** @type {"picked"|"nodes"} */ what) => state[what] !== previous[what] && state[what].length > 0
-    if (state.chosen !== previous.chosen || more("picked") || more("nodes")) this.#tab = this.#firstTab(state)
+    const stays = "stays" in this.root.dataset && more("picked")
+    if (stays) delete this.root.dataset.stays
+    else if (state.chosen !== previous.chosen || more("picked") || more("nodes")) this.#tab = this.#firstTab(state)
     this.#node.update({state, previous})
     if (state.notes !== previous.notes) this.#drawSaid(state)
     this.peg.update(state, previous)

@@ -74,6 +74,9 @@ export const COMMANDS = [
   {name: "renders", words: "Renders", area: "scene", keys: ["R"], also: "video export"},
   {name: "keys", words: "Help", area: "scene", keys: ["?"], also: "shortcuts keys"},
 
+  {name: "rename", words: "Rename what is selected", area: "scene", keys: ["F2"], menus: ["layer", "rail"]},
+  {name: "save", words: "Nothing to be saved: all is kept as you work", area: "scene", keys: ["Ctrl+S"]},
+
   {name: "group", words: "Group the chosen layers", area: "layers", keys: ["Ctrl+G"], menus: ["layer"], when: state => chosenIds(state).length},
   {name: "ungroup", words: "Dissolve the group", area: "layers", keys: ["Ctrl+Shift+G"], menus: ["layer"], when: state => chosenLayer(state)?.can.hold},
   {name: "leave-group", words: "Out of the group", area: "layers", when: state => state.inside},
@@ -104,7 +107,7 @@ export const COMMANDS = [
   {name: "jump", words: "Playhead to when the rider is here", area: "nodes", keys: ["J"], menus: ["node"], when: oneNode},
   {name: "insert", words: "Put a node in here", area: "nodes", menus: ["rail"], when: (_, where) => where},
   {name: "insert-here", words: "Put a node in where the rider is", area: "nodes"},
-  {name: "all", words: "Select all nodes", area: "nodes", keys: ["Ctrl+A"], menus: ["rail"]},
+  {name: "all", words: "Select all nodes; without a path all layers", area: "nodes", keys: ["Ctrl+A"], menus: ["rail"]},
 
   {name: "reverse", words: "Reverse", area: "paths", menus: ["rail"]},
   {name: "close", words: "Close", area: "paths", menus: ["rail"], when: isOpen},
@@ -138,16 +141,17 @@ export const GESTURES = [
   {area: "scene", keys: ["Ctrl+C"], words: "Copy picked keys, or the path as path data; Ctrl V puts them in"},
   {area: "scene", keys: ["Menu"], words: "What can be done here, as the right button"},
   {area: "layers", keys: ["Alt+arrows"], words: "Move the selected layer 1 px; with Shift 10"},
-  {area: "layers", keys: ["Ctrl+A"], words: "Select all layers, where no path and no rider is selected"},
+  {area: "layers", keys: ["Double click"], words: "In the list: rename; on a group: into it"},
   {area: "layers", keys: ["Shift+click"], words: "One more layer; in the list all layers up to it"},
   {area: "layers", keys: ["Ctrl+click"], words: "In the list one layer more, or one less"},
-  {area: "layers", keys: ["Double click"], words: "Into a group"},
   {area: "nodes", keys: ["arrows"], words: "Selected nodes: 1 px; with Shift 10, with Alt 0.1"},
   {area: "nodes", keys: ["Shift"], words: "Level, upright or slanted; regular figures; more nodes"},
   {area: "nodes", keys: ["Ctrl"], words: "While dragging: no snapping"},
   {area: "nodes", keys: ["Alt"], words: "Drag a handle: part it. A node: pull handles out. The curve: put a node in. A figure or frame: from the middle"},
-  {area: "tools", keys: ["Enter"], words: "End a drawing"},
+  {area: "tools", keys: ["arrows"], words: "With a tool that draws: a cursor over the stage, 10 px; with Shift 50, with Alt 1"},
+  {area: "tools", keys: ["Enter"], words: "Press there; a figure or a take goes on to the next Enter. Without the cursor: end a drawing"},
   {area: "tools", keys: ["Backspace"], words: "Take back the last node drawn"},
+  {area: "time", keys: ["arrows"], words: "On a peg: earlier or later by a frame, faster or slower by 10 px/s; with Shift ten times that"},
   {area: "time", keys: ["Alt"], words: "In the strip: a bar's end trims; picked keys stretch; a peg's sides part"},
 ]
 

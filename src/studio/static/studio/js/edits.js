@@ -285,7 +285,10 @@ export class Edits {
   /** @param {Edit|(() => Edit|null)} edit */
   async #carryOut(edit) {
     const wanted = typeof edit === "function" ? edit() : edit
-    if (!wanted) return undefined
+    if (!wanted) {
+      this.store.set({kept: "kept"})
+      return undefined
+    }
     return this.#told(await this.#take(await this.#sent("edit", this.#posted(wanted))))
   }
 

@@ -22,6 +22,7 @@ export class Lanes {
   constructor(root, {store, edits}) {
     this.root = root
     this.drags = new LaneDrags(root, {store, edits})
+    root.addEventListener("keydown", event => this.#key(event))
     /** Asked for only when it changes: to ask lays the page out anew. */
     this.width = root.clientWidth
     new ResizeObserver(() => {
@@ -31,6 +32,24 @@ export class Lanes {
   }
 
   cancel() { return this.drags.cancel() }
+
+  /** Arrows on a peg move it in time, or make it faster. @param {KeyboardEvent} event */
+  #key(event) {
+    const pill = event.target instanceof HTMLElement && event.target.closest(".pill")
+    const {store, edits} = this.drags, step = event.shiftKey ? 10 : 1
+    const frames = Number(event.key === "ArrowRight") - Number(event.key === "ArrowLeft")
+    const faster = Number(event.key === "ArrowUp") - Number(event.key === "ArrowDown")
+    if (!(pill instanceof HTMLElement) || event.altKey || event.ctrlKey || (!frames && !faster)) return
+    const {of: layer = "", peg = ""} = pill.dataset
+    const found = shown(store.state)?.layers.find(each => each.id === layer)?.ride?.pegs.find(each => each.id === peg)
+    if (!found) return
+    event.preventDefault()
+    event.stopPropagation()
+    const speed = Math.max(...found.speeds.slice(0, 2).map(each => each ?? 0)) + faster * step * 10
+    /** @type {Record<string, string>} */
+    const change = frames ? {time_f: String(found.time + frames * step)} : {speed: speed.toFixed(2)}
+    void edits.commit({form: "peg-pace", fields: {layer, peg, ...change}})
+  }
 
   /** @param {{state: State, previous: State}} change */
   update({state, previous}) {

@@ -37,8 +37,8 @@ export class Layout {
       localStorage.removeItem(KEPT_AS) // not ours, or of another version
     }
     for (const part of PARTS) this.#wire(part)
-    for (const button of /** @type {NodeListOf<HTMLElement>} */ (editor.querySelectorAll("[data-fold]")))
-      button.addEventListener("click", () => this.fold(button.dataset.fold ?? ""))
+    for (const button of /** @type {NodeListOf<HTMLElement>} */ (editor.querySelectorAll("[data-part]")))
+      button.addEventListener("click", () => this.fold(button.dataset.part ?? ""))
     window.addEventListener("resize", () => this.#show())
     this.#show()
   }
@@ -113,7 +113,7 @@ export class Layout {
       this.editor.classList.toggle(`no-${part.name}`, away)
       const line = /** @type {HTMLElement} */ (this.editor.querySelector(`[data-line="${part.name}"]`))
       line.setAttribute("aria-valuenow", String(away ? 0 : px))
-      const button = this.editor.querySelector(`[data-fold="${part.name}"]`)
+      const button = this.editor.querySelector(`[data-part="${part.name}"]`)
       button?.setAttribute("aria-expanded", String(!away))
     }
     this.changed()

@@ -27,6 +27,7 @@ import {createProperties} from "./properties.js"
 import {createRawLine} from "./rawline.js"
 import {RecordTool} from "./record.js"
 import {Refusal} from "./refusal.js"
+import {wireRendering} from "./rendering.js"
 import {createServer} from "./server.js"
 import {fillSheet, nameButtons, wireSearch} from "./sheet.js"
 import {wireSeam} from "./seam.js"
@@ -70,13 +71,14 @@ const view = new StageView(stage, resized => {
   picture.redraw()
   overlay.redraw()
   rawLine?.redraw()
+  pointer?.cursor.redraw()
   if (resized) time.redraw()
 })
 const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view, say})
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = new Time(find("#time"), {store, player})
 const lanes = new Lanes(find("#time .lanes"), {store, edits})
-const shelf = new Shelf(find("#shelf"), {store, edits, stage})
+const shelf = new Shelf(find("#shelf"), {store, edits, stage, rename: () => card.rename()})
 const card = new Card(find("#card"), {store, edits, server, say, refusal})
 const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
@@ -88,6 +90,8 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, 
   renders: () => /** @type {HTMLElement} */ (find("[data-opens='renders']")).click(),
   keys: () => showDialog("keys"),
   "stage-alone": () => layout.alone(),
+  rename: () => card.rename(),
+  save: () => say("All is kept as you work; Save as a file is on the page of projects."),
 })
 const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
@@ -104,7 +108,7 @@ const pointer = new Pointer(stage, {store, view, tools: {
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
 }})
 const rawLine = createRawLine(find("#stage .overlay"), {view, server})
-const menu = new StageMenu(stage, {store, view, acts})
+const menu = new StageMenu(stage, {store, view, acts, lists: [find("#shelf"), find("#time .lanes")]})
 const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html)})
 
 for (const part of [
@@ -119,6 +123,7 @@ wireSearch(find("#keys"))
 wireSeam({button: find("#seam"), menu: find("#seam-menu"), store, edits})
 nameButtons(editor)
 wireDataSheet({edits})
+wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), say})
 wireClipboard({store, edits, say, take: files => uploads.take(files)})
 wireKeys({
   store, edits, acts, pointer, menu: () => menu.keyboard(), alone: rawLine.alone,
@@ -147,7 +152,12 @@ store.add({
 })
 
 await edits.whole().catch(error => say(error.message, true))
-if (store.state.scene) store.set({chosen: firstChosen(store.state.scene)})
+if (store.state.scene) {
+  const frame = Number(sessionStorage.getItem(`frame-${editor.dataset.scene}`) ?? 0)
+  if (frame > 0 && frame < store.state.scene.settings.length) player.go(frame)
+  store.set({chosen: firstChosen(store.state.scene)})
+}
+addEventListener("pagehide", () => sessionStorage.setItem(`frame-${editor.dataset.scene}`, String(Math.floor(store.state.frame))))
 store.add(partials)
 await picture.whenReady()
 editor.dataset.ready = ""

@@ -3,6 +3,7 @@
 /** @import {State, View} from "./types.js" */
 
 const MOST_NAMED = 100
+const ENDS = ["pointerup", "pointercancel", "blur"]
 
 /** @type {any} */
 const {htmx, Idiomorph} = /** @type {any} */ (window)
@@ -19,6 +20,10 @@ export class Partials {
   #running = Promise.resolve()
   /** Fetches that are asked for and not yet done. */
   #rounds = 0
+  /** Until the hand lets go of the card. @type {Promise<unknown>} */
+  #held = Promise.resolve()
+  /** @type {(() => void)|null} */
+  #letGo = null
 
   /**
    * @param {{store: import("./store.js").Store, base: string, shelf: HTMLElement, card: HTMLElement}} places
@@ -28,6 +33,7 @@ export class Partials {
     this.store = store
     this.base = base
     this.parts = {shelf, card}
+    card.addEventListener("pointerdown", () => this.#hold())
     this.swapped = swapped
   }
 
@@ -60,7 +66,23 @@ export class Partials {
     for (const part of Object.values(this.parts)) part.ariaBusy = String(this.#rounds > 0)
   }
 
+  /** What is held of the card is not drawn anew under the hand. */
+  #hold() {
+    if (this.#letGo) return
+    this.#held = new Promise(go => { this.#letGo = () => go(undefined) })
+    const ended = () => {
+      for (const name of ENDS) removeEventListener(name, ended, true)
+      // After the control's own change: that is what the card is to show then.
+      setTimeout(() => {
+        this.#letGo?.()
+        this.#letGo = null
+      })
+    }
+    for (const name of ENDS) addEventListener(name, ended, true)
+  }
+
   async #fetch() {
+    await this.#held
     const due = this.#due
     this.#due = new Set()
     for (const part of /** @type {const} */ (["shelf", "card"])) {
@@ -93,7 +115,7 @@ function queryOf({chosen, nodes, picked}) {
   /** @type {Record<string, string>} */
   const asked = {[chosen.kind]: chosen.id}
   if (chosen.ids && chosen.ids.length > 1) asked.layers = chosen.ids.join(" ")
-  if (nodes.length) asked.nodes = nodes.slice(0, MOST_NAMED).join(" ")
+  if (nodes.length) Object.assign(asked, {nodes: nodes.slice(0, MOST_NAMED).join(" "), chosen: String(nodes.length)})
   if (picked.length) Object.assign(asked, {picked: picked.slice(0, MOST_NAMED).join(" "), count: String(picked.length)})
   return "?" + new URLSearchParams(asked)
 }

@@ -1,6 +1,7 @@
 /** How far along its path the chosen rider is at the playhead: shown everywhere, set where a peg is. */
 
 import {rideAt} from "./layers.js"
+import {itemOf} from "./stops.js"
 import {chosenLayer, shown} from "./store.js"
 
 /** @import {State} from "./types.js" */
@@ -45,7 +46,12 @@ export class PegControl {
     if (!layer || !(adds || peg)) return
     /** @type {Record<string, string>} */
     const how = adds ? {add_at: String(this.store.state.frame)} : {remove: peg?.id ?? ""}
-    void this.edits.commit({form: "peg", fields: {layer: layer.id, ...how}})
+    void this.edits.commit({form: "peg", fields: {layer: layer.id, ...how}}).then(head => {
+      const made = adds && head ? this.#pegHere() : null
+      // It is picked, but the hand is on where it stands, not on its pace.
+      this.root.dataset.stays = ""
+      if (made) this.store.set({picked: [itemOf(layer.id, "peg", made.id)]})
+    })
   }
 
   /** The peg at the playhead, of the ride as it is kept. */

@@ -14,9 +14,9 @@ import {chosenPath, pathsSeen} from "./store.js"
 
 /** @typedef {"first"|"last"} End */
 /**
- * @typedef {{path: string, run: number, end: End, first: Point|null, handle: Point, steps: number, own: boolean}} Drawing
+ * @typedef {{path: string, run: number, end: End, first: Point|null, handle: Point, steps: number, own: boolean, put: Point|null}} Drawing
  *   the path that is drawn ("" before it is kept), the end it goes on at, the first node while it waits, how many nodes
- *   were kept by this drawing, and whether the path is this drawing's own
+ *   were kept by this drawing, whether the path is this drawing's own, and where the hand has put a node last
  */
 /**
  * @typedef {{tip: Point, handle: Point, home: Point|null}} Tip where a drawing has come to, its handle on, and its other end to close on
@@ -51,7 +51,9 @@ export class Pen extends StageDrags {
       if (path) return this.#insert(at, path)
     }
     const here = this.#placed(at)
-    const doubled = now && apart(here.point, now.tip) < at.near / 4
+    // By where it was put last: that node may still be on its way to be kept.
+    const last = this.#drawing?.put ?? now?.tip
+    const doubled = last && apart(here.point, last) < at.near / 4
     return doubled ? null : this.#node(here)
   }
 
@@ -147,7 +149,7 @@ export class Pen extends StageDrags {
 
   /** @param {{path: Path, run: number, end: End}} end */
   #goOn({path, run, end}) {
-    this.#drawing = {path: path.id, run, end, first: null, handle: NONE, steps: 0, own: false}
+    this.#drawing = {path: path.id, run, end, first: null, handle: NONE, steps: 0, own: false, put: null}
     this.store.set({chosen: {kind: "path", id: path.id}, nodes: []})
     this.changed()
     return null
@@ -183,13 +185,14 @@ export class Pen extends StageDrags {
 
   /** The first node waits for the second. @param {At} at @param {Point} first @param {Point} handle */
   #begin(at, first, handle) {
-    this.#drawing = {path: "", run: 0, end: "last", first, handle, steps: 0, own: true}
+    this.#drawing = {path: "", run: 0, end: "last", first, handle, steps: 0, own: true, put: first}
     this.changed()
     this.#preview(at)
   }
 
   /** @param {Drawing} mine @param {Point} place @param {Point} handle @param {boolean} broken */
   #keep(mine, place, handle, broken) {
+    mine.put = place
     const made = this.edits.commit(() => ({form: "draw", fields: this.#fields(mine, place, handle, broken)}))
     void made.then(head => {
       if (!head) return
@@ -238,9 +241,13 @@ export class Pen extends StageDrags {
     this.#drawing = null
     this.store.set({draft: null, guides: []})
     this.changed()
-    const path = mine?.path ? this.#pathOf(mine.path) : undefined
-    if (path && mine?.steps) this.say(`${path.name} is ${how}: ${Math.round(path.length)} px, under Paths.`)
-    else if (mine?.first) this.say("A path needs two nodes; the one was let go.")
+    // When the nodes before are kept: only then it is as long as it will be.
+    void this.edits.commit(() => {
+      const path = mine?.path ? this.#pathOf(mine.path) : undefined
+      if (path && mine?.steps) this.say(`${path.name} is ${how}: ${Math.round(path.length)} px, under Paths.`)
+      else if (mine?.first) this.say("A path needs two nodes; the one was let go.")
+      return null
+    })
   }
 
   /** Takes back the last node of this drawing. */
@@ -258,6 +265,7 @@ export class Pen extends StageDrags {
   /** @param {Drawing} mine */
   #undo(mine) {
     mine.steps--
+    mine.put = null
     const path = this.#pathOf(mine.path)
     if (mine.own && mine.steps === 0 && path) {
       // With its second node the path is gone; the first one waits again.

@@ -4,6 +4,7 @@
  */
 
 import {Hold} from "./hold.js"
+import {StageCursor} from "./stagecursor.js"
 
 /** @import {At, Drag, Tool} from "./types.js" */
 
@@ -33,6 +34,7 @@ export class Pointer {
     this.view = view
     this.tools = tools
     this.hold = new Hold(bench)
+    this.cursor = new StageCursor(bench, {store, view, tool: () => this.#tool()})
     const [hint, words, done] = ["hint", "hint-words", "done"].map(name => /** @type {HTMLElement} */ (bench.querySelector(`[data-${name}]`)))
     this.said = {hint, words, done}
     bench.addEventListener("pointerdown", event => this.#press(event))
@@ -82,12 +84,13 @@ export class Pointer {
     if (!(name in this.tools)) return
     this.cancel()
     if (name !== this.store.state.tool) this.#tool().leave?.()
+    this.cursor.hide()
     this.store.set({tool: name, draft: null, guides: []})
     this.tell()
   }
 
   /** Breaks off a drag. */
-  cancel() { return this.hold.cancel() }
+  cancel() { return this.hold.cancel() || this.cursor.cancel() }
 
   /** @param {boolean} on */
   handHeld(on) {
@@ -97,7 +100,7 @@ export class Pointer {
   }
 
   /** Keys go to the tool first. @param {KeyboardEvent} event */
-  key(event) { return this.#tool().key?.(event) ?? false }
+  key(event) { return this.cursor.key(event) || (this.#tool().key?.(event) ?? false) }
 
   #tool() { return this.tools[this.store.state.tool] ?? this.tools.pick }
 
@@ -128,7 +131,7 @@ export class Pointer {
     if (focused && focused !== document.body) focused.blur()
     const work = pans ? this.#panning(event) : this.#tool().press(this.#at(event))
     if (work) this.#carry(event, work)
-    else this.tell()
+    this.tell()
   }
 
   /** @param {PointerEvent} pressed @param {Drag} work */

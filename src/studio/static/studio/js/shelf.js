@@ -36,9 +36,9 @@ export function chosenAfter(state, clicked, {ctrlKey, metaKey, shiftKey}, order)
 export class Shelf {
   /**
    * @param {HTMLElement} root
-   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, stage: HTMLElement}} tools
+   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, stage: HTMLElement, rename: () => void}} tools
    */
-  constructor(root, {store, edits, stage}) {
+  constructor(root, {store, edits, stage, rename}) {
     this.root = root
     this.store = store
     this.edits = edits
@@ -53,8 +53,9 @@ export class Shelf {
       this.carry.ended = false
     })
     root.addEventListener("dblclick", event => {
-      const row = /** @type {Element} */ (event.target).closest("[data-group]")
+      const target = /** @type {Element} */ (event.target), row = target.closest("[data-group]")
       if (row instanceof HTMLElement) this.#enter(row.dataset.layer ?? "")
+      else if (target.closest("[data-choose]")) rename()
     })
     root.addEventListener("click", event => {
       const add = /** @type {Element} */ (event.target).closest("[data-add]")

@@ -11,10 +11,11 @@ import {pathsSeen, shown} from "./store.js"
 
 /** Px of the window from which a line pulls, and a neighbour so near that it does not. */
 const PULL = 5, TOO_NEAR = 12
-/** Paths of more nodes than this do not offer each of them. */
-const MOST = 500
+/** So many of the nodes and anchors in sight pull, the nearest: with all of them there would be no place that is free. */
+const NEAREST = 4
 
-/** @typedef {{xs: number[], ys: number[], near: Point[]}} Magnets what pulls: upright and level lines, and the neighbours */
+/** @typedef {{xs: number[], ys: number[], spots: Point[], near: Point[]}} Magnets what pulls: upright and level lines, places, and
+ *   the neighbours */
 
 export class Snap {
   /** @param {import("./store.js").Store} store @param {import("./view.js").StageView} view */
@@ -29,24 +30,22 @@ export class Snap {
    */
   magnets({path, moving = new Set(), layer, near = []} = {}) {
     const {state} = this.store, scene = shown(state)
-    if (!scene) return {xs: [], ys: [], near}
+    if (!scene) return {xs: [], ys: [], spots: [], near}
     const {width, height} = scene.settings
     const xs = [0, width / 3, width / 2, (2 * width) / 3, width], ys = [0, height / 3, height / 2, (2 * height) / 3, height]
+    /** @type {Point[]} */
+    const spots = []
     for (const other of pathsSeen(state)) {
-      if (!other.visible || other.ids.length > MOST) continue
+      if (!other.visible) continue
       other.ids.forEach((id, i) => {
-        if (other.id === path?.id && moving.has(id)) return
-        xs.push(other.nodes[i * NODE])
-        ys.push(other.nodes[i * NODE + 1])
+        if (other.id !== path?.id || !moving.has(id)) spots.push([other.nodes[i * NODE], other.nodes[i * NODE + 1]])
       })
     }
     for (const other of scene.layers) {
       if (!other.seen || other.id === layer || !canStand(other) || other.ride) continue
-      const [x, y] = spotOf(other, state.frame)
-      xs.push(x)
-      ys.push(y)
+      spots.push(spotOf(other, state.frame))
     }
-    return {xs, ys, near}
+    return {xs, ys, spots: spots.filter(spot => this.#inSight(spot)), near}
   }
 
   /**
@@ -70,7 +69,10 @@ export class Snap {
 
   /** @param {Point} point @param {Magnets} to @returns {{point: Point, guides: Guide[]}|null} */
   #toLines([px, py], to) {
-    const x = this.#pulled(to.xs, px), y = this.#pulled(to.ys, py)
+    const far = (/** @type {Point} */ [x, y]) => Math.hypot(x - px, y - py)
+    const spots = to.spots.length > NEAREST ? [...to.spots].sort((a, b) => far(a) - far(b)).slice(0, NEAREST) : to.spots
+    const x = this.#pulled([...to.xs, ...spots.map(spot => spot[0])], px)
+    const y = this.#pulled([...to.ys, ...spots.map(spot => spot[1])], py)
     if (x === null && y === null) return null
     return {point: [x ?? px, y ?? py], guides: [...(x === null ? [] : [{x}]), ...(y === null ? [] : [{y}])]}
   }
@@ -86,6 +88,12 @@ export class Snap {
       return {point, guides: [{line: [[nx, ny], point]}]}
     }
     return null
+  }
+
+  /** @param {Point} spot */
+  #inSight([x, y]) {
+    const {view} = this, left = view.x(x), top = view.y(y)
+    return left >= 0 && top >= 0 && left <= view.width && top <= view.height
   }
 
   /** @param {number[]} lines @param {number} value */

@@ -26,9 +26,10 @@ export class StageMenu {
 
   /**
    * @param {HTMLElement} bench
-   * @param {{store: import("./store.js").Store, view: import("./view.js").StageView, acts: import("./acts.js").Acts}} parts
+   * @param {{store: import("./store.js").Store, view: import("./view.js").StageView, acts: import("./acts.js").Acts, lists: HTMLElement[]}} parts
+   *   lists of layers and paths, where it opens as well
    */
-  constructor(bench, {store, view, acts}) {
+  constructor(bench, {store, view, acts, lists}) {
     this.bench = bench
     this.store = store
     this.view = view
@@ -39,6 +40,7 @@ export class StageMenu {
       this.#where = view.point(event)
       this.#open(this.#under(event), event.clientX, event.clientY)
     })
+    for (const place of lists) place.addEventListener("contextmenu", event => this.#onList(event))
     document.addEventListener("click", event => {
       const button = /** @type {Element} */ (event.target).closest("[data-do]")
       if (!(button instanceof HTMLElement)) return
@@ -58,6 +60,18 @@ export class StageMenu {
     }
     const about = /** @type {Menu[]} */ (state.chosen ? [state.chosen.kind === "path" ? "rail" : "layer"] : [])
     this.#open([...about, "stage"], box.left + 40, box.top + 40)
+  }
+
+  /** @param {MouseEvent} event */
+  #onList(event) {
+    const {store} = this, row = /** @type {Element} */ (event.target).closest("[data-layer], [data-path], [data-lane], [data-of]")
+    if (!(row instanceof HTMLElement)) return
+    event.preventDefault()
+    const {layer, lane, of, path} = row.dataset, id = layer ?? lane ?? of
+    this.#where = undefined
+    if (path) store.set({chosen: {kind: "path", id: path}})
+    else if (id && !chosenIds(store.state).includes(id)) store.set({chosen: {kind: "layer", id}})
+    this.#open([path ? "rail" : "layer"], event.clientX, event.clientY)
   }
 
   /** What is under the pointer is chosen, and named. @param {MouseEvent} event @returns {Menu[]} */

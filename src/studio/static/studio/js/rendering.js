@@ -1,0 +1,25 @@
+/** How far renders are, on the button that opens their list; one that ends while the list is closed says so. */
+
+/**
+ * @param {{button: HTMLElement, sheet: HTMLDialogElement, say: (words: string, bad?: boolean) => void}} parts
+ */
+export function wireRendering({button, sheet, say}) {
+  const words = button.textContent ?? ""
+  /** How each render stood when it was looked at last. @type {Map<string, string>} */
+  let known = new Map()
+  new MutationObserver(() => {
+    const rows = /** @type {HTMLElement[]} */ ([...sheet.querySelectorAll("[data-state]")])
+    const now = new Map(rows.map(row => [row.id, row.dataset.state ?? ""]))
+    for (const row of rows) {
+      const before = known.get(row.id), state = now.get(row.id) ?? ""
+      if (sheet.open || !before || before === state) continue
+      const name = row.querySelector("b")?.textContent?.trim() ?? "The render"
+      if (state === "done") say(`${name} is ready: press Render to have it.`)
+      else if (["failed", "interrupted"].includes(state)) say(`${name} did not come to its end: press Render to see why.`, true)
+    }
+    known = now
+    const meter = sheet.querySelector("progress"), waits = [...now.values()].some(state => state === "waiting")
+    const share = meter && meter.max ? Math.floor((100 * meter.value) / meter.max) : null
+    button.textContent = share !== null ? `${words} · ${share} %` : waits ? `${words} · waits` : words
+  }).observe(sheet, {childList: true, subtree: true, attributes: true, attributeFilter: ["value", "data-state"]})
+}
