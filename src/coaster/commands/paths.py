@@ -1,7 +1,8 @@
 """Edits of paths: as wholes, their shape, and single nodes of it."""
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
-from typing import Annotated, ClassVar
+from typing import Annotated, Any, ClassVar
 
 from pydantic import Field
 from pydantic.dataclasses import dataclass
@@ -93,13 +94,41 @@ class SetNodes(Setting):
     def describe(self, scene: Scene) -> str:
         path = scene.path(self.path_id)
         old = {node.id: node for node in path.nodes()}
-        moved = all(replace(old[n.id], position=n.position) == n for n in self.nodes if n.id in old)
-        if not moved:
+        pairs = [(old[node.id], node) for node in self.nodes if node.id in old]
+        verb = next((words for told, words in _CHANGES if told(pairs)), "")
+        if not verb:
             return f"Shape {path.name}"
-        return (
-            f"Move {'a node' if len(self.nodes) == 1 else f'{len(self.nodes)} nodes'} of"
-            f" {path.name}"
-        )
+        count = "a node" if len(self.nodes) == 1 else f"{len(self.nodes)} nodes"
+        return f"{verb} {count} of {path.name}"
+
+
+_Pairs = Sequence[tuple[Node, Node]]
+"""Nodes as they were and as they will be."""
+
+
+def _only(**changed: Any) -> Callable[[_Pairs], bool]:
+    """Return what tells whether fields come to values, and others stay as they are."""
+
+    def told(pairs: _Pairs) -> bool:
+        return any(a != b for a, b in pairs) and all(replace(a, **changed) == b for a, b in pairs)
+
+    return told
+
+
+def _moves(pairs: _Pairs) -> bool:
+    return all(replace(a, position=b.position) == b for a, b in pairs)
+
+
+_CHANGES: tuple[tuple[Callable[[_Pairs], bool], str], ...] = (
+    (_only(locked=True), "Lock"),
+    (_only(locked=False), "Unlock"),
+    (_only(disabled=True), "Disable"),
+    (_only(disabled=False), "Enable"),
+    (_only(kind="corner"), "Part the handles of"),
+    (_only(kind="corner", handle_in=(0.0, 0.0), handle_out=(0.0, 0.0)), "Make a corner of"),
+    (_moves, "Move"),
+)
+"""What is done to nodes, in words for the history; the first that fits."""
 
 
 def reshaped_commands(scene: Scene, after: Path) -> list[Command]:

@@ -12,17 +12,22 @@ from coaster.formats import svg
 from coaster.geometry import affine
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import Path
+from coaster.geometry.path import Path, Vec2
 from coaster.scene.contents import Picture
 from coaster.scene.document import Scene, Transform
 from coaster.scene.limits import check_nodes
 
 
 def add_picture(
-    scene: Scene, picture: Picture, title: str, file: str, notes: Sequence[str]
+    scene: Scene,
+    picture: Picture,
+    title: str,
+    file: str,
+    notes: Sequence[str],
+    at: Vec2 | None = None,
 ) -> Edit:
-    """Add a picture in the middle; one that is larger than the frame is fitted to it, and that is
-    said.
+    """Add a picture at a place, or in the middle; one that is larger than the frame is fitted to
+    it, and that is said.
     """
     fit = min(1.0, scene.width / picture.width, scene.height / picture.height)
     said = list(notes)
@@ -31,7 +36,7 @@ def add_picture(
         said.append(
             f"{file} is {size}, larger than the frame; it was fitted to it at {fit * 100:.0f} %."
         )
-    place = Transform((scene.width / 2, scene.height / 2), scale=(fit, fit))
+    place = Transform(at or (scene.width / 2, scene.height / 2), scale=(fit, fit))
     layer = new_layer(scene, title or "Picture", picture, place)
     return edit_of([AddLayer(layer)], notes=said, layer=layer.id)
 

@@ -18,6 +18,7 @@ from coaster.geometry import affine, arrange, figures, nodes
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
+from coaster.motion.easing import Bezier
 from coaster.motion.first import first_ride
 from coaster.motion.ride import AtNode
 from coaster.render.evaluate import Evaluation
@@ -162,7 +163,11 @@ def starter(scene: Scene, layer_id: str) -> Edit:
     way = _starter_way(layer.transform.position, scene.width, scene.height)
     path = replace(new_path(scene, f"{layer.name}'s way", (way,)), parent=layer.parent)
     ride = first_ride(
-        path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=None
+        path,
+        width=scene.width,
+        rate=scene.rate,
+        scene_length=scene.length,
+        pace=Bezier(*scene.pace),
     )
     return edit_of([AddPath(path), AttachRide(layer.id, ride)], path=path.id, nodes=["n2"])
 

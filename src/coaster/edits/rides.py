@@ -16,7 +16,7 @@ from coaster.edits.spaces import AS_IT_IS, Space
 from coaster.errors import EditRefused
 from coaster.motion import pace, pins
 from coaster.motion.distance import Way, period_of
-from coaster.motion.easing import Pace, Steps
+from coaster.motion.easing import Bezier, Pace, Steps
 from coaster.motion.first import first_ride
 from coaster.motion.pegs import off_nodes, trimmed_pegs, with_peg, without_peg
 from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, with_laps
@@ -45,8 +45,9 @@ def attach(scene: Scene, layer_id: str, path_id: str) -> Edit:
         raise EditRefused(f"{layer.name} rides {path.name} already.")
     facing = layer.ride.facing if layer.ride else None
     ride = first_ride(
-        path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing
-    )
+        path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing,
+        pace=Bezier(*scene.pace),
+    )  # fmt: skip
     return edit_of([AttachRide(layer.id, ride)], notes=_what_rides(scene, layer))
 
 

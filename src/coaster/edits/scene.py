@@ -42,7 +42,18 @@ def change(scene: Scene, wanted: SceneChange) -> Edit:
     steps: list[Command] = [set_scene(**changed)] if changed else []
     if (rate, length) != (scene.rate, scene.length):
         steps.append(clock_for(scene, rate, length))
-    return edit_of(steps)
+    return edit_of(steps, _words(set(changed), rate != scene.rate, length != scene.length))
+
+
+def _words(changed: set[str], rate: bool, length: bool) -> str:
+    """Say what of a scene is changed."""
+    parts = {
+        "size": bool(changed & {"width", "height"}),
+        "background": "background" in changed,
+        "frames a second": rate,
+        "length": length and not rate,
+    }
+    return " and ".join(name for name, told in parts.items() if told).capitalize()
 
 
 def _background(scene: Scene, wanted: SceneChange) -> str | None:

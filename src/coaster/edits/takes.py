@@ -63,9 +63,11 @@ def add_take(scene: Scene, text: str, begun: NewTake, words: str = "") -> Edit:
     drawn = Provenance(begun.file, begun.start, tolerance=take.suggested)
     found = smoothed(text, drawn, scene.fps)
     path = new_path(scene, begun.name, (found.run,), drawn=drawn)
-    layers = (each for each in scene.layers if each.id == begun.layer and each.content.can.stand)
+    layers = [each for each in scene.layers if each.id == begun.layer and each.content.can.stand]
     rides = [AttachRide(each.id, Ride(path.id, found.pegs, _facing_of(each))) for each in layers]
-    notes = [*take.notes, summary(take, found)]
+    rode = [(each.name, scene.path(each.ride.path).name) for each in layers if each.ride]
+    left = [f"{name} rides this now, and {old} no more; Undo puts it back." for name, old in rode]
+    notes = [*left, *take.notes, summary(take, found)]
     return edit_of([AddPath(path), *rides], words, notes, path=path.id)
 
 

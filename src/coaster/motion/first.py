@@ -3,6 +3,7 @@
 from coaster.geometry.path import Path
 from coaster.motion import easing
 from coaster.motion.distance import Way
+from coaster.motion.easing import Pace
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
@@ -12,9 +13,15 @@ CROSSING_S, SHORTEST_S, LONGEST_S = 4.0, 3.0, 8.0
 
 
 def first_ride(
-    path: Path, *, width: float, rate: Rate, scene_length: int, facing: Facing | None = None
+    path: Path,
+    *,
+    width: float,
+    rate: Rate,
+    scene_length: int,
+    facing: Facing | None = None,
+    pace: Pace = easing.EVEN,
 ) -> Ride:
-    """Return a ride that can be watched at once: even, from the scene's start, along the path.
+    """Return a ride that can be watched at once, from the scene's start, along the path.
 
     A closed path takes the whole scene, so that it loops; an open one 3 to 8 s by its length,
     or the scene if that is shorter, and ends on the scene's last frame at the latest.
@@ -25,4 +32,4 @@ def first_ride(
     else:
         seconds = min(max(Way(path, ride).length / width * CROSSING_S, SHORTEST_S), LONGEST_S)
         frames = float(min(rate.frames(seconds), scene_length - 1))
-    return Ride(path.id, simple_pegs(0.0, frames, 1.0, easing.EVEN), ride.facing)
+    return Ride(path.id, simple_pegs(0.0, frames, 1.0, pace), ride.facing)

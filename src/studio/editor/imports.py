@@ -120,16 +120,22 @@ def accept(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[s
         return _accept_table(user, scene, data, name, posted)
     if posted.get("use") == "path":
         return _accept_shapes(user, scene, data, name, posted)
-    return _accept_picture(user, scene, data, name, base_of(posted))
+    return _accept_picture(user, scene, data, name, posted)
 
 
-def _accept_picture(user: Person, scene: Scene, data: bytes, name: str, base: int) -> Edited:
+def _accept_picture(
+    user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]
+) -> Edited:
+    base = base_of(posted)
+    # Where it was dropped, if it was.
+    dropped = bool(posted.get("x") and posted.get("y"))
+    at = (_number(posted, "x", 0.0), _number(posted, "y", 0.0)) if dropped else None
     asset, notes = import_picture(user, scene.project, data, name)
     picture = Picture(asset.file_name, asset.width, asset.height)
     said = [f"{name}: {note}" for note in notes]
 
     def plan(value: Document) -> Edit:
-        return edits.add_picture(value, picture, File(name).stem, name, said)
+        return edits.add_picture(value, picture, File(name).stem, name, said, at)
 
     return services.edit(user, scene.pk, plan, base=base)
 

@@ -13,6 +13,9 @@ const PATH_TABS = ["nodes", "whole", "rail", "riders"]
 
 export class Card {
   #tab = "ride"
+  /** Which layer or path the card is about, and whether its words are to be typed over. */
+  #about = ""
+  #types = false
   /** Whether the name is to be typed over once the card shows it. */
   #renames = false
   /** What follows a drag calmly. @type {View} */
@@ -53,6 +56,21 @@ export class Card {
     this.#toName()
   }
 
+  /** Puts the hand on the words of a text, as soon as the card is about it. */
+  words() {
+    this.#types = true
+    this.#toWords()
+  }
+
+  #toWords() {
+    const words = /** @type {HTMLTextAreaElement|null} */ (this.root.querySelector("textarea[name=text]"))
+    if (!this.#types || !words || this.#about !== this.store.state.chosen?.id) return
+    this.#types = false
+    this.#showTab("look")
+    words.focus()
+    words.select()
+  }
+
   #toName() {
     const {chosen} = this.store.state, name = /** @type {HTMLInputElement|null} */ (this.root.querySelector("[data-form='rename'], [data-rename-scene]"))
     const about = /** @type {HTMLElement|null} */ (this.root.querySelector("[data-card]"))?.dataset.id
@@ -65,6 +83,11 @@ export class Card {
   /** It was drawn anew. */
   swapped() {
     this.#toName()
+    const card = /** @type {HTMLElement|null} */ (this.root.querySelector("[data-card]")), id = card?.dataset.id ?? ""
+    // Of a text that rides nothing its words are wanted first.
+    if (id !== this.#about && card?.dataset.first && this.#tab === "ride") this.#tab = card.dataset.first
+    this.#about = id
+    this.#toWords()
     this.#showTab(this.#tab)
     this.peg.draw()
     drawNode(this.root, this.store.state)

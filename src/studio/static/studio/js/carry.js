@@ -25,9 +25,11 @@ export class Carry {
 
   /**
    * @param {HTMLElement} root
-   * @param {{store: Store, stage: HTMLElement, carryOut: (edit: Edit, choose: string) => void}} tools
+   * @param {{store: Store, stage: HTMLElement, layerOn: (event: PointerEvent) => string|null, carryOut: (edit: Edit, choose: string) => void}} tools
+   *   with which layer is on the stage under the pointer
    */
-  constructor(root, {store, stage, carryOut}) {
+  constructor(root, {store, stage, layerOn, carryOut}) {
+    this.layerOn = layerOn
     this.root = root
     this.store = store
     this.stage = stage
@@ -110,7 +112,9 @@ export class Carry {
     const row = under.map(each => each.closest("#shelf [data-carries]")).find(each => each instanceof HTMLElement)
     const rail = under.map(each => each.closest("[data-rail]")).find(each => each instanceof SVGElement && this.stage.contains(each))
     const railRow = rail instanceof SVGElement ? this.root.querySelector(`[data-path="${CSS.escape(rail.dataset.rail ?? "")}"]`) : null
-    const onto = row ?? railRow
+    const layer = item.dataset.carries === "path" && !row ? this.layerOn(event) : null
+    const layerRow = layer && this.root.querySelector(`[data-layer="${CSS.escape(layer)}"]`)
+    const onto = row ?? layerRow ?? railRow
     if (!(onto instanceof HTMLElement) || onto === item) return null
     if (item.dataset.carries === "layer" && onto.dataset.carries === "layer") return this.among(item, onto, event.clientY)
     return item.dataset.carries === onto.dataset.carries ? null : this.riding(item, onto)

@@ -46,6 +46,17 @@ document.addEventListener("change", event => {
   const input = /** @type {HTMLInputElement} */ (event.target)
   if (input.matches("[data-submits]") && input.files?.length) input.form?.submit()
 })
+// A scene file that is dropped on a project is opened in it.
+for (const section of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-takes-files]"))) {
+  section.addEventListener("dragover", event => { if (event.dataTransfer?.types.includes("Files")) event.preventDefault() })
+  section.addEventListener("drop", event => {
+    const input = /** @type {HTMLInputElement|null} */ (section.querySelector("input[data-submits]"))
+    if (!input || !event.dataTransfer?.files.length) return
+    event.preventDefault()
+    input.files = event.dataTransfer.files
+    input.form?.submit()
+  })
+}
 wireMenus()
 wireDialogs()
 wireAsking()

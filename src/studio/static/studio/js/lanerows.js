@@ -43,6 +43,12 @@ export class LaneRows {
     if (layer.shown) row.append(this.#clip(...layer.shown))
     row.append(...this.#bar(), ...(layer.ride?.pegs ?? []).flatMap(peg => this.#pill(peg)))
     if (keys.length) row.append(this.#dots(keys, 18))
+    const late = this.stops.filter(stop => stop.time > this.scene.settings.length)
+    if (late.length) {
+      const after = div("beyond", `${late.length} after the end`)
+      after.title = `Up to ${this.#seconds(Math.max(...late.map(stop => stop.time)))} s: make the scene longer to see and move them.`
+      row.append(after)
+    }
     const open = state.chosen?.kind === "layer" && state.chosen.id === layer.id
     return [row, ...(open ? layer.keys.map(track => this.#track(track.property)) : [])]
   }

@@ -9,6 +9,7 @@ import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
 import {Edits} from "./edits.js"
 import {Graph} from "./graph.js"
+import {layerAt} from "./hits.js"
 import {wireKeys} from "./keys.js"
 import {Lanes} from "./lanes.js"
 import {Layout} from "./layout.js"
@@ -78,7 +79,11 @@ const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.asset
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = new Time(find("#time"), {store, player})
 const lanes = new Lanes(find("#time .lanes"), {store, edits})
-const shelf = new Shelf(find("#shelf"), {store, edits, stage, rename: () => card.rename()})
+/** @param {MouseEvent} event */
+const onStage = event => Boolean(document.elementFromPoint(event.clientX, event.clientY)?.closest("#stage"))
+/** The layer on the stage under the pointer. @param {MouseEvent} event */
+const layerOn = event => (onStage(event) && layerAt(store.state, view.point(event))?.id) || null
+const shelf = new Shelf(find("#shelf"), {store, edits, stage, rename: () => card.rename(), layerOn})
 const card = new Card(find("#card"), {store, edits, server, say, refusal})
 const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
@@ -95,7 +100,10 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, 
 })
 const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
-const pick = new Pick({store, edits, view, snap, say})
+const pick = new Pick({store, edits, view, snap, say}, layer => {
+  store.set({chosen: {kind: "layer", id: layer.id}})
+  card.words()
+})
 const toPick = () => pointer.pickTool("pick")
 /** @type {Pointer} */
 const pointer = new Pointer(stage, {store, view, tools: {
@@ -109,7 +117,7 @@ const pointer = new Pointer(stage, {store, view, tools: {
 }})
 const rawLine = createRawLine(find("#stage .overlay"), {view, server})
 const menu = new StageMenu(stage, {store, view, acts, lists: [find("#shelf"), find("#time .lanes")]})
-const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html)})
+const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html), placeOf: event => onStage(event) ? view.point(event) : null})
 
 for (const part of [
   edits, createBehind(editor, {store, server}), view, picture, overlay, rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,

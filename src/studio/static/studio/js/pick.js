@@ -16,8 +16,12 @@ const AS_IT_IS = [1, 0, 0, 1, 0, 0]
 export class Pick {
   cursor = ""
 
-  /** @param {import("./stagedrags.js").Hands} hands */
-  constructor(hands) {
+  /**
+   * @param {import("./stagedrags.js").Hands} hands
+   * @param {(layer: import("./types.js").Layer) => void} words puts the hand on a layer's words, if it has any
+   */
+  constructor(hands, words) {
+    this.words = words
     this.store = hands.store
     this.edits = hands.edits
     this.view = hands.view
@@ -114,7 +118,8 @@ export class Pick {
   /** @param {At} at */
   #enter(at) {
     const group = layerAt(this.store.state, at.point)
-    if (!group?.can.hold) return
+    if (group && !group.can.hold) return void this.words(group)
+    if (!group) return
     this.store.set({inside: group.id})
     const member = layerAt(this.store.state, at.point)
     if (member) this.store.set({chosen: {kind: "layer", id: member.id}})

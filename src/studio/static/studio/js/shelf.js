@@ -36,13 +36,14 @@ export function chosenAfter(state, clicked, {ctrlKey, metaKey, shiftKey}, order)
 export class Shelf {
   /**
    * @param {HTMLElement} root
-   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, stage: HTMLElement, rename: () => void}} tools
+   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, stage: HTMLElement, rename: () => void,
+   *   layerOn: (event: PointerEvent) => string|null}} tools
    */
-  constructor(root, {store, edits, stage, rename}) {
+  constructor(root, {store, edits, stage, rename, layerOn}) {
     this.root = root
     this.store = store
     this.edits = edits
-    this.carry = new Carry(root, {store, stage, carryOut(edit, choose) {
+    this.carry = new Carry(root, {store, stage, layerOn, carryOut(edit, choose) {
       if (choose) store.set({chosen: {kind: "layer", id: choose}})
       void edits.commit(edit)
     }})

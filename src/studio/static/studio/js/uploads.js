@@ -2,20 +2,22 @@
 
 import {show} from "./dialogs.js"
 
+/** @import {Point} from "./types.js" */
+
 /**
  * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, say: (words: string, bad?: boolean) => void,
- *   put: (place: HTMLElement, html: string) => void}} Tools
+ *   put: (place: HTMLElement, html: string) => void, placeOf: (event: MouseEvent) => Point|null}} Tools
  */
 
 export class Uploads {
-  /** Files that wait for their turn. @type {File[]} */
+  /** Files that wait for their turn. @type {{file: File, place: Point|null}[]} */
   #line = []
   /** The file that the open question is about. @type {File|null} */
   #asked = null
   #busy = false
 
   /** @param {HTMLElement} editor @param {Tools} tools */
-  constructor(editor, {store, edits, say, put}) {
+  constructor(editor, {store, edits, say, put, placeOf}) {
     this.store = store
     this.edits = edits
     this.say = say
@@ -37,24 +39,26 @@ export class Uploads {
       if (this.input.files) this.take([...this.input.files])
       this.input.value = ""
     })
-    wireDrops(editor, files => this.take(files))
+    wireDrops(editor, (files, event) => this.take(files, placeOf(event)))
   }
 
   choose() { this.input.click() }
 
-  /** @param {Iterable<File>} files */
-  take(files) {
-    this.#line.push(...files)
+  /** @param {Iterable<File>} files @param {Point|null} [place] where they were dropped, in scene px */
+  take(files, place = null) {
+    this.#line.push(...[...files].map(file => ({file, place})))
     void this.#next()
   }
 
   async #next() {
     if (this.#busy || this.#asked) return
-    const file = this.#line.shift()
-    if (!file) return
+    const next = this.#line.shift()
+    if (!next) return
+    const {file, place} = next
     this.#busy = true
     const form = new FormData()
     form.set("file", file)
+    if (place) ["x", "y"].forEach((name, axis) => form.set(name, place[axis].toFixed(1)))
     this.#settle(file, await this.edits.send(form))
     this.#busy = false
     void this.#next()
@@ -93,7 +97,7 @@ export class Uploads {
   }
 }
 
-/** @param {HTMLElement} editor @param {(files: Iterable<File>) => void} take */
+/** @param {HTMLElement} editor @param {(files: Iterable<File>, event: DragEvent) => void} take */
 function wireDrops(editor, take) {
   // Each part of the page that is come to is entered, and the one before it left after that.
   let depth = 0
@@ -111,6 +115,6 @@ function wireDrops(editor, take) {
     event.preventDefault()
     depth = 0
     editor.classList.remove("dropping")
-    if (event.dataTransfer?.files.length) take(event.dataTransfer.files)
+    if (event.dataTransfer?.files.length) take(event.dataTransfer.files, event)
   })
 }
