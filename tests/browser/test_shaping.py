@@ -142,6 +142,8 @@ def test_a_figure_of_eight_is_ridden_from_its_first_moment(browser, studio, scen
 def test_a_still_layer_gets_a_first_path_and_a_shape_becomes_one(browser, studio, scene, stage):
     find(browser, "[data-choose='layer:title']").click()
     find(browser, "[data-card=layer][data-id=title]")
+    assert find(browser, "#card textarea[name=text]").is_displayed()
+    find(browser, "#card label:has(> [name=tab][value=ride])").click()
     find(browser, "#card [data-form=starter]").click()
     until_undo(browser, "Add Title's way")
     document = studio.document(scene)

@@ -308,6 +308,7 @@ def test_a_ride_is_kept_and_another_layer_takes_it(browser, scene, studio):
     find(browser, "#library [data-closes]:not(.tile)").click()
     find(browser, "[data-choose='layer:title']").click()
     find(browser, "[data-card=layer][data-id=title]")
+    find(browser, "#card label:has(> [name=tab][value=ride])").click()
     wait(browser, lambda d: find(d, "[data-panel=ride] [data-opens=library]").is_displayed())
     find(browser, "[data-panel=ride] [data-opens=library]").click()
     wait(browser, lambda d: find(d, "#library .tile").is_displayed())

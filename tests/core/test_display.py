@@ -176,7 +176,8 @@ def everything() -> Scene:
 def test_the_svg_of_a_frame_shows_what_the_raster_shows(frame):
     shown = program_of(Evaluation(everything()))
     text = svg.file(shown, frame, lambda asset, index: asset)
-    drawing = skia.SVGDOM.MakeFromStream(skia.MemoryStream(text.encode()))
+    data = text.encode()  # which the stream reads where it is, without a copy
+    drawing = skia.SVGDOM.MakeFromStream(skia.MemoryStream(data))
     surface = skia.Surface(200, 180)
     drawing.setContainerSize(skia.Size(200, 180))
     drawing.render(surface.getCanvas())

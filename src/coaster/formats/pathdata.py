@@ -181,19 +181,11 @@ class _Pen:
         control: tuple[str, complex] = ("", self.at)
         if kind == "L":
             self.line(base + complex(*n))
-        elif kind in "CS":
-            out = base + complex(n[0], n[1]) if kind == "C" else self._mirrored("C")
-            into, to = base + complex(n[-4], n[-3]), base + complex(n[-2], n[-1])
-            control = ("C", into)
-            self.cubic(out, into, to)
-        elif kind == "H":
-            self.line(complex(base.real + n[0], self.at.imag))
-        elif kind == "V":
-            self.line(complex(self.at.real, base.imag + n[0]))
-        elif kind in "QT":
-            bend = base + complex(n[0], n[1]) if kind == "Q" else self._mirrored("Q")
-            control = ("Q", bend)
-            self.quadratic(bend, base + complex(n[-2], n[-1]))
+        elif kind in "CSQT":
+            control = self._curve(kind, base, n)
+        elif kind in "HV":
+            x = base.real + n[0] if kind == "H" else self.at.real
+            self.line(complex(x, base.imag + n[0] if kind == "V" else self.at.imag))
         elif kind == "A":
             self.arc(n, base + complex(n[5], n[6]))
         else:
@@ -201,6 +193,18 @@ class _Pen:
             if kind == "M":
                 self.start = self.at = base + complex(*n)
         self.reflected = control
+
+    def _curve(self, kind: str, base: complex, n: list[float]) -> tuple[str, complex]:
+        """Add a cubic or quadratic; return which, and the control that a next one goes on from."""
+        to = base + complex(n[-2], n[-1])
+        if kind in "CS":
+            out = base + complex(n[0], n[1]) if kind == "C" else self._mirrored("C")
+            into = base + complex(n[-4], n[-3])
+            self.cubic(out, into, to)
+            return "C", into
+        bend = base + complex(n[0], n[1]) if kind == "Q" else self._mirrored("Q")
+        self.quadratic(bend, to)
+        return "Q", bend
 
     def _mirrored(self, kind: str) -> complex:
         """Return the control that goes straight on from the one before, if that was of a kind."""

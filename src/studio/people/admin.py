@@ -8,7 +8,21 @@ from django.http import HttpRequest
 from studio.projects.models import Project, Scene
 
 
-class People(UserAdmin):
+class Seen:
+    """What those see who look after the studio, whatever rights they have else."""
+
+    def has_module_permission(self, request: HttpRequest) -> bool:
+        return _staff(request)
+
+    def has_view_permission(self, request: HttpRequest, obj: object = None) -> bool:
+        return _staff(request)
+
+    def has_add_permission(self, request: HttpRequest) -> bool:
+        # Accounts are added on the page of people: it makes the link that they need.
+        return False
+
+
+class People(Seen, UserAdmin):
     """Accounts; nobody gives more rights here than being one who looks after them."""
 
     fieldsets = (
@@ -19,35 +33,16 @@ class People(UserAdmin):
     list_display = ("username", "is_active", "is_staff", "last_login")
     readonly_fields = ("last_login", "date_joined")
 
-    def has_module_permission(self, request: HttpRequest) -> bool:
-        return _staff(request)
-
-    def has_view_permission(self, request: HttpRequest, obj: object = None) -> bool:
-        return _staff(request)
-
-    def has_add_permission(self, request: HttpRequest) -> bool:
-        # By the page of people: it makes the link that an account needs.
-        return False
-
     def has_change_permission(self, request: HttpRequest, obj: object = None) -> bool:
         above = isinstance(obj, User) and obj.is_superuser and not request.user.is_superuser
         return _staff(request) and not above
 
 
-class ReadOnly(admin.ModelAdmin):
+class ReadOnly(Seen, admin.ModelAdmin):
     """Rows to look at: what people made is changed by them alone."""
 
     list_display = ("__str__", "created_at", "deleted_at")
     exclude = ("document",)
-
-    def has_module_permission(self, request: HttpRequest) -> bool:
-        return _staff(request)
-
-    def has_view_permission(self, request: HttpRequest, obj: object = None) -> bool:
-        return _staff(request)
-
-    def has_add_permission(self, request: HttpRequest) -> bool:
-        return False
 
     def has_change_permission(self, request: HttpRequest, obj: object = None) -> bool:
         return False

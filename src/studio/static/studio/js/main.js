@@ -131,7 +131,7 @@ wireSearch(find("#keys"))
 wireSeam({button: find("#seam"), menu: find("#seam-menu"), store, edits})
 nameButtons(editor)
 wireDataSheet({edits})
-wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), say})
+wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), say, server, put: (place, html) => partials.put(place, html)})
 wireClipboard({store, edits, say, take: files => uploads.take(files)})
 wireKeys({
   store, edits, acts, pointer, menu: () => menu.keyboard(), alone: rawLine.alone,

@@ -1,9 +1,13 @@
 /** How far renders are, on the button that opens their list; one that ends while the list is closed says so. */
 
+import {Away, Refused} from "./server.js"
+
 /**
- * @param {{button: HTMLElement, sheet: HTMLDialogElement, say: (words: string, bad?: boolean) => void}} parts
+ * @param {{button: HTMLElement, sheet: HTMLDialogElement, say: (words: string, bad?: boolean) => void,
+ *   server: import("./server.js").Server, put: (place: HTMLElement, html: string) => void}} parts
  */
-export function wireRendering({button, sheet, say}) {
+export function wireRendering({button, sheet, say, server, put}) {
+  void lookOnce(sheet, server, put)
   const words = button.textContent ?? ""
   /** How each render stood when it was looked at last. @type {Map<string, string>} */
   let known = new Map()
@@ -22,4 +26,17 @@ export function wireRendering({button, sheet, say}) {
     const share = meter && meter.max ? Math.floor((100 * meter.value) / meter.max) : null
     button.textContent = share !== null ? `${words} · ${share} %` : waits ? `${words} · waits` : words
   }).observe(sheet, {childList: true, subtree: true, attributes: true, attributeFilter: ["value", "data-state"]})
+}
+
+/**
+ * What was under way when the page was left is seen again. A list that a person has opened meanwhile stays as it is.
+ * @param {HTMLDialogElement} sheet @param {import("./server.js").Server} server @param {(place: HTMLElement, html: string) => void} put
+ */
+async function lookOnce(sheet, server, put) {
+  try {
+    const html = await (await server.get("renders")).text()
+    if (!sheet.open) put(sheet, html)
+  } catch (error) {
+    if (!(error instanceof Refused || error instanceof Away)) throw error // it is asked for when the list is opened
+  }
 }
