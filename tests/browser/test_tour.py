@@ -322,7 +322,7 @@ def worker_pids(studio) -> list[int]:
     workers = [
         p
         for p, (parent, c) in parents.items()
-        if parent == studio.process.pid and b"db_worker" in c
+        if parent == studio.process.pid and b"\0worker\0" in c
     ]
     return workers + [p for p, (parent, _) in parents.items() if parent in workers]
 
