@@ -37,6 +37,9 @@ def page(reports: list[Report]) -> str:
 
 def main() -> int:
     words = sys.argv[1:]
+    if {"-h", "--help"} & set(words):
+        print(f"usage: coaster bench [--json]\n\n{__doc__}")
+        return 0
     if set(words) - {"--json"}:
         print(
             f"coaster bench: {(set(words) - {'--json'}).pop()!r} is no option; there is --json.",

@@ -305,3 +305,21 @@ def test_an_edit_of_a_neighbour_keeps_a_joined_peg_at_its_speed():
         arrive, leave = sides(Way(SHAPE, plain.ride_of("fish")))
         assert abs(arrive - leave) > 0.1
     assert with_joins(scene, [set_layer("fish", name="Ray")]) == (set_layer("fish", name="Ray"),)
+
+
+def test_slow_here_and_fast_here_are_one_step_and_leave_the_arrival():
+    way = joined_way(2.5)
+    layer = Layer("fish", "Fish", Shape("rectangle", 20, 10), ride=way.ride)
+    scene = Scene(1000, 600, length=100, layers=(layer,), paths=(SHAPE,))
+    before = speed(way, 70)
+    for factor in (0.4, 1.8):
+        steps = edits.change_speed_here(scene, "fish", 70, factor).commands
+        after = Way(SHAPE, applied(scene, steps).ride_of("fish"))
+        assert len(after.ride.pegs) == 4
+        told = pace.pace_at_pegs(after)[2]
+        assert told.arrive == pytest.approx(told.leave)
+        assert told.arrive == pytest.approx(min(before * factor, told.arrive_most, told.leave_most))
+        again = edits.change_speed_here(applied(scene, steps), "fish", 70, factor).commands
+        assert len(applied(applied(scene, steps), again).ride_of("fish").pegs) == 4
+        ends = [distance.travelled(each, [0.0, 100.0])[0] for each in (way, after)]
+        np.testing.assert_allclose(*ends)

@@ -15,6 +15,7 @@ from coaster.motion.distance import Way
 from coaster.motion.ride import AtNode, AtPercent, Peg, Ride
 from coaster.motion.travel import evaluate
 from tests.core import strategies as ours
+from tests.core.test_travel import path as drawn
 
 BOW = Path(
     "bow", "Bow", (subpath_from_segments([[[0, 0], [0, 80], [100, 80], [100, 0]]], closed=False),)
@@ -157,3 +158,17 @@ def test_a_rest_is_not_torn_apart():
 def test_two_pins_at_one_place_make_no_path():
     with pytest.raises(EditRefused, match="a path needs two"):
         pins.begun("p", "P", (0, (1.0, 1.0)), (9, (1.0, 1.0)), easing.EVEN)
+
+
+def test_a_peg_that_is_put_on_a_node_takes_the_one_that_is_near():
+    line = drawn("M0 0L100 0L200 0L300 0")
+    for percent, count, lap in ((34.0, 4, 0), (50.0, 5, 0), (98.0, 4, 0)):
+        ride = Ride("path", (Peg("a", 0, AtPercent(0)), Peg("b", 10, AtPercent(percent))))
+        after, pegs = pins.on_nodes(line, ride, "b", pins.NEAR_PX)
+        assert len(after.nodes()) == count
+        assert isinstance(pegs[1].place, AtNode)
+        assert pegs[1].place.lap == lap
+    ring = drawn("M0 0L100 0L100 100Z")
+    ride = Ride("path", (Peg("a", 0, AtPercent(0)), Peg("b", 10, AtPercent(99.0))))
+    after, pegs = pins.on_nodes(ring, ride, "b", pins.NEAR_PX)
+    assert (len(after.nodes()), pegs[1].place.node, pegs[1].place.lap) == (3, "n1", 1)

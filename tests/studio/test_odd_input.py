@@ -104,3 +104,14 @@ def test_what_is_too_much_to_send_is_said_on_a_page(client, scene, settings):
     assert answer.status_code == 413
     assert answer.content.startswith(b"<!doctype html>")
     assert "Nothing was kept" in answer.content.decode()
+
+
+def test_half_a_pivot_is_asked_for_whole_and_locked_nodes_are_named(post, scene, value):
+    whole = {"form": "path-transform", "path": "ring", "turn": "10"}
+    answer = post(**whole, pivot_x="5", headers={"Sec-Fetch-Mode": "cors"})
+    assert "both X and Y" in refused(answer)
+    assert "not a number" in refused(post(**whole, pivot_x="zzz"))
+    node = value.path("ring").nodes()[0].id
+    post(form="node-change", path="ring", nodes=node, to="lock")
+    done = post(**whole).content
+    assert b"1 locked node went along" in done

@@ -8,7 +8,7 @@ import numpy as np
 from coaster.commands.fields import set_path
 from coaster.commands.paths import AddPath, RemovePath, reshaped_commands, turned_round_commands
 from coaster.commands.rides import AttachRide
-from coaster.edits.edit import Edit, edit_of
+from coaster.edits.edit import Edit, called, edit_of
 from coaster.edits.making import new_path
 from coaster.edits.nodes import changed_nodes, off_nodes_notes, shape_edit, shapeable
 from coaster.edits.spaces import AS_IT_IS, Space
@@ -206,7 +206,12 @@ def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_I
         # taken.
         moved = {n.id: n for n in after.nodes() if n.id in set(change.only) and not n.locked}
         after = nodes.with_nodes(path, moved)
-    return shape_edit(scene, after, f"Transform {path.name}")
+    made = shape_edit(scene, after, f"Transform {path.name}")
+    held = 0 if change.only else sum(node.locked for node in path.nodes())
+    if not held:
+        return made
+    said = f"{called(held, 'locked node')} went along, as the whole path was changed."
+    return replace(made, notes=(*made.notes, said))
 
 
 def reverse(scene: Scene, path_id: str) -> Edit:

@@ -18,7 +18,7 @@ from coaster.motion import pace, pins
 from coaster.motion.distance import Way, period_of
 from coaster.motion.easing import Bezier, Pace, Steps
 from coaster.motion.first import first_ride
-from coaster.motion.pegs import off_nodes, trimmed_pegs, with_peg, without_peg
+from coaster.motion.pegs import off_nodes, peg_at, trimmed_pegs, with_peg, without_peg
 from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, with_laps
 from coaster.motion.sections import paced, retimed
 from coaster.render.faces import standing_face
@@ -191,7 +191,7 @@ def move_peg(scene: Scene, layer_id: str, peg_id: str, percent: float) -> Edit:
 def peg_on_node(scene: Scene, layer_id: str, peg_id: str) -> Edit:
     """Let a peg stand on a node, which is put in where it is."""
     ride = scene.ride_of(layer_id)
-    path, pegs = pins.on_nodes(scene.path(ride.path), ride, peg_id)
+    path, pegs = pins.on_nodes(scene.path(ride.path), ride, peg_id, pins.NEAR_PX)
     words = f"Put a peg of {scene.layer(layer_id).name} on a node"
     return edit_of([*reshaped_commands(scene, path), set_ride(layer_id, pegs=pegs)], words)
 
@@ -220,6 +220,28 @@ def speed_peg(scene: Scene, layer_id: str, peg_id: str, wanted: PegSpeed) -> Edi
     # A person says px a second, pegs say px a frame.
     pegs = pace.with_speed(way, peg_id, wanted.speed / scene.fps, wanted.sides)
     return _pegs(layer_id, pegs, f"Pace of {scene.layer(layer_id).name}")
+
+
+def change_speed_here(scene: Scene, layer_id: str, frame: float, factor: float) -> Edit:
+    """Let a rider be so many times as fast at a frame, by a peg there; when it comes and goes
+    elsewhere stays.
+
+    Errors: EditRefused: it rests there, or so fast a rider would have to run back.
+    """
+    way = way_of(scene, layer_id)
+    name = scene.layer(layer_id).name
+    pegs = way.ride.pegs if peg_at(way.ride.pegs, frame) else with_peg(way, frame)
+    way = way.with_pegs(pegs)
+    here = peg_at(pegs, frame)
+    assert here is not None  # noqa: S101 - it was just put in
+    told = pace.pace_at_pegs(way)[pegs.index(here)]
+    now = max(told.arrive, told.leave)
+    if not now:
+        raise EditRefused(f"{name} rests at this frame; go to where it moves.")
+    words = f"{'Slow' if factor < 1 else 'Fast'} here: {name}"
+    most = min((most for most in (told.arrive_most, told.leave_most) if most), default=now)
+    pegs = pace.with_speed(way, here.id, min(now * factor, most))
+    return _pegs(layer_id, pegs, words)
 
 
 def join_peg(scene: Scene, layer_id: str, peg_id: str, on: bool) -> Edit:

@@ -18,6 +18,8 @@ from coaster.motion.sections import paced
 
 NOWHERE = 1e-6
 """The share of a path's length within which two pegs are in one place."""
+NEAR_PX = 12.0
+"""Px of way within which a peg that is put on a node takes one that is there."""
 SAME_PLACE = 0.5
 """Px within which the place before or after is meant again: the rider rests there."""
 
@@ -84,9 +86,11 @@ def _with_node_moved(path: Path, node_id: str, to: Vec2) -> Path:
     return nodes.with_nodes(path, {node.id: nodes.moved(node, by)})
 
 
-def on_nodes(path: Path, ride: Ride, only: str = "") -> tuple[Path, tuple[Peg, ...]]:
-    """Return the path and the pegs with each peg, or ``only`` one, on a node; new ones leave the
-    curve as it is.
+def on_nodes(
+    path: Path, ride: Ride, only: str = "", near: float = 0.0
+) -> tuple[Path, tuple[Peg, ...]]:
+    """Return the path and the pegs with each peg, or ``only`` one, on a node: on one that is there
+    within so many px of way, or on a new one, which leaves the curve as it is.
 
     Errors: EditRefused: a peg stands before an open path's start or past its end, where no node can
     be.
@@ -95,12 +99,12 @@ def on_nodes(path: Path, ride: Ride, only: str = "") -> tuple[Path, tuple[Peg, .
     for peg in ride.pegs:
         if isinstance(peg.place, AtPercent) and only in ("", peg.id):
             # Distances stay as they are when nodes are put in, so the shares do, too.
-            path, place = _node_at(path, replace(ride, pegs=pegs), peg.place.percent)
+            path, place = _node_at(path, replace(ride, pegs=pegs), peg.place.percent, near)
             pegs = tuple(replace(p, place=place) if p.id == peg.id else p for p in pegs)
     return path, pegs
 
 
-def _node_at(path: Path, ride: Ride, percent: float) -> tuple[Path, AtNode]:
+def _node_at(path: Path, ride: Ride, percent: float, near: float) -> tuple[Path, AtNode]:
     way = Way(path, ride)
     if not way.length:
         return path, AtNode(path.nodes()[0].id)
@@ -108,15 +112,16 @@ def _node_at(path: Path, ride: Ride, percent: float) -> tuple[Path, AtNode]:
     distance = (percent / 100 - laps) * way.length
     if not way.loops:
         laps, distance = 0.0, percent / 100 * way.length
+    # Of a loop the first node is also where the lap ends.
     live = [
-        (node, float(d))
+        (abs(float(d) + lap * way.length - distance), node.id, lap)
         for node, d in zip(path.nodes(), way.node_distances(), strict=True)
+        for lap in range(1 + way.loops)
         if not node.disabled
     ]
-    slack = 1e-6 * way.length
-    for node, at in live:
-        if abs(at - distance) <= slack:
-            return path, AtNode(node.id, round(laps))
+    away, there, lap = min(live)
+    if away <= max(near, 1e-6 * way.length):
+        return path, AtNode(there, round(laps) + lap)
     if not 0 <= distance <= way.length:
         raise EditRefused(f"A peg at {percent:g} % lies off the path, where no node can be.")
     places = way.measure.locate([distance])

@@ -32,8 +32,8 @@ TOPICS = (
         "Ahead looks in front, Target at a layer or a point, By node at angles you type at nodes.",
     ), "orient rotate auto direction align"),
     Topic("Slow here, fast there", (
-        "Choose the rider; the graph below shows its speed over time.",
-        "Click the curve to put a peg in, and drag it: up is faster, sideways is earlier or later.",
+        "Choose the rider and go to the time; under Pace, press Slow here or Fast here.",
+        "The graph below shows its speed over time: drag the peg there, up is faster, sideways is earlier or later.",
         "Its two sides have knobs of their own; what is earlier and later stays where it is.",
         "Or draw the speed by hand: the scribble under the clock.",
     ), "ease easing velocity accelerate pace timing"),

@@ -120,6 +120,8 @@ class TransformForm(PathForm):
         # Both are per cent: 100 times 100 is as it was.
         across, down = (self.number(name, 100.0) * size / 10_000 for name in ("sx", "sy"))
         x, y = self.given("pivot_x"), self.given("pivot_y")
+        if (x is None) != (y is None):
+            raise EditRefused("The centre of turning needs both X and Y, or neither of them.")
         change = paths.Change(
             by=(self.number("dx"), self.number("dy")),
             scale=(across, down),

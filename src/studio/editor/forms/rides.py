@@ -171,15 +171,23 @@ _PEG_READERS = {
 """What each field of the form does; the first that was sent is taken."""
 
 
+SPEED_HERE = {"slow": 0.4, "fast": 1.8}
+"""How many times as fast a rider becomes by one word."""
+
+
 class RideToolForm(LayerForm):
     """Do to a ride's pegs, in one step, what ``to`` says."""
 
     name = "ride-tool"
-    to = forms.ChoiceField(choices=[(word, word) for word in ("hold", *rides.WHOLE_RIDE)])
+    to = forms.ChoiceField(choices=[(w, w) for w in ("hold", *SPEED_HERE, *rides.WHOLE_RIDE)])
     peg = forms.CharField(required=False, max_length=40)
     frames = Number(0, 36_000, unit="fr", label="Rest")
+    frame = Number(0, 36_000, label="Frame")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
+        factor = SPEED_HERE.get(self.given("to"))
+        if factor is not None:
+            return rides.change_speed_here(scene, self.layer_id, self.number("frame"), factor)
         if self.given("to") == "hold":
             frames = self.number("frames", scene.fps / 2)
             return rides.rest_at(scene, self.layer_id, self.given("peg"), frames)
