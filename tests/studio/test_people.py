@@ -200,6 +200,11 @@ def test_settings_that_are_not_safe_or_not_clear_stop_the_start(tmp_path, change
     assert words in done.stderr
 
 
+def test_the_first_account_is_made_in_an_empty_folder(tmp_path):
+    done = manage(tmp_path, ["account", "add", "rita", "--staff"], **SERVER)
+    assert done.stdout.startswith("https://studio.example.org/password/"), done.stderr
+
+
 def test_a_server_passes_its_own_check(tmp_path):
     done = manage(tmp_path, ["check", "--deploy", "--fail-level", "WARNING"], **SERVER)
     assert done.returncode == 0, done.stderr

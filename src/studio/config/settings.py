@@ -88,15 +88,17 @@ def _secret() -> str:
 
 SECRET_KEY = _secret()
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+THIS_MACHINE = ["127.0.0.1", "localhost", "[::1]"]
+ALLOWED_HOSTS = THIS_MACHINE
 if SERVER_MODE:
-    ALLOWED_HOSTS = [h.strip() for h in os.environ.get("COASTER_HOSTS", "").split(",") if h.strip()]
+    served = [h.strip() for h in os.environ.get("COASTER_HOSTS", "").split(",") if h.strip()]
+    ALLOWED_HOSTS = [*served, *THIS_MACHINE]  # what watches it asks on the machine itself
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
-    CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
-    if not ALLOWED_HOSTS:
+    CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in served]
+    if not served:
         raise ImproperlyConfigured("On a server COASTER_HOSTS must name the hosts that it serves.")
     SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = True
-    SECURE_REDIRECT_EXEMPT = ["^health$"]  # what watches it is on the same machine
+    SECURE_REDIRECT_EXEMPT = ["^health$"]
     SECURE_HSTS_SECONDS = 31_536_000
     # These two speak for all hosts beside this one, which is not ours to say.
     SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import User
+from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 
 from coaster.errors import EditRefused
@@ -23,6 +24,8 @@ class Command(BaseCommand):
         )
 
     def handle(self, *args: Any, **options: Any) -> None:
+        # The first account is made before the studio was ever started.
+        call_command("migrate", verbosity=0, interactive=False)
         try:
             self.stdout.write(self._done(options["action"], options["name"], options["staff"]))
         except EditRefused as error:
