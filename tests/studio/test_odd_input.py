@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -115,3 +116,18 @@ def test_half_a_pivot_is_asked_for_whole_and_locked_nodes_are_named(post, scene,
     post(form="node-change", path="ring", nodes=node, to="lock")
     done = post(**whole).content
     assert b"1 locked node went along" in done
+
+
+def test_a_picture_is_laid_over_the_frame_by_what_its_card_offers(post, client, scene, value):
+    post(form="detach", layer="fish", frame="0")
+    page = client.get(reverse("card", args=[scene.pk]), {"layer": "fish"}).content.decode()
+    offers = re.findall(r'data-fields="(x=[^"]+)"', page)
+    assert len(offers) == 2
+    sizes = []
+    for offer in offers:
+        fields = dict(pair.split("=") for pair in offer.replace("&amp;", "&").split("&"))
+        assert post(form="place", layer="fish", frame="0", **fields).status_code == 200
+        stands = now(scene).layer("fish").transform
+        assert stands.position == pytest.approx((80, 60))
+        sizes.append((8 * stands.scale[0], 4 * stands.scale[1]))
+    assert sizes == [pytest.approx((160, 80)), pytest.approx((240, 120))]

@@ -25,7 +25,7 @@ from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
 from coaster.render.svg import Href
 from coaster.scene import tree
-from coaster.scene.contents import ALIGNS, FONTS, kind_of
+from coaster.scene.contents import ALIGNS, FONTS, Picture, kind_of
 from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
@@ -365,12 +365,31 @@ def _picked(layer: Layer, value: Document, picked: Sequence[str], count: int) ->
     }
 
 
+def _fits(layer: Layer, value: Document) -> list[tuple[str, str, str]]:
+    """What lays a picture over the frame: labels, titles, and what its place is then."""
+    if layer.ride or layer.parent or not isinstance(layer.content, Picture):
+        return []
+    width, height = layer.content.width, layer.content.height
+    across, down = value.width / width, value.height / height
+    found = []
+    for label, title, scale in (
+        ("Fit the frame", "All of it in the frame", min(across, down)),
+        ("Fill the frame", "No edge of the frame left free", max(across, down)),
+    ):
+        # Its anchor is what is placed, wherever in the picture that is.
+        x = value.width / 2 + (layer.transform.anchor[0] - 0.5) * width * scale
+        y = value.height / 2 + (layer.transform.anchor[1] - 0.5) * height * scale
+        found.append((label, title, f"x={x:.2f}&y={y:.2f}&scale={scale * 100:.4f}&turn=0"))
+    return found
+
+
 def _time(layer: Layer, value: Document) -> dict[str, Any]:
     """When a layer is seen, what sets its place, and what is in the way of what."""
     begin, end = layer.shown or (None, None)
     found: dict[str, Any] = {
         "shown_from": None if begin is None else begin / value.fps,
         "shown_to": None if end is None else end / value.fps,
+        "fits": _fits(layer, value),
         "places_itself": layer.ride is None and bool(layer.track("x") and layer.track("y")),
     }
     # Keys of place are kept while a layer rides: taken off the path, it goes by them again.
