@@ -61,7 +61,7 @@ def main() -> int:
             flush=True,
         )
         made = run()
-        reports += made if isinstance(made, list) else [made]
+        reports += [made] if isinstance(made, Report) else made
     if words:
         print(json.dumps({r.title: r.figures for r in reports}, indent=2))
         return 0
