@@ -239,6 +239,9 @@ def test_help_is_searched_by_plain_words(browser, studio):
     field.send_keys("transparent")
     wait(browser, lambda d: "1 found" in find(d, "[data-search-found]").text)
     assert "Make the video" in find(browser, "#keys details[open]").text
+    assert "press 2" in browser.execute_script(
+        "return document.querySelector('#keys .topic').textContent"
+    )
     field.send_keys("x")
     wait(browser, lambda d: "another word" in find(d, "[data-search-found]").text)
     keys(browser, Keys.ESCAPE, Keys.ESCAPE)

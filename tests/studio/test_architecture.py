@@ -5,6 +5,8 @@ from pathlib import Path
 
 import pytest
 
+from studio.editor import help
+
 ROOT = Path(__file__).parents[2]
 PAGE = (ROOT / "docs" / "ARCHITECTURE.md").read_text()
 WORDS = {
@@ -74,3 +76,12 @@ def test_the_flows_name_what_is_there():
         assert len(found) == 1, f"{file} is not one file"
         made = rf"^\s*(export )?(async )?(def|class|function) {name}\b"
         assert re.search(made, found[0].read_text(), re.M), f"{file} has no {name}"
+
+
+def test_the_help_names_commands_that_have_a_key():
+    commands = (ROOT / "src/studio/static/studio/js/commands.js").read_text()
+    keyed = set(re.findall(r'name: "([a-z-]+)",[^\n]*keys: \[', commands))
+    steps = " ".join(step for topic in help.TOPICS for step in topic.steps)
+    named = set(re.findall(r"\[([a-z-]+)\]", steps))
+    assert len(help.TOPICS) >= 12
+    assert {"pin", "group", "tool-pen"} <= named <= keyed

@@ -137,21 +137,18 @@ class _Settling:
     def _fewer(self, knots: Knots, chosen: Ints, sharp: Ints) -> Ints:
         """Take out the nodes that one piece does without, every other at a time."""
         failed: set[tuple[int, int]] = set()
-        for round_ in range(MOST_MERGES):
-            inner = np.arange(1 + round_ % 2, len(chosen) - 1, 2)
-            names = knots.sample[chosen]
-            free = inner[~np.isin(names[inner], sharp)]
-            spans = list(zip(names[free - 1].tolist(), names[free + 1].tolist(), strict=True))
-            fresh = np.array([pair not in failed for pair in spans], bool)
-            rows = free[fresh] if len(free) else free
-            if not len(rows):
-                if round_ % 2 and round_ > 1:
-                    break
+        for turn in range(MOST_MERGES):
+            inner = np.arange(1 + turn % 2, len(chosen) - 1, 2)
+            free = inner[~np.isin(knots.sample[chosen[inner]], sharp)]
+            ends = np.stack([chosen[free - 1], chosen[free + 1]])
+            pairs = list(zip(*knots.sample[ends].tolist(), strict=True))
+            fresh = np.array([pair not in failed for pair in pairs], bool)
+            if not fresh.any():
                 continue
-            trial = np.stack([chosen[rows - 1], chosen[rows + 1]])
-            good = self._tried(knots, trial[0], trial[1])
-            failed |= {pair for pair, ok in zip(_ends(knots, trial), good, strict=True) if not ok}
-            chosen = np.delete(chosen, rows[good])
+            good = self._tried(knots, *ends[:, fresh])
+            tried = [pair for pair, new in zip(pairs, fresh, strict=True) if new]
+            failed |= {pair for pair, well in zip(tried, good, strict=True) if not well}
+            chosen = np.delete(chosen, free[fresh][good])
         return chosen
 
     def _tried(self, knots: Knots, begin: Ints, end: Ints) -> NDArray[np.bool_]:
@@ -204,11 +201,6 @@ class _Settling:
         # Several samples have the same piece: plain indexing would keep the last alone.
         np.maximum.at(worst, own, off)
         return worst
-
-
-def _ends(knots: Knots, spans: Ints) -> list[tuple[int, int]]:
-    first, last = knots.sample[spans]
-    return list(zip(first.tolist(), last.tolist(), strict=True))
 
 
 def _pairs(names: Ints) -> list[tuple[int, int]]:

@@ -25,9 +25,10 @@ def _local_cubic(half: int) -> Floats:
 def tremor(points: Floats, times: Floats | None = None) -> float:
     """Return the size of the tremor in samples (n, 2): its standard deviation, px an axis.
 
-    Accuracy: within 15 % for tremor about 8 to 12 Hz of 0.5 px or more, at 60 to 1000 samples a
-              second, in takes of a second or longer. What is left when local cubics over 0.2 s are
-              taken off, where the hand is slow.
+    Accuracy: within 15 % as a rule for tremor about 8 to 12 Hz of 0.5 px or more, at 60 to 1000
+              samples a second, in takes of a second or longer; more is told of small tremor where
+              the hand bends its way quickly all the time. It is what is left when local cubics
+              over 0.2 s are taken off, where the hand is slow.
     Source:   Savitzky and Golay, 'Smoothing and differentiation of data' (1964).
     """
     rate = _rate(len(points), times)

@@ -5,7 +5,10 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Topic:
-    """How one thing is done, step by step; ``also`` are other words by which it is looked for."""
+    """How one thing is done, step by step; ``also`` are other words by which it is looked for.
+
+    A command in brackets stands for its key, which the browser's list of commands knows.
+    """
 
     title: str
     steps: tuple[str, ...]
@@ -14,16 +17,16 @@ class Topic:
 
 TOPICS = (
     Topic("Let a picture ride a path", (
-        "Bring a picture in: drop it on the stage, or press I.",
-        "Draw a path: press 2, click for corners, drag for curves, Enter ends it. Or take a figure: press 3.",
+        "Bring a picture in: drop it on the stage, or press [upload].",
+        "Draw a path: press [tool-pen], click for corners, drag for curves, Enter ends it. Or take a figure: press [tool-figure].",
         "Drag the layer from the shelf onto the path's tile, or the tile onto the layer.",
-        "Space plays it. The card says when it starts, how long it lasts, and how often it goes round.",
+        "[play] plays it. The card says when it starts, how long it lasts, and how often it goes round.",
     ), "attach motion follow image animate"),
     Topic("Place a layer here now, and there later", (
-        "Choose the layer and turn on Pin (N).",
+        "Choose the layer and turn on Pin ([pin]).",
         "Go to a time, and drag the layer where it is to be then.",
         "Go to another time, and drag it again: a path is made through both, and a peg stands at each.",
-        "N again, or Done, ends it.",
+        "[pin] again, or Done, ends it.",
     ), "keyframe position tween"),
     Topic("Make it face where it goes", (
         "Choose the rider; in the card under Ride, Facing: Along.",
@@ -42,7 +45,7 @@ TOPICS = (
         "Choose the peg in the strip, and type how long under Rest here. What is later comes later.",
     ), "pause hold stop wait"),
     Topic("Record with the hand, and smooth it", (
-        "Choose a layer, press 7, set how slow the scene is to run meanwhile.",
+        "Choose a layer, press [tool-record], set how slow the scene is to run meanwhile.",
         "Press on the stage, draw, let go: the layer rides what you drew, in your timing.",
         "In the card, Tolerance says how few nodes it has; the suggested one takes your tremor out.",
         "A loop joins its ends. The raw movement is kept: it can be smoothed again at any time.",
@@ -53,7 +56,7 @@ TOPICS = (
         "On a closed path a whole number of laps comes round by itself; on an open one send it to and fro.",
     ), "seam seamless repeat cycle infinite gif"),
     Topic("Text and shapes", (
-        "Press 4 for a text or 5 for a shape, then click or drag where it is to be.",
+        "Press [tool-text] for a text or [tool-shape] for a shape, then click or drag where it is to be.",
         "Its words, size and colours are in the card under Look. A shape's outline becomes a path: right-click it.",
     ), "title type font rectangle circle star letters"),
     Topic("Change something over time", (
@@ -66,7 +69,7 @@ TOPICS = (
         "Or paste path data, or a whole SVG, with Ctrl V.",
     ), "import svg vector bezier outline"),
     Topic("Several together", (
-        "Shift-click layers in the list, and group them: Ctrl G. A group moves, turns and rides as one.",
+        "Shift-click layers in the list, and group them: [group]. A group moves, turns and rides as one.",
         "Double-click goes into a group, Esc out of it. What rides inside goes on riding.",
     ), "group parent multiple select"),
     Topic("Make the video", (

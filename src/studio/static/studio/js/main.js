@@ -30,7 +30,7 @@ import {RecordTool} from "./record.js"
 import {Refusal} from "./refusal.js"
 import {wireRendering} from "./rendering.js"
 import {createServer} from "./server.js"
-import {fillSheet, nameButtons, wireSearch} from "./sheet.js"
+import {fillSheet, nameButtons, nameKeys, wireSearch} from "./sheet.js"
 import {wireSeam} from "./seam.js"
 import {Shelf} from "./shelf.js"
 import {Snap} from "./snap.js"
@@ -127,6 +127,7 @@ for (const part of [
 wireMenus()
 wireDialogs()
 fillSheet(find("#keys [data-sheet]"))
+nameKeys(find("#keys"))
 wireSearch(find("#keys"))
 wireSeam({button: find("#seam"), menu: find("#seam-menu"), store, edits})
 nameButtons(editor)

@@ -29,6 +29,12 @@ export function fillSheet(place) {
   }
 }
 
+/** Steps name commands in brackets: their keys are put there, from the one list. @param {ParentNode} place */
+export function nameKeys(place) {
+  for (const step of place.querySelectorAll(".topic li"))
+    step.textContent = (step.textContent ?? "").replace(/\[([a-z-]+)\]/g, (_, name) => shownKey(commandOf(name)?.keys?.[0] ?? ""))
+}
+
 /** Typing in the sheet's field leaves what has all of the words; heads of what is empty go as well. @param {HTMLElement} sheet */
 export function wireSearch(sheet) {
   const field = /** @type {HTMLInputElement} */ (sheet.querySelector("[data-search]"))
