@@ -184,7 +184,8 @@ def programme(places: np.ndarray, corners: np.ndarray, tolerance: float, shake: 
             ):
                 misses = 0 if good else misses + 1
                 if good or k == i + 1:
-                    fewest[k] = min(fewest[k], fewest[i] + 1)
+                    # What no one piece does between neighbours takes another node on a sample.
+                    fewest[k] = min(fewest[k], fewest[i] + (1 if good else 2))
             j = int(ends[-1]) + 1
     return int(fewest[last])
 

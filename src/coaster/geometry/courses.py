@@ -10,15 +10,19 @@ from numpy.typing import NDArray
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
 from coaster.geometry.fitting import fit_cubics
-from coaster.geometry.knots import Knots, candidates, fewest, spans, split_bad
+from coaster.geometry.knots import Knots, Ways, candidates, spans, split_bad
 from coaster.geometry.path import Node, Subpath, node_kinds
 from coaster.geometry.samples import Ints, SampledLine, lengths, tremor
 
 PER_FINAL = 40
 """Samples of a span that the last fit looks at."""
-ROUNDS = 3
-MOST_PARTINGS, MOST_MERGES = 60, 6
-NEAREST_STEPS = 7
+ROUNDS, GUESSES = 5, 3
+"""Improvements of a piece, and of what is only compared."""
+SWEEPS, ROOM, MOVES = 2, 6, (-2, -1, 0, 1, 2)
+"""Nodes are moved so often, where their neighbours are so many candidates apart, by so many tenths
+of that way."""
+MOST_WAYS, MOST_PARTINGS, MOST_MERGES = 40, 60, 6
+NEAREST_STEPS = 5
 
 
 @dataclass(frozen=True)
@@ -87,7 +91,7 @@ def fit(
     sharp = sharp[(sharp > 0) & (sharp < len(p) - 1)]
     knots, line = candidates(p, sharp, tolerance, shake, closed=smooth)
     settling = _Settling(p, line, tolerance)
-    run = settling.run(knots, fewest(p, knots, sharp, tolerance), sharp, closed=closed)
+    run = settling.run(knots, Ways(p, knots, sharp, tolerance), sharp, closed=closed)
     # Samples that were left out lie where the one before lies.
     return Course(
         run, settling.off[own], settling.segment[own], settling.parameter[own], kept[sharp]
@@ -120,19 +124,36 @@ class _Settling:
         self.known: dict[tuple[int, int], Floats] = {}
         """The cubics that are good, by the samples at their ends."""
 
-    def run(self, knots: Knots, chosen: Ints, sharp: Ints, *, closed: bool) -> Subpath:
-        for _ in range(MOST_PARTINGS):
+    def run(self, knots: Knots, ways: Ways, sharp: Ints, *, closed: bool) -> Subpath:
+        knots, chosen = self._parted(knots, self._fewest(knots, ways))
+        chosen = self._balanced(knots, self._fewer(knots, chosen, sharp), sharp)
+        names = knots.sample[chosen]
+        cubics = np.array([self.known[pair] for pair in _pairs(names)])
+        self._measured(names[:-1], names[1:], cubics)
+        piece = np.searchsorted(names, np.arange(len(self.p)), side="right") - 1
+        self.segment = np.clip(piece, 0, len(cubics) - 1)
+        return _run(knots, chosen, cubics, sharp, closed=closed)
+
+    def _fewest(self, knots: Knots, ways: Ways) -> Ints:
+        """Return the fewest knots between which every piece is good, or goes to the next knot."""
+        for _ in range(MOST_WAYS):
+            chosen = ways.fewest()
             # Trials see few samples: only this fit, measured on all of them, is believed.
+            bad = self._fitted(knots, chosen)
+            bad = bad[chosen[bad + 1] - chosen[bad] > 1]
+            if not len(bad):
+                break
+            ways.rule_out(chosen[bad], chosen[bad + 1])
+        return chosen
+
+    def _parted(self, knots: Knots, chosen: Ints) -> tuple[Knots, Ints]:
+        """Part pieces until every one is good."""
+        for _ in range(MOST_PARTINGS):
             bad = self._fitted(knots, chosen)
             if not len(bad):
                 break
             knots, chosen = split_bad(self.p, knots, chosen, self.line, self.off, bad)
-        chosen = self._fewer(knots, chosen, sharp)
-        names = knots.sample[chosen]
-        cubics = np.array([self.known[pair] for pair in _pairs(names)])
-        piece = np.searchsorted(names, np.arange(len(self.p)), side="right") - 1
-        self.segment = np.clip(piece, 0, len(cubics) - 1)
-        return _run(knots, chosen, cubics, sharp, closed=closed)
+        return knots, chosen
 
     def _fewer(self, knots: Knots, chosen: Ints, sharp: Ints) -> Ints:
         """Take out the nodes that one piece does without, every other at a time."""
@@ -151,20 +172,44 @@ class _Settling:
             chosen = np.delete(chosen, free[fresh][good])
         return chosen
 
+    def _balanced(self, knots: Knots, chosen: Ints, sharp: Ints) -> Ints:
+        """Move nodes between their neighbours to where the pieces beside them are off the least:
+        of several ways of as many pieces this one is nearer to the movement.
+        """
+        chosen = chosen.copy()
+        for sweep in range(SWEEPS):  # every other node at a time, so that neighbours stand still
+            inner = np.arange(1 + sweep % 2, len(chosen) - 1, 2)
+            roomy = chosen[inner + 1] - chosen[inner - 1] >= ROOM
+            rows = inner[roomy & ~np.isin(knots.sample[chosen[inner]], sharp)]
+            if not len(rows):
+                continue
+            left, right = chosen[rows - 1], chosen[rows + 1]
+            better = self._least_off(knots, left, chosen[rows], right)
+            good = self._tried(
+                knots, np.concatenate([left, better]), np.concatenate([better, right])
+            )
+            both = good.reshape(2, -1).all(axis=0)
+            chosen[rows[both]] = better[both]
+        return chosen
+
+    def _least_off(self, knots: Knots, left: Ints, here: Ints, right: Ints) -> Ints:
+        """Return knots near ``here`` from which the farther off of both pieces is off least."""
+        step = np.maximum((right - left) // 10, 1)
+        options = np.stack([np.clip(here + step * d, left + 1, right - 1) for d in MOVES])
+        begin = np.concatenate([np.broadcast_to(left, options.shape), options]).ravel()
+        end = np.concatenate([options, np.broadcast_to(right, options.shape)]).ravel()
+        samples = spans(self.p, knots, begin, end, PER_FINAL)
+        off = fit_cubics(samples, knots.out[begin], knots.into[end], GUESSES).deviation
+        worse = off.reshape(2, *options.shape).max(axis=0)
+        return np.asarray(options[worse.argmin(axis=0), np.arange(len(here))])
+
     def _tried(self, knots: Knots, begin: Ints, end: Ints) -> NDArray[np.bool_]:
         """Fit pieces, and keep those that are good; return which are."""
-        kept = self.off.copy(), self.parameter.copy()
         cubics = self._pieces(knots, begin, end)
         first, last = knots.sample[begin], knots.sample[end]
         good = np.asarray(self._measured(first, last, cubics) <= self.tolerance)
         for k in np.flatnonzero(good):
             self.known[int(first[k]), int(last[k])] = cubics[k]
-        # What was measured of a piece that is not taken is forgotten.
-        for k in np.flatnonzero(~good):
-            rows = slice(first[k], last[k])
-            self.off[rows], self.parameter[rows] = kept[0][rows], kept[1][rows]
-        if len(begin) and not good[-1] and last[-1] == len(self.p) - 1:
-            self.off[-1], self.parameter[-1] = kept[0][-1], kept[1][-1]
         return good
 
     def _pieces(self, knots: Knots, begin: Ints, end: Ints) -> Floats:
@@ -180,12 +225,7 @@ class _Settling:
         fresh = np.array([k for k, pair in enumerate(pairs) if pair not in self.known], np.intp)
         if not len(fresh):
             return fresh
-        fitted = self._pieces(knots, chosen[fresh], chosen[fresh + 1])
-        worst = self._measured(names[fresh], names[fresh + 1], fitted)
-        good = worst <= self.tolerance
-        for k, cubic in zip(fresh[good], fitted[good], strict=True):
-            self.known[pairs[k]] = cubic
-        return np.asarray(fresh[~good])
+        return np.asarray(fresh[~self._tried(knots, chosen[fresh], chosen[fresh + 1])])
 
     def _measured(self, first: Ints, last: Ints, cubics: Floats) -> Floats:
         """Measure the samples from ``first`` to ``last`` of each cubic; return the farthest of
@@ -225,34 +265,34 @@ def _nearest(p: Floats, cubics: Floats, segment: Ints) -> tuple[Floats, Floats]:
     """Return for each sample the parameter of the nearest place on its own piece, and how far that
     is.
     """
-    c = bezier.power_basis(cubics)[segment]
-    t = _nearest_of_nine(p, c)
+    # x and y each by themselves: work on long rows.
+    places = p.T
+    c0, c1, c2, c3 = np.moveaxis(bezier.power_basis(cubics)[segment], 0, 2)
+    t = _nearest_of_nine(places, cubics, segment)
     best, least = t, np.full(len(p), np.inf)
     for _ in range(NEAREST_STEPS):
-        there, first, second = bezier.derivatives(c, t)
-        off = there - p
-        away = (off * off).sum(axis=1)
+        off = c0 + t * (c1 + t * (c2 + t * c3)) - places
+        away = (off * off).sum(axis=0)
         better = away < least
         best, least = np.where(better, t, best), np.where(better, away, least)
+        first, second = c1 + t * (2 * c2 + t * (3 * c3)), 2 * c2 + t * (6 * c3)
         t = np.clip(t - _newton_step(off, first, second), 0.0, 1.0)
     return best, np.sqrt(least)
 
 
-def _nearest_of_nine(p: Floats, c: Floats) -> Floats:
-    """Return which of nine parameters of its cubic is nearest to each point."""
+def _nearest_of_nine(places: Floats, cubics: Floats, segment: Ints) -> Floats:
+    """Return which of nine parameters of its cubic is nearest to each of some places (2, m)."""
     grid = np.linspace(0.0, 1.0, 9)
-    coarse = c[:, None, 0] + grid[:, None] * (
-        c[:, None, 1] + grid[:, None] * (c[:, None, 2] + grid[:, None] * c[:, None, 3])
-    )
-    return np.asarray(grid[np.argmin(((coarse - p[:, None]) ** 2).sum(axis=2), axis=1)])
+    x, y = bezier.sampled(cubics, grid)[segment].T - places[:, None]
+    return np.asarray(grid[(x * x + y * y).argmin(axis=0)])
 
 
 def _newton_step(off: Floats, first: Floats, second: Floats) -> Floats:
-    """Return the step towards the foot of a point ``off`` (m, 2) the curve; Gauss and Newton's
+    """Return the step towards the foot of a point ``off`` (2, m) the curve; Gauss and Newton's
     where the curve bends away from it.
     """
-    slope, curve = (off * first).sum(axis=1), (first * first).sum(axis=1)
-    steep = np.maximum(curve + (off * second).sum(axis=1), 0.25 * curve)
+    slope, curve = (off * first).sum(axis=0), (first * first).sum(axis=0)
+    steep = np.maximum(curve + (off * second).sum(axis=0), 0.25 * curve)
     return np.where(steep > 0, slope / np.where(steep > 0, steep, 1.0), 0.0)
 
 

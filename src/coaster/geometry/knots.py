@@ -7,16 +7,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coaster.geometry.bezier import Floats
+from coaster.geometry.fitting import fit_cubics
 from coaster.geometry.samples import Ints, SampledLine, lengths, way_along
 
-Complex = NDArray[np.complex128]
-PER_SPAN = 12
-"""Samples of a span that a trial fit looks at."""
-MARGIN = 1.0
-"""Share of the tolerance that a trial, which sees a part of the samples, may use up."""
+PER_TRIAL, TRIAL_ROUNDS = 40, 3
+"""Samples of a span that a trial fit looks at, and its improvements."""
+LOOKS = (2, 4)
+"""Candidates past the first that is not reached at which a search looks, too."""
+EACH = 8
+"""Of so many knots in a row, one is looked at without knowing anything of others."""
 FARTHEST = 1000
 """Candidates that one span may pass over."""
-SWEEPS = 4
 Good = Callable[[Ints, Ints], NDArray[np.bool_]]
 """Tells whether one piece will do from some knots to others."""
 
@@ -47,9 +48,9 @@ def candidates(
     # A wide window steadies directions; where the tolerance asks to follow the tremor itself, a
     # narrow one does.
     ease = float(np.interp(tolerance / max(shake, 1e-6), [1.0, 4.0], [3.0, 8.0]))
-    reach = max(4.0, ease * np.sqrt(max(tolerance, 0.05) * 8.0), 9.0 * shake)
+    reach = max(4.0, ease * np.sqrt(max(tolerance, 0.05) * 8.0))
     line = SampledLine(p, sharp, reach, closed=closed)
-    knots = _steady(p, line, _spread(p, sharp, reach / (ease / 2)), sharp, tolerance)
+    knots = _steady(p, line, _spread(p, sharp, reach / (ease / 2.5)), sharp, tolerance)
     # What the local curve leaves by too much stays on its sample.
     samples = p[knots.sample]
     far = np.hypot(*(knots.place - samples).T) > 0.7 * tolerance
@@ -65,7 +66,7 @@ def _spread(p: Floats, sharp: Ints, step: float) -> Ints:
     """Return samples about ``step`` px apart along the way, ends and corners among them."""
     along = way_along(p)
     # However long a take, the search is over a table of some size at most.
-    step = max(step, along[-1] / 1600, 1e-6)
+    step = max(step, along[-1] / 1200, 1e-6)
     wanted = np.arange(step, along[-1] - step / 2, step)
     ends = np.array([0, len(p) - 1])
     every = np.concatenate([ends, sharp, np.searchsorted(along, wanted)])
@@ -103,88 +104,41 @@ def spans(p: Floats, knots: Knots, a: Ints, b: Ints, count: int) -> Floats:
     return found
 
 
-def _trial(p: Floats, knots: Knots, a: Ints, b: Ints) -> Floats:
-    """Return how far a piece between two knots is off, as far as some of its samples tell: quickly,
-    not exactly.
-
-    One least-squares fit with the samples' places by their chords, and then their distances across
-    the curve.
-    """
-    # Points are complex numbers: half the work, and products say both turns and lengths.
-    z = _complex(spans(p, knots, a, b, PER_SPAN))
-    first, last = z[:, :1], z[:, -1:]
-    start, end = _complex(knots.out[a])[:, None], _complex(knots.into[b])[:, None]
-    t, total = _by_chords(z)
-    s = 1 - t
-    b1, b2 = 3 * s * s * t, 3 * s * t * t
-    # What the two handles are left to explain once the ends are taken off.
-    rest = z - first - (last - first) * (b2 + t * t * t)
-    one, two = _arms(b1, b2, start, end, rest, total[:, 0] / 3)
-    off = b1 * (one * start) - b2 * (two * end) - rest
-    p1, p2 = one * start, (last - first) - two * end
-    way = s * s * p1 + 2 * s * t * (p2 - p1) + t * t * ((last - first) - p2)
-    return _across(off, way)
-
-
-def _by_chords(z: Complex) -> tuple[Floats, Floats]:
-    """Return where samples (m, k) lie by the chords between them, 0..1, and the chords' sum
-    (m, 1).
-    """
-    along = np.cumsum(np.abs(np.diff(z, axis=1)), axis=1)
-    total = along[:, -1:]
-    share = along / np.where(total > 0, total, 1.0)
-    return np.concatenate([np.zeros((len(z), 1)), share], axis=1), total
-
-
-def _arms(
-    b1: Floats, b2: Floats, start: Complex, end: Complex, rest: Complex, third: Floats
-) -> tuple[Floats, Floats]:
-    """Return how long both handles are, (m, 1), by least squares; a third of the way where that
-    makes no sense.
-    """
-    c11, c22 = (b1 * b1).sum(axis=1), (b2 * b2).sum(axis=1)
-    c12 = -(b1 * b2).sum(axis=1) * (start * end.conj()).real[:, 0]
-    x1 = (b1 * (rest * start.conj()).real).sum(axis=1)
-    x2 = -(b2 * (rest * end.conj()).real).sum(axis=1)
-    det = c11 * c22 - c12 * c12
-    usable = det > 1e-9 * c11 * c22
-    safe = np.where(usable, det, 1.0)
-    arms = (x1 * c22 - x2 * c12) / safe, (c11 * x2 - c12 * x1) / safe
-    for arm in arms:
-        # A handle of nothing, or one of a multiple of the way, fits samples and no eye.
-        usable = usable & (arm > 0.02 * third) & (arm < 6 * third)
-    one, two = (np.where(usable, arm, third)[:, None] for arm in arms)
-    return one, two
-
-
-def _across(off: Complex, way: Complex) -> Floats:
-    """Return the most that samples (m, k) are off, measured across the way they lie on."""
-    size = np.abs(way)
-    moving = size > 1e-9
-    across = np.abs((off * way.conj()).imag) / np.where(moving, size, 1.0)
-    worst: Floats = np.where(moving, across, np.abs(off)).max(axis=1)
-    return worst
-
-
-def _complex(points: Floats) -> Complex:
-    """Return points (..., 2) as complex numbers."""
-    found: Complex = np.ascontiguousarray(points, float).view(np.complex128)[..., 0]
-    return found
-
-
 def _reaches(p: Floats, knots: Knots, stops: Ints, tolerance: float) -> Ints:
     """Return for each knot the last one that a single piece reaches; a corner ends every piece."""
     every = np.arange(len(knots.sample))
     wall = stops[np.minimum(np.searchsorted(stops, every, side="right"), len(stops) - 1)]
+    limit = np.minimum(wall, every + FARTHEST)
     low = np.minimum(every + 1, len(every) - 1)
-    high = np.minimum(wall, every + FARTHEST)
+    high = low.copy()
 
     def good(rows: Ints, far: Ints) -> NDArray[np.bool_]:
-        return np.asarray(_trial(p, knots, rows, far) <= MARGIN * tolerance)
+        samples = spans(p, knots, rows, far, PER_TRIAL)
+        fitted = fit_cubics(samples, knots.out[rows], knots.into[far], TRIAL_ROUNDS, tolerance)
+        return np.asarray(fitted.deviation <= tolerance)
 
+    some = every[::EACH]
+    high[some] = limit[some]
     _galloped(low, high, good)
     _bisected(low, high, good)
+    # Those between reach about as far as what was found before and after them.
+    after = np.append(low[some[1:]], limit[-1])
+    low = np.clip(low[some].repeat(EACH)[: len(every)], low, limit)
+    high = np.clip(after.repeat(EACH)[: len(every)], low, limit)
+    high[some] = low[some]
+    _bisected(low, high, good)
+    _beyond(low, wall, good)
     return low
+
+
+def _beyond(low: Ints, wall: Ints, good: Good) -> None:
+    """Look a little past the first end that is not reached: a later one may lie better."""
+    rows = np.flatnonzero(low < wall)
+    first = low[rows]
+    for ahead in LOOKS:
+        far = np.minimum(first + ahead, wall[rows])
+        reached = good(rows, far)
+        low[rows[reached]] = far[reached]
 
 
 def _bisected(low: Ints, high: Ints, good: Good) -> None:
@@ -212,58 +166,62 @@ def _galloped(low: Ints, high: Ints, good: Good) -> None:
         going &= low < high
 
 
-def fewest(p: Floats, knots: Knots, sharp: Ints, tolerance: float) -> Ints:
-    """Return the knots of the fewest pieces, each about the middle of where it may be."""
-    last = len(knots.sample) - 1
-    corners = np.flatnonzero(np.isin(knots.sample, sharp))
-    stops = np.unique(np.concatenate([corners, [last]]))
-    reach = _reaches(p, knots, stops, tolerance)
-    found = np.unique(np.array([0, *_back(reach, _farthest(reach), stops), *stops]))
-    return _balanced(p, knots, found, stops)
+class Ways:
+    """The fewest pieces from the first knot to the last, of those that may do.
 
-
-def _farthest(reach: Ints) -> list[int]:
-    """Return the farthest knot that 0, 1, 2 ... pieces come to, up to the last."""
-    # From an earlier knot one piece may reach farther than from a later one.
-    best, found = np.maximum.accumulate(reach), [0]
-    while found[-1] < len(reach) - 1:
-        found.append(int(max(best[found[-1]], found[-1] + 1)))
-    return found
-
-
-def _back(reach: Ints, farthest: list[int], stops: Ints) -> list[int]:
-    """Return knots from the last one backwards, each about the middle of those from which the rest
-    is still reached in as few pieces; corners before all others.
+    A piece may do if a quick trial of it, or of a longer one from the same knot, did. What turns
+    out not to do is ruled out, and the next best way is asked for.
     """
-    chosen, wall = [len(reach) - 1], np.zeros(len(reach), bool)
-    wall[stops] = True
-    for k in range(len(farthest) - 2, 0, -1):
-        begin = farthest[k - 1] + 1 if k > 1 else 1
-        options = np.flatnonzero(reach[begin : farthest[k] + 1] >= chosen[-1]) + begin
-        options = options[options < chosen[-1]]
-        # A corner that is passed over would be rounded off.
-        walls = options[wall[options]]
-        pick = int(options[len(options) // 2]) if len(options) else farthest[k]
-        chosen.append(int(walls[-1]) if len(walls) else pick)
-    return chosen
 
+    def __init__(self, p: Floats, knots: Knots, sharp: Ints, tolerance: float) -> None:
+        last = len(knots.sample) - 1
+        corners = np.flatnonzero(np.isin(knots.sample, sharp))
+        stops = np.unique(np.concatenate([corners, [last]]))
+        self.reach = _reaches(p, knots, stops, tolerance)
+        self.ruled_out: dict[int, list[int]] = {}
+        self.before, self.strain = np.full(last + 1, -1), np.zeros(last + 1)
+        self.before[0] = 0
+        self.fronts = [np.zeros(1, np.intp)]
+        """The knots that 0, 1, 2 ... pieces come to, and no fewer."""
 
-def _balanced(p: Floats, knots: Knots, chosen: Ints, stops: Ints) -> Ints:
-    """Move nodes between their neighbours to where the pieces beside them are off the least."""
-    chosen = chosen.copy()
-    inner = np.arange(1, len(chosen) - 1)
-    movable = inner[~np.isin(chosen[inner], stops)]
-    for sweep in range(SWEEPS):  # every other node at a time, so that neighbours stand still
-        rows = movable[movable % 2 == sweep % 2]
-        if not len(rows):
-            continue
-        left, here, right = chosen[rows - 1], chosen[rows], chosen[rows + 1]
-        step = np.maximum((right - left) // 10, 1)
-        options = [np.clip(here + step * d, left + 1, right - 1) for d in (-2, -1, 0, 1, 2)]
-        sides = [(_trial(p, knots, left, o), _trial(p, knots, o, right)) for o in options]
-        worse = np.stack([np.maximum(*both) for both in sides])
-        chosen[rows] = np.stack(options)[worse.argmin(axis=0), np.arange(len(rows))]
-    return chosen
+    def rule_out(self, begin: Ints, end: Ints) -> None:
+        for a, b in zip(begin.tolist(), end.tolist(), strict=True):
+            self.ruled_out.setdefault(a, []).append(b)
+        # What fewer pieces come to than the first of these stays as it is.
+        while begin.min() not in self.fronts[-1]:
+            self.before[self.fronts.pop()] = -1
+
+    def fewest(self) -> Ints:
+        """Return the knots of a way of the fewest pieces; of several, one whose pieces stay well
+        within what they reach.
+        """
+        last = len(self.reach) - 1
+        while self.before[last] < 0:
+            self._go_on(self.fronts[-1])
+        chosen = [last]
+        while chosen[-1] > 0:
+            chosen.append(int(self.before[chosen[-1]]))
+        return np.array(chosen[::-1])
+
+    def _go_on(self, front: Ints) -> None:
+        """Find what one piece more comes to."""
+        ends = np.arange(front[0] + 1, self.reach[front].max() + 1)
+        cost = self.strain[front][:, None] + self._strains(front, ends)
+        best = cost.argmin(axis=0)
+        least = cost[best, ends - ends[0]]
+        there = np.isfinite(least) & (self.before[ends] < 0)
+        found = ends[there]
+        self.before[found], self.strain[found] = front[best[there]], least[there]
+        self.fronts.append(found)
+
+    def _strains(self, begin: Ints, ends: Ints) -> Floats:
+        """Return the squared share of its reach that each piece takes; infinite for none."""
+        over = (ends - begin[:, None]) / (self.reach[begin] - begin)[:, None]
+        strain = np.where((over > 0) & (over <= 1), over * over, np.inf)
+        for row, knot in enumerate(begin.tolist()):
+            out = [end - ends[0] for end in self.ruled_out.get(knot, ())]
+            strain[row, out] = np.inf
+        return np.asarray(strain)
 
 
 def split_bad(

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from coaster.errors import EditRefused
-from coaster.geometry import bezier, fitting, handles
+from coaster.geometry import bezier, handles, simplify
 from coaster.geometry.bezier import Floats
 from coaster.geometry.handles import NONE, with_true_kind
 from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
@@ -104,7 +104,7 @@ def without(path: Path, gone: Iterable[str]) -> tuple[Path, float]:
             )
             continue
         try:
-            healed, deviation = fitting.without_nodes(subpath, inside)
+            healed, deviation = simplify.without_nodes(subpath, inside)
         except ValueError as error:
             raise EditRefused(
                 f"{path.name} keeps at least two nodes; delete the whole path instead."
@@ -119,7 +119,7 @@ def without(path: Path, gone: Iterable[str]) -> tuple[Path, float]:
 def lighter(path: Path, tolerance: float, keep: set[str]) -> tuple[Path, float]:
     """Take out what adds nothing within a tolerance (px); return the path and the deviation."""
     found = [
-        fitting.simplified(s, tolerance, keep) if len(s.live) > 2 else (s, 0.0)
+        simplify.simplified(s, tolerance, keep) if len(s.live) > 2 else (s, 0.0)
         for s in path.subpaths
     ]
     tamed = tuple(

@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from coaster.errors import EditRefused
-from coaster.geometry import fitting, handles
+from coaster.geometry import handles, simplify
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import MeasuredPath, measure_of
 from coaster.geometry.path import Node, Path, Subpath
@@ -67,7 +67,7 @@ def fit_back(
     tries: list[FittedBack] = []
     share = 0.6
     while len(tries) < TRIES and not (tries and tries[-1].deviation <= tolerance):
-        run, _ = fitting.simplified(course, tolerance * share)
+        run, _ = simplify.simplified(course, tolerance * share)
         tries.append(_ridden(Path(path_id, name, (run,)), times, places, tolerance))
         share *= 0.5
     return min(tries, key=lambda each: each.deviation)

@@ -25,7 +25,7 @@ APART = 3.0
 """Frames that pegs keep between them: nearer ones could not be seen, or edited."""
 GAP_S = 1.0
 """Seconds without a sample that are told of."""
-SUGGESTED = 3.5
+SUGGESTED = 3.1
 """The tolerance that is suggested, in sizes of the tremor: what steadies it and follows the
 movement.
 """
