@@ -96,9 +96,9 @@ class _Spans:
         """Return where the samples lie by the chords between them, 0..1, and the lengths of both
         handles (n, 2) with which the squares of the distances there sum up to the least.
         """
-        t = np.zeros(self.places.shape[-2:])
+        t: Floats = np.zeros(self.places.shape[-2:])
         np.cumsum(self.steps, axis=1, out=t[:, 1:])
-        even = np.linspace(0, 1, t.shape[1])
+        even = np.linspace(0, 1, self.places.shape[-1])
         t = np.where(self.way > 0, t / np.where(self.way > 0, self.way, 1.0), even)
         s = 1 - t
         b1, b2 = 3 * s * s * t, -3 * s * t * t
