@@ -113,6 +113,7 @@ def test_an_open_drawing_ends_on_purpose_and_is_gone_on_with(browser, stage, pat
     stage.click(200, 950)
     keys(browser, Keys.ENTER)
     said(browser, "A path needs two nodes")
+    keys(browser, "2")
     stage.click(300, 950)
     stage.click(500, 950, Keys.SHIFT)
     until_undo(browser, "Add Path")

@@ -242,14 +242,17 @@ def test_how_one_likes_to_work_is_kept(browser, studio, scene, stage):
     wait(browser, lambda d: find(d, ".knob").get_attribute("d").count("Z") >= 10)
     size = find(browser, "input[name=nodeSize]")
     small = find(browser, ".node").get_attribute("d")
-    browser.execute_script(
-        "arguments[0].value = 9; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
-        size,
-    )
+    thin = find(browser, ".rail").value_of_css_property("stroke-width")
+    for field, wanted in ((size, 9), (find(browser, "input[name=railWidth]"), 3)):
+        browser.execute_script(
+            "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
+            field, wanted,
+        )  # fmt: skip
     wait(browser, lambda d: find(d, ".node").get_attribute("d") != small)
+    wait(browser, lambda d: find(d, ".rail").value_of_css_property("stroke-width") != thin)
     open_editor(browser, studio.editor(scene))
     find(browser, "[data-choose='path:route']").click()
     wait(browser, lambda d: find(d, ".knob").get_attribute("d").count("Z") >= 10)
     assert browser.execute_script("return JSON.parse(localStorage['coaster-prefs'])") == {
-        "nodeSize": 9, "handles": "all", "snap": False, "rails": True,
+        "nodeSize": 9, "railWidth": 3, "handles": "all", "snap": False, "rails": True,
         "ghosts": True, "compare": False, "unturned": False}  # fmt: skip

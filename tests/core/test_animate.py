@@ -118,6 +118,7 @@ def played(text: str, share: float) -> tuple[np.ndarray, float]:
 STRAIGHTS = Path("p", "P", subpaths(runs("M0 0L90 0M90 120L200 120M300 50h100v80h-100Z")))
 RIDES = {
     "runs with a glide": Ride("p", simple_pegs(0, 40, 1, easing.EVEN)),
+    "runs with a gap passed unseen": Ride("p", simple_pegs(0, 40, 1, easing.EVEN), gap="hide"),
     "runs with a jump": Ride("p", simple_pegs(0, 40, 1, easing.EVEN), gap="jump"),
     "backwards": Ride("p", (Peg("a", 0, AtPercent(100)), Peg("b", 40, AtPercent(0))), never_backwards=False),
     "to and fro": Ride("p", (Peg("a", 0, AtPercent(0)), Peg("b", 20, AtPercent(90)), Peg("c", 40, AtPercent(0))), never_backwards=False),
@@ -139,6 +140,11 @@ def test_the_file_shows_what_the_scene_shows(name):
     wanted = evaluate(way, np.arange(41.0), fps=30.0)
     if ride.facing.mode == "target":
         wanted = looking_at(wanted, way, np.array(ride.facing.spot), fps=30.0)
+    unseen = way.is_unseen(wanted.along)
+    told = re.search(r'"opacity" values="([01;]+)"', text)
+    assert unseen.any() == (ride.gap == "hide") == bool(told)
+    if told:
+        assert told[1].split(";") == ["0" if hidden else "1" for hidden in unseen]
     for frame in (3, 7, 13, 22, 27, 34):
         place, turned = played(text, frame / 40)
         np.testing.assert_allclose(place, wanted.position[frame], atol=0.02)

@@ -78,7 +78,7 @@ def broken(**change) -> str:
         ("{" * 100_000, "not JSON"),
         (
             broken(schema=SCHEMA + 1, made_by="7.1.0"),
-            "made by Coaster 7.1.0 and has schema 6; this is ",
+            f"made by Coaster 7.1.0 and has schema {SCHEMA + 1}; this is ",
         ),
         (broken(schema="1"), "not a whole number"),
         (broken(width=15), "width has .*multiple of 2"),

@@ -9,7 +9,12 @@ import pytest
 
 from coaster.commands import applied
 from coaster.edits import nodes
+from coaster.formats import pathdata
+from coaster.geometry.path import Path
+from coaster.motion import easing
 from coaster.motion.keys import Key
+from coaster.motion.ride import Ride
+from coaster.motion.sampling import simple_pegs
 from coaster.render import stage
 from coaster.scene.contents import Shape
 from coaster.scene.document import Layer, Scene
@@ -30,6 +35,15 @@ def test_the_stage_draws_a_layer_only_while_it_is_shown():
     start, count = header["layers"][0]["opacities"]
     strong = np.flatnonzero(numbers[start : start + count])
     assert list(strong[strong < 10]) == [3, 4, 5]
+
+
+def test_a_rider_that_passes_gaps_unseen_is_in_no_frame_between_the_pieces():
+    ride = Ride("way", simple_pegs(0, 10, 1, easing.EVEN), gap="hide")
+    way = Path("way", "Way", pathdata.subpaths(pathdata.runs("M0 0H40M60 0H100")))
+    scene = Scene(length=11, layers=(Layer("dot", "Dot", Shape(), ride=ride),), paths=(way,))
+    header, numbers = told(scene)
+    start, _ = header["layers"][0]["opacities"]
+    assert numbers[start : start + 11].tolist() == [1, 1, 1, 1, 1, 0, 1, 1, 1, 1, 1]
 
 
 def test_a_node_lands_on_a_keyed_layer_where_it_is_seen():

@@ -217,6 +217,8 @@ def test_a_gap_is_crossed_or_jumped():
     jump = ridden("M0 0H40M60 0H100", rows=5, gap="jump")
     assert jump.position[:, 0] == pytest.approx([0, 20, 40, 80, 100])
     assert jump.travelled[-1] == pytest.approx(80)
+    unseen = ridden("M0 0H40M60 0H100", rows=11, gap="hide")
+    assert unseen.position[:, 0] == pytest.approx(np.arange(0, 101, 10))
 
 
 def test_facing_along_reversed_ahead_and_the_constant_turn():

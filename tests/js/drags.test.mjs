@@ -16,7 +16,7 @@ function hands(Drags, layers, more = {}) {
     lookAway: () => told.push(["away"]),
   }
   const snap = {magnets: () => [], snap: place => place, clear: () => undefined}
-  return {store, told, drags: new Drags({store, edits, view: {scale: 1}, snap, say: words => told.push(["say", words])})}
+  return {store, told, drags: new Drags({store, edits, view: {scale: 1, railAt: () => ""}, snap, say: words => told.push(["say", words])})}
 }
 
 const at = (x, y, keys = {}) => ({point: [x, y], event: {clientX: x, clientY: y, ...keys}})

@@ -30,7 +30,7 @@ GETS = {
 POSTS = {
     "create-project": {}, "empty-bin": {}, "act-in-bin": {"kind": "scene", "pk": 0, "action": "erase"}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
     "restore-project": {"project_id": 0}, "open-scene": {"project_id": 0}, "rename-scene": {"scene_id": 0},
-    "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0},
+    "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0}, "rescue-scene": {"scene_id": 0},
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
     "import": {"scene_id": 0}, "blocks": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
     "forget-ride": {"scene_id": 0, "ride_id": 0},

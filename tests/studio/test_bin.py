@@ -5,10 +5,12 @@ does not stand in the way of the rest.
 import pytest
 from django.urls import reverse
 
+from coaster.edits import layers
+from studio.editor import services as edits
 from studio.jobs.models import State
 from studio.jobs.services import Desk
 from studio.projects import bin as binned
-from studio.projects import services
+from studio.projects import replay, services
 from studio.projects.models import Asset, Project, Revision, Scene
 from studio.renders.models import Render
 
@@ -112,6 +114,29 @@ def test_nobody_sees_or_empties_the_bin_of_another(client, client_of, ben, scene
     assert "Loop" not in theirs.get(reverse("bin")).content.decode()
     theirs.post(reverse("empty-bin"))
     assert Scene.objects.filter(pk=scene.pk).exists()
+
+
+def test_what_the_history_of_a_damaged_scene_still_gives_is_had_back(client, scene, anna):
+    for number in range(5):
+        edits.edit(
+            anna, scene.pk, lambda now, n=number: layers.rename(now, f"Fish {n}", layer_id="fish"),
+            base=number,
+        )  # fmt: skip
+    scene.refresh_from_db()
+    whole, path = scene.value(), reverse("rescue-scene", args=[scene.pk])
+    Scene.objects.filter(pk=scene.pk).update(document="{")
+    assert path in client.get(reverse("projects")).content.decode()
+    page = client.post(path, follow=True).content.decode()
+    assert "nothing is lost" in page
+    made = Scene.objects.latest("pk")
+    assert (made.name, made.value()) == ("Loop, rescued", whole)
+    # With a revision damaged too, what came before it.
+    scene.revisions.filter(number=3).update(commands=[{"kind": "nonsense"}])
+    assert "the last 3 edits cannot be had" in client.post(path, follow=True).content.decode()
+    assert Scene.objects.latest("pk").value() == replay.document_at(scene, 2)
+    scene.revisions.update(snapshot="{")
+    assert "No earlier state" in client.post(path, follow=True).content.decode()
+    assert Scene.objects.get(pk=scene.pk).document == "{"
 
 
 def test_a_scene_that_cannot_be_read_leaves_the_others_to_be_worked_on(client, scene, anna):

@@ -19,6 +19,7 @@ from coaster.motion.ride import Facing
 from coaster.scene.document import Transform
 from studio.editor import services
 from studio.editor.services import StaleRevision
+from studio.projects import replay
 from studio.projects.models import Revision, Scene
 from tests.studio.conftest import done_and_undone, now, refused_in_words
 
@@ -150,7 +151,7 @@ def test_history_is_append_only_and_leads_back_to_every_state(anna, scene, value
     assert [bool(r.snapshot) for r in row.revisions.all()].count(True) == 2
     assert len(set(states.values())) > 50
     for number in (0, 1, 49, 50, 51, row.revision):
-        assert services.document_at(row, number) == states[number]
+        assert replay.document_at(row, number) == states[number]
 
 
 @given(st.lists(st.sampled_from(["edit", "undo", "redo"]), max_size=12))

@@ -23,6 +23,7 @@ from django.core.management import call_command
 call_command("migrate", verbosity=0, interactive=False)
 from coaster.scene import codec
 from studio.editor import services
+from studio.projects import replay
 from studio.projects.models import Scene
 from studio.projects.services import single_person
 
@@ -31,7 +32,7 @@ for scene in Scene.objects.all():
     seen = [codec.to_json(scene.value())]
     for step in (services.undo, services.redo, services.undo):
         seen.append(codec.to_json(step(user, scene.pk).after))
-    first = services.document_at(scene, 0)
+    first = replay.document_at(scene, 0)
     found[scene.name] = {"seen": seen, "first": codec.to_json(first)}
 print(json.dumps(found))
 """

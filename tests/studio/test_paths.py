@@ -84,6 +84,8 @@ WORKS = {
              lambda v: len(v.path("star").nodes()) == 14),
     "starter": ({"form": "starter", "layer": "box"},
                 lambda v: v.path(v.ride_of("box").path).nodes()[0].position == (80, 60)),
+    "example": ({"form": "example"},
+                lambda v: v.path(v.ride_of("rider").path).loops and v.ride_of("rider").end == v.length),
     "move": (form("node-move", nodes="n2 n3", dx=5, dy=-1.5),
              lambda v: (z(v, "n2").position, z(v, "n3").position) == ((35, 38.5), (65, -1.5))),
     "line up": (form("node-move", nodes="n1 n2", y=7), lambda v: z(v, "n1").position[1] == z(v, "n2").position[1] == 7),

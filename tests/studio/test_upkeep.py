@@ -21,7 +21,7 @@ from studio.editor import services as edits
 from studio.editor.services import StaleRevision
 from studio.jobs import presence
 from studio.jobs.models import State
-from studio.projects import services, troubles
+from studio.projects import replay, services, troubles
 from studio.projects.models import Asset, Revision, Scene
 from studio.renders.models import Render
 from studio.upkeep import doctor, tidy
@@ -81,7 +81,7 @@ def test_old_revisions_go_as_far_as_each_of_the_rest_can_still_be_shown(scene, s
     left = list(Revision.objects.filter(scene=scene).values_list("number", flat=True))
     assert left == list(range(50, 121))
     row = Scene.objects.get(pk=scene.pk)
-    assert edits.document_at(row, 50).layer("fish").name == "Fish 49"
+    assert replay.document_at(row, 50).layer("fish").name == "Fish 49"
     with pytest.raises(StaleRevision, match="tidied away"):
         edits.edit(
             row.project.owner, row.pk, lambda _: edit_of([set_layer("box", name="B")]), base=9

@@ -6,24 +6,32 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from coaster.commands.fields import set_path
+from coaster.commands.layers import AddLayer
 from coaster.commands.paths import AddPath, RemovePath, reshaped_commands, turned_round_commands
 from coaster.commands.rides import AttachRide
 from coaster.edits.edit import Edit, called, edit_of
-from coaster.edits.making import new_path
+from coaster.edits.making import new_layer, new_path
 from coaster.edits.nodes import changed_nodes, off_nodes_notes, shape_edit, shapeable
 from coaster.edits.spaces import AS_IT_IS, Space
 from coaster.errors import EditRefused
 from coaster.formats import pathdata
-from coaster.geometry import affine, arrange, figures, nodes
+from coaster.geometry import affine, arrange, figures, handles, nodes
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
 from coaster.motion.easing import Bezier
 from coaster.motion.first import first_ride
-from coaster.motion.ride import AtNode
+from coaster.motion.ride import AtNode, Facing, Ride
 from coaster.render.evaluate import Evaluation
-from coaster.scene.document import Layer, Scene
+from coaster.scene.contents import Shape
+from coaster.scene.document import Layer, Scene, Transform
 
+ROUND_TRIP = ((0.15, 0.55), (0.32, 0.25), (0.5, 0.5), (0.72, 0.28), (0.85, 0.55), (0.5, 0.78))
+"""Nodes of the example's path, as shares of the frame."""
+EXAMPLE = (
+    "A shape rides a path: Space plays it; drag a node of the path, or a peg in the strip, and see."
+    " Undo takes it all back."
+)
 RAIL = "#e4572e"
 """The colour a rail has first when it gets one of its own."""
 
@@ -162,14 +170,36 @@ def starter(scene: Scene, layer_id: str) -> Edit:
         raise EditRefused(f"{layer.name} rides {path.name} already.")
     way = _starter_way(layer.transform.position, scene.width, scene.height)
     path = replace(new_path(scene, f"{layer.name}'s way", (way,)), parent=layer.parent)
-    ride = first_ride(
+    ride = _first_ride(scene, path, Facing())
+    return edit_of([AddPath(path), AttachRide(layer.id, ride)], path=path.id, nodes=["n2"])
+
+
+def _first_ride(scene: Scene, path: Path, facing: Facing) -> Ride:
+    return first_ride(
         path,
         width=scene.width,
         rate=scene.rate,
         scene_length=scene.length,
+        facing=facing,
         pace=Bezier(*scene.pace),
     )
-    return edit_of([AddPath(path), AttachRide(layer.id, ride)], path=path.id, nodes=["n2"])
+
+
+def example(scene: Scene) -> Edit:
+    """Make something to be taken apart: a shape that rides round a loop, its tip ahead."""
+    wide, high = scene.width, scene.height
+    spots = [
+        Node(f"n{i + 1}", (x * wide, y * high), kind="auto") for i, (x, y) in enumerate(ROUND_TRIP)
+    ]
+    run = handles.with_auto_handles(Subpath(tuple(spots), closed=True))
+    path = new_path(scene, "Round trip", (run,))
+    side = float(max(round(min(wide, high) / 8), 8))
+    shape = Shape("polygon", side, side * 1.4, points=3)
+    layer = new_layer(scene, "Rider", shape, Transform(spots[0].position))
+    # A triangle's tip is up; what rides looks to the right.
+    ride = _first_ride(scene, path, Facing(turn=90.0))
+    made = [AddPath(path), AddLayer(layer), AttachRide(layer.id, ride)]
+    return edit_of(made, "An example", [EXAMPLE], layer=layer.id)
 
 
 @dataclass(frozen=True)

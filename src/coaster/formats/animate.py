@@ -143,7 +143,7 @@ def to_svg(way: Way, width: int, height: int, fps: float, *, period: float | Non
     if _by_frame(way):
         moved = _values("translate", travel.position, clock)
     else:
-        ridden = to_path_data(way.path.subpaths, joined=way.ride.gap == "glide")
+        ridden = to_path_data(way.path.subpaths, joined=way.ride.gap != "jump")
         moved = (
             f'<animateMotion path="{ridden}" {clock} calcMode="spline" rotate="{rotate or 0}"'
             f" {_attributes(motion_of(way))}/>"
@@ -152,9 +152,19 @@ def to_svg(way: Way, width: int, height: int, fps: float, *, period: float | Non
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" width="{width}"'
         f' height="{height}"><path d="{drawn}" fill="none" stroke="#16222e" stroke-width="2"/>'
-        f'<g>{moved}<g>{turned}<path d="M-18 -12L18 0L-18 12Z" fill="#e4572e"{flip}/></g></g>'
+        f"<g>{moved}{_unseen(way, travel, clock)}<g>{turned}"
+        f'<path d="M-18 -12L18 0L-18 12Z" fill="#e4572e"{flip}/></g></g>'
         "</svg>\n"
     )
+
+
+def _unseen(way: Way, travel: Travel, clock: str) -> str:
+    """Return an animation that hides the rider in gaps, frame by frame, if it hides there."""
+    hidden = way.is_unseen(travel.along)
+    if not hidden.any():
+        return ""
+    values = ";".join(np.where(hidden, "0", "1"))
+    return f'<animate attributeName="opacity" values="{values}" calcMode="discrete" {clock}/>'
 
 
 def _by_frame(way: Way) -> bool:

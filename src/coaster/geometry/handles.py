@@ -105,11 +105,13 @@ def with_handle(node: Node, side: Side, offset: Vec2, *, free: bool = False) -> 
     """Return a node with one handle set; the other follows as the node's kind asks.
 
     ``free`` breaks the two apart: the node becomes a corner. An ``auto`` node that is handled by
-    hand becomes smooth.
+    hand becomes smooth; so does an ``even`` one that loses a handle, and keeps the other.
     """
     other = node.handle_out if side == "in" else node.handle_in
     kind: NodeKind = "corner" if free else "smooth" if node.kind == "auto" else node.kind
-    if kind == "even":
+    if kind == "even" and offset == NONE:
+        kind = "smooth"
+    elif kind == "even":
         other = (-offset[0], -offset[1])
     elif kind == "smooth":
         other = _opposite(offset, float(np.hypot(*other))) if offset != NONE else other

@@ -25,7 +25,8 @@ Name = Annotated[str, Field(min_length=1, max_length=80)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?$")]
 NodeKind = Literal["corner", "smooth", "even", "auto"]
 Share = Annotated[float, Field(ge=0, le=10)]
-Gap = Literal["glide", "jump"]
+Gap = Literal["glide", "jump", "hide"]
+"""Over the gap between two pieces: across in a straight line, seen or unseen, or in no time."""
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -154,7 +155,7 @@ def _across(run: Subpath, following: Subpath) -> Floats:
 def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tuple[int, ...]]:
     """Return the cubics a rider passes over, and for each node the segment that starts at it.
 
-    With ``glide`` the straight way across each gap is a segment; with ``jump`` it is none.
+    With ``jump`` there is no way across a gap; else a straight one is a segment of its own.
     Nodes at the very end of a run point one past its last segment; a disabled node to where the
     next one starts.
     """
@@ -167,7 +168,7 @@ def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tu
         live = np.array([not node.disabled for node in subpath.nodes])
         starts += (count + np.minimum(np.cumsum(live) - live, len(own))).tolist()
         pieces.append(own)
-        if gap == "glide" and number + 1 < len(subpaths):
+        if gap != "jump" and number + 1 < len(subpaths):
             pieces.append(_across(subpath, subpaths[number + 1]))
         count = sum(map(len, pieces))
     segments = np.concatenate(pieces) if count else np.empty((0, 4, 2))

@@ -54,6 +54,17 @@ class Way:
         """Return where each node lies, in px from the path's start, in the order of the nodes."""
         return self.measure.starts[list(self._starts)]
 
+    def is_unseen(self, along: Floats) -> NDArray[np.bool_]:
+        """Tell where a rider that hides in gaps is in one, at distances (n,) on the path."""
+        unseen = np.zeros(along.shape, bool)
+        if self.ride.gap != "hide":
+            return unseen
+        pieces = np.cumsum([len(subpath.segments()) for subpath in self.path.subpaths[:-1]])
+        # Each gap before counts as a piece, too.
+        for gap in pieces + np.arange(len(pieces)):
+            unseen |= (along > self.measure.starts[gap]) & (along < self.measure.starts[gap + 1])
+        return unseen
+
     def distance(self, place: Place) -> float:
         """Return where a peg stands, in px from the path's start; laps count on."""
         if isinstance(place, AtNode):

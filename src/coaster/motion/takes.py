@@ -25,6 +25,8 @@ APART = 3.0
 """Frames that pegs keep between them: nearer ones could not be seen, or edited."""
 GAP_S = 1.0
 """Seconds without a sample that are told of."""
+MOST_LOOKS = 100_000
+"""Places at which the sharpest turn is looked for."""
 SUGGESTED = 3.1
 """The tolerance that is suggested, in sizes of the tremor: what steadies it and follows the
 movement.
@@ -300,9 +302,12 @@ def _thinned(frames: Floats, along: Floats) -> np.ndarray:
 
 
 def _strongest_turn(measure: MeasuredPath) -> float:
-    """Return the sharpest turn of the curve, degrees in 10 px of way."""
+    """Return the sharpest turn of the curve, degrees in 10 px of way; of a line that is longer than
+    most hands ever draw, in as much more.
+    """
     if measure.length < 20:
         return 0.0
-    places = measure.locate(np.arange(0.0, measure.length, 5.0))
+    step = max(5.0, measure.length / MOST_LOOKS)
+    places = measure.locate(np.arange(0.0, measure.length, step))
     heading = np.unwrap(measure.directions(places))
     return float(np.degrees(np.abs(heading[2:] - heading[:-2]).max(initial=0.0)))

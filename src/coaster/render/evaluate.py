@@ -131,6 +131,8 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
     for one, stand in zip(placed, places.stands(placed, at), strict=True):
         times = one.times(at)
         opacities, paints = opacities_of(one.layer, times), paints_of(one.layer, times)
+        if stand.way and stand.travel and stand.way.ride.gap == "hide":
+            opacities = np.where(stand.way.is_unseen(stand.travel.along), 0.0, opacities)
         made.append(LayerMotion(one.layer, stand, opacities, paints, at))
     return made
 

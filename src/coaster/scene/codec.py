@@ -25,6 +25,8 @@ UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     3: lambda data: data,
     # 5 adds pegs that are joined, none by default.
     4: lambda data: data,
+    # 6 adds gaps that are passed unseen.
+    5: lambda data: data,
 }
 """From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""
 

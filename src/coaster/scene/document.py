@@ -18,7 +18,7 @@ from coaster.scene import tree
 from coaster.scene.contents import Content, has_property, keyed_value, properties_of
 from coaster.scene.properties import NAMES, PROPERTIES, Track
 
-SCHEMA = 5
+SCHEMA = 6
 """The shape of the JSON; raised by every released change of it, with an upgrade in ``codec``."""
 LONGEST = 36_000
 """Frames of the longest scene."""

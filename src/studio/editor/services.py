@@ -207,22 +207,6 @@ def undo_words(scene: Scene) -> tuple[str, str]:
     return words.get(heads.undo, ""), words.get(heads.redo, "").removeprefix("Undo: ")
 
 
-def document_at(scene: Scene, number: int) -> Document:
-    """Return the scene as it was at a revision, from the snapshot before it.
-
-    Errors: Revision.DoesNotExist.
-    """
-    scene.revisions.get(number=number)
-    # Snapshots are rare; from the last one on, commands are carried out again.
-    start = scene.revisions.filter(number__lte=number).exclude(snapshot="").latest("number")
-    value = codec.from_json(start.snapshot)
-    for revision in scene.revisions.filter(number__gt=start.number, number__lte=number):
-        value, _ = core_commands.apply_all(
-            value, [core_commands.from_data(c) for c in revision.commands]
-        )
-    return value
-
-
 def _locked(user: Person, scene_pk: int) -> Scene:
     """Return the scene for writing; transactions are immediate, so no other write is under way."""
     return _seen(user, scene_pk)

@@ -20,6 +20,7 @@ urlpatterns = [
     ),
     path("scenes/<int:scene_id>/rename", views.rename_scene, name="rename-scene"),
     path("scenes/<int:scene_id>/duplicate", views.duplicate_scene, name="duplicate-scene"),
+    path("scenes/<int:scene_id>/rescue", views.rescue_scene, name="rescue-scene"),
     path("scenes/<int:scene_id>/delete", views.delete_scene, name="delete-scene"),
     path("scenes/<int:scene_id>/restore", views.restore_scene, name="restore-scene"),
     path("scenes/<int:scene_id>/save", views.save_scene, name="save-scene"),

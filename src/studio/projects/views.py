@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from coaster.errors import CoreError
 from studio.forms import RATES, first_words
 from studio.projects import bin as binned
-from studio.projects import services, thumbnails
+from studio.projects import replay, services, thumbnails
 from studio.projects.access import scene_for
 from studio.projects.forms import SIZES, NameForm, NewSceneForm
 from studio.projects.models import Asset, Project, Scene
@@ -126,6 +126,19 @@ def rename_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
 def duplicate_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     copy = services.duplicate_scene(request.user, scene_for(request, scene_id))
     return _back(request, f"{copy.name} was made.")
+
+
+@require_POST
+def rescue_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Make a scene of what can still be read of a damaged one."""
+    scene = scene_for(request, scene_id)
+    try:
+        made, number = replay.rescue(request.user, scene)
+    except CoreError as error:
+        return _back(request, str(error), wrong=True)
+    lost = scene.revision - number
+    rest = f"the last {lost} edits cannot be had" if lost else "nothing is lost"
+    return _back(request, f"{made.name} is a scene of its own: {rest}. {scene.name} is as it was.")
 
 
 @require_POST

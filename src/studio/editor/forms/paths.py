@@ -102,6 +102,15 @@ class StarterForm(LayerForm):
         return paths.starter(scene, self.layer_id)
 
 
+class ExampleForm(EditForm):
+    """Put in a shape that rides round, to be taken apart."""
+
+    name = "example"
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return paths.example(scene)
+
+
 class TransformForm(PathForm):
     """Move, scale, turn and flip a path, or some of its nodes, about a point or its middle."""
 

@@ -10,6 +10,7 @@ from coaster.edits.edit import Edit
 from coaster.edits.rides import PegSpeed
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
+from coaster.geometry.path import Gap
 from coaster.motion.ride import FacingMode
 from coaster.scene.document import Scene
 from studio.editor.forms.base import FAR, LayerForm, MomentForm, Person
@@ -98,7 +99,7 @@ class CourseForm(MomentForm):
     name = "course"
     offset = Number(-100_000, 100_000, unit="%", label="Shifted by")
     gap = forms.ChoiceField(
-        required=False, choices=[("glide", "glide"), ("jump", "jump")], label="Gaps"
+        required=False, choices=[(gap, gap) for gap in get_args(Gap)], label="Gaps"
     )
     settle_s = Number(0, 60, unit="s", label="Place settles in")
     backwards = Switch()

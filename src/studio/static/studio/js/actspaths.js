@@ -45,6 +45,7 @@ export function pathActs(tools) {
       const rider = tellingRider(store.state)
       return rider ? {form: "node-insert", fields: {path: path.id, layer: rider.id, frame: frame()}} : null
     }),
+    example: () => void tools.edits.commit({form: "example", fields: {}}),
     "copy-data": () => void document.execCommand("copy"),
   }
 }

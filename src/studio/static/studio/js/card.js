@@ -80,6 +80,14 @@ export class Card {
     name.select()
   }
 
+  get tab() { return this.#tab }
+
+  /** @param {string} tab of what is chosen */
+  open(tab) {
+    this.#about = this.store.state.chosen?.id ?? ""
+    this.#tab = tab
+  }
+
   /** It was drawn anew. */
   swapped() {
     this.#toName()

@@ -71,6 +71,7 @@ export const COMMANDS = [
   {name: "redo", words: "Redo", area: "scene", keys: ["Ctrl+Shift+Z", "Ctrl+Y"]},
   {name: "delete", words: "Delete what is selected", area: "scene", keys: ["Delete", "Backspace"], menus: ["node"], also: "remove"},
   {name: "duplicate", words: "Duplicate; picked keys go on with themselves", area: "scene", keys: ["Ctrl+D"], menus: ["rail", "layer"], also: "copy"},
+  {name: "example", words: "An example: a shape that rides round", area: "scene", also: "demo sample show start"},
   {name: "renders", words: "Renders", area: "scene", keys: ["R"], also: "video export"},
   {name: "keys", words: "Help", area: "scene", keys: ["?"], also: "shortcuts keys"},
 
@@ -128,7 +129,7 @@ export const COMMANDS = [
   {name: "unturned", words: "A pale copy of the rider without its facing", area: "view", keys: ["U"]},
   {name: "compare", words: "All riders in the graph", area: "view", keys: ["C"]},
   {name: "stage-alone", words: "Only the stage, and back", area: "view", keys: ["W"], menus: ["stage"], also: "wide full hide panels"},
-  {name: "hold-hand", words: "Held: move about; as the middle button", area: "view", keys: ["H"], held: true},
+  {name: "hold-hand", words: "Held: move about; as the middle button, or Space held", area: "view", keys: ["H"], held: true},
   {name: "hold-raw", words: "Held: the raw line of a take alone", area: "view", keys: ["B"], held: true},
 ]
 

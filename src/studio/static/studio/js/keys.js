@@ -11,14 +11,17 @@ const ARROWS = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowD
 
 /**
  * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, cancel: () => boolean,
- *   acts: import("./acts.js").Acts, menu: () => void, alone: (on: boolean) => void,
+ *   player: import("./player.js").Player, acts: import("./acts.js").Acts, menu: () => void, alone: (on: boolean) => void,
  *   pointer: {pickTool: (tool: string) => void, tell: () => void, handHeld: (on: boolean) => void, key: (event: KeyboardEvent) => boolean}}} Tools
  */
 
 /** @param {Tools} tools */
 export function wireKeys(tools) {
   const keyboard = new Keyboard(tools)
-  document.addEventListener("pointerdown", () => { keyboard.byKeyboard = false }, true)
+  document.addEventListener("pointerdown", event => {
+    keyboard.byKeyboard = false
+    keyboard.pressed(event)
+  }, true)
   document.addEventListener("keydown", event => { if (event.key === "Tab") keyboard.byKeyboard = true }, true)
   document.addEventListener("keydown", event => {
     if (!document.querySelector("dialog[open]")) keyboard.down(event)
@@ -35,6 +38,8 @@ class Keyboard {
    * so that playing is one key away after every change. A slider keeps its arrows: it is set by hand, then finely.
    */
   byKeyboard = false
+  /** Whether it played, and where, before Space was pressed that is still held. @type {{playing: boolean, frame: number}|null} */
+  #spaced = null
 
   /** @param {Tools} tools */
   constructor(tools) { this.tools = tools }
@@ -58,6 +63,11 @@ class Keyboard {
     event.preventDefault()
     if (TAKE_BACK.includes(command.name) && cancel()) return
     if (command.held) return this.hold(command.name, true)
+    if (command.name === "play") {
+      if (event.repeat) return
+      const {playing, frame} = this.tools.store.state
+      if (event.key === " ") this.#spaced = {playing, frame}
+    }
     if (fits(command.name, this.tools.store.state)) acts.run(command.name)
   }
 
@@ -65,7 +75,22 @@ class Keyboard {
   up(event) {
     const command = commandFor(event)
     if (command?.held) this.hold(command.name, false)
+    if (event.key === " ") {
+      this.#spaced = null
+      this.tools.pointer.handHeld(false)
+    }
     if (event.key === " " && !this.keepsOwn(event) && !document.querySelector("dialog[open]")) event.preventDefault()
+  }
+
+  /** A press on the stage while Space is held moves about: then Space was not to play. @param {PointerEvent} event */
+  pressed(event) {
+    const before = this.#spaced, {player, pointer} = this.tools
+    if (!before || !/** @type {Element} */ (event.target).closest("#stage")) return
+    this.#spaced = null
+    if (before.playing) player.play()
+    else player.pause()
+    player.go(before.frame)
+    pointer.handHeld(true)
   }
 
   /** @param {string} name @param {boolean} on */

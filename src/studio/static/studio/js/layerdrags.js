@@ -1,5 +1,6 @@
 /** Drags of what is on the stage: layers, one or several; places that keys give; pins; what a rider looks at. */
 
+import {Offer} from "./offer.js"
 import {canStand, spotOf} from "./layers.js"
 import {moved} from "./pathdrags.js"
 import {straight} from "./snap.js"
@@ -7,7 +8,7 @@ import {px, StageDrags} from "./stagedrags.js"
 import {stopsOf} from "./stops.js"
 import {chosenIds, layersChosen} from "./store.js"
 
-/** @import {At, Layer, Point} from "./types.js" */
+/** @import {At, Drag, Layer, Point} from "./types.js" */
 
 const SAME_TIME = 1e-6
 
@@ -21,7 +22,7 @@ export class LayerDrags extends StageDrags {
     if (layer.ride && !together) return this.refusing(at, this.#whyItStays(layer))
     const from = this.#spot(layer), frame = String(this.store.state.frame)
     const place = this.#followed(at, layer, from)
-    return this.dragging(at, now => {
+    return this.#orRides(together ? null : layer, this.dragging(at, now => {
       const [x, y] = place(now)
       /** @type {Record<string, string>} */
       const where = together
@@ -30,7 +31,33 @@ export class LayerDrags extends StageDrags {
       return {form: "place", fields: {layer: layer.id, frame, ...where}}
     }, () => {
       if (together && !at.event.shiftKey) this.store.set({chosen: {kind: "layer", id: layer.id}})
-    })
+    }))
+  }
+
+  /** A layer that is held still over a rail is to ride it. @param {Layer|null} layer @param {Drag} drag @returns {Drag} */
+  #orRides(layer, drag) {
+    if (!layer) return drag
+    const offer = new Offer(path => ({
+      words: `${layer.name} will ride ${path.name}`,
+      edit: {form: "attach", fields: {layer: layer.id, path: path.id}},
+    }), this)
+    return {
+      ...drag,
+      move: at => {
+        offer.over(at)
+        if (!offer.edit) drag.move(at)
+      },
+      drop: at => {
+        const {edit} = offer
+        offer.end()
+        if (edit) void this.edits.commit(edit)
+        else drag.drop(at)
+      },
+      cancel: () => {
+        offer.end()
+        drag.cancel()
+      },
+    }
   }
 
   /** With Shift one more, else this alone unless it is one of those chosen. @param {string} id @param {boolean} adds */

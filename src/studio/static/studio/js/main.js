@@ -32,6 +32,7 @@ import {wireRendering} from "./rendering.js"
 import {createServer} from "./server.js"
 import {fillSheet, nameButtons, nameKeys, wireSearch} from "./sheet.js"
 import {wireSeam} from "./seam.js"
+import {Resume} from "./resume.js"
 import {Shelf} from "./shelf.js"
 import {Snap} from "./snap.js"
 import {StageMenu} from "./stagemenu.js"
@@ -41,8 +42,6 @@ import {createToasts} from "./toast.js"
 import {Transport} from "./transport.js"
 import {Uploads} from "./uploads.js"
 import {StageView} from "./view.js"
-
-/** @import {StageScene, Chosen} from "./types.js" */
 
 /** @template {Element} T @param {string} selector @returns {T} */
 const find = selector => {
@@ -108,7 +107,7 @@ const toPick = () => pointer.pickTool("pick")
 /** @type {Pointer} */
 const pointer = new Pointer(stage, {store, view, tools: {
   pick,
-  pen: new Pen({store, edits, view, snap, say}, () => pointer.tell()),
+  pen: new Pen({store, edits, view, snap, say}, {changed: () => pointer.tell(), done: toPick}),
   figure: createFigure({store, edits, snap, done: toPick}),
   text: createPlacing({store, edits, what: () => "text", done: toPick}),
   shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),
@@ -135,38 +134,18 @@ wireDataSheet({edits})
 wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), say, server, put: (place, html) => partials.put(place, html)})
 wireClipboard({store, edits, say, take: files => uploads.take(files)})
 wireKeys({
-  store, edits, acts, pointer, menu: () => menu.keyboard(), alone: rawLine.alone,
+  store, edits, acts, pointer, player, menu: () => menu.keyboard(), alone: rawLine.alone,
   cancel: () => [pointer, lanes, graph, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))
+const resume = new Resume(editor.dataset.scene ?? "", {store, player, view, card})
 window.addEventListener("focus", () => void edits.catchUp().catch(() => undefined))
 window.addEventListener("beforeunload", event => {
   if (["keeping", "waiting"].includes(store.state.kept)) event.preventDefault()
 })
 
-/** What the person had chosen here last, or the frontmost rider: something that moves. @param {StageScene} scene */
-function firstChosen(scene) {
-  const last = /** @type {Chosen|null} */ (JSON.parse(sessionStorage.getItem(`chosen-${editor.dataset.scene}`) ?? "null"))
-  const there = last && (last.kind === "layer" ? scene.layers : scene.paths).some(thing => thing.id === last.id)
-  if (there) return last
-  const rider = scene.layers.findLast(layer => layer.ride && layer.visible)
-  return rider ? /** @type {Chosen} */ ({kind: "layer", id: rider.id}) : null
-}
-
-store.add({
-  update({state, previous}) {
-    if (state.chosen !== previous.chosen && state.scene)
-      sessionStorage.setItem(`chosen-${editor.dataset.scene}`, JSON.stringify(state.chosen))
-  },
-})
-
 await edits.whole().catch(error => say(error.message, true))
-if (store.state.scene) {
-  const frame = Number(sessionStorage.getItem(`frame-${editor.dataset.scene}`) ?? 0)
-  if (frame > 0 && frame < store.state.scene.settings.length) player.go(frame)
-  store.set({chosen: firstChosen(store.state.scene)})
-}
-addEventListener("pagehide", () => sessionStorage.setItem(`frame-${editor.dataset.scene}`, String(Math.floor(store.state.frame))))
+resume.begin()
 store.add(partials)
 await picture.whenReady()
 editor.dataset.ready = ""

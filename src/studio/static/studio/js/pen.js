@@ -25,17 +25,21 @@ import {chosenPath, pathsSeen} from "./store.js"
 /** @type {Point} */
 const NONE = [0, 0]
 const START = "Click for a corner, press and drag for a curve. Start on the end of a path to go on, on the curve to put a node in."
-const GO_ON = "Click for a corner, press and drag for a curve. The first node closes; Enter ends, Backspace takes back."
+const GO_ON = "Click for a corner, press and drag for a curve. The first node closes; Enter ends, Esc begins another, Backspace takes back."
 
 export class Pen extends StageDrags {
   cursor = "crosshair"
   /** @type {Drawing|null} */
   #drawing = null
 
-  /** @param {import("./stagedrags.js").Hands} hands @param {() => void} changed is called when a drawing begins or ends */
-  constructor(hands, changed) {
+  /**
+   * @param {import("./stagedrags.js").Hands} hands
+   * @param {{changed: () => void, done: () => void}} tells that a drawing begins or ends, and that no other is to follow
+   */
+  constructor(hands, {changed, done}) {
     super(hands)
     this.changed = changed
+    this.done = done
   }
 
   hint() { return this.#drawing ? GO_ON : START }
@@ -70,7 +74,8 @@ export class Pen extends StageDrags {
   key(event) {
     if (!this.#drawing) return false
     const undoes = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !event.shiftKey
-    if (event.key === "Enter" || event.key === "Escape") this.finish()
+    if (event.key === "Enter") this.done()
+    else if (event.key === "Escape") this.finish()
     else if (event.key === "Backspace" || event.key === "Delete" || undoes) this.#takeBack()
     else return false
     return true

@@ -1,4 +1,4 @@
-/** How a person likes to work, kept in this browser: rails, snapping, handles, the size of nodes. */
+/** How a person likes to work, kept in this browser: rails, snapping, handles, the size of nodes, how wide lines are. */
 
 /** @import {Prefs, View} from "./types.js" */
 
@@ -24,7 +24,7 @@ export function createPrefs(menu, store) {
 
   menu.addEventListener("input", event => {
     const input = /** @type {HTMLInputElement} */ (event.target)
-    if (input.name === "nodeSize") set({nodeSize: Number(input.value)})
+    if (input.name === "nodeSize" || input.name === "railWidth") set({[input.name]: Number(input.value)})
     else if (input.name === "handles") set({handles: /** @type {Prefs["handles"]} */ (input.value)})
     else if (["snap", "rails", "ghosts", "compare", "unturned"].includes(input.name)) set({[input.name]: input.checked})
   })

@@ -21,6 +21,7 @@ export function createRails(root, view) {
     /** @param {State} state */
     draw(state) {
       const scene = shown(state), full = chosenPath(state)
+      root.style.setProperty("--rail-width", `${state.prefs.railWidth}px`)
       const seen = state.prefs.rails ? pathsSeen(state) : []
       const order = [...seen.filter(path => path.id !== full?.id && path.visible), ...seen.filter(path => path.id === full?.id)]
       /** @type {typeof known} */

@@ -3,6 +3,7 @@
 import {shown} from "./store.js"
 
 /** @import {Point, State, View} from "./types.js" */
+/** @typedef {{scale: number, x: number, y: number}} Lies how large the scene is seen, and its place in the middle of the window */
 
 const MARGIN = {left: 24, right: 24, top: 44, bottom: 60}
 const SMALLEST = 0.02, LARGEST = 64
@@ -58,6 +59,13 @@ export class StageView {
     return [(event.clientX - room.left - left) / scale, (event.clientY - room.top - top) / scale]
   }
 
+  /** The path whose rail is there. @param {number} clientX @param {number} clientY px of the window */
+  railAt(clientX, clientY) {
+    const under = document.elementsFromPoint(clientX, clientY)
+    const rail = under.map(each => each.closest("[data-rail]")).find(each => each && this.bench.contains(each))
+    return rail instanceof SVGElement ? rail.dataset.rail ?? "" : ""
+  }
+
   /** Shows the whole frame, and keeps it whole when the window changes. */
   fit() {
     this.#fitted = true
@@ -90,6 +98,22 @@ export class StageView {
   pan(dx, dy) {
     this.left += dx
     this.top += dy
+    this.#moved()
+  }
+
+  /** How the scene lies now, for a window of any size; null where all of it is shown. @returns {Lies|null} */
+  get lies() {
+    if (this.#fitted) return null
+    const {room, scale} = this
+    return {scale, x: (room.width / 2 - this.left) / scale, y: (room.height / 2 - this.top) / scale}
+  }
+
+  /** @param {Lies} lies */
+  lie({scale, x, y}) {
+    const {room} = this
+    this.scale = scale
+    this.left = room.width / 2 - x * scale
+    this.top = room.height / 2 - y * scale
     this.#moved()
   }
 
