@@ -9,13 +9,15 @@ from io import BytesIO
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
 
 from coaster.formats import svg
 from coaster.formats import takes as files
 from coaster.geometry.nearest import nearest
 from coaster.motion import hand, takes
+from studio.projects import bin as binned
 from studio.projects import services
-from studio.projects.models import RawTake
+from studio.projects.models import RawTake, Scene
 from tests.studio.conftest import now
 
 DRAWN = hand.draw(3, length=900, corners=1)
@@ -78,6 +80,31 @@ def test_a_recording_is_kept_though_its_layer_was_changed_in_another_window(reco
     value = now(scene)
     assert [p.id for p in value.paths if p.drawn] == ["take", "take-2"]
     assert not any(x.ride and x.ride.path.startswith("take") for x in value.layers)
+
+
+def test_a_recording_that_can_be_no_path_is_in_the_bin_and_put_back_as_a_scene(
+    record, scene, client, anna, django_capture_on_commit_callbacks
+):
+    record()
+    assert binned.contents(anna) == []
+    client.post(reverse("delete-scene", args=[scene.pk]))
+    other = hand.draw(4, length=700)
+    answer = record(samples=samples(other))
+    assert answer.status_code == 422
+    assert "in the bin" in answer.json()["words"]
+    (stray,) = [thing for thing in binned.contents(anna) if thing.kind == "take"]
+    client.post(reverse("act-in-bin", args=["take", stray.pk, "restore"]))
+    made = Scene.objects.latest("pk")
+    path = made.value().paths[0]
+    assert (made.name, path.drawn.file) == (stray.name, RawTake.objects.get(pk=stray.pk).file_name)
+    assert far_from(path, other.places) <= path.drawn.tolerance
+    assert [thing.kind for thing in binned.contents(anna)] == ["scene"]
+    record(samples=samples(hand.draw(5, length=700)))
+    (stray,) = [thing for thing in binned.contents(anna) if thing.kind == "take"]
+    with django_capture_on_commit_callbacks(execute=True):
+        client.post(reverse("act-in-bin", args=["take", stray.pk, "erase"]))
+    assert not RawTake.objects.filter(pk=stray.pk).exists()
+    assert len(list(scene.project.folder.glob("*.csv"))) == 2
 
 
 def test_a_recording_that_is_sent_again_is_one_take(record, scene):

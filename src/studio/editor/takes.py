@@ -11,7 +11,7 @@ from django.contrib.auth.models import AnonymousUser, User
 
 from coaster.edits.edit import Edit
 from coaster.edits.takes import NewTake, add_take, smoothed, take_of
-from coaster.errors import EditRefused
+from coaster.errors import CoreError, EditRefused
 from coaster.formats import takes as files
 from coaster.geometry.path import Path, Provenance
 from coaster.motion import takes
@@ -28,6 +28,7 @@ from studio.projects.services import keep_take
 
 Asker = User | AnonymousUser
 MOST_POSTED = 12_000_000
+IN_THE_BIN = "What was drawn is in the bin, from where it is put back as a scene of its own."
 CHANGED_MEANWHILE = (
     "The layer was changed in another window meanwhile, so the take is a path of its own; drop the"
     " layer on it to let it ride."
@@ -89,6 +90,8 @@ def keep(
 
         # A path of its own is in nobody's way, whatever was done to the scene meanwhile.
         return services.edit(user, scene.pk, alone, base=scene.revision, key=key)
+    except CoreError as error:
+        raise EditRefused(f"{error} {IN_THE_BIN}") from error
 
 
 def panel(user: Asker, path: Path, fps: float) -> dict[str, Any]:

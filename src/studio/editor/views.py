@@ -20,7 +20,7 @@ from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services, takes
 from studio.editor.services import Edited, StaleRevision
 from studio.projects.access import scene_for
-from studio.projects.models import Scene
+from studio.projects.models import Project, Scene
 
 SCRIPTS = settings.PACKAGE / "static" / "studio" / "js"
 MODULES = sorted(
@@ -327,8 +327,10 @@ def forget_ride(request: HttpRequest, scene_id: int, ride_id: int) -> HttpRespon
 @require_POST
 def record_take(request: HttpRequest, scene_id: int) -> HttpResponse:
     """Keep a recorded movement raw, make a path of it, and let the chosen layer ride it."""
-    scene, posted = scene_for(request, scene_id), request.POST
-    base = requests.base_of(request.POST)
+    # Also of a scene that was deleted meanwhile: what the hand has drawn is kept whatever happens.
+    mine = Scene.objects.filter(project__in=Project.objects.visible_to(request.user))
+    scene = get_object_or_404(mine.select_related("project"), pk=scene_id)
+    posted, base = request.POST, requests.base_of(request.POST)
     try:
         slow = _positive(posted.get("slow", ""), 1.0)
         start = _positive(posted.get("frame", ""), 0.0)

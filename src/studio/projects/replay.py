@@ -1,5 +1,5 @@
-"""A scene's history carried out again: as it was after any of its edits, and what can be saved of one
-that is damaged.
+"""A scene's history carried out again: as it was after any of its edits, and what can be had back
+of one that is damaged.
 """
 
 from collections.abc import Iterator
@@ -48,11 +48,8 @@ def rescue(user: Person, scene: Scene) -> tuple[Scene, int]:
         found = _last_readable(start, scene.revision)
         if found:
             number, value = found
-            words = f"{scene.name} as it was after {number} edits"
-            made = create_scene(
-                user, scene.project, f"{scene.name[:68]}, rescued", value, words=words
-            )
-            return made, number
+            name, words = f"{scene.name[:68]}, rescued", f"{scene.name} after {number} edits"
+            return create_scene(user, scene.project, name, value, words=words), number
     raise EditRefused(
         f"No earlier state of {scene.name} can be read either. It is left as it is; a backup may"
         " hold it, or the version of Coaster that made it."
@@ -62,8 +59,8 @@ def rescue(user: Person, scene: Scene) -> tuple[Scene, int]:
 def _last_readable(start: Revision, last: int) -> tuple[int, Document] | None:
     found = None
     try:
-        for found in _from(start, last):
-            pass
+        for state in _from(start, last):
+            found = state
     except CoreError:
-        pass  # what came before that edit is what can be had
+        return found  # what came before that edit is what can be had
     return found

@@ -19,7 +19,7 @@ from django.db import DatabaseError
 
 from studio.projects import keeping
 from studio.projects.models import Scene
-from studio.upkeep import doctor
+from studio.upkeep import doctor, tidy
 
 PORT, NEXT_PORTS = 8000, 19
 PR_SET_PDEATHSIG = 1
@@ -82,6 +82,7 @@ def _ready() -> Iterator[None]:
                 )
             call_command("migrate", verbosity=0, interactive=False)
             call_command("collectstatic", verbosity=0, interactive=False)
+            tidy.sweep_at_start()
             yield
     except (DatabaseError, OSError) as error:
         raise CommandError(

@@ -94,15 +94,23 @@ def _old_revisions() -> QuerySet[Revision]:
     return old
 
 
+def sweep_at_start() -> None:
+    """Remove what processes left half written that were killed: nothing runs yet on the folder."""
+    _unlink(_half_written())
+
+
+def _half_written() -> list[File]:
+    return [p for of in ("projects", "renders") for p in (settings.DATA / of).rglob(".*.part")]
+
+
 def _parts() -> list[File]:
-    """Return what processes left half written that were killed."""
+    """Return what is half written, and by nobody any more."""
     before = time.time() - PARTS_KEPT_S
     running = Render.objects.filter(state=State.RUNNING)
     busy = {render.file.name for render in running}
-    parts = (p for of in ("projects", "renders") for p in (settings.DATA / of).rglob(".*.part"))
     return [
         part
-        for part in parts
+        for part in _half_written()
         if part.stat().st_mtime < before and not any(name in part.name for name in busy)
     ]
 

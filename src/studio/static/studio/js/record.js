@@ -13,6 +13,8 @@ import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
  */
 
 const FEWEST = 3
+/** As many as the core takes in, and as some devices tell in two minutes. */
+const MOST_SAMPLES = 99_000
 
 /** @implements {Tool} */
 export class RecordTool {
@@ -66,6 +68,10 @@ class Take {
     this.#catch(event)
     const d = this.#line.map(([x, y], i) => `${i ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("")
     this.tools.store.set({draft: {d}})
+    if (this.#samples.length > MOST_SAMPLES) {
+      this.tools.say("The take is as long as one can be, and was kept; go on with another.")
+      return this.#keep()
+    }
     const {fps, length} = shown(this.tools.store.state)?.settings ?? {fps: 30, length: 1}
     if (this.start + ((event.timeStamp - this.begun) / 1000) * fps * this.slow < length) return
     this.tools.say("The scene's end stopped the take.")
