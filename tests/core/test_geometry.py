@@ -78,14 +78,10 @@ def test_arcs_stay_within_their_tolerance(rx, ry, start, sweep, tilt, tolerance)
 
 @pytest.mark.parametrize("radius", [1e-3, 1e-100, 1e-200, 5e-324])
 def test_of_radii_that_are_far_too_small_only_the_proportion_counts(radius):
-    found, wanted = (
-        arcs.arc_between((0, 0), (r, r), 0, False, True, (50, 50)) for r in (radius, 1.0)
-    )
+    found, wanted = (arcs.arc_between(0j, (r, r), 0, False, True, 50 + 50j) for r in (radius, 1.0))
     assert found == pytest.approx(wanted, abs=1e-9)
-    flat = arcs.arc_between((0, 0), (5, radius * 1e-10), 0, False, True, (50, 50))
-    assert flat == pytest.approx(
-        np.array([[(0, 0), (50 / 3, 50 / 3), (100 / 3, 100 / 3), (50, 50)]])
-    )
+    flat = arcs.arc_between(0j, (5, radius * 1e-10), 0, False, True, 50 + 50j)
+    assert flat == pytest.approx([0, (50 + 50j) / 3, (100 + 100j) / 3, 50 + 50j])
 
 
 @given(matrices, matrices, coordinate, coordinate)

@@ -168,11 +168,10 @@ class _Pen:
         self.cubic(self.at + (control - self.at) * (2 / 3), to + (control - to) * (2 / 3), to)
 
     def arc(self, n: list[float], to: complex) -> None:
-        curves = arcs.arc_between(
-            (self.at.real, self.at.imag), (n[0], n[1]), n[2], n[3] == 1, n[4] == 1,
-            (to.real, to.imag), tolerance=self.tolerance,
-        )  # fmt: skip
-        self.pieces += np.ascontiguousarray(curves).view(complex).ravel().tolist()
+        radii, large, clockwise = (n[0], n[1]), n[3] == 1, n[4] == 1
+        self.pieces += arcs.arc_between(
+            self.at, radii, n[2], large, clockwise, to, tolerance=self.tolerance
+        )
         self.at = to
 
     def take(self, letter: str, n: list[float]) -> None:

@@ -45,58 +45,65 @@ def arc(
     Accuracy:   the distance to the true arc is at most ``tolerance``.
     Degenerate: a full turn keeps nodes at the quarter points.
     """
-    full = abs(abs(sweep) - 2 * math.pi) < 1e-9
+    points = _along(complex(*centre), radii, start, sweep, tilt, tolerance)
+    return np.array(points).view(float).reshape(-1, 4, 2)
+
+
+def _along(
+    centre: complex, radii: Point, start: float, sweep: float, tilt: float, tolerance: float
+) -> list[complex]:
+    """Return the points of cubics along an arc, four to a cubic."""
     count = _pieces(max(radii), sweep, tolerance)
-    if full:
+    if abs(abs(sweep) - 2 * math.pi) < 1e-9:
         count = 4 * math.ceil(count / 4)
     each = sweep / count
-    reach, turn, middle = 4 / 3 * math.tan(each / 4), cmath.rect(1.0, tilt), complex(*centre)
+    reach, turn = 4 / 3 * math.tan(each / 4), cmath.rect(1.0, tilt)
+    wide, high = turn * radii[0], turn * complex(0.0, radii[1])
     found: list[complex] = []
     # Few numbers each: a loop over them is quicker than arrays.
     for i in range(count + 1):
         cos, sin = math.cos(start + i * each), math.sin(start + i * each)
-        on = middle + turn * complex(radii[0] * cos, radii[1] * sin)
-        handle = reach * turn * complex(-radii[0] * sin, radii[1] * cos)
+        on = centre + wide * cos + high * sin
+        handle = reach * (high * cos - wide * sin)
         found += (on - handle, on, on, on + handle)
-    return np.array(found[2:-2]).view(float).reshape(-1, 4, 2)
+    return found[2:-2]
 
 
 def arc_between(
-    start: Point,
-    radii: tuple[float, float],
+    start: complex,
+    radii: Point,
     tilt_deg: float,
     large: bool,
     clockwise: bool,
-    end: Point,
+    end: complex,
     *,
     tolerance: float = 1e-4,
-) -> Floats:
-    """Return cubics for SVG's ``A`` command, from ``start`` to ``end`` exactly.
+) -> list[complex]:
+    """Return the points of cubics, four to a cubic, for SVG's ``A`` command, from ``start`` to
+    ``end`` exactly.
 
+    Units:      px, points being x + iy.
     Degenerate: equal ends give no cubics; a zero radius, and one that is as good as zero
                 beside the other, gives a straight line; radii that are too small are
                 scaled up, as the standard says.
     Source:     SVG 2, appendix B.2, conversion from endpoint to centre parameterisation.
     """
     if start == end:
-        return np.empty((0, 4, 2))
-    (ax, ay), (bx, by) = start, end
+        return []
     if _flat(radii):
-        return _straight(np.asarray(start, float), np.asarray(end, float))
+        third = (end - start) / 3
+        return [start, start + third, end - third, end]
     tilt = math.radians(tilt_deg % 360)
-    x, y = _turned(-tilt, (ax - bx) / 2, (ay - by) / 2)
+    turn = cmath.rect(1.0, tilt)
+    half = (start - end) / 2 * turn.conjugate()
+    x, y = half.real, half.imag
     rx, ry = _large_enough(radii, x, y)
     own = _own_centre(x, y, rx, ry, opposite=large == clockwise)
     first, sweep = _sweep(x, y, *own, (rx, ry), clockwise=clockwise)
-    dx, dy = _turned(tilt, *own)
-    centre = dx + (ax + bx) / 2, dy + (ay + by) / 2
-    curves = arc(centre, (rx, ry), first, sweep, tilt=tilt, tolerance=tolerance)
-    curves[0, 0], curves[-1, 3] = start, end
-    return curves
-
-
-def _straight(p: Floats, q: Floats) -> Floats:
-    return np.stack([p, p + (q - p) / 3, q - (q - p) / 3, q])[None]
+    centre = complex(*own) * turn + (start + end) / 2
+    points = _along(centre, (rx, ry), first, sweep, tilt, tolerance)
+    points[0], points[-1] = start, end
+    return points
 
 
 def _flat(radii: Point) -> bool:
@@ -112,11 +119,6 @@ def _large_enough(radii: Point, x: float, y: float) -> Point:
     rx, ry = (abs(radius) / wide * size for radius in radii)
     excess = math.sqrt(max((x / rx) ** 2 + (y / ry) ** 2, 1.0))
     return rx * excess, ry * excess
-
-
-def _turned(angle: float, x: float, y: float) -> Point:
-    cos, sin = math.cos(angle), math.sin(angle)
-    return cos * x - sin * y, sin * x + cos * y
 
 
 def _own_centre(x: float, y: float, rx: float, ry: float, *, opposite: bool) -> Point:

@@ -13,6 +13,8 @@ export const TOP = 12, BOTTOM = 5
 export const MOST_POINTS = 3000
 /** More marks than these are drawn as one figure, without their knobs. */
 const MANY = 60
+/** Px at the right that the last pill may lie over. */
+const PILL_ROOM = 14
 
 /** One picture of the graph, as its scale and what is picked have it. */
 export class GraphPaint {
@@ -52,7 +54,7 @@ export class GraphPaint {
     const {plot, y, value, width, height} = this.on
     for (const at of rounds(value(height - BOTTOM), value(TOP))) {
       this.made.push(element("path", {d: `M0 ${y(at)}H${width}`, stroke: "#e6e1d6", "stroke-dasharray": "2 5"}))
-      this.made.push(text({x: width - 2, y: y(at) - 3, "text-anchor": "end"}, `${+at.toFixed(3)} ${plot.unit}`))
+      this.made.push(text({x: width - PILL_ROOM, y: y(at) - 3, "text-anchor": "end"}, `${+at.toFixed(3)} ${plot.unit}`))
     }
   }
 
