@@ -27,7 +27,7 @@ FLAGS = [
     "--hide-scrollbars",
     "--force-device-scale-factor=1",
 ]
-PATIENCE_S = 20
+PATIENCE_S = 60
 EARS = """
 window.said = []
 new MutationObserver(changes => {
