@@ -7,6 +7,7 @@ from datetime import timedelta
 
 import pytest
 from django.db import connection
+from django.urls import reverse
 from django.utils import timezone
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -285,3 +286,14 @@ def test_an_edit_that_is_sent_again_is_one_edit(post, scene):
     assert [r.key for r in scene.revisions.all()] == ["", "k1"]
     assert post(form="add", what="text", base=0, key="k2").status_code == 200
     assert scene.revisions.count() == 3
+
+
+def test_an_undo_that_is_sent_again_takes_back_one_edit(post, client_of, anna, scene):
+    for base in (0, 1, 2):
+        post(form="add", what="text", base=base)
+    send = client_of(anna).post
+    for step, kept in (("undo", 2), ("redo", 3)):
+        fields = {"base": scene.revisions.count() - 1, "key": f"the {step}"}
+        for _ in range(2):
+            assert send(reverse(step, args=[scene.pk]), fields).status_code == 200
+            assert len(now(scene).layers) - len(scene.value().layers) == kept

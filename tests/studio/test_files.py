@@ -67,6 +67,12 @@ def kept(scene) -> tuple:
     return Asset.objects.count(), Scene.objects.get(pk=scene.pk).revision, files
 
 
+def test_a_file_that_is_sent_again_is_one_layer(send, scene):
+    for _ in range(2):
+        assert send("fish.png", png((40, 20)), base=0, key="once").status_code == 200
+    assert scene.revisions.count() == 2
+
+
 @pytest.mark.parametrize(
     ("name", "data"),
     [

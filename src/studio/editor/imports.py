@@ -16,7 +16,7 @@ from coaster.scene.contents import Picture
 from coaster.scene.document import Scene as Document
 from studio.editor import questions, services, takes
 from studio.editor.questions import Question, TakeQuestion
-from studio.editor.requests import base_of
+from studio.editor.requests import base_of, key_of
 from studio.editor.services import Edited
 from studio.projects.models import Scene
 from studio.projects.querysets import Person
@@ -67,7 +67,7 @@ def _accept_table(
     begun = NewTake("asked.csv", start, posted.get("layer", ""), File(name).stem or "Samples")
     # Asked before it is kept: what is refused leaves nothing behind, and the person has the file.
     add_take(scene.value(), text, begun)
-    return takes.keep(user, scene, text, name, begun, base=base_of(posted))
+    return takes.keep(user, scene, text, name, begun, base=base_of(posted), key=key_of(posted))
 
 
 def _units(table: files.Table, value: Document, posted: Mapping[str, str]) -> files.Units:
@@ -126,7 +126,6 @@ def accept(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[s
 def _accept_picture(
     user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]
 ) -> Edited:
-    base = base_of(posted)
     # Where it was dropped, if it was.
     dropped = bool(posted.get("x") and posted.get("y"))
     at = (_number(posted, "x", 0.0), _number(posted, "y", 0.0)) if dropped else None
@@ -137,7 +136,7 @@ def _accept_picture(
     def plan(value: Document) -> Edit:
         return edits.add_picture(value, picture, File(name).stem, name, said, at)
 
-    return services.edit(user, scene.pk, plan, base=base)
+    return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))
 
 
 def _accept_shapes(
@@ -153,4 +152,4 @@ def _accept_shapes(
     def plan(value: Document) -> Edit:
         return edits.add_shapes(value, drawing, shapes, name, File(name).stem, fit=fit)
 
-    return services.edit(user, scene.pk, plan, base=base_of(posted))
+    return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))

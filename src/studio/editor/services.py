@@ -148,13 +148,16 @@ def _planned(plan: Plan, scene: Document) -> Edit:
         raise EditRefused(codec.words_of(error)) from error
 
 
-def undo(user: Person, scene_pk: int) -> Edited:
-    """Take back the last edit, and those joined to it, as a new revision.
+def undo(user: Person, scene_pk: int, *, base: int = 0, key: str = "") -> Edited:
+    """Take back the last edit, and those joined to it, as a new revision. One with the ``key`` of a
+    revision since the ``base`` was carried out already.
 
     Errors: EditRefused: there is nothing to undo.
     """
     with transaction.atomic():
         scene = _locked(user, scene_pk)
+        if (done := _done_already(scene, base, key)) is not None:
+            return done
         heads = _last(scene).heads
         last = _at(scene, heads.undo)
         if last is None:
@@ -167,16 +170,19 @@ def undo(user: Person, scene_pk: int) -> Edited:
         before_undone = _heads_before(scene, chain[-1])
         number = scene.revision + 1
         words = f"Undo: {chain[-1].words}"[:200]
-        return _take_back(scene, user, inverses, words, heads.after_undo(number, before_undone))
+        after = heads.after_undo(number, before_undone)
+        return _take_back(scene, user, inverses, _Taking(words, after, key))
 
 
-def redo(user: Person, scene_pk: int) -> Edited:
-    """Do again what was undone last, as a new revision.
+def redo(user: Person, scene_pk: int, *, base: int = 0, key: str = "") -> Edited:
+    """Do again what was undone last, as a new revision; ``key`` as for ``undo``.
 
     Errors: EditRefused: there is nothing to redo.
     """
     with transaction.atomic():
         scene = _locked(user, scene_pk)
+        if (done := _done_already(scene, base, key)) is not None:
+            return done
         heads = _last(scene).heads
         # The undo that is redone is a revision itself: its inverses bring back what it took.
         undone = _at(scene, heads.redo)
@@ -185,7 +191,8 @@ def redo(user: Person, scene_pk: int) -> Edited:
         before = _heads_before(scene, undone)
         number = scene.revision + 1
         words = undone.words.removeprefix("Undo: ")
-        return _take_back(scene, user, undone.inverses, words, heads.after_redo(number, before))
+        after = heads.after_redo(number, before)
+        return _take_back(scene, user, undone.inverses, _Taking(words, after, key))
 
 
 def _at(scene: Scene, number: int) -> Revision | None:
@@ -274,13 +281,21 @@ class _Step:
     key: str = ""
 
 
-def _take_back(
-    scene: Scene, user: Person, stored: Sequence[object], words: str, heads: Heads
-) -> Edited:
+@dataclass(frozen=True)
+class _Taking:
+    """An undo or redo in the making: its words, the heads after it, and its key."""
+
+    words: str
+    heads: Heads
+    key: str
+
+
+def _take_back(scene: Scene, user: Person, stored: Sequence[object], taking: _Taking) -> Edited:
     before = scene.value()
     commands = [core_commands.from_data(data) for data in stored]
     after, inverses = core_commands.apply_all(before, commands)
-    step = _Step(scene.revision + 1, words, commands, inverses, heads)
+    words, heads = taking.words, taking.heads
+    step = _Step(scene.revision + 1, words, commands, inverses, heads, key=taking.key)
     _append(scene, user, step, codec.to_json(after, indent=None))
     return Edited(before, after, step.number, edit_of(commands), words, heads)
 

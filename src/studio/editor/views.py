@@ -150,7 +150,8 @@ def redo(request: HttpRequest, scene_id: int) -> HttpResponse:
 def _step(request: HttpRequest, scene_id: int, step: Any) -> HttpResponse:
     scene = scene_for(request, scene_id)
     try:
-        done = step(request.user, scene.pk)
+        base, key = requests.base_of(request.POST), requests.key_of(request.POST)
+        done = step(request.user, scene.pk, base=base, key=key)
     except CoreError as error:
         return refusal(error)
     return _answer(request, scene, done)

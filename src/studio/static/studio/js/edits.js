@@ -96,7 +96,7 @@ export class Edits {
   step(step) {
     this.#halt()
     return this.#inLine(async () => {
-      const head = await this.#take(await this.server.post(step, this.#stands()))
+      const head = await this.#take(await this.#sent(step, this.#stands()))
       this.say(step === "undo" ? head.words : `Redo: ${head.words}`)
       return head
     })
@@ -106,7 +106,7 @@ export class Edits {
   send(form) {
     return this.#inLine(async () => {
       for (const [name, value] of Object.entries(this.#stands())) form.set(name, value)
-      const response = await this.server.post("import", form)
+      const response = await this.#sent("import", form)
       if (!response.headers.get("Content-Type")?.startsWith("text/html")) return this.#take(response)
       this.store.set({kept: "kept"})
       return {question: await response.text()}
@@ -294,11 +294,12 @@ export class Edits {
 
   /**
    * Send what is to be kept, and wait for a studio that is away.
-   * @param {"edit"|"takes"} name @param {Record<string, string>} fields @returns {Promise<Response>}
+   * @param {"edit"|"takes"|"undo"|"redo"|"import"} name @param {Record<string, string>|FormData} fields @returns {Promise<Response>}
    */
   async #sent(name, fields) {
     // Sent again, it has the same key: what was done already is not done twice.
-    const named = {...fields, key: freshKey()}
+    const named = fields instanceof FormData ? fields : {...fields, key: freshKey()}
+    if (named instanceof FormData) named.set("key", freshKey())
     for (let pause = AGAIN_MS; ; pause = Math.min(2 * pause, SELDOM_MS)) {
       try {
         return await this.server.post(name, named)
