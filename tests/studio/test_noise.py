@@ -59,7 +59,7 @@ def held(answer, before, scene) -> None:
 @given(data=st.data())
 @quietly
 def test_any_values_in_any_form(client, scene, form, data):
-    names = list(FORMS[form].base_fields)
+    names = [*FORMS[form].base_fields, "nothing"]
     fields = data.draw(st.dictionaries(st.sampled_from(names), odd, max_size=5))
     if "layer" in names and data.draw(st.booleans()):
         fields["layer"] = data.draw(st.sampled_from(["fish", "box", "words", "line"]))

@@ -10,6 +10,7 @@ from coaster.scene import codec, limits
 from coaster.scene.document import Scene
 from studio import reading
 from studio.demo.scenes import path
+from studio.editor import questions
 from studio.reading import apart
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="4096" height="4096" viewBox="0 0 4096 4096">'
@@ -65,3 +66,14 @@ def test_a_scene_of_too_many_layers_is_refused(monkeypatch, scene, post, value):
     answer = post(form="add", what="text")
     assert answer.status_code == 422
     assert "5 layers; a scene may have 4" in answer.json()["words"]
+
+
+def test_a_very_long_path_is_asked_about_with_a_small_drawing_and_its_true_count():
+    pieces = "".join(f"C{i} 1 {i} 9 {i + 1} {i % 7}" for i in range(30_000))
+    drawing = f'{HEAD}<path d="M0 0{pieces}M5 5L9 9"/></svg>'.encode()
+    (choice,) = questions.of_drawing(drawing, "long.svg", 1920, 1080).choices
+    assert (choice.nodes, choice.pieces, choice.closed) == (30_003, 2, False)
+    assert len(choice.data) < 200_000
+    left, _, width, _ = map(float, choice.view.split())
+    assert left <= 0
+    assert left + width >= 30_000

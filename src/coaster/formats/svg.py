@@ -11,7 +11,7 @@ from coaster.errors import FormatError, GeometryError
 from coaster.formats import pathdata
 from coaster.formats.pathdata import Run
 from coaster.formats.safe_svg import DEEPEST, parse, reference, tag_of, walk
-from coaster.formats.svg_styles import VALUE, Styles, length, matrix_of, origin, transform
+from coaster.formats.svg_styles import VALUE, Styles, length, origin, transform
 from coaster.geometry import affine, arcs
 from coaster.geometry.affine import IDENTITY, Matrix
 from coaster.geometry.path import Subpath
@@ -148,9 +148,8 @@ class _Place:
     invisible: bool = False
     depth: int = 0
 
-    def inner(self, inner: object, view: tuple[float, float] | None = None) -> "_Place":
-        place = matrix_of(affine.compose(self.map, inner))  # type: ignore[arg-type]
-        return replace(self, map=place, view=view or self.view)
+    def inner(self, *maps: Matrix, view: tuple[float, float] | None = None) -> "_Place":
+        return replace(self, map=affine.product(self.map, *maps), view=view or self.view)
 
 
 class _Reader:
@@ -170,7 +169,7 @@ class _Reader:
         # Alone in its file the outermost element is a box: it turns about its middle.
         outer = _Place(IDENTITY, (width, height))
         outer = self._transformed(self.root, outer, usual=(width / 2, height / 2))
-        place_of_all = outer.inner(place, (w, h))
+        place_of_all = outer.inner(place, view=(w, h))
         for child in self.root:
             self._element(child, place_of_all)
         words = tuple(f"{each}{_times(count)}" for each, count in self.left_out.items())
@@ -213,8 +212,7 @@ class _Reader:
         if self.styles.of(e, "transform-box") in ("fill-box", "content-box", "stroke-box"):
             self._leave_out("A transform-box was left out: transforms are about the view box.")
         if any(about):
-            back = affine.translation(-about[0], -about[1])
-            return outer.inner(affine.chain([affine.translation(*about), own, back]))
+            return outer.inner(affine.moved(*about), own, affine.moved(-about[0], -about[1]))
         return outer.inner(own)
 
     def _seen(self, e: Element, place: _Place, tag: str) -> _Place:
@@ -258,16 +256,14 @@ class _Reader:
         width = length(size[0] or self.styles.of(e, "width"), across, across)
         height = length(size[1] or self.styles.of(e, "height"), down, down)
         inner, w, h = view_map(e, width, height)
-        return place.inner(affine.chain([affine.translation(x, y), inner]), (w, h))
+        return place.inner(affine.moved(x, y), inner, view=(w, h))
 
     def _use(self, e: Element, place: _Place) -> None:
         target = self.ids.get(reference(e))
         if target is None:
             raise FormatError(f"it refers to {reference(e)!r}, which is not there.")
         across, down = place.view
-        place = place.inner(
-            affine.translation(length(e.get("x"), across), length(e.get("y"), down))
-        )
+        place = place.inner(affine.moved(length(e.get("x"), across), length(e.get("y"), down)))
         if tag_of(target) in ("symbol", "svg"):
             # A symbol's own transform lies inside that of its use.
             place = self._transformed(target, place)

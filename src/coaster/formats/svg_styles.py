@@ -17,6 +17,7 @@ from coaster.geometry import affine
 from coaster.geometry.affine import IDENTITY, Matrix
 
 VALUE = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+MOST_QUOTED = 60
 _FUNCTION = re.compile(r"\s*,?\s*([a-zA-Z][a-zA-Z0-9]*)\s*\(([^()]*)\)")
 _TOLD = re.compile(rf"({VALUE.pattern})([a-z%]*)", re.I)
 UNITS: dict[str, float] = {
@@ -103,7 +104,7 @@ def length(text: str | None, relative: float, default: float = 0.0) -> float:
         return default
     match = _TOLD.fullmatch(text.strip())
     if not match or match.group(2).lower() not in UNITS:
-        raise FormatError(f"{text!r} is no length.")
+        raise FormatError(f"{shortened(text)!r} is no length.")
     unit = match.group(2).lower()
     return float(match.group(1)) * (relative / 100 if unit == "%" else UNITS[unit])
 
@@ -114,19 +115,18 @@ def transform(text: str | None, box: Size = (0.0, 0.0)) -> Matrix:
     Errors: FormatError: an unknown function, unit, or a wrong count of numbers.
     Source: CSS Transforms 1, sections 7 and 8.
     """
-    result, rest = affine.chain([]), (text or "").strip()
-    if rest in ("", "none"):
+    told, at, maps = (text or "").strip(), 0, []
+    if told == "none":
         return IDENTITY
-    while rest:
-        match = _FUNCTION.match(rest)
-        if not match:
-            raise FormatError(f"The transform {text!r} cannot be read.")
-        name, told = match.group(1).lower(), _TOLD.findall(match.group(2))
-        if _TOLD.sub("", match.group(2)).strip(" \t\r\n,"):
-            raise FormatError(f"The transform {text!r} cannot be read.")
-        result = affine.compose(result, _function(name, told, box, text or ""))
-        rest = rest[match.end() :].strip()
-    return matrix_of(result)
+    while at < len(told):
+        # Where the one before ended, and not on what is left: that would be copied each time.
+        match = _FUNCTION.match(told, at)
+        numbers = _TOLD.findall(match.group(2)) if match else []
+        if not match or _TOLD.sub("", match.group(2)).strip(" \t\r\n,"):
+            raise FormatError(f"The transform {shortened(told)!r} cannot be read.")
+        maps.append(_function(match.group(1).lower(), numbers, box, told))
+        at = match.end()
+    return affine.product(*maps)
 
 
 _COUNTS = {
@@ -138,9 +138,11 @@ _COUNTS = {
 
 def _function(name: str, told: list[tuple[str, str]], box: Size, text: str) -> Matrix:
     if name not in _COUNTS:
-        raise FormatError(f"The transform {text!r} has {name}(), which is none of a flat drawing.")
+        raise FormatError(
+            f"The transform {shortened(text)!r} has {name}(), which is none of a flat drawing."
+        )
     if len(told) not in _COUNTS[name]:
-        raise FormatError(f"The transform {text!r} has {len(told)} numbers in {name}().")
+        raise FormatError(f"The transform {shortened(text)!r} has {len(told)} numbers in {name}().")
     if name.startswith("translate"):
         return _translate(name, told, box)
     if name.startswith(("rotate", "skew")):
@@ -164,12 +166,12 @@ def _turn(name: str, told: list[tuple[str, str]], text: str) -> Matrix:
     """Return what rotates, about a point if one is told, or leans."""
     angles = told[:1] if name == "rotate" else told
     if any(unit.lower() not in TURNS for _, unit in angles):
-        raise FormatError(f"The transform {text!r} has an angle in a unit that is none.")
+        raise FormatError(f"The transform {shortened(text)!r} has an angle in a unit that is none.")
     n = [math.radians(float(value) * TURNS[unit.lower()]) for value, unit in angles]
     if name == "rotate":
         x, y = (length("".join(part), 0.0) for part in told[1:] or (("0", ""), ("0", "")))
-        turn = affine.rotation(n[0])
-        return matrix_of(affine.chain([affine.translation(x, y), turn, affine.translation(-x, -y)]))
+        cos, sin = math.cos(n[0]), math.sin(n[0])
+        return affine.product(affine.moved(x, y), (cos, sin, -sin, cos, 0, 0), affine.moved(-x, -y))
     across = 0.0 if name == "skewy" else math.tan(n[0])
     down = math.tan(n[-1]) if name == "skewy" or (name == "skew" and len(n) == 2) else 0.0
     return (1, down, across, 1, 0, 0)
@@ -184,7 +186,7 @@ def origin(text: str | None, box: Size, usual: Size = (0.0, 0.0)) -> Size:
         return usual
     words = text.lower().split()
     if not 1 <= len(words) <= 3:
-        raise FormatError(f"The transform-origin {text!r} cannot be read.")
+        raise FormatError(f"The transform-origin {shortened(text)!r} cannot be read.")
     if len(words) == 1:
         words.append("center")
     # Words may come in any order: "top left" is "left top".
@@ -196,6 +198,6 @@ def origin(text: str | None, box: Size, usual: Size = (0.0, 0.0)) -> Size:
     return length(x, box[0]), length(y, box[1])
 
 
-def matrix_of(values: object) -> Matrix:
-    a, b, c, d, e, f = (float(v) for v in values)  # type: ignore[attr-defined]
-    return (a, b, c, d, e, f)
+def shortened(text: str) -> str:
+    """Return as much of a text as a sentence can hold."""
+    return text if len(text) <= MOST_QUOTED else f"{text[:MOST_QUOTED]}…"

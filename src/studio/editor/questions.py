@@ -9,9 +9,10 @@ import numpy as np
 from coaster.formats import pathdata, svg
 from coaster.formats import takes as files
 from coaster.geometry import path as paths
+from coaster.geometry.bezier import Floats
 from studio.editor.views_of import view_box
 
-MOST_SHOWN, MOST_SAID = 200, 4
+MOST_SHOWN, MOST_SAID, MOST_DRAWN = 200, 4, 4000
 
 
 @dataclass(frozen=True)
@@ -60,18 +61,35 @@ def of_drawing(data: bytes, name: str, width: float, height: float) -> Question:
 
 
 def _choice(index: int, shape: svg.SvgShape) -> Choice:
-    subpaths = shape.subpaths()
-    closed = all(subpath.closed for subpath in subpaths)
-    nodes = sum(len(s.nodes) for s in subpaths)
+    closed = all(closed for _, closed in shape.runs)
+    # An open run has a node more than pieces.
+    nodes = sum(len(cubics) + (not closed) for cubics, closed in shape.runs)
+    shown = pathdata.subpaths(_few(shape.runs))
     return Choice(
         index,
         shape.id or f"{shape.tag} {index + 1}",
-        pathdata.to_path_data(subpaths),
-        view_box(subpaths),
+        pathdata.to_path_data(shown),
+        view_box(shown),
         nodes,
-        len(subpaths),
+        len(shape.runs),
         closed,
     )
+
+
+def _few(runs: tuple[pathdata.Run, ...]) -> tuple[pathdata.Run, ...]:
+    """Return runs as they are or, of very many pieces, one in so many and straight: enough for a
+    drawing of the size of a stamp.
+    """
+    step = sum(len(cubics) for cubics, _ in runs) // MOST_DRAWN + 1
+    if step == 1:
+        return runs
+    return tuple((_straight(cubics[::step, 0], cubics[-1, 3]), closed) for cubics, closed in runs)
+
+
+def _straight(starts: Floats, end: Floats) -> Floats:
+    corners = np.concatenate([starts, end[None]])
+    a, b = corners[:-1], corners[1:]
+    return np.stack([a, a + (b - a) / 3, b - (b - a) / 3, b], axis=1)
 
 
 @dataclass(frozen=True)
