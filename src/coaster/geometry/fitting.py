@@ -60,16 +60,17 @@ def _fitted(
         # A step can make it worse; what was best of each span is kept.
         better = deviation < least[rows]
         least[rows[better]], best[rows[better]] = deviation[better], arms[better]
-        going = least[rows] > enough
-        if enough:
-            going &= least[rows] < HOPELESS * enough
+        going = _matters(least[rows], enough)
         if not going.any():
             break
-        if not going.all():
-            spans, rows, t, arms = spans.only(going), rows[going], t[going], arms[going]
-            off, velocity = off[:, going], velocity[:, going]
-        arms = spans.stepped(t, arms, off, velocity)
+        spans, rows, t, arms = spans.only(going), rows[going], t[going], arms[going]
+        arms = spans.stepped(t, arms, off[:, going], velocity[:, going])
     return _cubics(samples, start, end, best), least
+
+
+def _matters(deviation: Floats, enough: float) -> NDArray[np.bool_]:
+    """Tell of which spans it cannot be told yet whether they are near enough."""
+    return (deviation > enough) & ((deviation < HOPELESS * enough) | (enough == 0))
 
 
 def _cubics(samples: Floats, start: Floats, end: Floats, arms: Floats) -> Floats:
@@ -90,6 +91,8 @@ class _Spans:
         self.way = self.steps.sum(axis=1, keepdims=True)
 
     def only(self, rows: NDArray[np.bool_]) -> "_Spans":
+        if rows.all():
+            return self
         return _Spans(self.places[:, rows], self.start[:, rows], self.end[:, rows])
 
     def first_guess(self) -> tuple[Floats, Floats]:

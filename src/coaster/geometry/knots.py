@@ -106,28 +106,35 @@ def spans(p: Floats, knots: Knots, a: Ints, b: Ints, count: int) -> Floats:
 
 def _reaches(p: Floats, knots: Knots, stops: Ints, tolerance: float) -> Ints:
     """Return for each knot the last one that a single piece reaches; a corner ends every piece."""
-    every = np.arange(len(knots.sample))
-    wall = stops[np.minimum(np.searchsorted(stops, every, side="right"), len(stops) - 1)]
-    limit = np.minimum(wall, every + FARTHEST)
-    low = np.minimum(every + 1, len(every) - 1)
-    high = low.copy()
 
     def good(rows: Ints, far: Ints) -> NDArray[np.bool_]:
         samples = spans(p, knots, rows, far, PER_TRIAL)
         fitted = fit_cubics(samples, knots.out[rows], knots.into[far], TRIAL_ROUNDS, tolerance)
         return np.asarray(fitted.deviation <= tolerance)
 
+    every = np.arange(len(knots.sample))
+    wall = stops[np.minimum(np.searchsorted(stops, every, side="right"), len(stops) - 1)]
+    low = _searched(np.minimum(wall, every + FARTHEST), good)
+    _beyond(low, wall, good)
+    return low
+
+
+def _searched(limit: Ints, good: Good) -> Ints:
+    """Return how far each knot reaches, at most to its limit: of some without knowing anything, of
+    those between by what was found before and after them.
+    """
+    every = np.arange(len(limit))
     some = every[::EACH]
+    low = np.minimum(every + 1, len(every) - 1)
+    high = low.copy()
     high[some] = limit[some]
     _galloped(low, high, good)
     _bisected(low, high, good)
-    # Those between reach about as far as what was found before and after them.
     after = np.append(low[some[1:]], limit[-1])
     low = np.clip(low[some].repeat(EACH)[: len(every)], low, limit)
     high = np.clip(after.repeat(EACH)[: len(every)], low, limit)
     high[some] = low[some]
     _bisected(low, high, good)
-    _beyond(low, wall, good)
     return low
 
 

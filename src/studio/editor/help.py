@@ -19,7 +19,7 @@ TOPICS = (
     Topic("Let a picture ride a path", (
         "Bring a picture in: drop it on the stage, or press [upload].",
         "Draw a path: press [tool-pen], click for corners, drag for curves, Enter ends it. Or take a figure: press [tool-figure].",
-        "Drag the layer from the shelf onto the path's tile, or the tile onto the layer.",
+        "Drag the layer from the shelf onto the path's tile, or the tile onto the layer; or hold it over the path on the stage.",
         "[play] plays it. The card says when it starts, how long it lasts, and how often it goes round.",
     ), "attach motion follow image animate"),
     Topic("Place a layer here now, and there later", (
