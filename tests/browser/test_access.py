@@ -32,6 +32,8 @@ def keys(browser, *strokes: str | tuple[str, ...]) -> None:
 def as_it_comes(browser, studio):
     """How one test has set up the window is nothing to the next."""
     yield
+    # An editor that is left keeps where one was: cleared from a page that keeps nothing.
+    browser.get(studio.address)
     browser.execute_script("localStorage.clear(); sessionStorage.clear()")
 
 
@@ -148,6 +150,17 @@ def paths(browser) -> list[str]:
         each.get_attribute("data-path")
         for each in browser.find_elements(By.CSS_SELECTOR, "#shelf [data-path]")
     ]
+
+
+def test_larger_letters_make_larger_words_and_room_for_them(browser, studio):
+    open_editor(browser, studio.editor(1))
+    sizes = """return [".label", "#card .field", ".heading", ".ruler"].map(each =>
+      parseFloat(getComputedStyle(document.querySelector(each)).fontSize))"""
+    usual, wide = browser.execute_script(sizes), find(browser, "#details").rect["width"]
+    browser.execute_script("document.documentElement.style.fontSize = '24px'")
+    assert browser.execute_script(sizes) == pytest.approx([1.5 * size for size in usual], rel=0.01)
+    assert find(browser, "#details").rect["width"] > 1.4 * wide
+    assert find(browser, "#card input[name=turn][type=range]").is_enabled()
 
 
 def test_a_path_and_a_figure_are_drawn_with_the_keyboard_alone(browser, studio):

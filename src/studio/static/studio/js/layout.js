@@ -13,11 +13,13 @@ const STEP = 20
  * how wide or high it is in px; ``sign`` says which way the line is dragged to make it more
  */
 
+/** Parts are as wide as their words need, however large a person has set these. */
+const EM = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16
 /** @type {Part[]} */
 const PARTS = [
-  {name: "shelf", words: "Width of the shelf", usual: 240, least: 180, most: () => window.innerWidth * 0.4, across: true, sign: 1},
-  {name: "card", words: "Width of the card", usual: 284, least: 264, most: () => window.innerWidth * 0.45, across: true, sign: -1},
-  {name: "strip", words: "Height of the strip", usual: 236, least: 150, most: () => window.innerHeight * 0.72, across: false, sign: -1},
+  {name: "shelf", words: "Width of the shelf", usual: 240 * EM, least: 180 * EM, most: () => window.innerWidth * 0.4, across: true, sign: 1},
+  {name: "card", words: "Width of the card", usual: 284 * EM, least: 264 * EM, most: () => window.innerWidth * 0.45, across: true, sign: -1},
+  {name: "strip", words: "Height of the strip", usual: 236 * EM, least: 150 * EM, most: () => window.innerHeight * 0.72, across: false, sign: -1},
 ]
 
 export class Layout {

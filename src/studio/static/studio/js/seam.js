@@ -51,12 +51,12 @@ function fill(menu, state) {
   const words = !movers.length
     ? "Nothing moves yet. Put a layer on a path, or give it keys; then this says whether the end meets the beginning."
     : broken.length ? "The seam is where the end meets the beginning. Here it shows:" : "The seam is clean: all that moves meets its start again."
-  menu.append(made("text-soft text-[12px]", words))
+  menu.append(made("text-soft text-[0.75rem]", words))
   for (const layer of broken) {
     const go = made("font-semibold", layer.name, "button")
     go.dataset.layer = layer.id
     go.title = "Choose it, and go to the seam"
-    menu.append(go, made("text-[12px] text-soft -mt-1", layer.seam?.reasons.join(", ") ?? ""))
+    menu.append(go, made("text-[0.75rem] text-soft -mt-1", layer.seam?.reasons.join(", ") ?? ""))
     for (const {words: cure, edit} of curesOf(layer, scene.settings.length)) {
       const item = made("text-now-deep", cure, "button")
       item.dataset.edit = JSON.stringify(edit)
