@@ -23,6 +23,8 @@ SWEEPS, ROOM, MOVES = 2, 6, (-2, -1, 0, 1, 2)
 of that way."""
 MOST_WAYS, MOST_PARTINGS, MOST_MERGES = 40, 60, 6
 NEAREST_STEPS = 5
+IN_TURN = 0.1
+"""So much of a piece's length counts as a distance for what lies all of it out of turn."""
 
 
 @dataclass(frozen=True)
@@ -47,7 +49,7 @@ class Course:
         """Return how far other points (n, 2) are, each from the piece its sample is on: at least
         the distance.
         """
-        found: Floats = _nearest(points, self.run.segments(), self.segment)[1]
+        found: Floats = _nearest(points, self.run.segments(), self.segment, self.parameter)[1]
         return found
 
     @property
@@ -235,12 +237,25 @@ class _Settling:
         counts = last - first + (last == len(self.p) - 1)
         rows = np.concatenate([np.arange(f, f + c) for f, c in zip(first, counts, strict=True)])
         own = np.repeat(np.arange(len(cubics)), counts)
-        parameter, off = _nearest(self.p[rows], cubics, own)
+        share = (rows - first[own]) / (last - first)[own]
+        parameter, off = _nearest(self.p[rows], cubics, own, share)
         self.parameter[rows], self.off[rows] = parameter, off
+        off = np.where(self._strays(self.p[rows], cubics, own, parameter), np.inf, off)
         worst = np.zeros(len(cubics))
         # Several samples have the same piece: plain indexing would keep the last alone.
         np.maximum.at(worst, own, off)
         return worst
+
+    def _strays(self, p: Floats, cubics: Floats, own: Ints, t: Floats) -> NDArray[np.bool_]:
+        """Tell at which samples their piece has gone somewhere since the one before where no hand
+        has been: halfway between both, far from the middle of both.
+        """
+        before, begun = np.roll(p, 1, axis=0), np.roll(t, 1)
+        first = np.concatenate([[True], own[1:] != own[:-1]])
+        before[first], begun[first] = p[first], 0.0
+        between = bezier.points_at(cubics[own], (t + begun) / 2)
+        room = 1.5 * self.tolerance + 0.5 * lengths(p - before)
+        return np.asarray(lengths(between - (p + before) / 2) > room)
 
 
 def _pairs(names: Ints) -> list[tuple[int, int]]:
@@ -261,14 +276,14 @@ def _tame(cubics: Floats, samples: Floats) -> Floats:
     return np.asarray(out)
 
 
-def _nearest(p: Floats, cubics: Floats, segment: Ints) -> tuple[Floats, Floats]:
+def _nearest(p: Floats, cubics: Floats, segment: Ints, share: Floats) -> tuple[Floats, Floats]:
     """Return for each sample the parameter of the nearest place on its own piece, and how far that
-    is.
+    is; ``share`` is how much of the piece's samples come before it.
     """
     # x and y each by themselves: work on long rows.
     places = p.T
     c0, c1, c2, c3 = np.moveaxis(bezier.power_basis(cubics)[segment], 0, 2)
-    t = _nearest_of_nine(places, cubics, segment)
+    t = _nearest_of_nine(places, cubics, segment, share)
     best, least = t, np.full(len(p), np.inf)
     for _ in range(NEAREST_STEPS):
         off = c0 + t * (c1 + t * (c2 + t * c3)) - places
@@ -280,11 +295,18 @@ def _nearest(p: Floats, cubics: Floats, segment: Ints) -> tuple[Floats, Floats]:
     return best, np.sqrt(least)
 
 
-def _nearest_of_nine(places: Floats, cubics: Floats, segment: Ints) -> Floats:
-    """Return which of nine parameters of its cubic is nearest to each of some places (2, m)."""
+def _nearest_of_nine(places: Floats, cubics: Floats, segment: Ints, share: Floats) -> Floats:
+    """Return which of nine parameters of its cubic is nearest to each of some places (2, m).
+
+    Of two that are about as near, that in whose turn it is: where a hand rests, a piece may end
+    where it began.
+    """
     grid = np.linspace(0.0, 1.0, 9)
-    x, y = bezier.sampled(cubics, grid)[segment].T - places[:, None]
-    return np.asarray(grid[(x * x + y * y).argmin(axis=0)])
+    stops = bezier.sampled(cubics, grid)
+    x, y = stops[segment].T - places[:, None]
+    length = lengths(np.diff(stops, axis=1)).sum(axis=1)[segment]
+    early = IN_TURN * length * (grid[:, None] - share)
+    return np.asarray(grid[(x * x + y * y + early * early).argmin(axis=0)])
 
 
 def _newton_step(off: Floats, first: Floats, second: Floats) -> Floats:

@@ -11,6 +11,10 @@ FEWEST = 5
 ENOUGH = 40
 """Samples that tell as much of a wide window as hundreds."""
 USUAL_RATE, QUICK_RATE = 120.0, 150.0
+LONGEST_STEP = 3.0
+"""So many usual steps of time at most count between two samples: what is longer is a gap."""
+SURER = 1.02
+"""So many times the angle that is asked for a corner turns: many smooth ways turn by nearly it."""
 TREMOR_HZ = 9.5
 """About as fast a hand trembles: 8 to 12 Hz."""
 
@@ -31,7 +35,9 @@ def tremor(points: Floats, times: Floats | None = None) -> float:
               over 0.2 s are taken off, where the hand is slow.
     Source:   Savitzky and Golay, 'Smoothing and differentiation of data' (1964).
     """
-    rate = _rate(len(points), times)
+    rate = USUAL_RATE
+    if times is not None and len(times) > 2:
+        points, rate = _at_even_times(points, times)
     # Tremor is slow beside the samples of a quick device: every so many of them tell it as well.
     step = max(1, int(rate / QUICK_RATE))
     points, rate = points[::step], rate / step
@@ -57,11 +63,27 @@ def _left_over(weights: Floats, rate: float) -> float:
     return float(np.sqrt(np.average((1 - turns @ weights) ** 2, weights=usual**2)))
 
 
-def _rate(count: int, times: Floats | None) -> float:
-    """Return how many samples come in a second."""
-    if times is None or len(times) < 2:
-        return USUAL_RATE
-    return (count - 1) / max(float(times[-1] - times[0]), 1e-9)
+def _at_even_times(points: Floats, times: Floats) -> tuple[Floats, float]:
+    """Return samples (n, 2) as they were at even times, and how many there are in a second; seconds
+    without any are taken out.
+
+    Source: cubics through each two samples, in the directions of parabolas through each three.
+    """
+    steps = np.diff(times)
+    usual = float(np.median(steps))
+    h = np.clip(steps, 1e-9, LONGEST_STEP * usual)[:, None]
+    when = np.concatenate([[0.0], np.cumsum(h)])
+    even = np.linspace(0.0, when[-1], len(points))
+    i = np.clip(np.searchsorted(when, even, side="right") - 1, 0, len(h) - 1)
+    chords = np.diff(points, axis=0) / h
+    inner = (chords[:-1] * h[1:] + chords[1:] * h[:-1]) / (h[1:] + h[:-1])
+    slopes = np.concatenate([chords[:1], inner, chords[-1:]])
+    u = ((even - when[i]) / h[i, 0])[:, None]
+    s = 1 - u
+    start, end = points[i] + u * h[i] * slopes[i], points[i + 1] - s * h[i] * slopes[i + 1]
+    # Hermite's cubic: what each end and its direction say, weighed by how near it is.
+    found = s * s * (start + 2 * u * points[i]) + u * u * (end + 2 * s * points[i + 1])
+    return found, (len(points) - 1) / max(float(when[-1]), 1e-9)
 
 
 def lengths(vectors: Floats) -> Floats:
@@ -103,8 +125,8 @@ def corners_of(points: Floats, angle_deg: float, shake: float, rate: float = USU
     wide, near = (_turn(along, sums, points, stretch * k) for k in (1.0, 0.5))
     # Strong tremor turns the way by itself: a corner has to turn by so much more.
     own = 8.0 * shake / max(stretch, 1e-9)
-    limit = np.radians(angle_deg) + (0.3 * np.arctan(own) if own > 0.25 else 0.0)
-    sharp = (wide >= limit) & (near >= 0.72 * wide) & (near >= limit * 0.8)
+    limit = np.radians(angle_deg) * SURER + (0.3 * np.arctan(own) if own > 0.25 else 0.0)
+    sharp = (np.minimum(wide, near) >= limit) & (near >= 0.72 * wide)
     sharp &= (along > stretch / 2) & (along < along[-1] - stretch / 2)
     return _sharpest(np.where(sharp, wide + near, 0.0), along, stretch)
 

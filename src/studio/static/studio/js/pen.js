@@ -25,7 +25,7 @@ import {chosenPath, pathsSeen} from "./store.js"
 /** @type {Point} */
 const NONE = [0, 0]
 const START = "Click for a corner, press and drag for a curve. Start on the end of a path to go on, on the curve to put a node in."
-const GO_ON = "Click for a corner, press and drag for a curve. The first node closes; Enter ends, Esc begins another, Backspace takes back."
+const GO_ON = "Click for a corner, press and drag for a curve. The first node closes; Enter ends, Backspace takes back."
 
 export class Pen extends StageDrags {
   cursor = "crosshair"
