@@ -98,7 +98,7 @@ def test_few_nodes_are_enough_and_nearer_to_the_movement_than_the_samples():
         ours = np.sum((places - drawn.truth) ** 2)
         nearer.append(ours < np.sum((take.places - drawn.truth) ** 2))
     assert np.mean(counts) / 3 <= 6.5
-    assert np.mean(nearer) > 0.9
+    assert np.mean(nearer) >= 0.9
 
 
 @pytest.mark.parametrize("how", HANDS)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
-from coaster.geometry.fitting import fit_cubics
+from coaster.geometry.fitting import Fitted, fit_cubics
 from coaster.geometry.knots import Knots, Ways, candidates, spans, split_bad
 from coaster.geometry.path import Node, Subpath, node_kinds
 from coaster.geometry.samples import Ints, SampledLine, lengths, tremor
@@ -21,8 +21,10 @@ ROUNDS, GUESSES = 5, 3
 SWEEPS, ROOM, MOVES = 2, 6, (-2, -1, 0, 1, 2)
 """Nodes are moved so often, where their neighbours are so many candidates apart, by so many tenths
 of that way."""
-MOST_WAYS, MOST_PARTINGS, MOST_MERGES = 40, 60, 6
-NEAREST_STEPS = 5
+MOST_WAYS, MOST_PARTINGS, MOST_MERGES = 40, 60, 4
+NEAREST_STEPS = 6
+UNSURE = 1.2
+"""So many times the tolerance off on some samples, a piece is too far off on all."""
 IN_TURN = 0.1
 """So much of a piece's length counts as a distance for what lies all of it out of turn."""
 
@@ -154,6 +156,9 @@ class _Settling:
             bad = self._fitted(knots, chosen)
             if not len(bad):
                 break
+            begin, end = chosen[bad], chosen[bad + 1]
+            cubics = self._pieces(knots, begin, end).cubics
+            self._measured(knots.sample[begin], knots.sample[end], cubics)
             knots, chosen = split_bad(self.p, knots, chosen, self.line, self.off, bad)
         return knots, chosen
 
@@ -207,18 +212,23 @@ class _Settling:
 
     def _tried(self, knots: Knots, begin: Ints, end: Ints) -> NDArray[np.bool_]:
         """Fit pieces, and keep those that are good; return which are."""
-        cubics = self._pieces(knots, begin, end)
+        found = self._pieces(knots, begin, end)
+        # What is far off on the samples that the fit has seen needs not be measured on all.
+        good = found.deviation <= UNSURE * self.tolerance
+        some, cubics = np.flatnonzero(good), found.cubics
         first, last = knots.sample[begin], knots.sample[end]
-        good = np.asarray(self._measured(first, last, cubics) <= self.tolerance)
+        if len(some):
+            off = self._measured(first[some], last[some], cubics[some])
+            good[some] = off <= self.tolerance
         for k in np.flatnonzero(good):
             self.known[int(first[k]), int(last[k])] = cubics[k]
-        return good
+        return np.asarray(good)
 
-    def _pieces(self, knots: Knots, begin: Ints, end: Ints) -> Floats:
+    def _pieces(self, knots: Knots, begin: Ints, end: Ints) -> Fitted:
         """Return a cubic from each knot to another, as near as it gets to what lies between."""
         samples = spans(self.p, knots, begin, end, PER_FINAL)
         found = fit_cubics(samples, knots.out[begin], knots.into[end], ROUNDS)
-        return _tame(found.cubics, samples)
+        return Fitted(_tame(found.cubics, samples), found.deviation)
 
     def _fitted(self, knots: Knots, chosen: Ints) -> Ints:
         """Fit the pieces that are not known yet; return those that are off by too much."""
@@ -254,7 +264,7 @@ class _Settling:
         first = np.concatenate([[True], own[1:] != own[:-1]])
         before[first], begun[first] = p[first], 0.0
         between = bezier.points_at(cubics[own], (t + begun) / 2)
-        room = 1.5 * self.tolerance + 0.5 * lengths(p - before)
+        room = self.tolerance + 0.5 * lengths(p - before)
         return np.asarray(lengths(between - (p + before) / 2) > room)
 
 
@@ -291,7 +301,9 @@ def _nearest(p: Floats, cubics: Floats, segment: Ints, share: Floats) -> tuple[F
         better = away < least
         best, least = np.where(better, t, best), np.where(better, away, least)
         first, second = c1 + t * (2 * c2 + t * (3 * c3)), 2 * c2 + t * (6 * c3)
-        t = np.clip(t - _newton_step(off, first, second), 0.0, 1.0)
+        # A step that led away is taken back by half.
+        stepped = np.where(better, t - _newton_step(off, first, second), (best + t) / 2)
+        t = np.clip(stepped, 0.0, 1.0)
     return best, np.sqrt(least)
 
 
