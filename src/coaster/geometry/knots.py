@@ -12,9 +12,9 @@ from coaster.geometry.samples import Ints, SampledLine, lengths, way_along
 
 PER_TRIAL, TRIAL_ROUNDS = 40, 3
 """Samples of a span that a trial fit looks at, and its improvements."""
-LOOKS = (3,)
+LOOKS = (2, 4)
 """Candidates past the first that is not reached at which a search looks, too."""
-EACH = 16
+EACH = 8
 """Of so many knots in a row, one is looked at without knowing anything of others."""
 FARTHEST = 1000
 """Candidates that one span may pass over."""
