@@ -95,6 +95,31 @@ test("a layer goes where it is put; several keep their distances", () => {
   assert.deepEqual(told.at(-1), ["look", "place", {layer: "two", frame: "0", layers: "one two", dx: "3", dy: "4"}])
 })
 
+test("a layer that is dragged and held over a rail rides it; one that is pressed for long does not", t => {
+  t.mock.timers.enable({apis: ["setTimeout"]})
+  const label = {style: {setProperty: () => undefined}, remove: () => undefined}
+  globalThis.document = {createElement: () => label, body: {appendChild: made => made}}
+  globalThis.CSS = {escape: text => text}
+  const {told, drags} = hands(LayerDrags, [layer("a")], {paths: [REEF]})
+  Object.assign(drags.view, {railAt: () => "reef", bench: {querySelector: () => null}})
+  const pressed = drags.layer(at(0, 0), layer("a"))
+  pressed.move(at(1, 1))
+  t.mock.timers.tick(2000)
+  pressed.drop(at(1, 1))
+  assert.deepEqual(told, [])
+  const drag = drags.layer(at(0, 0), layer("a"))
+  drag.move(at(30, 0))
+  t.mock.timers.tick(599)
+  assert.equal(told.at(-1)[1], "place")
+  t.mock.timers.tick(1)
+  const rides = {layer: "a", path: "reef"}
+  assert.deepEqual(told.at(-1), ["look", "attach", rides])
+  drag.drop(at(30, 0))
+  assert.deepEqual(told.at(-1), ["commit", "attach", rides])
+  delete globalThis.document
+  delete globalThis.CSS
+})
+
 test("a rider stays, and says why", () => {
   const rider = layer("manta", {can: {stand: true}, ride: ride("reef", [peg("p", 0)])})
   const {told, drags} = hands(LayerDrags, [rider], {paths: [REEF]})

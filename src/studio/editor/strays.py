@@ -1,4 +1,4 @@
-"""Recordings that became no path, as the edit that was to make one was refused: they are in the
+"""Takes in no scene: recordings that became no path, as the edit was refused. They are in the
 bin, and put back as a scene of their own.
 """
 
@@ -34,7 +34,7 @@ def strays(user: Person) -> QuerySet[RawTake]:
 
 def _told(take: RawTake) -> Binned:
     size = take.path.stat().st_size if take.path.is_file() else 0
-    inside = f"of {take.project.name} that became no path"
+    inside = f"of {take.project.name}, in no scene"
     return Binned("take", "record", take.pk, take.name, inside, take.created_at, size)
 
 

@@ -27,6 +27,8 @@ export function wireKeys(tools) {
     if (!document.querySelector("dialog[open]")) keyboard.down(event)
   })
   document.addEventListener("keyup", event => keyboard.up(event))
+  // Keys that are let go in another window are not heard of here.
+  window.addEventListener("blur", () => keyboard.letGo())
   document.addEventListener("click", event => {
     if (/** @type {Element} */ (event.target).closest("[data-delete]")) tools.acts.run("delete-thing")
   })
@@ -80,6 +82,11 @@ class Keyboard {
       this.tools.pointer.handHeld(false)
     }
     if (event.key === " " && !this.keepsOwn(event) && !document.querySelector("dialog[open]")) event.preventDefault()
+  }
+
+  letGo() {
+    this.#spaced = null
+    this.tools.pointer.handHeld(false)
   }
 
   /** A press on the stage while Space is held moves about: then Space was not to play. @param {PointerEvent} event */

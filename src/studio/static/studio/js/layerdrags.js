@@ -11,6 +11,8 @@ import {chosenIds, layersChosen} from "./store.js"
 /** @import {At, Drag, Layer, Point} from "./types.js" */
 
 const SAME_TIME = 1e-6
+/** Px after which a press was meant to carry something somewhere. */
+const REALLY_DRAGGED = 12
 
 export class LayerDrags extends StageDrags {
   /** @param {At} at @param {Layer} layer */
@@ -22,7 +24,7 @@ export class LayerDrags extends StageDrags {
     if (layer.ride && !together) return this.refusing(at, this.#whyItStays(layer))
     const from = this.#spot(layer), frame = String(this.store.state.frame)
     const place = this.#followed(at, layer, from)
-    return this.#orRides(together ? null : layer, this.dragging(at, now => {
+    return this.#orRides(at, together ? null : layer, this.dragging(at, now => {
       const [x, y] = place(now)
       /** @type {Record<string, string>} */
       const where = together
@@ -34,9 +36,13 @@ export class LayerDrags extends StageDrags {
     }))
   }
 
-  /** A layer that is held still over a rail is to ride it. @param {Layer|null} layer @param {Drag} drag @returns {Drag} */
-  #orRides(layer, drag) {
+  /**
+   * A layer that is dragged, and held still over a rail, is to ride it; one that is only pressed for long is not.
+   * @param {At} begun @param {Layer|null} layer @param {Drag} drag @returns {Drag}
+   */
+  #orRides({event: from}, layer, drag) {
     if (!layer) return drag
+    let dragged = false
     const offer = new Offer(path => ({
       words: `${layer.name} will ride ${path.name}`,
       edit: {form: "attach", fields: {layer: layer.id, path: path.id}},
@@ -44,7 +50,8 @@ export class LayerDrags extends StageDrags {
     return {
       ...drag,
       move: at => {
-        offer.over(at)
+        dragged ||= Math.hypot(at.event.clientX - from.clientX, at.event.clientY - from.clientY) > REALLY_DRAGGED
+        if (dragged) offer.over(at)
         if (!offer.edit) drag.move(at)
       },
       drop: at => {
