@@ -129,8 +129,12 @@ class _Settling:
         """The cubics that are good, by the samples at their ends."""
 
     def run(self, knots: Knots, ways: Ways, sharp: Ints, *, closed: bool) -> Subpath:
-        knots, chosen = self._parted(knots, self._fewest(knots, ways))
-        chosen = self._balanced(knots, self._fewer(knots, chosen, sharp), sharp)
+        fewest = self._fewest(knots, ways)
+        knots, chosen = self._parted(knots, fewest)
+        # Of the fewest none can go; of those that were put in by halves some can.
+        if len(chosen) > len(fewest):
+            chosen = self._fewer(knots, chosen, sharp)
+        chosen = self._balanced(knots, chosen, sharp)
         names = knots.sample[chosen]
         cubics = np.array([self.known[pair] for pair in _pairs(names)])
         self._measured(names[:-1], names[1:], cubics)
