@@ -168,7 +168,7 @@ def programme(places: np.ndarray, corners: np.ndarray, tolerance: float, shake: 
     moved = np.concatenate([[True], np.any(np.diff(places, axis=0) != 0, axis=1)])
     p, sharp = places[moved], np.unique((np.cumsum(moved) - 1)[corners])
     candidates, line = knots.candidates(p, sharp, tolerance, shake, closed=False)
-    settling = courses._Settling(p, line, tolerance)
+    settling = courses._Settling(p, line, tolerance, shake)
     last = len(candidates.sample) - 1
     walls = np.flatnonzero(np.isin(candidates.sample, sharp))
     fewest = np.full(last + 1, last + 1)

@@ -94,7 +94,7 @@ def fit(
     smooth = closed and 0 not in sharp
     sharp = sharp[(sharp > 0) & (sharp < len(p) - 1)]
     knots, line = candidates(p, sharp, tolerance, shake, closed=smooth)
-    settling = _Settling(p, line, tolerance)
+    settling = _Settling(p, line, tolerance, shake)
     run = settling.run(knots, Ways(p, knots, sharp, tolerance), sharp, closed=closed)
     # Samples that were left out lie where the one before lies.
     return Course(
@@ -121,8 +121,8 @@ class _Settling:
     ``off``, ``parameter`` and ``segment`` (n,) tell of each sample how far it is, and where.
     """
 
-    def __init__(self, p: Floats, line: SampledLine, tolerance: float) -> None:
-        self.p, self.line, self.tolerance = p, line, tolerance
+    def __init__(self, p: Floats, line: SampledLine, tolerance: float, shake: float) -> None:
+        self.p, self.line, self.tolerance, self.shake = p, line, tolerance, shake
         self.off, self.parameter = np.zeros(len(p)), np.zeros(len(p))
         self.segment = np.zeros(len(p), np.intp)
         self.known: dict[tuple[int, int], Floats] = {}
@@ -134,7 +134,9 @@ class _Settling:
         # Of the fewest none can go; of those that were put in by halves some can.
         if len(chosen) > len(fewest):
             chosen = self._fewer(knots, chosen, sharp)
-        chosen = self._balanced(knots, chosen, sharp)
+        # Where the tremor itself is followed there is no movement to come nearer to.
+        if self.tolerance > self.shake:
+            chosen = self._balanced(knots, chosen, sharp)
         names = knots.sample[chosen]
         cubics = np.array([self.known[pair] for pair in _pairs(names)])
         self._measured(names[:-1], names[1:], cubics)

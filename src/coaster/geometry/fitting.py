@@ -1,5 +1,6 @@
 """Cubics fitted to samples between given tangents, many spans at once."""
 
+from copy import copy
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,7 @@ ROUNDS = 8
 """Improvements of a result."""
 AT_ONCE = 16384
 """Samples that are worked on together: as many as a processor keeps at hand."""
+WORTH_IT = 0.8
 HOPELESS = 4.0
 """So many times farther off than is enough, and no improvement will do."""
 LEAST, MOST = 1e-3, 3.0
@@ -54,17 +56,20 @@ def _fitted(
     t, arms = spans.first_guess()
     best, least = arms.copy(), np.full(len(samples), np.inf)
     rows = np.arange(len(samples))
-    for _ in range(rounds + 1):
+    for left in reversed(range(rounds + 1)):
         t, off, velocity = spans.nearest(t, arms)
         deviation = np.sqrt(_dot(off, off).max(axis=1))
         # A step can make it worse; what was best of each span is kept.
         better = deviation < least[rows]
         least[rows[better]], best[rows[better]] = deviation[better], arms[better]
         going = _matters(least[rows], enough)
-        if not going.any():
+        if not left or not going.any():
             break
-        spans, rows, t, arms = spans.only(going), rows[going], t[going], arms[going]
-        arms = spans.stepped(t, arms, off[:, going], velocity[:, going])
+        # To take rows out costs as much as some of a step's work on them.
+        if np.mean(going) < WORTH_IT:
+            spans, rows, t, arms = spans.only(going), rows[going], t[going], arms[going]
+            off, velocity = off[:, going], velocity[:, going]
+        arms = spans.stepped(t, arms, off, velocity)
     return _cubics(samples, start, end, best), least
 
 
@@ -91,9 +96,10 @@ class _Spans:
         self.way = self.steps.sum(axis=1, keepdims=True)
 
     def only(self, rows: NDArray[np.bool_]) -> "_Spans":
-        if rows.all():
-            return self
-        return _Spans(self.places[:, rows], self.start[:, rows], self.end[:, rows])
+        some = copy(self)
+        some.places, some.last = self.places[:, rows], self.last[:, rows]
+        some.start, some.end, some.way = self.start[:, rows], self.end[:, rows], self.way[rows]
+        return some
 
     def first_guess(self) -> tuple[Floats, Floats]:
         """Return where the samples lie by the chords between them, 0..1, and the lengths of both
