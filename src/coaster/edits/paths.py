@@ -29,8 +29,8 @@ from coaster.scene.document import Layer, Scene, Transform
 ROUND_TRIP = ((0.15, 0.55), (0.32, 0.25), (0.5, 0.5), (0.72, 0.28), (0.85, 0.55), (0.5, 0.78))
 """Nodes of the example's path, as shares of the frame."""
 EXAMPLE = (
-    "A shape rides a path: Space plays it; drag a node of the path, or a peg in the strip, and see."
-    " Undo takes it all back."
+    "A shape rides a path. Play it, move a node of the path or a peg in time, and see what it does;"
+    " undo takes it all back."
 )
 RAIL = "#e4572e"
 """The colour a rail has first when it gets one of its own."""

@@ -75,15 +75,22 @@ def _at_even_times(points: Floats, times: Floats) -> tuple[Floats, float]:
     when = np.concatenate([[0.0], np.cumsum(h)])
     even = np.linspace(0.0, when[-1], len(points))
     i = np.clip(np.searchsorted(when, even, side="right") - 1, 0, len(h) - 1)
-    chords = np.diff(points, axis=0) / h
-    inner = (chords[:-1] * h[1:] + chords[1:] * h[:-1]) / (h[1:] + h[:-1])
-    slopes = np.concatenate([chords[:1], inner, chords[-1:]])
+    slopes = _by_parabolas(points, h)
     u = ((even - when[i]) / h[i, 0])[:, None]
     s = 1 - u
     start, end = points[i] + u * h[i] * slopes[i], points[i + 1] - s * h[i] * slopes[i + 1]
     # Hermite's cubic: what each end and its direction say, weighed by how near it is.
     found = s * s * (start + 2 * u * points[i]) + u * u * (end + 2 * s * points[i + 1])
     return found, (len(points) - 1) / max(float(when[-1]), 1e-9)
+
+
+def _by_parabolas(points: Floats, h: Floats) -> Floats:
+    """Return the velocities (n, 2) at points of the parabolas through each three; ``h`` (n - 1, 1)
+    are the steps of time between them.
+    """
+    chords = np.diff(points, axis=0) / h
+    inner = (chords[:-1] * h[1:] + chords[1:] * h[:-1]) / (h[1:] + h[:-1])
+    return np.concatenate([chords[:1], inner, chords[-1:]])
 
 
 def lengths(vectors: Floats) -> Floats:

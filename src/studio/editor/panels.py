@@ -20,6 +20,7 @@ from coaster.motion.pace import is_stepping, pace_at_pegs
 from coaster.motion.ride import FACING_WORDS, AtNode, Peg, Ride
 from coaster.motion.ride import FACINGS as MODES
 from coaster.motion.sections import pace_name, pace_of, section_curve
+from coaster.motion.takes import MOST_SAMPLES
 from coaster.render import svg
 from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
@@ -69,6 +70,7 @@ TOOLS = {
     "help_words": help.WORDS,
     "figure_icons": FIGURES,
     "shape_icons": [row for row in FIGURES if row[0] in SHAPES],
+    "most_samples": MOST_SAMPLES,
 }
 ICONS = {**dict(FIGURES), "text": "text-aa"}
 ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what != "line"]

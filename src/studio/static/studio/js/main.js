@@ -111,7 +111,7 @@ const pointer = new Pointer(stage, {store, view, tools: {
   figure: createFigure({store, edits, snap, done: toPick}),
   text: createPlacing({store, edits, what: () => "text", done: toPick}),
   shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),
-  record: new RecordTool({store, edits, player, view, say, done: toPick}),
+  record: new RecordTool({store, edits, player, view, say, done: toPick, most: Number(editor.dataset.mostSamples)}),
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
 }})
 const rawLine = createRawLine(find("#stage .overlay"), {view, server})

@@ -9,12 +9,10 @@ import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
 
 /**
  * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, player: import("./player.js").Player,
- *   view: import("./view.js").StageView, say: (words: string) => void, done: () => void}} Tools
+ *   view: import("./view.js").StageView, say: (words: string) => void, done: () => void, most: number}} Tools most samples of a take
  */
 
 const FEWEST = 3
-/** As many as the core takes in, and as some devices tell in two minutes. */
-const MOST_SAMPLES = 99_000
 
 /** @implements {Tool} */
 export class RecordTool {
@@ -68,7 +66,7 @@ class Take {
     this.#catch(event)
     const d = this.#line.map(([x, y], i) => `${i ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("")
     this.tools.store.set({draft: {d}})
-    if (this.#samples.length > MOST_SAMPLES) {
+    if (this.#samples.length >= this.tools.most) {
       this.tools.say("The take is as long as one can be, and was kept; go on with another.")
       return this.#keep()
     }
@@ -96,6 +94,7 @@ class Take {
     const together = event.getCoalescedEvents?.() ?? []
     for (const one of together.length ? together : [event]) {
       const time = one.timeStamp - this.begun
+      if (this.#samples.length >= this.tools.most) return
       if (this.#samples.length && time <= this.#samples[this.#samples.length - 1][0]) continue
       const [x, y] = this.tools.view.point(one)
       this.#samples.push([Math.max(time, 0), x, y, one.pressure].map(value => +value.toFixed(3)))
