@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
-from coaster.geometry.fitting import Fitted, fit_cubics
+from coaster.geometry.fitting import Fitted, dot, fit_cubics
 from coaster.geometry.knots import Knots, Ways, candidates, spans, split_bad
 from coaster.geometry.path import Node, Subpath, node_kinds
 from coaster.geometry.samples import Ints, SampledLine, lengths, tremor
@@ -251,27 +251,28 @@ class _Settling:
         """
         # A sample at a node belongs to the piece after it; the last one has none after.
         counts = last - first + (last == len(self.p) - 1)
-        rows = np.concatenate([np.arange(f, f + c) for f, c in zip(first, counts, strict=True)])
+        starts = np.cumsum(counts) - counts
         own = np.repeat(np.arange(len(cubics)), counts)
-        share = (rows - first[own]) / (last - first)[own]
-        parameter, off = _nearest(self.p[rows], cubics, own, share)
+        turn = np.arange(len(own)) - starts[own]
+        rows = turn + first[own]
+        parameter, off = _nearest(self.p[rows], cubics, own, turn / (last - first)[own])
         self.parameter[rows], self.off[rows] = parameter, off
         off = np.where(self._strays(self.p[rows], cubics, own, parameter), np.inf, off)
-        worst = np.zeros(len(cubics))
-        # Several samples have the same piece: plain indexing would keep the last alone.
-        np.maximum.at(worst, own, off)
-        return worst
+        return np.maximum.reduceat(off, starts)
 
     def _strays(self, p: Floats, cubics: Floats, own: Ints, t: Floats) -> NDArray[np.bool_]:
         """Tell at which samples their piece has gone somewhere since the one before where no hand
         has been: halfway between both, far from the middle of both.
         """
+        first = np.diff(own, prepend=-1) > 0
         before, begun = np.roll(p, 1, axis=0), np.roll(t, 1)
-        first = np.concatenate([[True], own[1:] != own[:-1]])
         before[first], begun[first] = p[first], 0.0
-        between = bezier.points_at(cubics[own], (t + begun) / 2)
-        room = self.tolerance + 0.5 * lengths(p - before)
-        return np.asarray(lengths(between - (p + before) / 2) > room)
+        c0, c1, c2, c3 = _rows(cubics, own)
+        t = (t + begun) / 2
+        between = c0 + t * (c1 + t * (c2 + t * c3))
+        far, step = between - (p + before).T / 2, (p - before).T
+        room = self.tolerance + 0.5 * np.sqrt(dot(step, step))
+        return np.asarray(dot(far, far) > room * room)
 
 
 def _pairs(names: Ints) -> list[tuple[int, int]]:
@@ -292,21 +293,26 @@ def _tame(cubics: Floats, samples: Floats) -> Floats:
     return np.asarray(out)
 
 
+def _rows(cubics: Floats, segment: Ints) -> Floats:
+    """Return the power basis of each sample's cubic, (4, 2, m): x and y on long rows."""
+    return np.take(bezier.power_basis(cubics).transpose(1, 2, 0), segment, axis=2)
+
+
 def _nearest(p: Floats, cubics: Floats, segment: Ints, share: Floats) -> tuple[Floats, Floats]:
     """Return for each sample the parameter of the nearest place on its own piece, and how far that
     is; ``share`` is how much of the piece's samples come before it.
     """
-    # x and y each by themselves: work on long rows.
-    places = p.T
-    c0, c1, c2, c3 = np.moveaxis(bezier.power_basis(cubics)[segment], 0, 2)
+    places = np.ascontiguousarray(p.T)
+    c0, c1, c2, c3 = _rows(cubics, segment)
+    c0, double, triple = c0 - places, 2 * c2, 3 * c3
     t = _nearest_of_nine(places, cubics, segment, share)
     best, least = t, np.full(len(p), np.inf)
     for _ in range(NEAREST_STEPS):
-        off = c0 + t * (c1 + t * (c2 + t * c3)) - places
-        away = (off * off).sum(axis=0)
+        off = c0 + t * (c1 + t * (c2 + t * c3))
+        away = dot(off, off)
         better = away < least
-        best, least = np.where(better, t, best), np.where(better, away, least)
-        first, second = c1 + t * (2 * c2 + t * (3 * c3)), 2 * c2 + t * (6 * c3)
+        best, least = np.where(better, t, best), np.minimum(away, least)
+        first, second = c1 + t * (double + t * triple), double + t * (2 * triple)
         # A step that led away is taken back by half.
         stepped = np.where(better, t - _newton_step(off, first, second), (best + t) / 2)
         t = np.clip(stepped, 0.0, 1.0)
@@ -320,20 +326,21 @@ def _nearest_of_nine(places: Floats, cubics: Floats, segment: Ints, share: Float
     where it began.
     """
     grid = np.linspace(0.0, 1.0, 9)
-    stops = bezier.sampled(cubics, grid)
-    x, y = stops[segment].T - places[:, None]
-    length = lengths(np.diff(stops, axis=1)).sum(axis=1)[segment]
-    early = IN_TURN * length * (grid[:, None] - share)
-    return np.asarray(grid[(x * x + y * y + early * early).argmin(axis=0)])
+    stops = cubics.transpose(2, 0, 1) @ np.array(bezier.bernstein(grid))
+    steps = np.diff(stops, axis=2)
+    turn = IN_TURN * np.sqrt(dot(steps, steps)).sum(axis=1)
+    off = np.take(stops.transpose(0, 2, 1), segment, axis=2) - places[:, None]
+    early = turn[segment] * (grid[:, None] - share)
+    return np.asarray(grid[(dot(off, off) + early * early).argmin(axis=0)])
 
 
 def _newton_step(off: Floats, first: Floats, second: Floats) -> Floats:
     """Return the step towards the foot of a point ``off`` (2, m) the curve; Gauss and Newton's
     where the curve bends away from it.
     """
-    slope, curve = (off * first).sum(axis=0), (first * first).sum(axis=0)
-    steep = np.maximum(curve + (off * second).sum(axis=0), 0.25 * curve)
-    return np.where(steep > 0, slope / np.where(steep > 0, steep, 1.0), 0.0)
+    curve = dot(first, first)
+    steep = np.maximum(curve + dot(off, second), 0.25 * curve)
+    return np.asarray(dot(off, first) / np.where(steep > 0, steep, np.inf))
 
 
 def _run(knots: Knots, chosen: Ints, cubics: Floats, sharp: Ints, *, closed: bool) -> Subpath:

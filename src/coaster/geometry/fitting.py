@@ -52,13 +52,15 @@ def fit_cubics(
 def _fitted(
     samples: Floats, start: Floats, end: Floats, rounds: int, enough: float
 ) -> tuple[Floats, Floats]:
-    spans = _Spans(samples.transpose(2, 0, 1), start.T[..., None], end.T[..., None])
+    # To tell whether a span is near enough single precision does: its places are its own.
+    kind = np.float32 if enough else np.float64
+    spans = _Spans(samples.transpose(2, 0, 1), start.T[..., None], end.T[..., None], kind)
     t, arms = spans.first_guess()
     best, least = arms.copy(), np.full(len(samples), np.inf)
     rows = np.arange(len(samples))
     for left in reversed(range(rounds + 1)):
         t, off, velocity = spans.nearest(t, arms)
-        deviation = np.sqrt(_dot(off, off).max(axis=1))
+        deviation = np.sqrt(dot(off, off).max(axis=1))
         # A step can make it worse; what was best of each span is kept.
         better = deviation < least[rows]
         least[rows[better]], best[rows[better]] = deviation[better], arms[better]
@@ -88,11 +90,12 @@ class _Spans:
     x and y each by themselves, so that work on them is work on long rows.
     """
 
-    def __init__(self, places: Floats, start: Floats, end: Floats) -> None:
-        self.places, self.start, self.end = places - places[..., :1], start, end
+    def __init__(self, places: Floats, start: Floats, end: Floats, kind: type[np.floating]) -> None:
+        self.places = (places - places[..., :1]).astype(kind)
+        self.start, self.end = start.astype(kind), end.astype(kind)
         self.last = self.places[..., -1:]
         steps = np.diff(self.places, axis=2)
-        self.steps = np.sqrt(_dot(steps, steps))
+        self.steps = np.sqrt(dot(steps, steps))
         self.way = self.steps.sum(axis=1, keepdims=True)
 
     def only(self, rows: NDArray[np.bool_]) -> "_Spans":
@@ -105,15 +108,15 @@ class _Spans:
         """Return where the samples lie by the chords between them, 0..1, and the lengths of both
         handles (n, 2) with which the squares of the distances there sum up to the least.
         """
-        t: Floats = np.zeros(self.places.shape[-2:])
+        t = np.zeros_like(self.places[0])
         np.cumsum(self.steps, axis=1, out=t[:, 1:])
-        even = np.linspace(0, 1, self.places.shape[-1])
+        even = np.linspace(0, 1, t.shape[1], dtype=t.dtype)
         t = np.where(self.way > 0, t / np.where(self.way > 0, self.way, 1.0), even)
         s = 1 - t
         b1, b2 = 3 * s * s * t, -3 * s * t * t
         rest = self.places - self.last * (t * t * t - b2)
-        rows = b1 * b1, b1 * b2 * _dot(self.start, self.end), b2 * b2
-        sound, arms = _two_unknowns(*rows, b1 * _dot(self.start, rest), b2 * _dot(self.end, rest))
+        rows = b1 * b1, b1 * b2 * dot(self.start, self.end), b2 * b2
+        sound, arms = _two_unknowns(*rows, b1 * dot(self.start, rest), b2 * dot(self.end, rest))
         usable = sound & ((arms > LEAST * self.way) & (arms < MOST * self.way)).all(axis=1)
         return t, np.where(usable[:, None], arms, self.way / 3)
 
@@ -125,8 +128,8 @@ class _Spans:
         c1, c2, c3 = 3 * p1, 3 * (p2 - 2 * p1), self.last + 3 * (p1 - p2)
         velocity = c1 + t * (2 * c2 + t * (3 * c3))
         off = t * (c1 + t * (c2 + t * c3)) - self.places
-        steep = _dot(velocity, velocity)
-        moved = t - _dot(off, velocity) / np.where(steep > 0, steep, np.inf)
+        steep = dot(velocity, velocity)
+        moved = t - dot(off, velocity) / np.where(steep > 0, steep, np.inf)
         moved[:, 0], moved[:, -1] = 0.0, 1.0
         t = np.clip(moved, 0.0, 1.0, out=moved)
         off = t * (c1 + t * (c2 + t * c3)) - self.places
@@ -134,19 +137,20 @@ class _Spans:
 
     def stepped(self, t: Floats, arms: Floats, off: Floats, velocity: Floats) -> Floats:
         """Return handle lengths one step nearer to the least distances across."""
-        speed = np.sqrt(_dot(velocity, velocity))
+        speed = np.sqrt(dot(velocity, velocity))
         across = velocity[::-1] / np.where(speed > 0, speed, np.inf)
         across[0] *= -1
         s = 1 - t
-        one = 3 * s * s * t * _dot(across, self.start)
-        two = -3 * s * t * t * _dot(across, self.end)
-        rest = -_dot(across, off)
+        one = 3 * s * s * t * dot(across, self.start)
+        two = -3 * s * t * t * dot(across, self.end)
+        rest = -dot(across, off)
         sound, step = _two_unknowns(one * one, one * two, two * two, one * rest, two * rest)
         limits = LEAST * self.way, MOST * self.way
         return np.where(sound[:, None], np.clip(arms + step, *limits), arms)
 
 
-def _dot(u: Floats, v: Floats) -> Floats:
+def dot(u: Floats, v: Floats) -> Floats:
+    """Return the products of vectors (2, ...), x and y each by themselves."""
     return np.asarray(u[0] * v[0] + u[1] * v[1])
 
 
@@ -158,6 +162,7 @@ def _two_unknowns(*products: Floats) -> tuple[NDArray[np.bool_], Floats]:
     """
     c11, c12, c22, x1, x2 = (each.sum(axis=1) for each in products)
     det, size = c11 * c22 - c12 * c12, c11 * c22
-    sound = det > 1e-12 * np.maximum(size, np.finfo(float).tiny)
+    digits = np.finfo(size.dtype)
+    sound = det > np.maximum(digits.eps**0.75 * size, digits.tiny)
     safe = np.where(sound, det, 1.0)
     return sound, np.stack([x1 * c22 - x2 * c12, c11 * x2 - c12 * x1], axis=1) / safe[:, None]
