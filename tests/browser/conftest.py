@@ -69,6 +69,24 @@ class Studio:
         self.post(f"/scenes/{scene_id}/duplicate")
         return self.scene_ids()[-1]
 
+    def opened(self, text: str) -> int:
+        """Open a scene file in the first project, and return the scene's id."""
+        self.get("/")
+        token = next(c.value for c in self._jar if c.name == "coaster_csrf")
+        head = 'Content-Disposition: form-data; name="file"; filename="scene.json"'
+        body = f"--part\r\n{head}\r\n\r\n{text}\r\n--part--\r\n"
+        request = urllib.request.Request(
+            f"{self.address}/projects/1/open",
+            body.encode(),
+            {
+                "X-CSRFToken": token,
+                "Referer": self.address,
+                "Content-Type": "multipart/form-data; boundary=part",
+            },
+        )
+        with self._opener.open(request, timeout=60):
+            return self.scene_ids()[-1]
+
     def document(self, scene_id: int) -> dict:
         """Return a scene as its saved file has it."""
         with zipfile.ZipFile(io.BytesIO(self.get(f"/scenes/{scene_id}/save"))) as bundle:

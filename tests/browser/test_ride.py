@@ -1,18 +1,12 @@
 """On the demo: seeing a ride, changing it, and having it changed on disk."""
 
-import io
 import json
-from base64 import b64decode
 
-import numpy as np
 import pytest
-from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from coaster.export.drawers import painter_of
-from coaster.media.pictures import straight_rgba
 from coaster.scene import codec
 from tests.browser.driver import (
     centre,
@@ -29,6 +23,7 @@ from tests.browser.driver import (
     until_undo,
     wait,
 )
+from tests.browser.pictures import difference, on_stage, rendered
 
 DRAWN = "return performance.getEntriesByName('stage-drawn').length"
 
@@ -241,26 +236,8 @@ def test_the_stage_shows_what_the_renderer_draws(browser, studio, number):
         "for (let i = 0; i < arguments[0]; i++) document.querySelector('[data-go=on]').click()", at
     )
     assert frame(browser) == at
-    code = "return document.querySelector('#stage canvas').toDataURL('image/png').split(',')[1]"
-    drawn = np.asarray(
-        Image.open(io.BytesIO(b64decode(browser.execute_script(code)))).convert("RGBA")
-    )
-    pictures = studio.folder / "projects" / "1" / "assets"
-    left, top, width, height = browser.execute_script("""
-      const [frame, bench] = [".frame", "#stage"].map(s => document.querySelector(s).getBoundingClientRect())
-      return [frame.x - bench.x, frame.y - bench.y, frame.width, frame.height]""")
-    assert [left, top, width] == [round(left), round(top), round(width)]
-    painter = painter_of(document, pictures, width / document.width)
-    rows, columns = int(height), int(width)  # the renderer's height is rounded to an even one
-    rendered = straight_rgba(painter.picture(at))[:rows]
-    seen = drawn[int(top) : int(top) + rows, int(left) : int(left) + columns]
-    assert seen.shape == rendered.shape
-    assert np.abs(over_grey(seen) - over_grey(rendered)).mean() < 3
-
-
-def over_grey(rgba: np.ndarray) -> np.ndarray:
-    alpha = rgba[..., 3:] / 255
-    return rgba[..., :3] * alpha + 128 * (1 - alpha)
+    seen = on_stage(browser)
+    assert difference(seen, rendered(studio, number, at, seen.shape[1])) < 3
 
 
 def test_two_windows_never_lose_an_edit_silently(browser, scene, studio):

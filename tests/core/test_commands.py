@@ -18,6 +18,7 @@ from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.scene.contents import Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.masks import BLENDS, MEETINGS, Mask, MaskPart
 from coaster.scene.properties import Track
 from tests.core import strategies as ours
 
@@ -62,6 +63,12 @@ def a_node(draw):
     )
 
 
+def masks(paths):
+    parts = st.builds(MaskPart, paths, st.sampled_from(MEETINGS))
+    some = st.lists(parts, min_size=1, max_size=2, unique_by=lambda part: part.path).map(tuple)
+    return st.builds(Mask, some, st.booleans(), number, st.floats(0, 90), ours.fraction)
+
+
 facings = st.builds(
     Facing,
     st.sampled_from(["fixed", "along", "target", "roll"]),
@@ -98,7 +105,12 @@ def scenes(draw):
             () if not content.can.stand else draw(st.just(()) | tracks.map(lambda track: (track,)))
         )
         seen = draw(st.booleans())
-        made.append(Layer(layer_id, draw(name), content, draw(transforms), ride, seen, keys=keys))
+        blend = draw(st.sampled_from(BLENDS))
+        mask = draw(st.none() | masks(st.sampled_from(ids))) if ids else None
+        look = {"blend": blend, "mask": mask}
+        made.append(
+            Layer(layer_id, draw(name), content, draw(transforms), ride, seen, keys=keys, **look)
+        )
     if made and draw(st.booleans()):
         made = in_a_group(made, draw(st.integers(0, len(made) - 1)), draw(transforms))
     return Scene(length=draw(st.integers(1, 300)), layers=tuple(made), paths=found)
@@ -140,6 +152,9 @@ FIELDS = {
         "transform": transforms,
         "content": contents,
         "shown": st.none() | st.just((5.0, 20.0)),
+        "blend": st.sampled_from(BLENDS),
+        "mask": st.none() | masks(word),
+        "isolated": st.booleans(),
     },
     "path": {
         "name": name,

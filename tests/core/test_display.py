@@ -16,6 +16,7 @@ from coaster.formats import pathdata
 from coaster.geometry import maps
 from coaster.media.pictures import straight_rgba
 from coaster.render import svg
+from coaster.render.covers import Cover, Cut
 from coaster.render.display import Item, Pop, Program, Push, bounds, program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.faces import Face, Faces, Outline
@@ -80,10 +81,18 @@ def test_members_do_not_show_through_each_other():
     assert pixel(shown, 40, 40)[:3] == pytest.approx((ground + green) / 2, abs=2 / 255)
 
 
+def cover(place: np.ndarray, side: float = 40, **numbers: float) -> Cover:
+    """A square that shows what is in it."""
+    rows = (np.array([numbers.get(name, usual)]) for name, usual in COVERS.items())
+    return Cover((Cut(box(RED, place, side=side).faces.first.outlines[0].figure, "add", place),), False, *rows)  # fmt: skip
+
+
+COVERS = {"grow": 0.0, "blur": 0.0, "strength": 1.0}
+
+
 def test_a_mask_shows_only_where_it_is_and_may_move():
     places = np.concatenate([at(10, 10), at(60, 30), at(200, 200)])
-    mask = box("#000000", places)
-    shown = program(Push("g", STILL, "normal", (mask,)), box(RED, at(0, 0), side=100), Pop())
+    shown = program(Push("g", STILL, "normal", cover(places)), box(RED, at(0, 0), side=100), Pop())
     red, ground = (np.array(COLOURS[name]) / 255 for name in ("red", "ground"))
     for frame, seen in ((0, (30, 30)), (1, (80, 50))):
         assert pixel(shown, *seen, frame)[:3] == pytest.approx(red, abs=1e-6)
@@ -93,12 +102,12 @@ def test_a_mask_shows_only_where_it_is_and_may_move():
 
 def test_only_what_moved_is_drawn_anew_with_groups_blends_and_masks():
     moving = np.stack([at(5 + 8 * i, 5 + 6 * i)[0] for i in range(9)])
-    mask = box("#000000", at(20, 10), side=60)
+    mask = cover(at(20, 10), side=60, blur=2.5)
     shown = program(
         box(GREEN, at(50, 5)),
         Push("outer", np.array([0.7]), "multiply"),
         box(RED, moving), box("#ffffff80", at(30, 30)),
-        Push("inner", np.linspace(0.2, 1, 9), "screen", (mask,)), box(GREEN, moving[::-1].copy()), Pop(),
+        Push("inner", np.linspace(0.2, 1, 9), "screen", mask), box(GREEN, moving[::-1].copy()), Pop(),
         Pop(),
         box("#ffff00", at(80, 60), side=20),
         length=8,
@@ -187,9 +196,10 @@ def test_the_svg_of_a_frame_shows_what_the_raster_shows(frame):
 
 
 def test_svg_says_what_it_cannot_hold():
-    tilted = replace(box(RED, at(0, 0)), maps=np.array([[1.0, 0, 0, 0, 1, 0, 0.001, 0, 1]]))
-    masked = Push("g", STILL, "normal", (box(RED, at(0, 0)),))
-    for steps, words in (((tilted,), "perspective"), ((masked, Pop()), "mask")):
+    map_ = np.array([[1.0, 0, 0, 0, 1, 0, 0.001, 0, 1]])
+    tilted = replace(box(RED, at(0, 0)), maps=map_)
+    masked = Push("g", STILL, "normal", cover(map_))
+    for steps, words in (((tilted,), "perspective"), ((masked, Pop()), "mask in perspective")):
         with pytest.raises(EditRefused, match=words):
             svg.file(program(*steps), 0, partial(str))
 

@@ -152,7 +152,7 @@ def every_layer_in_full(scene: Scene, folder: File, frame: int) -> np.ndarray:
     """Draw layer by layer onto one canvas, each through a painter of its own."""
     import skia
 
-    from coaster.render.raster import as_image, canvas_on
+    from coaster.render.inks import as_image, canvas_on
 
     whole = painter_of(replace(scene, layers=()), folder).picture(0)
     for layer in scene.layers:

@@ -179,7 +179,7 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
         ),
         (
             {"form": "key", "layer": "line", "property": "x", "frame": "1"},
-            "a line has opacity, width, colour",
+            "a line has opacity",
         ),
         (
             {"form": "key", "layer": "fish", "property": "colour", "frame": "1"},

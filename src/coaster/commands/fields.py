@@ -38,6 +38,9 @@ SETTABLE: dict[Owner, Settable] = {
             "transform": "Place {name}",
             "content": "Look of {name}",
             "shown": "Time of {name}",
+            "blend": "Blend of {name}",
+            "mask": "Mask of {name}",
+            "isolated": "Blends in {name}",
         },
     ),
     "ride": Settable(

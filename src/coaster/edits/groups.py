@@ -9,6 +9,7 @@ from coaster.commands.base import Command
 from coaster.commands.fields import set_layer, set_path
 from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, SetKeys, place_of
 from coaster.edits.edit import Edit, Selection, edit_of
+from coaster.edits.extents import box_of
 from coaster.edits.making import new_layer
 from coaster.errors import EditRefused
 from coaster.geometry import affine
@@ -17,8 +18,6 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path
 from coaster.motion import keys
 from coaster.render import places
-from coaster.render.display import Item, bounds, program_of
-from coaster.render.evaluate import Evaluation
 from coaster.scene import tree
 from coaster.scene.contents import Group, as_kind
 from coaster.scene.document import Layer, Scene, Transform
@@ -86,25 +85,12 @@ def _middle(
     scene: Scene, layer_ids: Sequence[str], parent: str | None, frame: float
 ) -> tuple[float, float]:
     """Return the middle of what layers cover at a frame, in the px of their group."""
-    boxes = _boxes(scene, layer_ids, min(max(round(frame), 0), scene.length))
-    if not boxes:
+    box = box_of(scene, layer_ids, frame)
+    if box is None:
         return scene.width / 2, scene.height / 2
-    low, high = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
-    middle_x, middle_y = ((low + high) / 2).tolist()
+    middle_x, middle_y = ((box[:2] + box[2:]) / 2).tolist()
     x, y = places.into_group(scene, parent, (middle_x, middle_y), frame)
     return round(x, 2), round(y, 2)
-
-
-def _boxes(scene: Scene, layer_ids: Sequence[str], frame: int) -> list[Floats]:
-    """Return what layers, with all that is inside them, cover in a frame."""
-    spans = [scene.layers[tree.span_of(scene.layers, one)] for one in layer_ids]
-    inside = {each.id for span in spans for each in span}
-    boxes = []
-    for step in program_of(Evaluation(scene)).steps:
-        if isinstance(step, Item) and step.name in inside:
-            rows = bounds(step)
-            boxes.append(rows[frame if len(rows) > 1 else 0])
-    return boxes
 
 
 def ungroup(scene: Scene, layer_id: str, frame: float) -> Edit:
@@ -125,8 +111,9 @@ def ungroup(scene: Scene, layer_id: str, frame: float) -> Edit:
         if path.parent == layer_id:
             steps += path_out_commands(path, layer.parent, own)
     steps.append(RemoveLayer(layer_id))
-    lost = layer.ride or layer.keys or layer.transform.opacity < 1 or layer.shown
-    note = f"What {layer.name} did over time went with it. Undo brings it back."
+    moved = layer.ride or layer.keys or layer.transform.opacity < 1 or layer.shown
+    lost = moved or layer.mask or layer.blend != "normal"
+    note = f"What {layer.name} did over time, and its look, went with it. Undo brings it back."
     select = Selection(tuple(member.id for member in members))
     return Edit(tuple(steps), f"Dissolve {layer.name}", (note,) if lost else (), select)
 

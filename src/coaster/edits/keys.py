@@ -146,9 +146,12 @@ def clear_keys(scene: Scene, layer_id: str, name: str, frame: float) -> Edit:
 def kept_commands(layer: Layer, name: str, value: float | str) -> list[Command]:
     """Return the commands that let a property stay as it was seen, where its keys are cleared."""
     after = layer.with_standing(name, value)
-    if after.content != layer.content:
-        return [set_layer(layer.id, content=after.content)]
-    return [set_layer(layer.id, transform=after.transform)] if after != layer else []
+    changed = {
+        home: getattr(after, home)
+        for home in ("content", "transform", "mask")
+        if getattr(after, home) != getattr(layer, home)
+    }
+    return [set_layer(layer.id, **changed)] if changed else []
 
 
 OnKeys = Callable[[Layer, Keys, set[str]], Keys]

@@ -10,6 +10,7 @@ from coaster.commands.fields import set_layer, set_path, set_ride
 from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, SetKeys, place_of
 from coaster.commands.paths import AddPath, RemovePath
 from coaster.commands.rides import AttachRide, DetachRide
+from coaster.edits import masks
 from coaster.edits.edit import Edit, Selection, called, edit_of
 from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, changed_alike, keys_after
@@ -330,7 +331,9 @@ def delete_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
 
 
 def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:
-    """Delete a path: its riders stay where they are at a frame, its lines go with it."""
+    """Delete a path: its riders stay where they are at a frame, its lines go with it, and what it
+    masks is seen there.
+    """
     path = scene.path(path_id)
     steps, notes = list[Command](), list[str]()
     riders = [layer.name for layer in scene.riders_of(path.id)]
@@ -339,10 +342,14 @@ def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:
         notes.append(
             f"{path.name} is deleted; {', '.join(riders)} {stay}. Undo brings the ride back."
         )
+    masked = [layer.name for layer in scene.layers if layer.is_masked_by(path.id)]
+    if masked:
+        notes.append(f"It masks {', '.join(masked)} no more: what it hid is seen. Undo hides it.")
+    steps += masks.uncovering_commands(scene, path.id)
     for user in scene.users_of(path.id):
-        if user.ride is not None:
+        if user.rides(path.id):
             steps += standing_still_commands(scene, user.id, frame)
-        else:
+        elif user.strokes(path.id):
             steps += [*looking_elsewhere_commands(scene, user.id), RemoveLayer(user.id)]
     return edit_of([*steps, RemovePath(path.id)], f"Delete {path.name}", notes)
 

@@ -15,18 +15,13 @@ import numpy as np
 from coaster.geometry import maps as mapping
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
+from coaster.render.covers import Cover
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
 from coaster.render.faces import Faces, Outline
 from coaster.render.paints import Paints
 from coaster.scene import tree
 from coaster.scene.document import Layer
-
-Blend = Literal[
-    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
-    "hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color",
-    "luminosity",
-]  # fmt: skip
-"""By their CSS names."""
+from coaster.scene.masks import Blend
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,20 +67,20 @@ class Item:
 @dataclass(frozen=True, eq=False)
 class Push:
     """Draw what follows apart, up to its ``Pop``; then lay it on, so strongly, blended, where the
-    mask is.
+    cover is.
     """
 
     name: str
     opacity: Floats
     blend: Blend = "normal"
-    mask: tuple[Item, ...] = ()
+    cover: Cover | None = None
 
     def strength(self, frame: int) -> float:
         return float(self.opacity[frame if len(self.opacity) > 1 else 0])
 
     @property
     def still(self) -> bool:
-        return len(self.opacity) == 1 and all(item.still for item in self.mask)
+        return len(self.opacity) == 1 and (self.cover is None or self.cover.still)
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,6 +89,8 @@ class Pop:
 
 
 Step = Item | Push | Pop
+Said = tuple[Literal["item", "push", "pop"], Layer]
+"""What to do, and with which layer."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -118,7 +115,9 @@ def program_of(evaluation: Evaluation) -> Program:
         if kind == "pop":
             steps.append(Pop())
         elif kind == "push":
-            steps.append(Push(layer.id, outline.strength(motion)))
+            # What is drawn apart alone is as faint as it is already.
+            strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
+            steps.append(Push(layer.id, strength, layer.blend, motion.cover))
         else:
             look = motion.faces, motion.maps, outline.strength(motion), motion.paints
             steps.append(Item(layer.id, *look))
@@ -134,31 +133,46 @@ class Layout:
         self._evaluation = evaluation
         scene = evaluation.scene
         self.drawn = [layer for layer in scene.layers if tree.is_visible(scene, layer)]
-        groups = [layer for layer in self.drawn if layer.content.can.hold]
-        self.apart = {group.id for group in groups if self._needs_apart(group)}
+        self.apart = {layer.id for layer in self.drawn if self._needs_apart(layer)}
 
-    def _needs_apart(self, group: Layer) -> bool:
-        """Whether a group's members would show through each other, were they drawn one by one."""
+    def _needs_apart(self, layer: Layer) -> bool:
+        """Whether a layer blends or is masked, or a group's members would show through each other,
+        were they drawn one by one.
+        """
+        if layer.blend != "normal" or layer.mask is not None:
+            return True
+        return layer.content.can.hold and self._holds_together(layer)
+
+    def _holds_together(self, group: Layer) -> bool:
+        if group.isolated and any(each.blend != "normal" for each in self._inside(group)):
+            return True
         faint = _is_ever_faint(group, self._evaluation.frames)
         inside = tree.members(self.drawn, group.id) if faint else ()
         # Nothing shows through one picture: it is drawn as faint as its group.
         alone = len(inside) == 1 and any(True for _ in inside[0].content.assets())
         return bool(inside) and not alone
 
-    def steps(self) -> Iterator[tuple[Literal["item", "push", "pop"], Layer]]:
+    def _inside(self, group: Layer) -> Iterator[Layer]:
+        """Yield what is drawn of a group, at any depth."""
+        for layer in tree.members(self.drawn, group.id):
+            yield layer
+            yield from self._inside(layer)
+
+    def steps(self) -> Iterator[Said]:
         """Yield what to do, from the back to the front."""
         return self._steps(None)
 
-    def _steps(self, parent: str | None) -> Iterator[tuple[Literal["item", "push", "pop"], Layer]]:
+    def _steps(self, parent: str | None) -> Iterator[Said]:
         for layer in tree.members(self.drawn, parent):
-            if not layer.content.can.hold:
-                yield "item", layer
-            elif layer.id in self.apart:
+            inside: Iterator[Said] = iter([("item", layer)])
+            if layer.content.can.hold:
+                inside = self._steps(layer.id)
+            if layer.id in self.apart:
                 yield "push", layer
-                yield from self._steps(layer.id)
+                yield from inside
                 yield "pop", layer
             else:
-                yield from self._steps(layer.id)
+                yield from inside
 
     def flattened(self, layer: Layer) -> list[Layer]:
         """Return the groups whose opacity a layer takes on, as they are not drawn apart

@@ -10,6 +10,7 @@ from coaster.geometry.maps import Maps
 from coaster.motion.distance import Way
 from coaster.motion.travel import Travel
 from coaster.render import places
+from coaster.render.covers import Cover, cover_of
 from coaster.render.faces import Face, Faces
 from coaster.render.frames import Frames
 from coaster.render.paints import Paints, paints_of
@@ -31,6 +32,7 @@ class LayerMotion:
     opacities: Floats
     paints: Paints | None = None
     told: Frames | None = None
+    cover: Cover | None = None
 
     @property
     def maps(self) -> Maps:
@@ -52,7 +54,8 @@ class LayerMotion:
     def still(self) -> bool:
         """Whether it looks the same in every frame: the one definition, which the stage is told."""
         rests = len(self.maps) == 1 and len(self.opacities) == 1
-        return rests and self.faces.still and self.paints is None
+        seen_alike = self.cover is None or self.cover.still
+        return rests and seen_alike and self.faces.still and self.paints is None
 
     def map(self, frame: int) -> Floats:
         row: Floats = self.maps[self.row(frame) if len(self.maps) > 1 else 0]
@@ -133,7 +136,8 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
         opacities, paints = opacities_of(one.layer, times), paints_of(one.layer, times)
         if stand.way and stand.travel and stand.way.ride.gap == "hide":
             opacities = np.where(stand.way.is_unseen(stand.travel.along), 0.0, opacities)
-        made.append(LayerMotion(one.layer, stand, opacities, paints, at))
+        cover = cover_of(one, at)
+        made.append(LayerMotion(one.layer, stand, opacities, paints, at, cover))
     return made
 
 

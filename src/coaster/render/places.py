@@ -34,8 +34,8 @@ GROUND_SHARE = 0.9
 
 @dataclass(frozen=True, eq=False)
 class Placed:
-    """All that a layer's place depends on: itself, its path, the clock, its group, the path's
-    group, its target.
+    """All that a layer's place and mask depend on: itself, its path, the clock, its group, the
+    path's group, its target, the paths that mask it with their groups.
 
     Two that are alike are equal; the hash is worked out when it is first asked for, and once, as
     what it is made of is large.
@@ -48,6 +48,7 @@ class Placed:
     group: "Placed | None" = None
     rail_group: "Placed | None" = None
     target: "Placed | None" = None
+    masks: "tuple[tuple[Path, Placed | None], ...]" = ()
 
     @cached_property
     def _hash(self) -> int:
@@ -62,6 +63,7 @@ class Placed:
             self.group,
             self.rail_group,
             self.target,
+            self.masks,
         )
 
     def __hash__(self) -> int:
@@ -88,32 +90,43 @@ class Known:
         self.scene = scene
         self._layers = {layer.id: layer for layer in scene.layers}
         self._paths = {path.id: path for path in scene.paths}
-        self._placed: dict[tuple[str, bool], Placed] = {}
+        self._placed: dict[tuple[str, bool, bool], Placed] = {}
 
-    def placed(self, layer: Layer, *, looking: bool = True) -> Placed:
+    def placed(self, layer: Layer, *, looking: bool = True, masked: bool = True) -> Placed:
         """Return what a layer depends on; without ``looking`` only where it is, not which way it
-        faces.
+        faces; without ``masked`` not where it is seen.
         """
-        if (layer.id, looking) not in self._placed:
+        key = layer.id, looking, masked and layer.mask is not None
+        if key not in self._placed:
             path_id = layer.path_id()
             path = None if path_id is None else self._paths[path_id]
             target = self._target(layer) if looking else None
             rail = None if path is None else self._group(path.parent)
             group = self._group(layer.parent)
-            made = Placed(layer, path, self.scene.length, self.scene.fps, group, rail, target)
-            self._placed[layer.id, looking] = made
-        return self._placed[layer.id, looking]
+            clock = self.scene.length, self.scene.fps
+            masks = self._masks(layer) if masked else ()
+            self._placed[key] = Placed(layer, path, *clock, group, rail, target, masks)
+        return self._placed[key]
 
     def layer(self, layer_id: str) -> Layer | None:
         return self._layers.get(layer_id)
 
+    def _masks(self, layer: Layer) -> tuple[tuple[Path, Placed | None], ...]:
+        masking = [self._paths[each] for each in layer.mask.paths()] if layer.mask else []
+        return tuple((path, self._group(path.parent)) for path in masking)
+
     def _group(self, group_id: str | None) -> Placed | None:
-        return None if group_id is None else self.placed(self._layers[group_id])
+        # Where a group is has nothing to do with where it is seen: its mask may lie in itself.
+        return None if group_id is None else self.placed(self._layers[group_id], masked=False)
 
     def _target(self, layer: Layer) -> Placed | None:
         target = layer.ride.facing.looks_at() if layer.ride else None
         # Where a layer is has nothing to do with where it looks, so two may look at each other.
-        return None if target is None else self.placed(self._layers[target], looking=False)
+        return (
+            None
+            if target is None
+            else self.placed(self._layers[target], looking=False, masked=False)
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -198,12 +211,10 @@ def _from_rail(one: Placed, at: Frames | None) -> Floats | None:
     # In the same group both move alike: no maps are needed, and no angle is worked out anew.
     if one.rail_group == one.group:
         return None
-    return affine.compose(
-        affine.inverse(_group_maps(one.group, at)), _group_maps(one.rail_group, at)
-    )
+    return affine.compose(affine.inverse(group_maps(one.group, at)), group_maps(one.rail_group, at))
 
 
-def _group_maps(group: Placed | None, at: Frames | None) -> Maps:
+def group_maps(group: Placed | None, at: Frames | None) -> Maps:
     """Return the maps of a group to the scene, (n, 6) or (1, 6)."""
     if group is None:
         return np.array([affine.IDENTITY])
@@ -233,7 +244,7 @@ def _target_spots(one: Placed, at: Frames | None) -> Floats:
     if one.target.group == one.group:
         return spots
     way = affine.compose(
-        affine.inverse(_group_maps(one.group, at)), _group_maps(one.target.group, at)
+        affine.inverse(group_maps(one.group, at)), group_maps(one.target.group, at)
     )
     # Either may stand still while the other moves.
     rows = max(len(way), len(spots))
@@ -259,7 +270,7 @@ def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: Frames | None) ->
 
 
 def _outwards(group: Placed | None, own: Floats, at: Frames | None) -> Maps:
-    return own if group is None else maps.compose(_group_maps(group, at), own)
+    return own if group is None else maps.compose(group_maps(group, at), own)
 
 
 def keyed(layer: Layer, name: str, times: Floats) -> Floats:
@@ -348,7 +359,7 @@ def spots_in_scene(one: Placed, stand: Stand, at: Frames | None = None) -> Float
     group = one.group if one.layer.content.can.stand else one.rail_group
     if group is None:
         return stand.spots
-    way = _group_maps(group, at)
+    way = group_maps(group, at)
     rows = max(len(way), len(stand.spots))
     return affine.apply_rows(way, np.broadcast_to(stand.spots, (rows, 2)))
 

@@ -5,7 +5,6 @@ What stands still is drawn once; only where something moves is drawn anew.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import Protocol
 
 import cv2
@@ -15,35 +14,21 @@ from numpy.typing import NDArray
 
 from coaster.errors import RenderError
 from coaster.geometry import affine, maps
-from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.media.pictures import Pixels
+from coaster.render.covering import Covering
+from coaster.render.covers import Cover
 from coaster.render.display import Item, Program, Push, Step, corners_of
-from coaster.render.faces import Outline
-from coaster.render.figures import Figure
-from coaster.render.sprites import Boxes, Placed, Sprite, boxes_of, placed
-
-Box = tuple[int, int, int, int]
-"""Left, top, right, bottom in whole px; right and bottom are one past the last."""
-NOWHERE: Box = (0, 0, 0, 0)
-BLENDS = {
-    "normal": skia.BlendMode.kSrcOver,
-    "multiply": skia.BlendMode.kMultiply,
-    "screen": skia.BlendMode.kScreen,
-    "overlay": skia.BlendMode.kOverlay,
-    "darken": skia.BlendMode.kDarken,
-    "lighten": skia.BlendMode.kLighten,
-    "color-dodge": skia.BlendMode.kColorDodge,
-    "color-burn": skia.BlendMode.kColorBurn,
-    "hard-light": skia.BlendMode.kHardLight,
-    "soft-light": skia.BlendMode.kSoftLight,
-    "difference": skia.BlendMode.kDifference,
-    "exclusion": skia.BlendMode.kExclusion,
-    "hue": skia.BlendMode.kHue,
-    "saturation": skia.BlendMode.kSaturation,
-    "color": skia.BlendMode.kColor,
-    "luminosity": skia.BlendMode.kLuminosity,
-}
+from coaster.render.inks import (
+    BLENDS,
+    as_image,
+    canvas_on,
+    colour_of,
+    paints,
+    skia_matrix,
+    skia_path,
+)
+from coaster.render.sprites import NOWHERE, Box, Boxes, Placed, Sprite, boxes_of, common, placed
 
 
 class FrameSource(Protocol):
@@ -52,61 +37,6 @@ class FrameSource(Protocol):
     """
 
     def pixels(self, asset: str, index: int) -> Pixels: ...
-
-
-@lru_cache(maxsize=1024)
-def skia_path(figure: Figure) -> skia.Path:
-    path = skia.Path()
-    for run in figure.runs:
-        path.moveTo(*map(float, run.cubics[0, 0]))
-        for cubic in run.cubics:
-            path.cubicTo(*map(float, cubic[1:].ravel()))
-        if run.closed:
-            path.close()
-    return path
-
-
-def colour_of(text: str) -> int:
-    value = int(text[1:7], 16)
-    alpha = int(text[7:9], 16) if len(text) == 9 else 255
-    return alpha << 24 | value
-
-
-def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
-    """Return the fill's and the stroke's paint, those of them that there are."""
-    made = []
-    if outline.fill:
-        made.append(skia.Paint(AntiAlias=True, Color=colour_of(outline.fill)))
-    if outline.stroke and outline.stroke_width > 0:
-        stroke = skia.Paint(
-            AntiAlias=True, Color=colour_of(outline.stroke), Style=skia.Paint.kStroke_Style
-        )
-        stroke.setStrokeWidth(outline.stroke_width)
-        stroke.setStrokeCap(skia.Paint.kRound_Cap)
-        stroke.setStrokeJoin(skia.Paint.kRound_Join)
-        if outline.dash:
-            stroke.setPathEffect(skia.DashPathEffect.Make(list(outline.dash), 0.0))
-        made.append(stroke)
-    for paint in made:
-        paint.setAlphaf(paint.getAlphaf() * opacity)
-    return made
-
-
-def skia_matrix(m: Floats) -> skia.Matrix:
-    # The whole 3x3 map: Skia takes perspective as it comes.
-    return skia.Matrix.MakeAll(*map(float, maps.full(m).ravel()))
-
-
-def as_image(pixels: Pixels) -> skia.Image:
-    """Copy pixels into an image; sharing them is a use after free in this binding."""
-    return skia.Image.fromarray(
-        pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType, copy=True
-    )
-
-
-def canvas_on(pixels: Pixels) -> skia.Canvas:
-    """Return a canvas that draws into ``pixels``, which must outlive it."""
-    return skia.Canvas(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
 
 
 def output_size(width: int, height: int, scale: float) -> tuple[int, int]:
@@ -188,32 +118,36 @@ class _DrawableOutlines(_Drawable):
 
 @dataclass
 class _Apart:
-    """Parts drawn apart and laid on as one; only where they are, and only where the mask is."""
+    """Parts drawn apart and laid on as one; only where they are, and only where the cover is."""
 
     push: Push
     parts: list[_Part]
-    mask: list[_Part]
+    covering: Covering | None
 
     @property
     def moves(self) -> bool:
-        inside = (part.moves for part in (*self.parts, *self.mask))
-        return any(inside) or not self.push.still
+        return any(part.moves for part in self.parts) or not self.push.still
 
     def box(self, frame: int) -> Box:
-        return _union([part.box(frame) for part in self.parts])
+        box = _union([part.box(frame) for part in self.parts])
+        if self.covering is None or self.covering.cover.lets_through:
+            return box
+        return common(box, self.covering.box(frame))
 
     def draw(self, canvas: skia.Canvas, frame: int) -> None:
-        bounds = skia.Rect.MakeLTRB(*self.box(frame))
+        box = self.box(frame)
+        if box == NOWHERE:
+            return
+        bounds = skia.Rect.MakeLTRB(*box)
         laid_on = skia.Paint(Alphaf=self.push.strength(frame), BlendMode=BLENDS[self.push.blend])
+        canvas.save()
+        canvas.clipRect(bounds)
         canvas.saveLayer(bounds, laid_on)
         for part in self.parts:
             part.draw(canvas, frame)
-        if self.mask:
-            # What is drawn into this layer keeps of the one below only what it covers itself.
-            canvas.saveLayer(bounds, skia.Paint(BlendMode=skia.BlendMode.kDstIn))
-            for part in self.mask:
-                part.draw(canvas, frame)
-            canvas.restore()
+        if self.covering is not None:
+            self.covering.cut_out(canvas, frame, bounds)
+        canvas.restore()
         canvas.restore()
 
 
@@ -237,7 +171,8 @@ class Painter:
     def __init__(self, program: Program, source: FrameSource, scale: float = 1.0) -> None:
         self.program, self._source = program, source
         self.width, self.height = output_size(program.width, program.height, scale)
-        self._view = affine.scaling(self.width / program.width, self.height / program.height)
+        self._factors = self.width / program.width, self.height / program.height
+        self._view = affine.scaling(*self._factors)
         self._sprites: dict[tuple[str, int, float, float], Sprite] = {}
         self._ready: tuple[Pixels, Pixels, list[_Part]] | None = None
 
@@ -313,7 +248,7 @@ class Painter:
                 # The same iterator: what is inside ends at its own Pop, and this loop goes on
                 # behind that.
                 inside = list(self._with_stills_joined(list(self._parts(steps))))
-                yield _Apart(step, inside, [self._drawn(item) for item in step.mask])
+                yield _Apart(step, inside, self._covering(step.cover))
             else:
                 return
 
@@ -352,6 +287,14 @@ class Painter:
         return _DrawableOutlines(
             item, boxes_of(maps.apply_each(seen, corners_of(item)), size), seen
         )
+
+    def _covering(self, cover: Cover | None) -> Covering | None:
+        if cover is None:
+            return None
+        seen = [maps.compose(self._view, cut.maps) for cut in cover.cuts]
+        around = cover.bounds()[:, [0, 1, 2, 1, 2, 3, 0, 3]].reshape(-1, 4, 2) * self._factors
+        boxes = boxes_of(around, (self.width, self.height))
+        return Covering(cover, seen, float(np.sqrt(np.prod(self._factors))), boxes)
 
     def _sprite(self, asset: str, index: int, width: float, height: float) -> Sprite:
         key = (asset, index, width, height)

@@ -17,8 +17,18 @@ cv2.setNumThreads(1)  # drawing is spread over processes; threads on top only co
 SMALLEST = 1e-9
 """A map whose area is below this shows nothing."""
 
+Box = tuple[int, int, int, int]
+"""Left, top, right, bottom in whole px; right and bottom are one past the last."""
+NOWHERE: Box = (0, 0, 0, 0)
 Boxes = NDArray[np.intp]
 """Rows of left, top, right, bottom in whole px; right and bottom are one past the last."""
+
+
+def common(a: Box, b: Box) -> Box:
+    """Return what two boxes have in common; nowhere if that is nothing."""
+    left, top = max(a[0], b[0]), max(a[1], b[1])
+    right, bottom = min(a[2], b[2]), min(a[3], b[3])
+    return (left, top, right, bottom) if left < right and top < bottom else NOWHERE
 
 
 def boxes_of(corners: Floats, size: tuple[int, int], room: float = 1.0) -> Boxes:

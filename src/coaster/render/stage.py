@@ -28,7 +28,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 MAGIC = b"CSTR"
-FORMAT = 5
+FORMAT = 6
 BLOCK = 120
 """Frames that are told together."""
 SAMPLES = 120
@@ -120,7 +120,8 @@ def pack(
               come to and left with, and the most those may be, null where there is no limit;
               keyed properties have a value for each frame. ``spots`` are where a layer's anchor
               is in the scene, unless its ride's rows say so. Of colours the value is the
-              lightness, beside red, green, blue and alpha, 0..1, for each frame.
+              lightness, beside red, green, blue and alpha, 0..1, for each frame. A ``cover`` is a
+              mask: figures that add, take or meet, their maps, and the numbers of each frame.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
@@ -234,6 +235,7 @@ class _Packing:
             "pose": True,
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),
+            "cover": self._cover(motion),
         }
 
     def _poses(self, glance: Glance, but: Container[str]) -> dict[str, dict[str, Any]]:
@@ -262,6 +264,8 @@ class _Packing:
             "ground": places.is_ground(self.scene, layer, motion.stand),
             "faces": self._faces(motion.faces),
             "paints": self._paints(motion.paints),
+            "blend": layer.blend,
+            "cover": self._cover(motion),
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             "spots": self._spots(motion),
@@ -300,6 +304,21 @@ class _Packing:
             for outline in face.outlines
         ]
         return {"box": face.box, "picture": face.picture, "outlines": outlines}
+
+    def _cover(self, motion: LayerMotion) -> dict[str, Any] | None:
+        cover, add = motion.cover, self.numbers.add
+        if cover is None:
+            return None
+        return {
+            "cuts": [
+                {"figure": self.numbers.figure(cut.figure), "how": cut.how, "maps": add(cut.maps)}
+                for cut in cover.cuts
+            ],
+            "inverted": cover.inverted,
+            "grow": add(cover.grow),
+            "blur": add(cover.blur),
+            "strength": add(cover.strength),
+        }
 
     def _paints(self, paints: Paints | None) -> dict[str, Any] | None:
         if paints is None:

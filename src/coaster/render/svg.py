@@ -7,19 +7,18 @@ from xml.sax.saxutils import quoteattr  # writes only; nothing is parsed
 from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
 from coaster.geometry import maps
-from coaster.geometry.bezier import Floats
 from coaster.render.display import Item, Pop, Program, Push
 from coaster.render.faces import Face, Outline
+from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix
 
 Href = Callable[[str, int], str]
 """Where a picture is, by the name of its file and the index in it."""
-DIGITS = 6
 
 
 def file(program: Program, frame: int, href: Href) -> str:
     """Return one frame as an SVG file.
 
-    Errors: EditRefused: something is drawn in perspective or behind a mask, which this cannot say.
+    Errors: EditRefused: something is drawn in perspective, which this cannot say.
     """
     size = f'width="{program.width}" height="{program.height}"'
     box = f"0 0 {program.width} {program.height}"
@@ -39,24 +38,30 @@ def elements(program: Program, frame: int, href: Href) -> str:
         if isinstance(step, Pop):
             parts.append("</g>")
         elif isinstance(step, Push):
-            parts.append(_pushed(step, frame))
+            parts.append(_pushed(step, frame, (program.width, program.height)))
         elif step.strength(frame) > 0:
             parts.append(_item(step, frame, href))
     return "".join(parts)
 
 
-def _pushed(push: Push, frame: int) -> str:
-    if push.mask:
-        raise EditRefused("A mask cannot be written as SVG yet.")
+def _pushed(push: Push, frame: int, size: tuple[int, int]) -> str:
+    """Open a group, and define its mask before it."""
     style = f"isolation:isolate;mix-blend-mode:{push.blend}"
-    return f"<g{_attributes(opacity=push.strength(frame), style=style)}>"
+    how = {"opacity": push.strength(frame), "style": style}
+    if push.cover is None:
+        return f"<g{_attributes(**how)}>"
+    if not is_sayable(push.cover):
+        raise EditRefused("A mask in perspective cannot be written as SVG.")
+    name = f"mask-{push.name}"
+    masks = masks_of(push.cover, frame, name, size)
+    return f"{masks}<g{_attributes(**how, mask=f'url(#{name})')}>"
 
 
 def _item(item: Item, frame: int, href: Href) -> str:
     if not maps.is_flat(item.maps):
         raise EditRefused("A layer in perspective cannot be written as SVG.")
     inner = face(item.faces.at(frame), href, item.outlines(frame))
-    how = _attributes(transform=_matrix(item.map(frame)), opacity=item.strength(frame))
+    how = _attributes(transform=matrix(item.map(frame)), opacity=item.strength(frame))
     return f"<g{how}>{inner}</g>"
 
 
@@ -88,10 +93,6 @@ def _paint(name: str, colour: str | None) -> dict[str, Any]:
         return {name: "none"}
     alpha = int(colour[7:9], 16) / 255 if len(colour) == 9 else 1.0
     return {name: colour[:7]} | ({} if alpha == 1 else {f"{name}-opacity": alpha})
-
-
-def _matrix(row: Floats) -> str:
-    return f"matrix({' '.join(number(float(v), DIGITS) for v in row)})"
 
 
 def _attributes(**values: Any) -> str:

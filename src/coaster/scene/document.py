@@ -16,9 +16,10 @@ from coaster.motion.ride import AtNode, Degrees, Ride
 from coaster.motion.sections import Frames
 from coaster.scene import tree
 from coaster.scene.contents import Content, has_property, keyed_value, properties_of
+from coaster.scene.masks import Blend, Mask
 from coaster.scene.properties import NAMES, PROPERTIES, Track
 
-SCHEMA = 6
+SCHEMA = 7
 """The shape of the JSON; raised by every released change of it, with an upgrade in ``codec``."""
 LONGEST = 36_000
 """Frames of the longest scene."""
@@ -55,6 +56,8 @@ class Layer:
     ``keys`` move properties over time, in place of what the transform says; where there is a ride,
     it has the place, and keys of x and y rest. ``shown`` is the layer's own time, from its
     first frame up to, not including, its second; None is always. ``parent`` is its group.
+    ``blend`` says how it is laid on what lies beneath, ``mask`` where it is seen; what blends
+    inside an ``isolated`` group blends with what is in there alone.
     """
 
     id: Id
@@ -67,6 +70,9 @@ class Layer:
     keys: tuple[Track, ...] = ()
     shown: Span | None = None
     parent: Id | None = None
+    blend: Blend = "normal"
+    mask: Mask | None = None
+    isolated: bool = False
 
     def __post_init__(self) -> None:
         if self.shown is not None and self.shown[1] <= self.shown[0]:
@@ -101,7 +107,7 @@ class Layer:
         if row.home == "content":
             value: float | str | None = keyed_value(self.content, name)
             return value
-        home = self.transform if row.home == "transform" else self.ride
+        home = {"transform": self.transform, "ride": self.ride, "mask": self.mask}[row.home]
         return None if home is None else float(row.read(home))
 
     def with_standing(self, name: str, value: float | str) -> "Layer":
@@ -111,17 +117,19 @@ class Layer:
             changed: dict[str, Any] = {self.content.keyed[name]: value}
             return replace(self, content=replace(self.content, **changed))
         # A shift without keys is the ride's offset, which has a command of its own.
-        if row.home == "ride":
+        home = None if row.home == "ride" else getattr(self, row.home)
+        if home is None:
             return self
-        return replace(
-            self, transform=replace(self.transform, **row.written(self.transform, value))
-        )
+        return replace(self, **{row.home: replace(home, **row.written(home, value))})
 
     def strokes(self, path_id: str) -> bool:
         return self.content.path_id() == path_id
 
     def rides(self, path_id: str) -> bool:
         return self.ride is not None and self.ride.path == path_id
+
+    def is_masked_by(self, path_id: str) -> bool:
+        return self.mask is not None and path_id in self.mask.paths()
 
     def path_id(self) -> str | None:
         """Return the path it rides or strokes."""
@@ -193,8 +201,9 @@ class Scene:
         return replace(self, paths=tuple(changed if x.id == changed.id else x for x in self.paths))
 
     def users_of(self, path_id: str) -> tuple[Layer, ...]:
-        """Return the layers that ride or stroke a path."""
-        return tuple(x for x in self.layers if x.rides(path_id) or x.strokes(path_id))
+        """Return the layers that ride or stroke a path, or are masked by it."""
+        uses = (Layer.rides, Layer.strokes, Layer.is_masked_by)
+        return tuple(x for x in self.layers if any(use(x, path_id) for use in uses))
 
     def riders_of(self, path_id: str) -> tuple[Layer, ...]:
         return tuple(x for x in self.layers if x.rides(path_id))
@@ -245,10 +254,15 @@ def _check_nodes(name: str, ride: Ride, path: Path) -> None:
 
 
 def _check_links(layer: Layer, paths: dict[str, Path], there: set[str]) -> None:
-    """Errors: ValueError: it strokes, rides, stands on or looks at what is not there."""
+    """Errors: ValueError: it strokes, rides, stands on, looks at or is masked by what is not
+    there.
+    """
     stroked = layer.content.path_id()
     if stroked is not None and stroked not in paths:
         raise ValueError(f"{layer.name} strokes a path {stroked!r} that is not there")
+    for masking in layer.mask.paths() if layer.mask else ():
+        if masking not in paths:
+            raise ValueError(f"{layer.name} is masked by a path {masking!r} that is not there")
     if layer.ride is None:
         return
     if layer.ride.path not in paths:

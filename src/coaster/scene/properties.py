@@ -12,7 +12,7 @@ from coaster.geometry.path import STRICT
 from coaster.motion.keys import MOST_KEYS, Key, Keys, number
 
 Kind = Literal["number", "colour"]
-Home = Literal["transform", "ride", "content"]
+Home = Literal["transform", "ride", "content", "mask"]
 """The part of a layer in which a property stands while no keys move it."""
 
 
@@ -77,6 +77,9 @@ TABLE = (
     Property("turn", "Turn", "°", -1e6, 1e6, "transform", "turn"),
     Property("opacity", "Opacity", "%", 0, 1, "transform", "opacity", factor=100, free=True),
     Property("shift", "Shift", "%", -1e6, 1e6, "ride", "offset"),
+    Property("grow", "Mask grown", "px", -1000, 1000, "mask", "grow", free=True),
+    Property("feather", "Mask feather", "px", 0, 1000, "mask", "feather", free=True),
+    Property("masking", "Mask strength", "%", 0, 1, "mask", "strength", factor=100, free=True),
     Property("size", "Size", "px", 1, 2000, "content"),
     Property("size_x", "Width", "px", 0.01, 100_000, "content"),
     Property("size_y", "Height", "px", 0.01, 100_000, "content"),

@@ -30,6 +30,7 @@ from coaster.scene.contents import ALIGNS, FONTS, Picture, kind_of
 from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
+from coaster.scene.masks import BLENDS
 from coaster.scene.properties import PLACES, PROPERTIES, TABLE
 from studio.editor import help, services, takes
 from studio.editor.takes import Asker
@@ -62,6 +63,7 @@ MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
 FACINGS = [(mode, FACING_WORDS.get(mode, mode.capitalize())) for mode in MODES]
+MEETING_WORDS = [("add", "shows"), ("take", "hides"), ("meet", "only in it")]
 FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"), ("star", "star"),
            ("spiral", "spiral"), ("wave", "wave-sine")]  # fmt: skip
 """Figures of a path and the icon of each."""
@@ -82,6 +84,8 @@ CHOICES = {
     "fonts": FONTS,
     "figures": SHAPES,
     "aligns": ALIGNS,
+    "blends": BLENDS,
+    "meetings": MEETING_WORDS,
     "rates": RATES,
 }
 
@@ -212,6 +216,7 @@ def card(
 
 def _layer(layer: Layer, value: Document) -> dict[str, Any]:
     """What the card says of every layer."""
+    parts = layer.mask.parts if layer.mask else ()
     return {
         "value": value,
         "layer": layer,
@@ -219,6 +224,8 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "look": LOOKS.get(kind_of(layer.content), ""),
         "group": value.layer(layer.parent) if layer.parent else None,
         "tiles": [tile(p, value) for p in value.paths],
+        "mask_parts": [(part, value.path(part.path)) for part in parts],
+        "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
     }
 
 

@@ -1,6 +1,6 @@
 """What the editor's controls send: each form reads fields and calls a plan of the core."""
 
-from studio.editor.forms import keys, layers, nodes, paths, rides, scene, takes
+from studio.editor.forms import keys, layers, masks, nodes, paths, rides, scene, takes
 from studio.editor.forms.base import FORMS, EditForm
 
 __all__ = [
@@ -8,6 +8,7 @@ __all__ = [
     "EditForm",
     "keys",
     "layers",
+    "masks",
     "nodes",
     "paths",
     "rides",

@@ -2,6 +2,7 @@
 plan.
 """
 
+from collections.abc import Mapping
 from typing import Any, ClassVar
 
 from django import forms
@@ -10,6 +11,7 @@ from django.contrib.auth.models import AnonymousUser, User
 from coaster.edits.edit import Edit
 from coaster.edits.keys import Moment
 from coaster.scene.document import Scene
+from coaster.scene.properties import Property
 from studio.forms import Number, Switch
 
 Person = User | AnonymousUser
@@ -64,6 +66,22 @@ class MomentForm(LayerForm):
     @property
     def moment(self) -> Moment:
         return Moment(self.number("frame"), bool(self.cleaned_data["pin"]))
+
+
+class PropertiesForm(MomentForm):
+    """A form with a field for each of some properties, in the units that a person reads."""
+
+    rows: ClassVar[Mapping[str, Property]]
+
+    def __init__(self, *values: Any, **options: Any) -> None:
+        super().__init__(*values, **options)
+        for row in self.rows.values():
+            low, high = row.low * row.factor, row.high * row.factor
+            self.fields[row.name] = Number(low, high, unit=row.unit, label=row.words)
+
+    def properties(self) -> dict[str, float]:
+        """Return those that were sent, in the document's units."""
+        return {n: value / self.rows[n].factor for n, value in self.sent(*self.rows).items()}
 
 
 class LayersForm(EditForm):

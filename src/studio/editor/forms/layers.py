@@ -9,35 +9,37 @@ from coaster.edits.edit import Edit
 from coaster.scene.contents import ALIGNS, FIGURES, FONTS
 from coaster.scene.document import Scene
 from coaster.scene.properties import TABLE
-from studio.editor.forms.base import FAR, EditForm, LayerForm, LayersForm, MomentForm, Person
+from studio.editor.forms.base import (
+    FAR,
+    EditForm,
+    LayerForm,
+    LayersForm,
+    MomentForm,
+    Person,
+    PropertiesForm,
+)
 from studio.forms import COLOUR, Number, Switch
 
 PLACED = {row.name: row for row in TABLE if row.home == "transform"}
-"""Properties of where a layer stands: the place form has a field for each."""
+"""Properties of where a layer stands."""
 
 
 def choices(words: tuple[str, ...], **options: Any) -> forms.ChoiceField:
     return forms.ChoiceField(required=False, choices=[(word, word) for word in words], **options)
 
 
-class PlaceForm(MomentForm):
+class PlaceForm(PropertiesForm):
     """Properties of where a layer stands; ``to_x``, ``to_y`` is a place of the scene, ``dx``,
     ``dy`` a nudge, of all ``layers`` if there are several.
     """
 
     name = "place"
+    rows = PLACED
     anchor_x = Number(-10_000, 10_000, unit="%", label="Anchor across")
     anchor_y = Number(-10_000, 10_000, unit="%", label="Anchor down")
     to_x, to_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
     dx, dy = (Number(-FAR, FAR, unit="px", label="Moved") for _ in range(2))
     layers = forms.CharField(required=False, max_length=200_000)
-
-    def __init__(self, *values: Any, **options: Any) -> None:
-        super().__init__(*values, **options)
-        # From the table of properties, in the units that a person reads.
-        for row in PLACED.values():
-            low, high = row.low * row.factor, row.high * row.factor
-            self.fields[row.name] = Number(low, high, unit=row.unit, label=row.words)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         to, by = self.sent("to_x", "to_y"), self.sent("dx", "dy")
@@ -47,11 +49,10 @@ class PlaceForm(MomentForm):
             shift = by.get("dx", 0.0), by.get("dy", 0.0)
             named = self.given("layers").split() or [self.layer_id]
             return layers.nudge(scene, named, shift, self.moment)
-        values = {n: value / PLACED[n].factor for n, value in self.sent(*PLACED).items()}
         sent = self.sent("anchor_x", "anchor_y")
         shares = [sent[n] / 100 if n in sent else None for n in ("anchor_x", "anchor_y")]
         anchor = shares[0], shares[1]
-        return layers.place(scene, self.layer_id, values, self.moment, anchor=anchor)
+        return layers.place(scene, self.layer_id, self.properties(), self.moment, anchor=anchor)
 
 
 class TextForm(MomentForm):

@@ -25,6 +25,26 @@ export function drawFigure({verbs, points}, pen) {
   }
 }
 
+/** @type {WeakMap<Figure, [number, number, number, number]>} */
+const boxes = new WeakMap()
+
+/** The box of a figure's points, which holds its curves: left, top, width, height. @param {Figure} figure */
+export function boundsOf(figure) {
+  const before = boxes.get(figure)
+  if (before) return before
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < figure.points.length; i += 2) {
+    left = Math.min(left, figure.points[i])
+    right = Math.max(right, figure.points[i])
+    top = Math.min(top, figure.points[i + 1])
+    bottom = Math.max(bottom, figure.points[i + 1])
+  }
+  /** @type {[number, number, number, number]} */
+  const box = left <= right ? [left, top, right - left, bottom - top] : [0, 0, 0, 0]
+  boxes.set(figure, box)
+  return box
+}
+
 /** @param {Figure} figure */
 export function path2dOf(figure) {
   let path = known.get(figure)

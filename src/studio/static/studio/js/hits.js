@@ -35,9 +35,23 @@ export function hits(layer, frame, [x, y]) {
  */
 export function layerAt(state, point) {
   const scene = shown(state)
-  const found = (scene?.layers ?? []).filter(layer => layer.seen && !isLocked(scene, layer) && hits(layer, state.frame, point))
+  const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
+  const found = (scene?.layers ?? []).filter(layer => layer.seen && !isLocked(scene, layer) && hits(layer, state.frame, point) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
+}
+
+/** Whether a layer's mask, if it has one, shows it there. @param {Layer} layer @param {number} frame @param {Point} point */
+export function isUncovered({cover}, frame, point) {
+  if (!cover || cover.strength.at(frame)[0] < 1) return true
+  let inside = false
+  for (const cut of cover.cuts) {
+    const [a, b, c, d, e, f] = cut.maps.at(frame), {x, y} = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x: point[0], y: point[1]})
+    const there = probing().isPointInPath(path2dOf(cut.figure), x, y)
+    if (cut.how === "add") inside ||= there
+    else inside &&= there === (cut.how === "meet")
+  }
+  return inside !== cover.inverted
 }
 
 /** Whether a layer or a group it is in is locked. @param {StageScene|null} scene @param {Layer} layer */

@@ -77,8 +77,10 @@ export function outlinesOf(layer, frame) {
 }
 
 /** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
-export function rowsOf({maps, opacities, spots, ride, faces, paints, keys}) {
-  const found = [maps, opacities, spots, ride?.rows, faces.which, paints?.fill, paints?.stroke, paints?.width, ...keys.flatMap(track => [track.values, track.colours])]
+export function rowsOf({maps, opacities, spots, ride, faces, paints, cover, keys}) {
+  const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
+  const painted = [paints?.fill, paints?.stroke, paints?.width]
+  const found = [maps, opacities, spots, ride?.rows, faces.which, ...painted, ...covered, ...keys.flatMap(track => [track.values, track.colours])]
   return found.flatMap(rows => rows ?? [])
 }
 

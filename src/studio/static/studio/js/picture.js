@@ -1,7 +1,9 @@
 /** Runs the display program of one frame on the stage's canvas: the same program the renderer runs. */
 
-import {path2dOf} from "./figures.js"
+import {Covers, shownBy} from "./covers.js"
+import {boundsOf, path2dOf} from "./figures.js"
 import {faceOf, isMoved, matrixOf, opacityOf, outlinesOf, spotOf} from "./layers.js"
+import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
 /** @import {Layer, Outline, StageScene, State} from "./types.js" */
@@ -109,8 +111,9 @@ export class Picture {
   #last = null
   /** Runs of still layers as they were drawn last, the first with the background. @type {{key: unknown[], image: HTMLCanvasElement}[]} */
   #still = []
-  /** @type {HTMLCanvasElement[]} */
+  /** What is drawn apart, one for each depth. @type {Sheet[]} */
   #sheets = []
+  #covers = new Covers()
   /** What draws again, as well as it can be, what stays for a while. */
   #rest = 0
 
@@ -187,10 +190,10 @@ export class Picture {
     return found
   }
 
-  /** How the scene lies on the canvas: its scale, and where its corner is, px of the canvas. */
+  /** How the scene lies on the canvas: its scale, and where its corner is, px of the canvas. @returns {[number, number, number]} */
   #lies() {
     const {scale, left, top} = this.view
-    return [scale, left, top].map(value => value * devicePixelRatio)
+    return [scale * devicePixelRatio, left * devicePixelRatio, top * devicePixelRatio]
   }
 
   /**
@@ -212,37 +215,52 @@ export class Picture {
   }
 
   /**
-   * Runs steps of the program; groups drawn apart go onto a canvas of their own first.
+   * Runs steps of the program; what is drawn apart goes onto a canvas of its own first.
    * @param {Step[]} steps @param {number} frame @param {Ghost[]} ghosts
    */
   #run(steps, frame, ghosts) {
     const stack = [this.context]
-    for (const {kind, layer} of steps) {
+    steps.forEach(({kind, layer}, i) => {
       const top = stack[stack.length - 1]
-      if (kind === "push") stack.push(this.#apart(stack.length))
+      if (kind === "push") stack.push(this.#apart(stack.length, steps.slice(i), frame, ghosts))
       else if (kind === "pop") {
         stack.pop()
-        const under = stack[stack.length - 1]
-        under.setTransform(1, 0, 0, 1, 0, 0)
-        under.globalAlpha = opacityOf(layer, frame)
-        under.drawImage(top.canvas, 0, 0)
+        this.#layOn(stack[stack.length - 1], this.#sheets[stack.length], layer, frame)
       } else {
         for (const [pale, at, strength, matrix] of ghosts) if (pale.id === layer.id) this.#layer(top, pale, at, strength, matrix)
         this.#layer(top, layer, frame)
       }
-    }
+    })
   }
 
-  /** A clear canvas for what is drawn apart, one for each depth. @param {number} depth */
-  #apart(depth) {
-    const {width, height} = this.canvas
-    const sheet = (this.#sheets[depth] ??= document.createElement("canvas"))
-    if (sheet.width !== width || sheet.height !== height) Object.assign(sheet, {width, height})
-    const on = contextOf(sheet)
-    on.setTransform(1, 0, 0, 1, 0, 0)
-    on.clearRect(0, 0, width, height)
+  /**
+   * A canvas, clear where anything comes to lie, for what is drawn apart.
+   * @param {number} depth @param {Step[]} steps from its push on @param {number} frame @param {Ghost[]} ghosts
+   */
+  #apart(depth, steps, frame, ghosts) {
+    const sheet = (this.#sheets[depth] ??= new Sheet()), lies = this.#lies(), [{layer}] = steps
+    const touched = common(inkOf(steps, frame, ghosts, lies), this.canvas, 0)
+    const seen = layer.cover && shownBy(layer.cover, frame, lies, this.canvas)
+    const on = sheet.open(this.canvas, seen ? overlap(touched, seen) : touched)
     on.imageSmoothingQuality = this.context.imageSmoothingQuality
     return on
+  }
+
+  /**
+   * Lays what was drawn apart on what lies beneath: masked, blended, as faint as it is.
+   * @param {CanvasRenderingContext2D} under @param {Sheet} sheet @param {Layer} layer @param {number} frame
+   */
+  #layOn(under, sheet, layer, frame) {
+    const [left, top, width, height] = sheet.box
+    if (layer.cover && width) this.#covers.cutOut(sheet.on, layer.cover, frame, this.#lies())
+    sheet.close()
+    if (!width) return
+    under.setTransform(1, 0, 0, 1, 0, 0)
+    // A layer alone is as faint as it is already.
+    under.globalAlpha = layer.can.hold ? opacityOf(layer, frame) : 1
+    under.globalCompositeOperation = layer.blend === "normal" ? "source-over" : /** @type {GlobalCompositeOperation} */ (layer.blend)
+    under.drawImage(sheet.canvas, left, top, width, height, left, top, width, height)
+    under.globalCompositeOperation = "source-over"
   }
 
   /**
@@ -271,6 +289,30 @@ export class Picture {
 
 /** @param {HTMLCanvasElement} canvas */
 const contextOf = canvas => /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
+
+/**
+ * Corners round all that is drawn up to the pop of what is drawn apart, px of the canvas.
+ * @param {Step[]} steps from its push on @param {number} frame @param {Ghost[]} ghosts @param {[number, number, number]} lies
+ */
+function inkOf(steps, frame, ghosts, lies) {
+  const found = /** @type {import("./types.js").Point[]} */ ([])
+  let depth = 0
+  for (const {kind, layer} of steps) {
+    depth += {push: 1, pop: -1, item: 0}[kind]
+    if (!depth) break
+    if (kind !== "item") continue
+    found.push(...inkAt(layer, frame, matrixOf(layer, frame), lies))
+    for (const [pale, at, , matrix] of ghosts) if (pale.id === layer.id) found.push(...inkAt(pale, at, matrix ?? matrixOf(pale, at), lies))
+  }
+  return found
+}
+
+/** @param {Layer} layer @param {number} frame @param {ArrayLike<number>} matrix @param {[number, number, number]} lies */
+function inkAt(layer, frame, matrix, lies) {
+  const {picture, box} = faceOf(layer, frame)
+  const drawn = outlinesOf(layer, frame).flatMap(({figure, stroke, width}) => around(boundsOf(figure), stroke ? width / 2 : 0, matrix, lies))
+  return picture ? [...drawn, ...around(box, 0, matrix, lies)] : drawn
+}
 
 /**
  * Pale copies of what is chosen, while nothing plays: some frames before and after, at the end of its ride and,

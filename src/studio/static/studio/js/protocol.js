@@ -2,10 +2,10 @@
 
 import {Rows} from "./rows.js"
 
-/** @import {Faces, Layer, Paints, StageScene} from "./types.js" */
+/** @import {Cover, Faces, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 5
+const FORMAT = 6
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -67,7 +67,7 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
  */
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
-  const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1)}
+  const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
   if (told.pose) return {...known(before?.layers, told.id), ...now}
   return {
     ...told, ...now,
@@ -97,6 +97,7 @@ export function putBlocks(buffer, layers) {
     put(layer.maps, told.maps)
     put(layer.opacities, told.opacities)
     put(layer.spots, told.spots)
+    if (layer.cover && told.cover) putCover(layer.cover, told.cover, put)
     put(layer.ride?.rows, told.ride?.rows)
     for (const brush of /** @type {(keyof Paints)[]} */ (["fill", "stroke", "width"])) put(layer.paints?.[brush], told.paints?.[brush])
     layer.keys.forEach((track, i) => {
@@ -106,6 +107,18 @@ export function putBlocks(buffer, layers) {
     const faces = told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures))
     if (layer.faces.which) putFaces(layer.faces, faces, read(told.faces.which), head.first)
   }
+}
+
+/** @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Cover} */
+const coverFrom = (told, figures, rows) => ({
+  cuts: told.cuts.map((/** @type {any} */ cut) => ({...cut, figure: figures[cut.figure], maps: rows(cut.maps, 6)})),
+  inverted: told.inverted, grow: rows(told.grow, 1), blur: rows(told.blur, 1), strength: rows(told.strength, 1),
+})
+
+/** @param {Cover} cover @param {any} told @param {(rows: Rows, block: Block) => void} put */
+function putCover(cover, told, put) {
+  for (const name of /** @type {const} */ (["grow", "blur", "strength"])) put(cover[name], told[name])
+  cover.cuts.forEach((cut, i) => put(cut.maps, told.cuts[i].maps))
 }
 
 /**

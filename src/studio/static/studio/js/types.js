@@ -8,6 +8,8 @@
  * @typedef {{box: [number, number, number, number], picture: [string, number]|null, outlines: Outline[]}} Face
  * @typedef {{list: Face[], which: Rows|null}} Faces its looks, and which of them in each frame
  * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null}} Paints
+ * @typedef {{figure: Figure, how: "add"|"take"|"meet", maps: Rows}} Cut
+ * @typedef {{cuts: Cut[], inverted: boolean, grow: Rows, blur: Rows, strength: Rows}} Cover a mask
  * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean}} Can
  * @typedef {ArrayLike<number>} Matrix six numbers, in the order of SVG's matrix()
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
@@ -21,6 +23,7 @@
  * rows: Rows, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, can: Can,
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
+ *   blend: string, cover: Cover|null,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
  *   keys: Track[], seam: Seam|null, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,

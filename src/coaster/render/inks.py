@@ -1,0 +1,85 @@
+"""What the drawing library is told: paths, colours, paints, maps, images."""
+
+from functools import lru_cache
+
+import skia
+
+from coaster.geometry import maps
+from coaster.geometry.bezier import Floats
+from coaster.media.pictures import Pixels
+from coaster.render.faces import Outline
+from coaster.render.figures import Figure
+
+BLENDS = {
+    "normal": skia.BlendMode.kSrcOver,
+    "multiply": skia.BlendMode.kMultiply,
+    "screen": skia.BlendMode.kScreen,
+    "overlay": skia.BlendMode.kOverlay,
+    "darken": skia.BlendMode.kDarken,
+    "lighten": skia.BlendMode.kLighten,
+    "color-dodge": skia.BlendMode.kColorDodge,
+    "color-burn": skia.BlendMode.kColorBurn,
+    "hard-light": skia.BlendMode.kHardLight,
+    "soft-light": skia.BlendMode.kSoftLight,
+    "difference": skia.BlendMode.kDifference,
+    "exclusion": skia.BlendMode.kExclusion,
+    "hue": skia.BlendMode.kHue,
+    "saturation": skia.BlendMode.kSaturation,
+    "color": skia.BlendMode.kColor,
+    "luminosity": skia.BlendMode.kLuminosity,
+}
+
+
+@lru_cache(maxsize=1024)
+def skia_path(figure: Figure) -> skia.Path:
+    path = skia.Path()
+    for run in figure.runs:
+        path.moveTo(*map(float, run.cubics[0, 0]))
+        for cubic in run.cubics:
+            path.cubicTo(*map(float, cubic[1:].ravel()))
+        if run.closed:
+            path.close()
+    return path
+
+
+def colour_of(text: str) -> int:
+    value = int(text[1:7], 16)
+    alpha = int(text[7:9], 16) if len(text) == 9 else 255
+    return alpha << 24 | value
+
+
+def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
+    """Return the fill's and the stroke's paint, those of them that there are."""
+    made = []
+    if outline.fill:
+        made.append(skia.Paint(AntiAlias=True, Color=colour_of(outline.fill)))
+    if outline.stroke and outline.stroke_width > 0:
+        stroke = skia.Paint(
+            AntiAlias=True, Color=colour_of(outline.stroke), Style=skia.Paint.kStroke_Style
+        )
+        stroke.setStrokeWidth(outline.stroke_width)
+        stroke.setStrokeCap(skia.Paint.kRound_Cap)
+        stroke.setStrokeJoin(skia.Paint.kRound_Join)
+        if outline.dash:
+            stroke.setPathEffect(skia.DashPathEffect.Make(list(outline.dash), 0.0))
+        made.append(stroke)
+    for paint in made:
+        paint.setAlphaf(paint.getAlphaf() * opacity)
+    return made
+
+
+def skia_matrix(m: Floats) -> skia.Matrix:
+    # The whole 3x3 map: Skia takes perspective as it comes.
+    return skia.Matrix.MakeAll(*map(float, maps.full(m).ravel()))
+
+
+def as_image(pixels: Pixels) -> skia.Image:
+    """Copy pixels into an image; sharing them is a use after free in this binding."""
+    return skia.Image.fromarray(
+        pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType, copy=True
+    )
+
+
+def canvas_on(pixels: Pixels) -> skia.Canvas:
+    """Return a canvas that draws into ``pixels``, which must outlive it."""
+    return skia.Canvas(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)

@@ -1,0 +1,135 @@
+"""Masks and blends with the hands, and as the stage, the renderer and SVG draw them."""
+
+import json
+
+import numpy as np
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import Select
+
+from coaster.render import svg
+from coaster.render.display import program_of
+from coaster.render.evaluate import Evaluation
+from coaster.scene import codec
+from coaster.scene.contents import Group, Shape
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.masks import BLENDS, Mask, MaskPart
+from tests.browser.driver import Stage, find, kept, open_editor, said, tab, typed, wait
+from tests.browser.pictures import as_svg, difference, on_stage, rendered
+from tests.core.test_masks import block, square
+
+
+def choose(browser, selector: str, value: str) -> None:
+    Select(find(browser, selector)).select_by_value(value)
+    kept(browser)
+
+
+def all_of_it() -> Scene:
+    """Every blend, and masks that add, take, meet, are grown, shrunk, soft, inverted and weak."""
+    paths, layers = [], [block("sky", "#3060a0", 0, 0, 640, 360)]
+    for i, blend in enumerate(BLENDS):
+        x, y = 10 + 78 * (i % 8), 10 + 90 * (i // 8)
+        layers.append(block(f"b{i}", "#f0a030", x, y, 60, 70, blend=blend))
+    looks = (
+        {"feather": 14.0}, {"grow": 9.0}, {"grow": -9.0, "feather": 6.0}, {"inverted": True, "feather": 8.0},
+        {"strength": 0.6}, {"inverted": True, "strength": 0.7},
+    )  # fmt: skip
+    for i, look in enumerate(looks):
+        x, y = 10.0 + 104 * i, 200.0
+        a = square(f"a{i}", x + 10, y + 10, 60, 50)
+        others = (square(f"t{i}", x + 40, y + 40, 40, 60), square(f"m{i}", x, y, 75, 80))
+        hows = zip((a, *others), ("add", "take", "meet"), strict=True)
+        paths += (a, *others)
+        parts = tuple(MaskPart(path.id, how) for path, how in hows)
+        layers.append(block(f"m{i}", "#e03020", x, y, 96, 120, mask=Mask(parts, **look)))
+    members = [block(f"g{i}", "#20c050", 20 + 300 * i, 330, 200, 20, parent="pod") for i in (0, 1)]
+    paths.append(square("window", 60, 320, 400, 25, parent="pod"))
+    pod = Layer("pod", "Pod", Group(), Transform((30, 5), opacity=0.7), blend="screen",
+                mask=Mask((MaskPart("window"),), feather=10))  # fmt: skip
+    return Scene(640, 360, length=4, background="#f4f0e8", layers=(*layers, *members, pod), paths=tuple(paths))  # fmt: skip
+
+
+@pytest.fixture
+def drawn(studio) -> int:
+    """A scene of all blends and masks, in the studio."""
+    return studio.opened(json.dumps(codec.to_data(all_of_it())))
+
+
+def test_stage_renderer_and_svg_show_the_same(browser, studio, drawn):
+    open_editor(browser, studio.editor(drawn))
+    seen = on_stage(browser)
+    width = seen.shape[1]
+    ours = rendered(studio, drawn, 0, width)
+    assert difference(seen, ours) < 0.8
+    # The renderer's height is even, so that edges lie up to a px apart; nothing else differs.
+    off = np.abs(seen[: len(ours), :, :3].astype(int) - ours[: len(seen), :, :3]).max(axis=2)
+    assert np.mean(off > 12) < 0.015
+    program = program_of(Evaluation(all_of_it()))
+    text = svg.file(program, 0, lambda name, index: "")
+    plain = rendered(studio, drawn, 0, 640)
+    assert difference(as_svg(browser, text, (640, 360)), plain) < 0.5
+
+
+def test_a_layer_is_masked_shaped_softened_and_freed_again(browser, studio):
+    scene = studio.copy_of(1)
+    open_editor(browser, studio.editor(scene))
+    stage = Stage(browser)
+    find(browser, "[data-choose='layer:manta']").click()
+    tab(browser, "look")
+    before = on_stage(browser)
+    choose(browser, "#mask-add", "new rectangle")
+    assert studio.layer(scene, "manta")["mask"]["parts"][0]["how"] == "add"
+    # The new path is round it: nothing is hidden yet, but for the ghosts that are beside it.
+    mask = studio.document(scene)["paths"][-1]
+    assert mask["name"] == "Mask of Manta"
+    find(browser, f"#card [data-choose='path:{mask['id']}']").click()
+    find(browser, "#card [data-card=path]")
+    corner = mask["subpaths"][0]["nodes"][0]["position"]
+    far = mask["subpaths"][0]["nodes"][2]["position"]
+    middle = [(a + b) / 2 for a, b in zip(corner, far, strict=True)]
+    stage.drag(tuple(corner), tuple(middle))
+    kept(browser)
+    cut = on_stage(browser)
+    width = cut.shape[1]
+    assert difference(before, cut) > 0.2
+    find(browser, "[data-choose='layer:manta']").click()
+    tab(browser, "look")
+    typed(find(browser, "#card [name=feather]"), "40")
+    kept(browser)
+    find(browser, "#card [name=inverted]").find_element(By.XPATH, "..").click()
+    kept(browser)
+    choose(browser, "#blend", "multiply")
+    layer = studio.layer(scene, "manta")
+    assert (layer["mask"]["feather"], layer["mask"]["inverted"], layer["blend"]) == (40, True, "multiply")  # fmt: skip
+    find(browser, "#stage").click()
+    keys_of_nothing(browser)
+    assert difference(on_stage(browser), rendered(studio, scene, 0, width)) < 3
+    find(browser, "[data-choose='layer:manta']").click()
+    tab(browser, "look")
+    find(browser, "#card [aria-label='Take Mask of Manta out of the mask']").click()
+    said(browser, "Manta is seen whole again.")
+    kept(browser)
+    assert studio.layer(scene, "manta")["mask"] is None
+
+
+def keys_of_nothing(browser) -> None:
+    """Choose nothing, so that no ghosts are drawn."""
+    find(browser, "[data-choose='scene:']").click()
+
+
+def test_what_is_masked_away_is_not_picked(browser, studio):
+    scene = studio.opened(json.dumps(codec.to_data(windowed())))
+    open_editor(browser, studio.editor(scene))
+    stage = Stage(browser)
+    stage.drag((200, 150))
+    wait(browser, lambda d: find(d, "#card [data-card]").get_attribute("data-id") == "back")
+    stage.drag((400, 150))
+    wait(browser, lambda d: find(d, "#card [data-card]").get_attribute("data-id") == "front")
+
+
+def windowed() -> Scene:
+    """A layer that is seen in the right half alone, over another."""
+    back = Layer("back", "Back", Shape("rectangle", 500, 250, "#20c050"), Transform((320, 180)))
+    front = Layer("front", "Front", Shape("rectangle", 500, 250, "#e03020"), Transform((320, 180)),
+                  mask=Mask((MaskPart("w"),)))  # fmt: skip
+    return Scene(640, 360, length=4, layers=(back, front), paths=(square("w", 320, 0, 320, 360),))
