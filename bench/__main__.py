@@ -52,6 +52,7 @@ def main() -> int:
         core.evaluation,
         core.lengths,
         core.render,
+        core.masks,
         takes.report,
         editor.editor,
     ):

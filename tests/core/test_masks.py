@@ -204,7 +204,7 @@ def test_a_mask_shows_what_it_says(chosen, inverted, feather, strength):
     paths = tuple(square(n, *at) for n, at in (("a", A), ("b", B), ("c", C)))
     top = block("top", "#e03020", 10, 10, 140, 100, mask=mask)
     wanted = Sheet(rgb(GROUND)).lay(rgb("#e03020"), area(10, 10, 140, 100) * cover_by_hand(mask))
-    near(pixels(scene(top, paths=paths)), wanted, 2 if not feather else 3)
+    near(pixels(scene(top, paths=paths)), wanted)
 
 
 def test_a_masked_group_blends_as_one_and_its_mask_goes_with_it():
@@ -220,7 +220,7 @@ def test_a_masked_group_blends_as_one_and_its_mask_goes_with_it():
     )
     seen = gaussian_filter(area(40, 40, 60, 40), 4, mode="constant", truncate=6)
     wanted = Sheet(rgb(GROUND)).lay(inside.colour, 0.8 * seen * inside.alpha, "multiply")
-    near(pixels(shown), wanted, 3)
+    near(pixels(shown), wanted)
 
 
 def test_what_blends_in_an_isolated_group_leaves_what_is_behind_it_alone():

@@ -293,8 +293,9 @@ class Painter:
             return None
         seen = [maps.compose(self._view, cut.maps) for cut in cover.cuts]
         around = cover.bounds()[:, [0, 1, 2, 1, 2, 3, 0, 3]].reshape(-1, 4, 2) * self._factors
-        boxes = boxes_of(around, (self.width, self.height))
-        return Covering(cover, seen, float(np.sqrt(np.prod(self._factors))), boxes)
+        frame = self.width, self.height
+        scale = float(np.sqrt(np.prod(self._factors)))
+        return Covering(cover, seen, scale, boxes_of(around, frame), frame)
 
     def _sprite(self, asset: str, index: int, width: float, height: float) -> Sprite:
         key = (asset, index, width, height)
