@@ -4,25 +4,51 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from coaster.geometry import bezier, maps
 from coaster.geometry.bezier import Floats
-from coaster.render.display import Item, bounds, program_of
+from coaster.render.display import Item, program_of
 from coaster.render.evaluate import Evaluation
+from coaster.render.faces import Outline
 from coaster.scene import tree
 from coaster.scene.document import Scene
 
 
 def box_of(scene: Scene, layer_ids: Sequence[str], frame: float) -> Floats | None:
-    """Return left, top, right and bottom of all that layers, with what is inside them, may cover at
-    a frame, px of the scene; None if nothing of them is shown.
+    """Return left, top, right and bottom of all that layers, with what is inside them, cover at a
+    frame, px of the scene; None if nothing of them is shown.
+
+    Accuracy: exact for fills and pictures; strokes are taken as wide as at their widest scale.
     """
     at = min(max(round(frame), 0), scene.length)
     spans = [scene.layers[tree.span_of(scene.layers, one)] for one in layer_ids]
     inside = {each.id for span in spans for each in span}
-    boxes = []
-    for step in program_of(Evaluation(scene)).steps:
-        if isinstance(step, Item) and step.name in inside:
-            rows = bounds(step)
-            boxes.append(rows[at if len(rows) > 1 else 0])
+    boxes = [
+        box
+        for step in program_of(Evaluation(scene)).steps
+        if isinstance(step, Item) and step.name in inside
+        for box in _boxes(step, at)
+    ]
     if not boxes:
         return None
     return np.concatenate([np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]])
+
+
+def _boxes(item: Item, frame: int) -> list[Floats]:
+    face, row = item.faces.at(frame), item.map(frame)
+    found = [_outlined(one, row) for one in item.outlines(frame) if one.figure.runs]
+    if face.picture:
+        left, top, width, height = face.box
+        corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
+        corners += np.array([left, top])
+        seen = maps.apply_each(row[None], corners)[0]
+        found.append(np.concatenate([seen.min(axis=0), seen.max(axis=0)]))
+    return found
+
+
+def _outlined(outline: Outline, row: Floats) -> Floats:
+    """Return the box of a figure as it is seen, with its stroke."""
+    curves = np.concatenate([run.cubics for run in outline.figure.runs])
+    seen = maps.apply_each(row[None], curves.reshape(-1, 2)).reshape(-1, 4, 2)
+    width = outline.stroke_width if outline.stroke else 0.0
+    out = width / 2 * float(maps.largest_scale(row[None], curves[0])[0])
+    return np.array(bezier.bounds(seen)) + out * np.array([-1, -1, 1, 1])

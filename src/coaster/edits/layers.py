@@ -70,7 +70,8 @@ def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> Edit:
     return place(scene, layer_id, {"x": x, "y": y}, moment)
 
 
-def _nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
+def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
+    """Move a layer by px of the scene from where it is at the moment's frame."""
     x, y = places.spot_of(scene, layer_id, moment.frame)
     return move_to(scene, layer_id, (x + by[0], y + by[1]), moment)
 
@@ -85,7 +86,7 @@ def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> E
     movable = [each for each in chosen if each.content.can.stand]
     # Riders alone are told why they cannot be moved, by the edit that refuses it.
     moved = [each for each in movable if each.ride is None] or movable
-    edits = [_nudged(scene, layer.id, by, moment) for layer in moved]
+    edits = [nudged(scene, layer.id, by, moment) for layer in moved]
     if len(edits) == 1:
         return edits[0]
     riding = ", ".join(layer.name for layer in chosen if layer not in moved)

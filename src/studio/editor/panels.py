@@ -11,6 +11,7 @@ from django.utils.safestring import mark_safe
 
 from coaster.edits.keys import PEG
 from coaster.edits.layers import NEW_THINGS
+from coaster.edits.several import has_value
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
@@ -77,6 +78,21 @@ TOOLS = {
 ICONS = {**dict(FIGURES), "text": "text-aa"}
 ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what != "line"]
 """What the shelf can add, and its icon; a line is added where its path is."""
+LINE_UP = {
+    "sides": [
+        ("left", "align-left", "Left edges"),
+        ("centre", "align-center-horizontal", "Middles across"),
+        ("right", "align-right", "Right edges"),
+        ("top", "align-top", "Top edges"),
+        ("middle", "align-center-vertical", "Middles down"),
+        ("bottom", "align-bottom", "Bottom edges"),
+    ],
+    "ways": [
+        ("across", "arrows-out-line-horizontal", "The same room between them, across"),
+        ("down", "arrows-out-line-vertical", "The same room between them, down"),
+    ],
+}
+"""Sides and ways of lining up, the icon of each, and what it does."""
 CHOICES = {
     "facings": FACINGS,
     "paces": PACES,
@@ -224,6 +240,8 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "look": LOOKS.get(kind_of(layer.content), ""),
         "group": value.layer(layer.parent) if layer.parent else None,
         "tiles": [tile(p, value) for p in value.paths],
+        "ids": layer.id,
+        **LINE_UP,
         "mask_parts": [(part, value.path(part.path)) for part in parts],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
     }
@@ -238,7 +256,34 @@ def _several(layers: list[Layer], value: Document) -> dict[str, Any]:
         "one_place": len({layer.parent for layer in layers}) == 1,
         "all_hidden": not any(layer.visible for layer in layers),
         "all_locked": all(layer.locked for layer in layers),
+        "shared": _shared(layers),
+        **LINE_UP,
     }
+
+
+def _shared(layers: list[Layer]) -> list[dict[str, Any]]:
+    """What may be set for all of some layers at once: each property that one of them has, with the
+    value that they share, or word that they do not.
+    """
+    ids, found = " ".join(layer.id for layer in layers), []
+    for row in TABLE:
+        having = [layer for layer in layers if has_value(layer, row)]
+        if not having:
+            continue
+        values = {layer.standing(row.name) for layer in having}
+        same = len(values) == 1 and not any(layer.track(row.name) for layer in having)
+        value = values.pop() if same else None
+        found.append(
+            {
+                "row": row,
+                "value": f"{value * row.factor:g}" if isinstance(value, float) else value or "",
+                "mixed": "" if same else "mixed",
+                "label": f"{row.words} of all, in {row.unit or 'px'}",
+                "title": f"{len(having)} of {len(layers)} layers have it",
+                "target": f"layers={ids}&property={row.name}",
+            }
+        )
+    return found
 
 
 def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[str, Any]:

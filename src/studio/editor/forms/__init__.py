@@ -1,6 +1,6 @@
 """What the editor's controls send: each form reads fields and calls a plan of the core."""
 
-from studio.editor.forms import keys, layers, masks, nodes, paths, rides, scene, takes
+from studio.editor.forms import keys, layers, masks, nodes, paths, rides, scene, several, takes
 from studio.editor.forms.base import FORMS, EditForm
 
 __all__ = [
@@ -13,5 +13,6 @@ __all__ = [
     "paths",
     "rides",
     "scene",
+    "several",
     "takes",
 ]

@@ -16,6 +16,8 @@ export class Card {
   /** Which layer or path the card is about, and whether its words are to be typed over. */
   #about = ""
   #types = false
+  /** What was chosen in lists that stay as they are when the card is drawn anew, by their names. @type {Map<string, string>} */
+  #stay = new Map()
   /** Whether the name is to be typed over once the card shows it. */
   #renames = false
   /** What follows a drag calmly. @type {View} */
@@ -40,6 +42,7 @@ export class Card {
     document.addEventListener("change", event => {
       const input = /** @type {HTMLInputElement} */ (event.target)
       if (input.matches("[data-tab]")) this.#showTab(input.value)
+      if (input.matches("[data-stays]")) this.#stay.set(input.name, input.value)
       if (input.dataset.renameScene) void this.#renameScene(input)
     })
     document.addEventListener("click", event => {
@@ -97,6 +100,8 @@ export class Card {
     this.#about = id
     this.#toWords()
     this.#showTab(this.#tab)
+    for (const list of /** @type {NodeListOf<HTMLSelectElement>} */ (this.root.querySelectorAll("select[data-stays]")))
+      list.value = this.#stay.get(list.name) ?? list.value
     this.peg.draw()
     drawNode(this.root, this.store.state)
   }
