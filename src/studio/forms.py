@@ -2,7 +2,11 @@
 rates.
 """
 
+import ast
 import math
+import operator
+import re
+from collections.abc import Callable
 from typing import Any
 
 from django import forms
@@ -16,8 +20,47 @@ RATES = ["12", "15", "23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "
 COLOUR = forms.RegexField(r"^#[0-9a-fA-F]{6}$", required=False, label="Colour")
 
 
+LONGEST_SUM = 80
+SUMS: dict[type, Callable[..., float]] = {
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+    ast.UAdd: operator.pos,
+    ast.USub: operator.neg,
+}
+
+
+def worked_out(text: str) -> float:
+    """Return a number, or what a sum of numbers comes to; nan for anything else."""
+    try:
+        return float(text)
+    except ValueError:
+        pass
+    # Length bounds the depth, and without powers nothing grows beyond what is typed.
+    if len(text) > LONGEST_SUM or not re.fullmatch(r"[\d.+\-*/()\s]+", text):
+        return math.nan
+    try:
+        return _value(ast.parse(text.strip(), mode="eval").body)
+    except (SyntaxError, ValueError, KeyError, ZeroDivisionError):
+        return math.nan
+
+
+def _value(node: ast.expr) -> float:
+    """Errors: KeyError, ValueError: it is no sum of numbers."""
+    if isinstance(node, ast.BinOp):
+        return SUMS[type(node.op)](_value(node.left), _value(node.right))
+    if isinstance(node, ast.UnaryOp):
+        return SUMS[type(node.op)](_value(node.operand))
+    if isinstance(node, ast.Constant):
+        return float(node.value)  # type: ignore[arg-type]  # the letters allowed make only numbers
+    raise ValueError
+
+
 class Number(forms.Field):
-    """A number with a unit in its complaints; nan and infinity are refused."""
+    """A number with a unit in its complaints, or a sum of numbers (``120/2``); nan and infinity are
+    refused.
+    """
 
     def __init__(self, low: float, high: float, *, unit: str = "", **options: Any) -> None:
         super().__init__(required=False, **options)
@@ -27,10 +70,7 @@ class Number(forms.Field):
         text = str(value or "").strip().replace(",", ".").removesuffix(self.unit).strip()
         if not text:
             return None
-        try:
-            number = float(text)
-        except ValueError:
-            number = math.nan
+        number = worked_out(text)
         if not math.isfinite(number):
             shown = f"{text[:24]}…" if len(text) > 24 else text
             raise forms.ValidationError(f"“{shown}” is not a number.")

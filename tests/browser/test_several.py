@@ -5,7 +5,17 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.driver import find, kept, open_editor, refused_at, typed, wait
+from tests.browser.driver import (
+    chord,
+    find,
+    kept,
+    open_editor,
+    refused_at,
+    said,
+    typed,
+    until_undo,
+    wait,
+)
 
 
 @pytest.fixture
@@ -58,3 +68,27 @@ def test_they_are_lined_up_by_each_other_and_by_the_frame(browser, studio, scene
     Select(find(browser, "#card [name=to]")).select_by_value("frame")
     find(browser, "#card [aria-label='Left edges']").click()
     wait(browser, lambda d: lefts() == pytest.approx([0, 0]), "not at the frame's edge")
+
+
+def test_layers_are_cut_and_pasted_into_another_scene(browser, studio, scene):
+    other = studio.copy_of(3)
+    open_editor(browser, studio.editor(scene))
+    find(browser, "[data-choose='layer:buoy']").click()
+    find(browser, "#card [data-card][data-id=buoy]")
+    chord(browser, Keys.CONTROL, "x")
+    said(browser, "Buoy is cut")
+    wait(browser, lambda d: not any(x["id"] == "buoy" for x in studio.document(scene)["layers"]))
+    open_editor(browser, studio.editor(other))
+    chord(browser, Keys.CONTROL, "v")
+    wait(browser, lambda d: any(x["name"] == "Buoy" for x in studio.document(other)["layers"]), "not pasted")  # fmt: skip
+    kept(browser)
+    pasted = studio.layer(other, "buoy")
+    paths = {path["id"]: path["name"] for path in studio.document(other)["paths"]}
+    assert paths[pasted["ride"]["path"]] == "Bob"
+    # Once more: beside nothing, as it rides the same path in the same place, which is said.
+    find(browser, "[data-choose='layer:buoy']").click()
+    chord(browser, Keys.CONTROL, "c")
+    said(browser, "Buoy is copied")
+    chord(browser, Keys.CONTROL, "v")
+    said(browser, "on the same path in the same place")
+    until_undo(browser, "Paste Buoy")

@@ -1,15 +1,21 @@
 """Several layers at once: one value for all of them, lined up, spread evenly."""
 
+import json
 from dataclasses import replace
 
 import numpy as np
 import pytest
+from django.core.exceptions import ValidationError
+from django.urls import reverse
 
 from coaster.edits.extents import box_of
 from coaster.scene.contents import Shape
 from coaster.scene.document import Layer, Transform
+from coaster.scene.document import Scene as Document
+from studio.forms import Number
 from studio.projects import services
-from tests.studio.conftest import done_and_undone, now, refused_in_words
+from studio.projects.models import Scene as Row
+from tests.studio.conftest import done_and_undone, now, png, refused_in_words
 
 THREE = "one two three"
 
@@ -110,3 +116,91 @@ def test_who_stays_is_said(post, scene):
     assert "Fish stayed: a path sets the place" in said
     assert "X: 1 layer without it stayed." in str(post(**several("x", "5", layers="one fish")).content)  # fmt: skip
     assert now(scene).layer("one").transform.position[0] == 5
+
+
+# Layers copied and pasted
+
+
+def copied(scene, *layers: str, revision: int | None = None) -> str:
+    told = {"scene": scene.pk, "revision": scene.revision if revision is None else revision}
+    return json.dumps({"coaster-layers": {**told, "layers": layers}})
+
+
+def paste_of(scene, text: str, **more: str) -> dict[str, str]:
+    return {"form": "layers-paste", "copied": text, "into": str(scene.pk), "frame": "0", **more}
+
+
+def test_layers_are_pasted_beside_themselves_done_and_undone(post, scene, shown):
+    done_and_undone(
+        post, scene, shown, paste_of(scene, copied(scene, "fish", "one"), aside="on"),
+        lambda v: [x.name for x in v.layers[-2:]] == ["Fish 2", "One 2"] and len(v.paths) == len(shown.paths),
+    )  # fmt: skip
+    assert now(scene).layers[-2].ride == shown.layer("fish").ride
+
+
+def test_what_was_cut_comes_back_as_it_was(post, scene, shown):
+    text = copied(Row.objects.get(pk=scene.pk), "fish", "line")
+    assert post(form="delete", layer="fish line").status_code == 200
+    assert post(form="delete", path="ring").status_code == 200
+    assert post(**paste_of(scene, text, aside="on")).status_code == 200
+    assert {x.id for x in now(scene).layers} == {x.id for x in shown.layers}
+    assert now(scene).layer("fish").ride == shown.layer("fish").ride
+
+
+def test_into_another_project_the_files_come_along(post, client_of, anna, scene, shown):
+    other = services.create_project(anna, "Second hall")
+    empty = services.create_scene(anna, other, "Empty", Document(160, 120))
+    answer = client_of(anna).post(
+        reverse("edit", args=[empty.pk]), paste_of(empty, copied(scene, "fish")) | {"base": "0"}
+    )
+    assert answer.status_code == 200
+    made = now(empty)
+    assert [layer.name for layer in made.layers] == ["Fish"]
+    assert [path.name for path in made.paths] == ["Ring"]
+    (asset,) = made.assets()
+    assert other.assets.get(file_name=asset).path.read_bytes() == png()
+    assert other.assets.get().original_name == "fish.png"
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("{}", "are not layers of a scene here"),
+        ("[1]", "are not layers of a scene here"),
+        ('{"coaster-layers": {"scene": 1, "revision": "x", "layers": ["a"]}}', "are not layers"),
+        ('{"coaster-layers": {"scene": 1, "revision": 0, "layers": []}}', "are not layers"),
+        ('{"coaster-layers": {"scene": 99999, "revision": 0, "layers": ["fish"]}}', "copy them again"),
+        ('{"coaster-layers": {"scene": SCENE, "revision": -4, "layers": ["fish"]}}', "copy them again"),
+        ('{"coaster-layers": {"scene": SCENE, "revision": 0, "layers": ["whale"]}}', "no layer 'whale'"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_pasted_is_said(post, scene, shown, text, words):
+    fields = paste_of(scene, text.replace("SCENE", str(scene.pk)))
+    refused_in_words(post, scene, shown, fields, 422, words)
+
+
+def test_nobody_pastes_what_is_not_theirs(client_of, ben, scene):
+    own = services.create_project(ben, "Ben's")
+    mine = services.create_scene(ben, own, "Mine", Document(160, 120))
+    answer = client_of(ben).post(
+        reverse("edit", args=[mine.pk]), paste_of(mine, copied(scene, "fish")) | {"base": "0"}
+    )
+    assert answer.status_code == 422
+    assert "not here any more" in answer.json()["words"]
+    assert now(mine).layers == ()
+
+
+@pytest.mark.parametrize(
+    ("typed", "number"),
+    [("120/2", 60), ("-(3+4)*2", -14), ("1,5*2 px", 3), ("((7))", 7), ("--5", 5), ("2*3+4/8", 6.5)],
+)
+def test_numbers_may_be_typed_as_sums(typed, number):
+    assert Number(-100, 100, unit="px").clean(typed) == number
+
+
+@pytest.mark.parametrize(
+    "typed", ["2**9", "1/0", "1+", "5 5", "0x10", "nan", "1" * 90 + "+1", "()", "(1)(2)", "[1]"]
+)
+def test_what_is_no_sum_is_refused(typed):
+    with pytest.raises(ValidationError, match="is not a number"):
+        Number(-1e99, 1e99, unit="px").clean(typed)

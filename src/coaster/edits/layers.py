@@ -239,7 +239,7 @@ def copy_layer(scene: Scene, layer_id: str) -> Edit:
     """
     layer = scene.layer(layer_id)
     first, *inside = _copies(scene, scene.layers[tree.span_of(scene.layers, layer_id)])
-    steps: list[Command] = [AddLayer(_set_off(scene, first), place_of(scene, layer_id) + 1)]
+    steps: list[Command] = [AddLayer(set_off(scene, first), place_of(scene, layer_id) + 1)]
     # Members are copied from the front on: each goes behind all that are there already.
     steps += [AddLayer(copied, 0) for copied in inside]
     notes = []
@@ -263,7 +263,7 @@ def _copies(scene: Scene, span: Sequence[Layer]) -> list[Layer]:
     return made
 
 
-def _set_off(scene: Scene, layer: Layer) -> Layer:
+def set_off(scene: Scene, layer: Layer) -> Layer:
     """Return a layer that rides nothing a little aside, so that it is seen beside its original."""
     if layer.ride is not None:
         return layer

@@ -148,6 +148,30 @@ def keep_picture(
     return asset
 
 
+def share_files(user: Person, source: Project, target: Project, value: core.Scene) -> None:
+    """Let another project of the person have the files of a scene, too, of which it may take
+    something over.
+    """
+    allow(user, source)
+    allow(user, target)
+    if source.pk == target.pk:
+        return
+    for rows, names in ((source.assets, value.assets()), (source.takes, value.takes())):
+        for row in rows.filter(file_name__in=list(names)):
+            data = (source.folder / row.file_name).read_bytes()
+            if not (target.folder / row.file_name).exists():
+                space.check(user, len(data))
+                write_whole(target.folder / row.file_name, data)
+            fields = {f.name: getattr(row, f.name) for f in row._meta.fields if f.name not in OWN}
+            type(row).objects.get_or_create(
+                project=target, file_name=row.file_name, defaults=fields
+            )
+
+
+OWN = ("id", "project", "file_name", "created_at")
+"""Fields of a file's row that are not those of its like in another project."""
+
+
 def keep_take(user: Person, project: Project, text: str, name: str, samples: int) -> RawTake:
     """Write a raw take, as CSV, under the name its content gives it."""
     allow(user, project)

@@ -1,6 +1,17 @@
 """What the editor's controls send: each form reads fields and calls a plan of the core."""
 
-from studio.editor.forms import keys, layers, masks, nodes, paths, rides, scene, several, takes
+from studio.editor.forms import (
+    keys,
+    layers,
+    masks,
+    nodes,
+    pasting,
+    paths,
+    rides,
+    scene,
+    several,
+    takes,
+)
 from studio.editor.forms.base import FORMS, EditForm
 
 __all__ = [
@@ -10,6 +21,7 @@ __all__ = [
     "layers",
     "masks",
     "nodes",
+    "pasting",
     "paths",
     "rides",
     "scene",

@@ -139,7 +139,8 @@ export const COMMANDS = [
  */
 export const GESTURES = [
   {area: "scene", keys: ["Escape"], words: "Break off a drag, end a drawing, put the tool down, leave a group, select nothing"},
-  {area: "scene", keys: ["Ctrl+C"], words: "Copy picked keys, or the path as path data; Ctrl V puts them in"},
+  {area: "scene", keys: ["Ctrl+C"], words: "Copy picked keys, layers with their rides, or the path as path data; Ctrl V puts them in, with Shift in place"},
+  {area: "scene", keys: ["Ctrl+X"], words: "Cut layers; pasted, here or in another scene, they come back as they were"},
   {area: "scene", keys: ["Menu"], words: "What can be done here, as the right button"},
   {area: "layers", keys: ["Alt+arrows"], words: "Move the selected layer 1 px; with Shift 10"},
   {area: "layers", keys: ["Double click"], words: "In the list: rename; on a group: into it"},

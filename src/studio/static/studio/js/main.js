@@ -132,7 +132,7 @@ wireSeam({button: find("#seam"), menu: find("#seam-menu"), store, edits})
 nameButtons(editor)
 wireDataSheet({edits})
 wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), say, server, put: (place, html) => partials.put(place, html)})
-wireClipboard({store, edits, say, take: files => uploads.take(files)})
+wireClipboard({scene: editor.dataset.scene ?? "", store, edits, say, take: files => uploads.take(files)})
 wireKeys({
   store, edits, acts, pointer, player, menu: () => menu.keyboard(), alone: rawLine.alone,
   cancel: () => [pointer, lanes, graph, card, shelf].some(part => part.cancel()),

@@ -1,0 +1,62 @@
+"""Layers pasted: named by the scene they were copied from, as it was then."""
+
+import json
+from typing import Any
+
+from django import forms
+
+from coaster.edits.edit import Edit
+from coaster.edits.pasting import Taken, paste
+from coaster.errors import EditRefused
+from coaster.scene.document import Scene as Document
+from studio.editor.forms.base import EditForm, Person
+from studio.forms import Number
+from studio.projects.models import Revision, Scene
+from studio.projects.replay import document_at
+from studio.projects.services import share_files
+
+NOT_OURS = "What was copied are not layers of a scene here; nothing was pasted."
+GONE = "The scene they were copied from is not here any more; copy them again."
+
+
+class PasteForm(EditForm):
+    """``copied`` is what a window copied; ``into`` is the scene it is pasted into, ``inside`` the
+    group.
+    """
+
+    name = "layers-paste"
+    copied = forms.CharField(max_length=500_000)
+    into = Number(0, 1e12, label="Scene")
+    frame = Number(0, 36_000, label="Frame")
+    inside = forms.CharField(required=False, max_length=40)
+    aside = forms.BooleanField(required=False)
+
+    def clean_copied(self) -> tuple[int, int, tuple[str, ...]]:
+        """Return the scene's key, its revision, and the layers."""
+        try:
+            told: Any = json.loads(self.cleaned_data["copied"])["coaster-layers"]
+            scene, revision = int(told["scene"]), int(told["revision"])
+            layers = tuple(str(each) for each in told["layers"])
+        except (ValueError, TypeError, KeyError, RecursionError) as error:
+            raise forms.ValidationError(NOT_OURS) from error
+        if not layers or max(abs(scene), abs(revision)) > 1e12:
+            raise forms.ValidationError(NOT_OURS)
+        return scene, revision, layers
+
+    def edit(self, scene: Document, person: Person) -> Edit:
+        key, revision, layers = self.given("copied")
+        mine = Scene.objects.visible_to(person).select_related("project")
+        source, target = (mine.filter(pk=pk).first() for pk in (key, int(self.number("into"))))
+        if source is None or target is None:
+            raise EditRefused(GONE)
+        try:
+            then = document_at(source, revision)
+        except Revision.DoesNotExist as error:
+            raise EditRefused(GONE) from error
+        share_files(person, source.project, target.project, then)
+        taken = Taken(then, layers, same=source.pk == target.pk)
+        inside = self.given("inside") or None
+        # Where the originals are not any more, as they were cut, the copies take their place.
+        there = {layer.id for layer in scene.layers}
+        aside = taken.same and self.given("aside") and there.issuperset(layers)
+        return paste(scene, taken, self.number("frame"), inside=inside, aside=aside)
