@@ -2,6 +2,7 @@
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
@@ -12,6 +13,7 @@ from tests.browser.driver import (
     open_editor,
     refused_at,
     said,
+    tab,
     typed,
     until_undo,
     wait,
@@ -92,3 +94,17 @@ def test_layers_are_cut_and_pasted_into_another_scene(browser, studio, scene):
     chord(browser, Keys.CONTROL, "v")
     said(browser, "on the same path in the same place")
     until_undo(browser, "Paste Buoy")
+
+
+def test_a_layer_that_is_not_seen_says_why_and_is_mended(browser, studio, scene):
+    find(browser, "[data-choose='layer:name']").click()
+    tab(browser, "look")
+    typed(find(browser, "#card [name=opacity]:not([type=range])"), "0")
+    wait(browser, lambda d: "opacity of 0 %" in find(d, "#why").text, "nothing is said")
+    # Of another layer it is not true.
+    find(browser, "[data-choose='layer:wave']").click()
+    wait(browser, lambda d: not d.find_element(By.ID, "why").is_displayed())
+    find(browser, "[data-choose='layer:name']").click()
+    find(browser, "#why button").click()
+    wait(browser, lambda d: studio.layer(scene, "name")["transform"]["opacity"] == 1)
+    wait(browser, lambda d: not d.find_element(By.ID, "why").is_displayed())

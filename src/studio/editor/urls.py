@@ -11,6 +11,7 @@ urlpatterns = [
     path("scenes/<int:scene_id>/undo", views.undo, name="undo"),
     path("scenes/<int:scene_id>/redo", views.redo, name="redo"),
     path("scenes/<int:scene_id>/shelf", views.shelf, name="shelf"),
+    path("scenes/<int:scene_id>/why", views.why, name="why"),
     path("scenes/<int:scene_id>/card", views.card, name="card"),
     path("scenes/<int:scene_id>/paths/<str:path_id>.svg", views.path_svg, name="path-svg"),
     path("scenes/<int:scene_id>/paths/<str:path_id>/data", views.path_data, name="path-data"),

@@ -19,6 +19,7 @@ from coaster.render import places, stage
 from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services, takes
 from studio.editor.services import Edited, StaleRevision
+from studio.editor.why import told
 from studio.projects.access import scene_for
 from studio.projects.models import Project, Scene
 
@@ -166,6 +167,19 @@ def shelf(request: HttpRequest, scene_id: int) -> HttpResponse:
         "editor/_shelf.html",
         {"scene": scene, "project": scene.project} | panels.shelf(scene),
     )
+
+
+@require_GET
+def why(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Why a layer is not seen in a frame; nothing if it is, or is not there any more."""
+    scene = scene_for(request, scene_id)
+    layer, frame = request.GET.get("layer", ""), request.GET.get("frame", "")
+    at = int(frame) if frame.isdecimal() and len(frame) < 7 else 0
+    try:
+        rows = told(scene, layer, at)
+    except UnknownId:
+        rows = []
+    return render(request, "editor/_why.html", {"rows": rows})
 
 
 @require_GET

@@ -1,6 +1,7 @@
 """What templates need beside the built-in filters: icons, and numbers as people write them."""
 
 import json
+from collections.abc import Iterable
 from functools import lru_cache
 from pathlib import Path as File
 from typing import Any
@@ -61,6 +62,12 @@ def _set(owner: str, named: str, fields: dict[str, Any]) -> dict[str, Any]:
 @register.simple_tag
 def set_layer(layer_id: str, **fields: Any) -> str:
     return json.dumps([_set("layer", layer_id, fields)])
+
+
+@register.simple_tag
+def set_fields(layer_id: str, fields: Iterable[tuple[str, Any]]) -> str:
+    """The same for fields that are named elsewhere."""
+    return json.dumps([_set("layer", layer_id, dict(fields))])
 
 
 @register.simple_tag

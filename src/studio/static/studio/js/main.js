@@ -42,6 +42,7 @@ import {createToasts} from "./toast.js"
 import {Transport} from "./transport.js"
 import {Uploads} from "./uploads.js"
 import {StageView} from "./view.js"
+import {Why} from "./why.js"
 
 /** @template {Element} T @param {string} selector @returns {T} */
 const find = selector => {
@@ -121,6 +122,7 @@ const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => pa
 for (const part of [
   edits, createBehind(editor, {store, server}), view, picture, overlay, rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
   new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
+  new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),
 ]) store.add(part)
 
 wireMenus()
