@@ -155,6 +155,7 @@ FIELDS = {
         "blend": st.sampled_from(BLENDS),
         "mask": st.none() | masks(word),
         "isolated": st.booleans(),
+        "guide": st.booleans(),
     },
     "path": {
         "name": name,

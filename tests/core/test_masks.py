@@ -16,6 +16,7 @@ from coaster.motion.keys import Key
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter, Surface
+from coaster.render.seam import report
 from coaster.scene.contents import Group, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.masks import BLENDS, Mask, MaskPart
@@ -281,3 +282,12 @@ def test_masks_that_lead_nowhere_are_refused():
         scene(block("t", "#ffffff", 0, 0, 9, 9, mask=Mask((MaskPart("gone"),))))
     with pytest.raises(ValueError, match="each of its paths once"):
         Mask((MaskPart("a"), MaskPart("a", "take")))
+
+
+def test_a_guide_is_in_no_picture_and_in_no_seam():
+    base = block("u", "#20c050", 30, 30, 60, 60)
+    guide = block("g", "#e03020", 0, 0, W, H, guide=True, keys=(Track("opacity", (Key("a", 0, 1.0), Key("b", 3, 0.2))),))  # fmt: skip
+    assert np.array_equal(pixels(scene(base, guide)), pixels(scene(base)))
+    assert [each.layer_id for each in report(Evaluation(scene(base, guide)))] == []
+    shown = program_of(Evaluation(scene(base, guide)), guides=True)
+    assert [step.name for step in shown.steps] == ["u", "g"]

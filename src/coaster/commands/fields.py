@@ -41,6 +41,7 @@ SETTABLE: dict[Owner, Settable] = {
             "blend": "Blend of {name}",
             "mask": "Mask of {name}",
             "isolated": "Blends in {name}",
+            "guide": "Guide or not, {name}",
         },
     ),
     "ride": Settable(

@@ -24,7 +24,7 @@ def box_of(scene: Scene, layer_ids: Sequence[str], frame: float) -> Floats | Non
     inside = {each.id for span in spans for each in span}
     boxes = [
         box
-        for step in program_of(Evaluation(scene)).steps
+        for step in program_of(Evaluation(scene), guides=True).steps
         if isinstance(step, Item) and step.name in inside
         for box in _boxes(step, at)
     ]

@@ -25,7 +25,9 @@ from coaster.scene.contents import FIGURES, INK, LEAF, Line, Shape, Text, as_kin
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import PLACES
 
-NEW_THINGS = ("text", *FIGURES, "line")
+HELPER = "helper"
+"""A small guide, to be carried, looked at, or held by."""
+NEW_THINGS = ("text", *FIGURES, HELPER, "line")
 """What ``add`` adds."""
 
 
@@ -199,7 +201,7 @@ def add(
         return _add_line(scene, scene.path(path_id))
     place = _filled(at, (scene.width / 2, scene.height / 2))
     content, title = _new_content(scene, what)
-    layer = new_layer(scene, title, content, Transform(place))
+    layer = replace(new_layer(scene, title, content, Transform(place)), guide=what == HELPER)
     return edit_of([AddLayer(layer)], layer=layer.id)
 
 
@@ -211,6 +213,9 @@ def _add_line(scene: Scene, path: Path) -> Edit:
 def _new_content(scene: Scene, what: str) -> tuple[Text | Shape, str]:
     if what == "text":
         return Text("New text", size=float(max(round(scene.height / 11), 8))), "New text"
+    if what == HELPER:
+        size = float(max(round(scene.height / 24), 8))
+        return Shape("ellipse", size, size, None, "#e4572e", size / 8), "Helper"
     side = float(max(round(scene.height / 6), 8))
     figure = next(each for each in FIGURES if each == what)
     return Shape(figure, side, side), what.capitalize()

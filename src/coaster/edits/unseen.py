@@ -18,7 +18,17 @@ from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
 
 Kind = Literal[
-    "hidden", "time", "opacity", "gap", "size", "paint", "empty", "outside", "masked", "covered"
+    "hidden",
+    "guide",
+    "time",
+    "opacity",
+    "gap",
+    "size",
+    "paint",
+    "empty",
+    "outside",
+    "masked",
+    "covered",
 ]
 FAINT = 1 / 512
 """An opacity below this leaves no trace in 8 bits."""
@@ -62,6 +72,8 @@ def _switched_off(scene: Scene, layer: Layer, frame: int) -> Iterator[Reason]:
         name = _of(layer, each)
         if not each.visible:
             yield Reason("hidden", f"{name} is hidden.", each.id)
+        if each.guide:
+            yield Reason("guide", f"{name} is a guide: never in the picture.", each.id)
         if each.shown is not None and not each.shown[0] <= frame < each.shown[1]:
             begin, end = (time / scene.fps for time in each.shown)
             yield Reason("time", f"{name} is shown from {begin:.2f} to {end:.2f} s.", each.id)

@@ -104,10 +104,10 @@ class Program:
     steps: tuple[Step, ...]
 
 
-def program_of(evaluation: Evaluation) -> Program:
-    """Return the program of a scene."""
+def program_of(evaluation: Evaluation, *, guides: bool = False) -> Program:
+    """Return the program of a scene, that of its guides with it if they are wanted."""
     scene = evaluation.scene
-    outline = Layout(evaluation)
+    outline = Layout(evaluation, guides=guides)
     motions = {motion.layer.id: motion for motion in evaluation.motions_of(outline.drawn)}
     steps: list[Step] = []
     for kind, layer in outline.steps():
@@ -129,10 +129,11 @@ class Layout:
     for numbers.
     """
 
-    def __init__(self, evaluation: Evaluation) -> None:
+    def __init__(self, evaluation: Evaluation, *, guides: bool = False) -> None:
         self._evaluation = evaluation
         scene = evaluation.scene
-        self.drawn = [layer for layer in scene.layers if tree.is_visible(scene, layer)]
+        is_wanted = tree.is_visible if guides else tree.is_drawn
+        self.drawn = [layer for layer in scene.layers if is_wanted(scene, layer)]
         self.apart = {layer.id for layer in self.drawn if self._needs_apart(layer)}
 
     def _needs_apart(self, layer: Layer) -> bool:

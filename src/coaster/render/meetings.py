@@ -39,6 +39,6 @@ def _ends(scene: Scene, riders: list[Layer]) -> dict[str, Floats]:
 def _rests(scene: Scene, layer: Layer) -> bool:
     """Whether a layer is seen to ride and comes to an end."""
     ride = layer.ride
-    if ride is None or not tree.is_visible(scene, layer):
+    if ride is None or not tree.is_drawn(scene, layer):
         return False
     return not (scene.path(ride.path).loops and ride.end >= scene.length)

@@ -78,7 +78,7 @@ def report(evaluation: Evaluation) -> list[LayerSeam]:
     Layers that stand still have nothing to jump and are left out.
     """
     scene = evaluation.scene
-    shown = (m for m in evaluation.motions if tree.is_visible(scene, m.layer))
+    shown = (m for m in evaluation.motions if tree.is_drawn(scene, m.layer))
     return [layer_seam(motion, evaluation) for motion in shown if not motion.still]
 
 

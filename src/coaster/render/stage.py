@@ -185,7 +185,7 @@ class _Packing:
         self.scene, self.at = scene, at
         self.numbers = _Numbers()
         self.evaluation = Evaluation(scene)
-        self.layout = Layout(self.evaluation)
+        self.layout = Layout(self.evaluation, guides=True)
 
     def bytes(self, header: dict[str, Any]) -> bytes:
         return _joined(header | {"figures": self.numbers.told_figures}, self.numbers.blocks)
@@ -257,6 +257,7 @@ class _Packing:
             "visible": layer.visible,
             "seen": tree.is_visible(self.scene, layer),
             "locked": layer.locked,
+            "guide": tree.is_guide(self.scene, layer),
             "can": asdict(layer.content.can),
             "pickedBy": layer.content.picked_by,
             "still": motion.still,
@@ -373,7 +374,7 @@ class _Known:
 
     def __init__(self, packing: _Packing, before: Evaluation) -> None:
         self.now, self.layout_now = packing.evaluation, packing.layout
-        self.before, self.layout_before = before, Layout(before)
+        self.before, self.layout_before = before, Layout(before, guides=True)
 
     @classmethod
     def of(cls, packing: _Packing, before: Scene | None) -> Self | None:

@@ -27,7 +27,7 @@ UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     4: lambda data: data,
     # 6 adds gaps that are passed unseen.
     5: lambda data: data,
-    # 7 adds blends, masks and isolated groups, none by default.
+    # 7 adds blends, masks, isolated groups and guides, none by default.
     6: lambda data: data,
 }
 """From schema n to n + 1: pure functions of the decoded JSON, one golden file each."""

@@ -57,7 +57,8 @@ class Layer:
     it has the place, and keys of x and y rest. ``shown`` is the layer's own time, from its
     first frame up to, not including, its second; None is always. ``parent`` is its group.
     ``blend`` says how it is laid on what lies beneath, ``mask`` where it is seen; what blends
-    inside an ``isolated`` group blends with what is in there alone.
+    inside an ``isolated`` group blends with what is in there alone. A ``guide`` is seen while
+    working, and in no render.
     """
 
     id: Id
@@ -73,6 +74,7 @@ class Layer:
     blend: Blend = "normal"
     mask: Mask | None = None
     isolated: bool = False
+    guide: bool = False
 
     def __post_init__(self) -> None:
         if self.shown is not None and self.shown[1] <= self.shown[0]:

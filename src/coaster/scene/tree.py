@@ -56,6 +56,16 @@ def is_visible(scene: "Scene", layer: "Layer") -> bool:
     return layer.visible and all(group.visible for group in ancestors(scene, layer.parent))
 
 
+def is_guide(scene: "Scene", layer: "Layer") -> bool:
+    """Whether a layer, or a group it is in, is only seen while working."""
+    return layer.guide or any(group.guide for group in ancestors(scene, layer.parent))
+
+
+def is_drawn(scene: "Scene", layer: "Layer") -> bool:
+    """Whether a layer is in the picture."""
+    return is_visible(scene, layer) and not is_guide(scene, layer)
+
+
 def check(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
     """Hold the rules of the tree, in linear time.
 

@@ -75,7 +75,7 @@ TOOLS = {
     "shape_icons": [row for row in FIGURES if row[0] in SHAPES],
     "most_samples": MOST_SAMPLES,
 }
-ICONS = {**dict(FIGURES), "text": "text-aa"}
+ICONS = {**dict(FIGURES), "text": "text-aa", "helper": "crosshair-simple"}
 ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what != "line"]
 """What the shelf can add, and its icon; a line is added where its path is."""
 LINE_UP = {
@@ -168,9 +168,10 @@ def _row(layer: Layer, value: Document, href: Href) -> LayerRow:
 def words_for(layer: Layer, value: Document) -> str:
     """Say in two or three words what a layer is doing here."""
     path = value.path_of(layer)
-    if path is None:
-        return kind_words(layer, value)
-    return f"rides {path.name}" if layer.ride else f"line on {path.name}"
+    words = kind_words(layer, value)
+    if path is not None:
+        words = f"rides {path.name}" if layer.ride else f"line on {path.name}"
+    return f"guide, {words}" if tree.is_guide(value, layer) else words
 
 
 def kind_words(layer: Layer, value: Document) -> str:

@@ -24,6 +24,7 @@ class Cure:
 
 CURES: dict[Kind, Cure] = {
     "hidden": Cure("Show it", sets=(("visible", True),)),
+    "guide": Cure("Into the picture", sets=(("guide", False),)),
     "time": Cure("Show it always", "layer-time", "always=on"),
     "opacity": Cure("Opacity 100 %", "place", "opacity=100"),
     "gap": Cure("Glide over gaps", "course", "gap=glide"),
@@ -70,7 +71,7 @@ def _cure(reason: Reason, scene: Scene, layer_id: str) -> Cure | None:
         return None
     name = KEYED.get(reason.kind)
     if name and value.layer(reason.about).track(name):
-        # All keys changed alike would leave the property's limits, or change what is seen elsewhere.
+        # All keys changed alike would leave its limits, or change what is seen elsewhere.
         return Cure(f"{cure.label} here, by a key", cure.form, f"{cure.fields}&pin=true")
     if reason.kind != "outside":
         return cure

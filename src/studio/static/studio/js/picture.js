@@ -101,6 +101,8 @@ const SHOWS = /** @type {const} */ (["frame", "chosen", "rider", "playing", "pre
 const RESTS_MS = 250
 /** So many runs of still layers are kept drawn; each takes a canvas. */
 const MOST_STILL = 3
+/** How strong guides are, which no render shows. */
+const GUIDE = 0.45
 /** How strong ghosts are: unturned, as it was, at the end, farther off and nearer. */
 const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
 
@@ -203,7 +205,7 @@ export class Picture {
   #layer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame)) {
     const [a, b, c, d, e, f] = matrix, [s, left, top] = this.#lies()
     on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
-    on.globalAlpha = strength * opacityOf(layer, frame)
+    on.globalAlpha = strength * opacityOf(layer, frame) * (layer.guide ? GUIDE : 1)
     const {picture, box} = faceOf(layer, frame)
     if (picture) {
       const sprite = this.#sprite(picture[0])

@@ -21,7 +21,7 @@
  *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
  * rows: Rows, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
- * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, can: Can,
+ * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, guide: boolean, can: Can,
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
  *   blend: string, cover: Cover|null,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
