@@ -95,6 +95,9 @@ class Switch(forms.Field):
         return {"true": True, "false": False}.get(str(value))
 
 
+ALPHA = Number(0, 100, unit="%", label="Opacity of the colour")
+
+
 class PaceField(forms.CharField):
     """A pace by its name, or as CSS writes it; cleaned, it is the pace. Only a whole ride can go in
     ``steps``.

@@ -57,6 +57,9 @@ WORKS = {
               lambda v: v.layer("box").transform == Transform((10, 60), scale=(0.5, 0.5), opacity=0.25)),
     "text": ({"form": "text", "layer": "words", "text": "Ebb\nflow", "weight": "700"},
              lambda v: v.layer("words").content.text == "Ebb\nflow"),
+    "half opaque": ({"form": "shape", "layer": "box", "fill_alpha": "50"}, lambda v: v.layer("box").content.fill == "#3cb38b80"),
+    "a key of alpha": ({"form": "shape", "layer": "box", "fill_alpha": "0", "frame": "4", "pin": "true"},
+                       lambda v: v.layer("box").keys_of("colour")[0].value == "#3cb38b00"),
     "shape": ({"form": "shape", "layer": "box", "figure": "star", "stroked": "true"},
               lambda v: v.layer("box").content.stroke and v.layer("box").content.figure == "star"),
     "line": ({"form": "line", "layer": "line", "dashed": "true", "width": "3"}, lambda v: v.layer("line").content.dash),
@@ -297,3 +300,17 @@ def test_an_undo_that_is_sent_again_takes_back_one_edit(post, client_of, anna, s
         for _ in range(2):
             assert send(reverse(step, args=[scene.pk]), fields).status_code == 200
             assert len(now(scene).layers) - len(scene.value().layers) == kept
+
+
+def test_a_colour_that_is_set_keeps_how_opaque_it_was(post, scene):
+    assert post(form="shape", layer="box", fill_alpha="25").status_code == 200
+    assert post(form="shape", layer="box", fill="#112233").status_code == 200
+    assert now(scene).layer("box").content.fill == "#11223340"
+    assert (
+        post(form="several", layers="box words", property="colour", value="#445566").status_code
+        == 200
+    )
+    assert now(scene).layer("box").content.fill == "#44556640"
+    assert now(scene).layer("words").content.colour == "#445566"
+    assert post(form="shape", layer="box", fill_alpha="100").status_code == 200
+    assert now(scene).layer("box").content.fill == "#445566"

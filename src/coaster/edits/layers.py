@@ -13,7 +13,7 @@ from coaster.commands.rides import AttachRide, DetachRide
 from coaster.edits import masks
 from coaster.edits.edit import Edit, Selection, called, edit_of
 from coaster.edits.groups import outermost, path_out_commands
-from coaster.edits.keys import Moment, changed_alike, keys_after
+from coaster.edits.keys import Moment, changed_alike, keys_after, value_at
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
@@ -23,7 +23,7 @@ from coaster.render import places, texts
 from coaster.scene import tree
 from coaster.scene.contents import FIGURES, INK, LEAF, Line, Shape, Text, as_kind
 from coaster.scene.document import Layer, Scene, Transform
-from coaster.scene.properties import PLACES
+from coaster.scene.properties import PLACES, PROPERTIES
 
 HELPER = "helper"
 """A small guide, to be carried, looked at, or held by."""
@@ -99,11 +99,15 @@ def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> E
 
 def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
     """Set fields of what a layer shows; those that are properties with keys are kept in
-    their keys.
+    their keys. A colour's alpha, 0..1, is ``fill_alpha`` for the colour ``fill``, and so on; what is
+    said of one leaves the other.
     """
     layer = scene.layer(layer_id)
     fields, steps = dict(values), list[Command]()
     for name, field in layer.content.keyed.items():
+        alpha, said = fields.pop(f"{field}_alpha", None), fields.get(field)
+        if PROPERTIES[name].kind == "colour" and (said, alpha) != (None, None):
+            fields[field] = _painted(layer, name, said, alpha, moment.frame)
         if fields.get(field) is None:
             continue
         made = keys_after(scene, layer, name, fields[field], moment)
@@ -113,6 +117,16 @@ def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment)
     content = replace(layer.content, **fields)
     keyed = changed_alike(layer, steps)
     return edit_of([set_layer(layer.id, content=content), *steps], notes=keyed)
+
+
+def _painted(layer: Layer, name: str, colour: str | None, alpha: float | None, frame: float) -> str:
+    """Return a colour with its alpha; what is not said is as it is at the frame."""
+    there = layer.track(name) is not None or layer.standing(name) is not None
+    now = str(value_at(layer, name, frame)) if there else f"{INK}ff"
+    said = (colour or now)[:7]
+    kept = (colour or "")[7:9] or now[7:9] or "ff"
+    level = kept if alpha is None else f"{round(alpha * 255):02x}"
+    return said if level.lower() == "ff" else said + level
 
 
 def text_look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:

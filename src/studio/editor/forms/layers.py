@@ -18,7 +18,7 @@ from studio.editor.forms.base import (
     Person,
     PropertiesForm,
 )
-from studio.forms import COLOUR, Number, Switch
+from studio.forms import ALPHA, COLOUR, Number, Switch
 
 PLACED = {row.name: row for row in TABLE if row.home == "transform"}
 """Properties of where a layer stands."""
@@ -26,6 +26,12 @@ PLACED = {row.name: row for row in TABLE if row.home == "transform"}
 
 def choices(words: tuple[str, ...], **options: Any) -> forms.ChoiceField:
     return forms.ChoiceField(required=False, choices=[(word, word) for word in words], **options)
+
+
+def alphas(form: EditForm, *colours: str) -> dict[str, float]:
+    """Return how opaque colours are to be, 0..1, as far as that was sent."""
+    sent = form.sent(*(f"{colour}_alpha" for colour in colours))
+    return {name: percent / 100 for name, percent in sent.items()}
 
 
 class PlaceForm(PropertiesForm):
@@ -61,12 +67,13 @@ class TextForm(MomentForm):
     font = choices(FONTS)
     weight = Number(300, 800, label="Weight")
     size = Number(1, 2000, unit="px", label="Size")
-    colour = COLOUR
+    colour, colour_alpha = COLOUR, ALPHA
     align = choices(ALIGNS)
     leading = Number(0.5, 4, label="Leading")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         values = self.sent("font", "weight", "size", "colour", "align", "leading")
+        values |= alphas(self, "colour")
         # An empty text is a text: whether it was sent says whether it is meant.
         if "text" in self.data:
             values["text"] = self.given("text")
@@ -81,6 +88,7 @@ class ShapeForm(MomentForm):
     width = Number(0.1, 100_000, unit="px", label="Width")
     height = Number(0.1, 100_000, unit="px", label="Height")
     fill, stroke = COLOUR, COLOUR
+    fill_alpha, stroke_alpha = ALPHA, ALPHA
     filled, stroked = Switch(), Switch()
     stroke_width = Number(0, 1000, unit="px", label="Stroke width")
     radius = Number(0, 100_000, unit="px", label="Corner radius")
@@ -89,7 +97,7 @@ class ShapeForm(MomentForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         fields = ("figure", "width", "height", "fill", "stroke", "stroke_width", "radius")
-        values = self.sent(*fields, "points", "inner")
+        values = self.sent(*fields, "points", "inner") | alphas(self, "fill", "stroke")
         if "points" in values:
             values["points"] = round(values["points"])
         if "inner" in values:
@@ -100,7 +108,7 @@ class ShapeForm(MomentForm):
 
 class LineForm(MomentForm):
     name = "line"
-    colour = COLOUR
+    colour, colour_alpha = COLOUR, ALPHA
     width = Number(0.1, 1000, unit="px", label="Width")
     dash_on = Number(0.1, 10_000, unit="px", label="Dash")
     dash_off = Number(0.1, 10_000, unit="px", label="Space")
@@ -109,6 +117,7 @@ class LineForm(MomentForm):
     def edit(self, scene: Scene, person: Person) -> Edit:
         dash = self.given("dash_on"), self.given("dash_off")
         values, dashed = self.sent("colour", "width"), self.given("dashed")
+        values |= alphas(self, "colour")
         return layers.line_look(scene, self.layer_id, values, self.moment, dashed=dashed, dash=dash)
 
 

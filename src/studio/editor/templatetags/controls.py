@@ -61,6 +61,7 @@ def colour(
         "label": label,
         "form": form,
         "value": value[:7],
+        "alpha": f"{int(value[7:9] or 'ff', 16) / 2.55:.3g}",
         "keyed": keyed,
         "target": context.get("target", ""),
     }

@@ -30,6 +30,8 @@ export function createProperties(root, {store, edits}) {
         const hex = "#" + rgb.map(v => Math.round(v * 255).toString(16).padStart(2, "0")).join("")
         const input = /** @type {HTMLInputElement|null} */ (button.parentElement?.querySelector("input[type=color]"))
         if (input && !("dirty" in input.dataset)) input.value = hex
+        const alpha = /** @type {HTMLInputElement|null} */ (button.parentElement?.querySelector("[data-alpha]"))
+        if (alpha && !("dirty" in alpha.dataset)) alpha.value = String(+(track.colours.at(state.frame)[3] * 100).toFixed(1))
         continue
       }
       const value = String(+(track.values.at(state.frame)[0] * propertyOf(property).factor).toFixed(3))
