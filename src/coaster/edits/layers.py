@@ -99,8 +99,8 @@ def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> E
 
 def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
     """Set fields of what a layer shows; those that are properties with keys are kept in
-    their keys. A colour's alpha, 0..1, is ``fill_alpha`` for the colour ``fill``, and so on; what is
-    said of one leaves the other.
+    their keys. A colour's alpha, 0..1, is ``fill_alpha`` for the colour ``fill``, and so on; what
+    is said of one leaves the other.
     """
     layer = scene.layer(layer_id)
     fields, steps = dict(values), list[Command]()
@@ -129,13 +129,31 @@ def _painted(layer: Layer, name: str, colour: str | None, alpha: float | None, f
     return said if level.lower() == "ff" else said + level
 
 
-def text_look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment) -> Edit:
-    """Set fields of a text; letters that the font lacks are refused."""
+def text_look(
+    scene: Scene,
+    layer_id: str,
+    values: Mapping[str, Any],
+    moment: Moment,
+    *,
+    stroked: bool | None = None,
+    wrapped: bool | None = None,
+) -> Edit:
+    """Set fields of a text; letters that the font lacks are refused. ``stroked`` and ``wrapped``
+    turn its outline and its width on and off.
+    """
     layer = scene.layer(layer_id)
     text = as_kind(layer.content, Text, layer.name)
+    values = dict(values)
+    if stroked is not None:
+        edge = {"stroke": INK, "stroke_width": max(round(text.size / 24), 1)}
+        values |= edge if stroked else {"stroke": None}
+    if wrapped is not None:
+        # As wide as it is: nothing is seen to change until it is made narrower.
+        values["wrap"] = round(texts.outline(text)[1] + 0.5, 1) if wrapped else None
     if not str(values.get("text", "x")).strip():
         raise EditRefused("A text needs at least one letter; it was kept as it was.")
-    missing = texts.missing_letters(replace(text, **values))
+    fields = {name: value for name, value in values.items() if hasattr(text, name)}
+    missing = texts.missing_letters(replace(text, **fields))
     if missing:
         font = values.get("font", text.font)
         raise EditRefused(f"{font} has no letter for “{missing[:8]}”; the text was kept as it was.")

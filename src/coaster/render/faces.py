@@ -27,13 +27,16 @@ ALWAYS_FIRST = np.zeros(1, np.intp)
 
 @dataclass(frozen=True, eq=False)
 class Outline:
-    """A figure in the content's own px, with how it is filled and stroked."""
+    """A figure in the content's own px, with how it is filled and stroked; the stroke ``under`` the
+    fill if it is to leave its shape alone.
+    """
 
     figure: Figure
     fill: str | None = None
     stroke: str | None = None
     stroke_width: float = 0.0
     dash: tuple[float, float] | None = None
+    under: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,17 +115,22 @@ def _group(content: Group, layer: Layer, path: Path | None, times: Floats) -> Fa
 
 @_faces.register
 def _text(content: Text, layer: Layer, path: Path | None, times: Floats) -> Faces:
-    faces = (_text_face(content),)
-    track = layer.track("size")
+    size, spaced = layer.track("size"), layer.track("tracking")
     # A text of another size is the same outlines, larger.
-    grown = None if track is None else keys.values(track.keys, times)[0] / content.size
-    return Faces(faces, grown=grown)
+    grown = None if size is None else keys.values(size.keys, times)[0] / content.size
+    if spaced is None:
+        return Faces((_text_face(content),), grown=grown)
+    values = np.clip(np.round(keys.values(spaced.keys, times)[0], 4), -0.5, 5.0)
+    known, which = np.unique(values, return_inverse=True)
+    faces = tuple(_text_face(replace(content, tracking=float(value))) for value in known)
+    return Faces(faces, which.reshape(-1).astype(np.intp), grown)
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=1024)
 def _text_face(text: Text) -> Face:
     figure, width, height = texts.outline(text)
-    outlines = (Outline(figure, text.colour),) if figure.runs else ()
+    paint = text.colour, text.stroke, text.stroke_width
+    outlines = (Outline(figure, *paint, under=True),) if figure.runs else ()
     return Face((0.0, 0.0, width, height), None, outlines)
 
 

@@ -49,7 +49,7 @@ def colour_of(text: str) -> int:
 
 
 def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
-    """Return the fill's and the stroke's paint, those of them that there are."""
+    """Return the fill's and the stroke's paint, those of them that there are, in their order."""
     made = []
     if outline.fill:
         made.append(skia.Paint(AntiAlias=True, Color=colour_of(outline.fill)))
@@ -65,7 +65,7 @@ def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
         made.append(stroke)
     for paint in made:
         paint.setAlphaf(paint.getAlphaf() * opacity)
-    return made
+    return made[::-1] if outline.under else made
 
 
 def skia_matrix(m: Floats) -> skia.Matrix:

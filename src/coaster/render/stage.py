@@ -301,6 +301,7 @@ class _Packing:
                 "stroke": outline.stroke,
                 "width": outline.stroke_width,
                 "dash": outline.dash,
+                "under": outline.under,
             }
             for outline in face.outlines
         ]

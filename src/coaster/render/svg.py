@@ -80,6 +80,8 @@ def _outline(outline: Outline) -> str:
     if outline.stroke is not None and outline.stroke_width > 0:
         attributes |= _paint("stroke", outline.stroke) | {"stroke-width": outline.stroke_width}
         attributes |= {"stroke-linecap": "round", "stroke-linejoin": "round"}
+        if outline.under:
+            attributes["paint-order"] = "stroke"
         if outline.dash:
             attributes["stroke-dasharray"] = " ".join(number(v, DIGITS) for v in outline.dash)
     return f"<path{_attributes(**attributes)}/>"

@@ -52,30 +52,52 @@ def _by_font(line: str, fonts: list[harfbuzz.Font]) -> list[tuple[harfbuzz.Font,
     return [(font, "".join(letters)) for font, letters in groupby(line, first_with)]
 
 
-def _shaped(line: str, fonts: list[harfbuzz.Font]) -> tuple[list[_Run], float]:
-    """Shape a line with kerning, each letter from the first font that has it."""
+def _shaped(line: str, fonts: list[harfbuzz.Font], tracking: float) -> tuple[list[_Run], float]:
+    """Shape a line with kerning, each letter from the first font that has it; return it and its
+    width, in font units. What is put between letters, ``tracking``, is not put behind the last.
+    """
     runs, x = [], 0.0
     for font, words in _by_font(line, fonts):
         buffer = harfbuzz.Buffer()
         buffer.add_str(words)
         buffer.guess_segment_properties()
-        harfbuzz.shape(font, buffer)
+        # Letters that are set apart are not tied together, as CSS has it.
+        harfbuzz.shape(font, buffer, {"liga": False, "clig": False} if tracking else None)
         glyphs = []
         for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
             glyphs.append(
                 (info.codepoint, x + place.x_offset, float(place.y_offset), float(place.x_advance))
             )
-            x += place.x_advance
+            x += place.x_advance + tracking
         runs.append(_Run(font, glyphs))
-    return runs, x
+    return runs, x - tracking if any(run.glyphs for run in runs) else x
+
+
+def _wrapped(text: Text, fonts: list[harfbuzz.Font], tracking: float, most: float) -> list[str]:
+    """Return the lines of a text, none wider than ``most`` font units unless by one word."""
+    lines = []
+    for paragraph in text.text.split("\n"):
+        first, *words = paragraph.split(" ")
+        lines.append(first)
+        for word in words:
+            longer = f"{lines[-1]} {word}"
+            fits = _shaped(longer, fonts, tracking)[1] <= most
+            lines[-1:] = [longer] if fits else [lines[-1], word]
+    return lines
 
 
 def outline(text: Text) -> tuple[Figure, float, float]:
-    """Outline a text; the box is as wide as the longest line and as high as all leadings, px."""
+    """Outline a text; the box is as wide as the longest line, or as it is wrapped, and as high as
+    all leadings, px.
+    """
     fonts = _fonts(text)
-    lines = [_shaped(line, fonts) for line in text.text.split("\n")]
     scale = text.size / fonts[0].face.upem
-    width = max(max(advance for _, advance in lines) * scale, 1.0)
+    tracking = text.tracking * fonts[0].face.upem
+    words = text.text.split("\n")
+    if text.wrap is not None:
+        words = _wrapped(text, fonts, tracking, text.wrap / scale)
+    lines = [_shaped(line, fonts, tracking) for line in words]
+    width = text.wrap or max(max(advance for _, advance in lines) * scale, 1.0)
     extents = fonts[0].get_font_extents("ltr")
     leading = text.size * text.leading
     # The line's height is shared out above and below the letters, as CSS does.

@@ -96,10 +96,19 @@ class Picture(_Plain):
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Text(_Plain):
-    """Lines of text in a shipped font; ``size`` and ``leading`` in px and in sizes."""
+    """Lines of text in a shipped font; ``size`` is in px, ``leading``, from line to line, and
+    ``tracking``, between letters, in sizes. With ``wrap`` lines are broken between words to be no
+    wider, px.
+    """
 
-    can: ClassVar[Can] = Can(fill=True)
-    keyed: ClassVar[Mapping[str, str]] = {"size": "size", "colour": "colour"}
+    can: ClassVar[Can] = Can(fill=True, stroke=True)
+    keyed: ClassVar[Mapping[str, str]] = {
+        "size": "size",
+        "tracking": "tracking",
+        "width": "stroke_width",
+        "colour": "colour",
+        "stroke": "stroke",
+    }
 
     text: Annotated[str, Field(min_length=1, max_length=2000)]
     font: Font = "Bricolage Grotesque"
@@ -108,6 +117,10 @@ class Text(_Plain):
     colour: Colour = INK
     align: Align = "centre"
     leading: Annotated[float, Field(ge=0.5, le=4)] = 1.2
+    tracking: Annotated[float, Field(ge=-0.5, le=5)] = 0.0
+    wrap: Extent | None = None
+    stroke: Colour | None = None
+    stroke_width: Annotated[float, Field(ge=0, le=1000)] = 0.0
     type: Literal["text"] = "text"
 
 

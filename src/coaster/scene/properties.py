@@ -81,6 +81,7 @@ TABLE = (
     Property("feather", "Mask feather", "px", 0, 1000, "mask", "feather", free=True),
     Property("masking", "Mask strength", "%", 0, 1, "mask", "strength", factor=100, free=True),
     Property("size", "Size", "px", 1, 2000, "content"),
+    Property("tracking", "Tracking", "%", -0.5, 5, "content", factor=100),
     Property("size_x", "Width", "px", 0.01, 100_000, "content"),
     Property("size_y", "Height", "px", 0.01, 100_000, "content"),
     Property("width", "Stroke width", "px", 0, 1000, "content"),

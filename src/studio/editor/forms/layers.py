@@ -70,16 +70,24 @@ class TextForm(MomentForm):
     colour, colour_alpha = COLOUR, ALPHA
     align = choices(ALIGNS)
     leading = Number(0.5, 4, label="Leading")
+    tracking = Number(-50, 500, unit="%", label="Tracking")
+    wrap = Number(1, 100_000, unit="px", label="Wrapped at")
+    wrapped, stroked = Switch(), Switch()
+    stroke, stroke_alpha = COLOUR, ALPHA
+    stroke_width = Number(0, 1000, unit="px", label="Stroke width")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        values = self.sent("font", "weight", "size", "colour", "align", "leading")
-        values |= alphas(self, "colour")
+        values = self.sent("font", "weight", "size", "colour", "align", "leading", "wrap")
+        values |= self.sent("stroke", "stroke_width") | alphas(self, "colour", "stroke")
+        if self.given("tracking") is not None:
+            values["tracking"] = self.given("tracking") / 100
         # An empty text is a text: whether it was sent says whether it is meant.
         if "text" in self.data:
             values["text"] = self.given("text")
         if "weight" in values:
             values["weight"] = round(values["weight"])
-        return layers.text_look(scene, self.layer_id, values, self.moment)
+        switches = {name: self.given(name) for name in ("stroked", "wrapped")}
+        return layers.text_look(scene, self.layer_id, values, self.moment, **switches)
 
 
 class ShapeForm(MomentForm):

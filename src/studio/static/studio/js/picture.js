@@ -82,17 +82,20 @@ class Sprite {
 /** @param {CanvasRenderingContext2D} context @param {Outline} outline */
 function drawOutline(context, outline) {
   const path = path2dOf(outline.figure)
-  if (outline.fill) {
-    context.fillStyle = outline.fill
-    context.fill(path)
-  }
-  if (outline.stroke && outline.width > 0) {
-    context.strokeStyle = outline.stroke
-    context.lineWidth = outline.width
+  const {fill, stroke, width, under} = outline
+  if (stroke && width > 0) {
+    context.strokeStyle = stroke
+    context.lineWidth = width
     context.lineCap = context.lineJoin = "round"
     context.setLineDash(outline.dash ?? [])
-    context.stroke(path)
   }
+  const edge = () => { if (stroke && width > 0) context.stroke(path) }
+  if (under) edge()
+  if (fill) {
+    context.fillStyle = fill
+    context.fill(path)
+  }
+  if (!under) edge()
 }
 
 /** What a picture is drawn anew for, beside another scene. */
