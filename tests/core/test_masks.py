@@ -266,6 +266,15 @@ def test_keys_move_a_mask_and_only_what_moved_is_drawn_anew():
     assert not np.array_equal(seen[0], seen[3])
 
 
+def test_where_a_strength_comes_to_full_nothing_is_left_of_what_is_masked_away():
+    track = Track("masking", (Key("a", 0, 1.0), Key("b", 4, 0.5)))
+    top = block("t", "#e03020", 0, 0, W, H, mask=Mask((MaskPart("a"),)), keys=(track,))
+    shown = scene(top, paths=(square("a", *A),))
+    for frame, strength in ((0, 1.0), (2, 0.75)):
+        seen = 1 - strength * (1 - area(*A))
+        near(pixels(shown, frame), Sheet(rgb(GROUND)).lay(rgb("#e03020"), seen))
+
+
 def test_a_mask_may_lie_in_a_group_that_is_masked_by_what_lies_in_its_member():
     """Where things are does not depend on where they are seen, so no circle can come of masks."""
     inner = Layer("in", "in", Group(), Transform((5, 5)), parent="out", mask=Mask((MaskPart("p"),)))

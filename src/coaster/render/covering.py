@@ -46,7 +46,7 @@ class Covering:
         if self.cover.inverted:
             how = skia.Paint(Alphaf=strength, BlendMode=skia.BlendMode.kDstOut)
             self._lay(canvas, frame, how)
-        elif strength == 1:
+        elif not self.cover.lets_through:
             # There is nothing to be seen beyond the box of the cover, to which this is clipped.
             self._lay(canvas, frame, skia.Paint(BlendMode=skia.BlendMode.kDstIn))
         else:

@@ -24,9 +24,10 @@ export class Covers {
   /**
    * Takes away, of what is on a canvas, all that a cover does not show.
    * @param {CanvasRenderingContext2D} on @param {Cover} cover @param {number} frame @param {Lies} lies
+   * @param {boolean} stays whether it is drawn again soon, as it is; what is dragged is another in a moment
    */
-  cutOut(on, cover, frame, lies) {
-    const {canvas} = this.#drawn(cover, frame, lies, on.canvas), strength = cover.strength.at(frame)[0]
+  cutOut(on, cover, frame, lies, stays) {
+    const {canvas} = this.#drawn(cover, frame, lies, on.canvas, stays), strength = cover.strength.at(frame)[0]
     on.setTransform(1, 0, 0, 1, 0, 0)
     on.globalAlpha = cover.inverted ? strength : 1
     on.globalCompositeOperation = cover.inverted ? "destination-out" : "destination-in"
@@ -46,11 +47,11 @@ export class Covers {
     return this.#faint.canvas
   }
 
-  /** @param {Cover} cover @param {number} frame @param {Lies} lies @param {Size} size @returns {Sheet} */
-  #drawn(cover, frame, lies, size) {
-    if (!isStill(cover)) return this.#draw(cover, frame, lies, size, this.#soft)
+  /** @param {Cover} cover @param {number} frame @param {Lies} lies @param {Size} size @param {boolean} stays @returns {Sheet} */
+  #drawn(cover, frame, lies, size, stays) {
     const key = [...lies, size.width, size.height].join(), known = this.#kept.get(cover)
     if (known?.key === key) return known.sheet
+    if (!stays || !isStill(cover)) return this.#draw(cover, frame, lies, size, this.#soft)
     const sheet = this.#draw(cover, 0, lies, size, new Sheet())
     this.#kept.set(cover, {key, sheet})
     return sheet

@@ -112,7 +112,7 @@ const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
 export class Picture {
   /** @type {Map<string, Sprite>} */
   #sprites = new Map()
-  /** @type {{scene: StageScene, frame: number, ghosts: Ghost[], brief: boolean}|null} */
+  /** @type {{scene: StageScene, frame: number, ghosts: Ghost[], brief: boolean, stays: boolean}|null} */
   #last = null
   /** Runs of still layers as they were drawn last, the first with the background. @type {{key: unknown[], image: HTMLCanvasElement}[]} */
   #still = []
@@ -147,7 +147,7 @@ export class Picture {
     const scene = shown(state), other = SHOWS.some(part => state[part] !== previous[part])
     if (!scene || (scene === shown(previous) && !other)) return
     const fresh = scene !== this.#last?.scene
-    this.#last = {scene, frame: state.frame, ghosts: ghostsOf(state), brief: state.playing || Boolean(state.look)}
+    this.#last = {scene, frame: state.frame, ghosts: ghostsOf(state), brief: state.playing || Boolean(state.look), stays: !state.look}
     this.redraw()
     clearTimeout(this.#rest)
     if (this.#last.brief && !state.playing) this.#rest = setTimeout(() => this.#redrawWell(), RESTS_MS)
@@ -257,7 +257,7 @@ export class Picture {
    */
   #layOn(under, sheet, layer, frame) {
     const [left, top, width, height] = sheet.box
-    if (layer.cover && width) this.#covers.cutOut(sheet.on, layer.cover, frame, this.#lies())
+    if (layer.cover && width) this.#covers.cutOut(sheet.on, layer.cover, frame, this.#lies(), Boolean(this.#last?.stays))
     sheet.close()
     if (!width) return
     under.setTransform(1, 0, 0, 1, 0, 0)
