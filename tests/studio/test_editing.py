@@ -57,6 +57,16 @@ WORKS = {
               lambda v: v.layer("box").transform == Transform((10, 60), scale=(0.5, 0.5), opacity=0.25)),
     "text": ({"form": "text", "layer": "words", "text": "Ebb\nflow", "weight": "700"},
              lambda v: v.layer("words").content.text == "Ebb\nflow"),
+    "stretched": ({"form": "layer-frame", "layer": "box", "part": "e", "from_x": "90", "from_y": "60", "to_x": "100", "to_y": "63"},
+                  lambda v: v.layer("box").transform == Transform((85, 60), scale=(1.5, 1))),
+    "in proportion": ({"form": "layer-frame", "layer": "box", "part": "se", "even": "true", "about_anchor": "true",
+                       "from_x": "90", "from_y": "65", "to_x": "100", "to_y": "70"},
+                      lambda v: v.layer("box").transform == Transform((80, 60), scale=(2, 2))),
+    "knob": ({"form": "layer-frame", "layer": "box", "part": "knob", "from_x": "80", "from_y": "50", "to_x": "92", "to_y": "61",
+              "steps": "true"}, lambda v: v.layer("box").transform.turn == 90),
+    "anchor": ({"form": "layer-frame", "layer": "box", "part": "anchor", "to_x": "71", "to_y": "56", "near": "2"},
+               lambda v: v.layer("box").transform == Transform((70, 55), (0, 0))),
+    "each way": ({"form": "place", "layer": "box", "scale_y": "-50"}, lambda v: v.layer("box").transform.scale == (1, -0.5)),
     "set apart": ({"form": "text", "layer": "words", "tracking": "12.5"}, lambda v: v.layer("words").content.tracking == 0.125),
     "wrapped": ({"form": "text", "layer": "words", "wrapped": "true"}, lambda v: 20 < v.layer("words").content.wrap < 80),
     "wrapped at": ({"form": "text", "layer": "words", "wrap": "25"}, lambda v: v.layer("words").content.wrap == 25),
@@ -93,6 +103,10 @@ def test_each_control_changes_what_it_says_and_is_undone_exactly(name, post, sce
 
 
 REFUSED = [
+    ({"form": "layer-frame", "layer": "box", "part": "e"}, 422, "goes to a place of the scene"),
+    ({"form": "layer-frame", "layer": "box", "part": "e", "to_x": "9", "to_y": "9"}, 422, "A hand goes from one place"),
+    ({"form": "layer-frame", "layer": "box", "part": "x", "to_x": "9", "to_y": "9"}, 422, "x"),
+    ({"form": "layer-frame", "layer": "fish", "part": "anchor", "to_x": "9", "to_y": "9"}, 422, "Fish rides by its anchor"),
     ({"form": "facing", "layer": "fish", "turn": "inf"}, 422, "Turn by: “inf” is not a number."),
     ({"form": "facing", "layer": "fish", "turn": "4000"}, 422, "Turn by: 4000 ° is outside -3600 to 3600 °."),
     ({"form": "facing", "layer": "fish", "mode": "sideways"}, 422, "Facing: Select a valid choice"),

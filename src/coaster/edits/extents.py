@@ -1,10 +1,11 @@
 """What layers cover of the scene."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
-from coaster.geometry import bezier, maps
+from coaster.geometry import affine, bezier, maps
 from coaster.geometry.bezier import Floats
 from coaster.render.display import Item, program_of
 from coaster.render.evaluate import Evaluation
@@ -52,3 +53,26 @@ def _outlined(outline: Outline, row: Floats) -> Floats:
     width = outline.stroke_width if outline.stroke else 0.0
     out = width / 2 * float(maps.largest_scale(row[None], curves[0])[0])
     return np.array(bezier.bounds(seen)) + out * np.array([-1, -1, 1, 1])
+
+
+def own_box(scene: Scene, layer_id: str, frame: float) -> Floats | None:
+    """Return left, top, width and height of a layer in its own px at a frame: of what it shows, or
+    of all that is shown in a group; None if that is nothing.
+    """
+    at = min(max(round(frame), 0), scene.length)
+    layer = scene.layer(layer_id)
+    motion = Evaluation(scene).motion(layer_id)
+    if not layer.content.can.hold:
+        return np.array(motion.face(at).box)
+    inside = {each.id for each in scene.layers[tree.span_of(scene.layers, layer_id)]}
+    back = affine.inverse(motion.map(at))
+    boxes = [
+        box
+        for step in program_of(Evaluation(scene), guides=True).steps
+        if isinstance(step, Item) and step.name in inside
+        for box in _boxes(replace(step, maps=maps.compose(back, step.maps)), at)
+    ]
+    if not boxes:
+        return None
+    low, high = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
+    return np.concatenate([low, high - low])

@@ -44,9 +44,10 @@ def place(
     moment: Moment,
     *,
     anchor: tuple[float | None, float | None] = (None, None),
+    scale: tuple[float | None, float | None] = (None, None),
 ) -> Edit:
     """Set properties of where a layer stands, in the document's units; what has keys is kept in
-    them.
+    them. ``scale`` is across and down, each by itself.
     """
     layer = scene.layer(layer_id)
     after, steps = layer, list[Command]()
@@ -56,7 +57,11 @@ def place(
             after = after.with_standing(name, value)
         else:  # where there are keys, what the transform says rests, and stays as it was
             steps.append(SetKeys(layer.id, name, keyed))
-    transform = replace(after.transform, anchor=_filled(anchor, layer.transform.anchor))
+    transform = replace(
+        after.transform,
+        anchor=_filled(anchor, layer.transform.anchor),
+        scale=_filled(scale, after.transform.scale),
+    )
     stands = set_layer(layer.id, transform=transform)
     words = f"Keys of {layer.name}" if steps else ""
     return edit_of([stands, *steps], words, changed_alike(layer, steps))

@@ -43,6 +43,7 @@ class PlaceForm(PropertiesForm):
     rows = PLACED
     anchor_x = Number(-10_000, 10_000, unit="%", label="Anchor across")
     anchor_y = Number(-10_000, 10_000, unit="%", label="Anchor down")
+    scale_x, scale_y = (Number(-100_000, 100_000, unit="%", label="Stretch") for _ in range(2))
     to_x, to_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
     dx, dy = (Number(-FAR, FAR, unit="px", label="Moved") for _ in range(2))
     layers = forms.CharField(required=False, max_length=200_000)
@@ -55,10 +56,16 @@ class PlaceForm(PropertiesForm):
             shift = by.get("dx", 0.0), by.get("dy", 0.0)
             named = self.given("layers").split() or [self.layer_id]
             return layers.nudge(scene, named, shift, self.moment)
-        sent = self.sent("anchor_x", "anchor_y")
-        shares = [sent[n] / 100 if n in sent else None for n in ("anchor_x", "anchor_y")]
-        anchor = shares[0], shares[1]
-        return layers.place(scene, self.layer_id, self.properties(), self.moment, anchor=anchor)
+        anchor, scale = self._pair("anchor"), self._pair("scale")
+        return layers.place(
+            scene, self.layer_id, self.properties(), self.moment, anchor=anchor, scale=scale
+        )
+
+    def _pair(self, name: str) -> tuple[float | None, float | None]:
+        """Return what was sent across and down, as shares."""
+        sent = self.sent(f"{name}_x", f"{name}_y")
+        across, down = (sent[n] / 100 if n in sent else None for n in (f"{name}_x", f"{name}_y"))
+        return across, down
 
 
 class TextForm(MomentForm):

@@ -1,7 +1,7 @@
 /** Commands of the chosen layers, and of whatever is selected. */
 
-import {layerOf} from "./layers.js"
-import {chosenIds, chosenLayer} from "./store.js"
+import {children, layerOf} from "./layers.js"
+import {chosenIds, chosenLayer, layersChosen} from "./store.js"
 
 /** @import {ActList, Tools} from "./acttools.js" */
 /** @import {Chosen, State} from "./types.js" */
@@ -31,8 +31,20 @@ export function layerActs({store, edits, say}) {
     if (inside) store.set({inside: layerOf(scene, inside)?.parent ?? null, chosen: {kind: "layer", id: inside}})
   }
 
+  /** @param {(layer: import("./types.js").Layer, chosen: readonly string[]) => boolean} wanted of those beside what is chosen */
+  const choose = wanted => () => {
+    const {scene, inside} = store.state, chosen = chosenIds(store.state)
+    const found = scene ? children(scene, inside).filter(layer => wanted(layer, chosen)) : []
+    store.set({chosen: layersChosen(found.map(layer => layer.id)), nodes: [], picked: []})
+  }
+
   return {
     group, ungroup,
+    "choose-riders": () => {
+      const path = chosenLayer(store.state)?.ride?.path
+      choose(layer => layer.ride?.path === path)()
+    },
+    "choose-others": choose((layer, chosen) => !chosen.includes(layer.id)),
     "leave-group": leave,
     starter: onLayer("starter"),
     outline: onLayer("outline"),

@@ -86,6 +86,8 @@ export const COMMANDS = [
     return layer && !layer.ride && canStand(layer)
   }},
   {name: "outline", words: "Make a path of its outline", area: "layers", menus: ["layer"], when: state => chosenLayer(state)?.can.trace},
+  {name: "choose-riders", words: "Choose all that ride its path", area: "layers", menus: ["layer"], when: isShared, also: "select same"},
+  {name: "choose-others", words: "Choose all layers but these", area: "layers", keys: ["Ctrl+Shift+A"], menus: ["layer"], also: "select invert", when: state => chosenIds(state).length},
   {name: "unlink", words: "Unlink: a path of its own", area: "layers", menus: ["layer"], when: isShared},
 
   {name: "previous", words: "Previous node", area: "nodes", keys: ["["]},
@@ -143,6 +145,8 @@ export const GESTURES = [
   {area: "scene", keys: ["Ctrl+X"], words: "Cut layers; pasted, here or in another scene, they come back as they were"},
   {area: "scene", keys: ["Menu"], words: "What can be done here, as the right button"},
   {area: "layers", keys: ["Alt+arrows"], words: "Move the selected layer 1 px; with Shift 10"},
+  {area: "layers", keys: ["Drag"], words: "A corner scales in proportion, a side one way; Shift the other of the two, Alt about the anchor; the knob turns, with Shift by 15°"},
+  {area: "layers", keys: ["Alt+drag"], words: "The anchor, without moving the picture; to corners, edges and the middle, with Ctrl anywhere"},
   {area: "layers", keys: ["Double click"], words: "In the list: rename; on a group: into it"},
   {area: "layers", keys: ["Shift+click"], words: "One more layer; in the list all layers up to it"},
   {area: "layers", keys: ["Ctrl+click"], words: "In the list one layer more, or one less"},

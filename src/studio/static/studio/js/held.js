@@ -4,7 +4,8 @@
  */
 
 import {frameBox, keyedPlaces} from "./hits.js"
-import {boxOf, groupMatrix, inside, mapped, matrixOf, spotOf} from "./layers.js"
+import {cornersOf, layerFrame} from "./layerframe.js"
+import {groupMatrix, inside, mapped, matrixOf, spotOf} from "./layers.js"
 import {marksOf} from "./marks.js"
 import {itemOf} from "./stops.js"
 import {chosenIds, chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
@@ -51,7 +52,20 @@ export function boxesOf(state, view) {
     const points = cornersOf(each, state.frame).map(([x, y]) => `${view.x(x)},${view.y(y)}`).join(" ")
     return ["chosen-box under", "chosen-box"].map(name => element("polygon", {class: name, points}))
   })
-  return [...boxes, ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
+  return [...boxes, ...handlesOn(state, view), ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
+}
+
+/**
+ * What the chosen layer is scaled and turned by, and its anchor.
+ * @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]}
+ */
+function handlesOn(state, view) {
+  const frame = layerFrame(state, view)
+  if (!frame) return []
+  const parts = frame.handles.map(({part, x, y}) => part === "knob" ? around(x, y, 4.5) : `M${x - 3.5} ${y - 3.5}h7v7h-7Z`)
+  const [x, y] = frame.anchor, cross = `${around(x, y, 3)}M${x - 7} ${y}H${x - 3}M${x + 3} ${y}H${x + 7}M${x} ${y - 7}V${y - 3}M${x} ${y + 3}V${y + 7}`
+  // A rider's dot on its path is its anchor.
+  return [element("path", {class: "span-knob", d: parts.join("")}), ...(chosenLayer(state)?.ride ? [] : twice("anchor", cross))]
 }
 
 /**
@@ -87,13 +101,6 @@ function framed(state) {
   if (!scene) return []
   const chosen = scene.layers.filter(layer => chosenIds(state).includes(layer.id))
   return chosen.flatMap(layer => (layer.can.hold ? inside(scene, layer.id).filter(each => !each.can.hold) : [layer]))
-}
-
-/** The corners of a layer's box in scene px. @param {Layer} layer @param {number} frame @returns {Point[]} */
-function cornersOf(layer, frame) {
-  const [x, y, w, h] = boxOf(layer, frame), matrix = matrixOf(layer, frame)
-  const corners = /** @type {Point[]} */ ([[x, y], [x + w, y], [x + w, y + h], [x, y + h]])
-  return corners.map(corner => mapped(matrix, corner))
 }
 
 /**

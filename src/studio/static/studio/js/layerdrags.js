@@ -67,6 +67,19 @@ export class LayerDrags extends StageDrags {
     }
   }
 
+  /**
+   * A part of the frame round a layer goes as the hand does; what that makes of the layer, the core works out.
+   * @param {At} at @param {Layer} layer @param {string} part
+   */
+  frame(at, layer, part) {
+    const {frame, pin} = this.store.state, isCorner = part.length === 2
+    const begun = {layer: layer.id, frame: String(frame), part, ...(pin ? {pin: "true"} : {}), from_x: px(at.point[0]), from_y: px(at.point[1])}
+    return this.dragging(at, ({point: [x, y], event: {shiftKey, altKey, ctrlKey}}) => {
+      const held = {even: String(isCorner !== shiftKey), about_anchor: String(altKey), steps: String(shiftKey), near: ctrlKey ? "0" : px(at.near)}
+      return {form: "layer-frame", fields: {...begun, to_x: px(x), to_y: px(y), ...held}}
+    })
+  }
+
   /** With Shift one more, else this alone unless it is one of those chosen. @param {string} id @param {boolean} adds */
   #choose(id, adds) {
     const several = chosenIds(this.store.state)

@@ -2,6 +2,7 @@
 
 import {frameAt, handleAt, hits, keyedAt, layerAt, nodeAt} from "./hits.js"
 import {LayerDrags} from "./layerdrags.js"
+import {cursorOf, handleOfFrame} from "./layerframe.js"
 import {groupMatrix, mapped, spotOf} from "./layers.js"
 import {PathDrags} from "./pathdrags.js"
 import {px} from "./stagedrags.js"
@@ -34,6 +35,8 @@ export class Pick {
   /** @param {At} at @returns {Drag|null} */
   press(at) {
     const path = this.#pathSeen(), rider = chosenLayer(this.store.state)
+    const handle = rider && this.#handleOf(at, path)
+    if (handle) return this.layers.frame(at, rider, handle.part)
     if (rider && this.#isPinned(at, rider)) return this.layers.layer(at, rider)
     return (path && this.#ofPath(at, path)) ?? (rider && this.#ofRider(at, rider)) ?? this.#other(at, path)
   }
@@ -44,6 +47,13 @@ export class Pick {
     if (!pin) return false
     const [x, y] = spotOf(rider, frame)
     return hits(rider, frame, at.point) || Math.hypot(x - at.point[0], y - at.point[1]) < at.near
+  }
+
+  /** A handle of the chosen layer's frame; a node of its path that lies there comes first. @param {At} at @param {Path|undefined} path */
+  #handleOf(at, path) {
+    const {state} = this.store
+    if (path && (nodeAt(path, at) >= 0 || handleAt(state, at))) return null
+    return handleOfFrame(state, this.view, at)
   }
 
   /** The chosen path, while paths are shown. */
@@ -128,6 +138,8 @@ export class Pick {
   /** @param {At} at */
   hover(at) {
     const {state} = this.store, path = this.#pathSeen(), rider = chosenLayer(state)
+    const handle = rider && this.#handleOf(at, path)
+    if (handle) return cursorOf(state, this.view, handle)
     if (rider && this.#isPinned(at, rider)) return "move"
     if (path && (nodeAt(path, at) >= 0 || handleAt(state, at))) return "move"
     return path ? (CURSORS[frameAt(state, this.view, at)] ?? "") : ""

@@ -1,0 +1,205 @@
+"""The frame round a layer, by its handles: stretched, turned, and its anchor moved."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coaster.commands.base import Command
+from coaster.commands.fields import set_layer
+from coaster.edits.edit import Edit, edit_of
+from coaster.edits.extents import own_box
+from coaster.edits.keys import Moment, value_at
+from coaster.edits.layers import place
+from coaster.errors import EditRefused
+from coaster.geometry import affine
+from coaster.geometry.bezier import Floats
+from coaster.geometry.path import Vec2
+from coaster.render import places
+from coaster.render.evaluate import Evaluation
+from coaster.scene.contents import Group
+from coaster.scene.document import Layer, Scene
+
+Handle = tuple[int, int]
+"""Which handle: -1, 0 or 1 across and down, from the middle of the box."""
+DIGITS = 3
+"""Decimals of px and degrees that a hand gives."""
+LARGEST = 1000.0
+"""The largest factor that a layer is scaled by (see ``document.Transform``)."""
+SHORTEST = 0.01
+"""A handle that is nearer to what stays, px or share of the other axis, scales nothing that way."""
+LEAST = 1e-3
+"""A factor nearer to 0 than this would leave nothing to take hold of."""
+MARKS = np.array([0.0, 0.5, 1.0])
+"""Shares of a box that an anchor is drawn to."""
+
+
+@dataclass(frozen=True)
+class _Framed:
+    """A layer as it is at a frame: its box (left, top, width, height) and anchor in its own px, and
+    the map of these to its group's.
+    """
+
+    layer: Layer
+    box: Floats
+    anchor: Floats
+    own: Floats
+    into: Floats
+    """From the scene's px to its group's."""
+
+    def local(self, point: Vec2) -> Floats:
+        """Return a place of the scene in the layer's own px.
+
+        Errors: EditRefused: it has no size, so that no place of it can be told from another.
+        """
+        if abs(np.linalg.det(np.reshape(self.own[:4], (2, 2)))) < 1e-12:
+            raise EditRefused(f"{self.layer.name} has no size here; type its scale first.")
+        found: Floats = affine.apply(affine.inverse(self.own), affine.apply(self.into, point))
+        return found
+
+    def at(self, across: float, down: float) -> Floats:
+        """Return a place of the box by shares of it."""
+        return self.box[:2] + np.array([across, down]) * self.box[2:]
+
+
+def _framed(scene: Scene, layer_id: str, frame: float) -> _Framed:
+    layer = scene.layer(layer_id)
+    if not layer.content.can.stand:
+        raise EditRefused(f"{layer.name} is a line and follows its path; shape that instead.")
+    box = own_box(scene, layer_id, frame)
+    if box is None:
+        raise EditRefused(f"{layer.name} shows nothing here that could be framed.")
+    at = min(max(round(frame), 0), scene.length)
+    own = Evaluation(scene).motion(layer_id).stand.own
+    into = affine.inverse(places.group_map(scene, layer.parent, frame))
+    anchor = box[:2] + np.array(layer.transform.anchor) * box[2:]
+    if isinstance(layer.content, Group):
+        anchor = np.array(layer.content.pivot)
+    return _Framed(layer, box, anchor, own[at if len(own) > 1 else 0], into)
+
+
+def stretch(
+    scene: Scene,
+    layer_id: str,
+    handle: Handle,
+    start: Vec2,
+    end: Vec2,
+    moment: Moment,
+    *,
+    even: bool,
+    about_anchor: bool,
+) -> Edit:
+    """Scale a layer so that a handle of its frame goes as a hand does, from one place of the scene
+    to another; past the other side it is mirrored. Its opposite side stays where it is, or its
+    anchor. ``even`` keeps its proportions.
+
+    What rides is scaled about its anchor: its path says where that is.
+    """
+    framed = _framed(scene, layer_id, moment.frame)
+    layer, ends = framed.layer, np.array(handle)
+    about_anchor |= layer.ride is not None
+    fixed = framed.anchor if about_anchor else framed.at(*((1 - ends) / 2))
+    arm = framed.at(*((1 + ends) / 2)) - fixed
+    wanted = arm + framed.local(end) - framed.local(start)
+    factors = _factors(arm, wanted, ends != 0, even=even)
+    linear = np.reshape(framed.own[:4], (2, 2)).T
+    moved = linear @ ((1 - factors) * (fixed - framed.anchor))
+    if about_anchor:
+        moved = np.zeros(2)
+    return _scaled(scene, layer, factors, moved, moment)
+
+
+def _factors(arm: Floats, wanted: Floats, pulls: NDArray[np.bool_], *, even: bool) -> Floats:
+    """Return by what a box is to be scaled across and down."""
+    usable = pulls & (np.abs(arm) > SHORTEST * max(float(np.abs(arm).max()), 1.0))
+    if even:
+        used = np.where(usable, arm, 0.0)
+        length = float(used @ used)
+        factors = np.full(2, (used @ wanted) / length if length else 1.0)
+    else:
+        factors = np.where(usable, wanted / np.where(usable, arm, 1.0), 1.0)
+    small = np.abs(factors) < LEAST
+    return np.where(small, np.copysign(LEAST, factors), factors)
+
+
+def _scaled(scene: Scene, layer: Layer, factors: Floats, moved: Floats, moment: Moment) -> Edit:
+    across, down = layer.transform.scale
+    values: dict[str, float] = {}
+    if layer.track("scale"):
+        # Keys tell the width, and the height follows in the proportion that the transform has.
+        values["scale"] = float(value_at(layer, "scale", moment.frame)) * float(factors[0])
+        scale = (across, down * float(factors[1] / factors[0]))
+    else:
+        scale = (round(across * float(factors[0]), 6), round(down * float(factors[1]), 6))
+    if np.any(moved) and layer.ride is None:
+        for name, by in zip("xy", moved.tolist(), strict=True):
+            values[name] = round(float(value_at(layer, name, moment.frame)) + by, DIGITS)
+    if max(map(abs, scale)) > LARGEST:
+        most = f"{LARGEST * 100:,.0f} %"
+        raise EditRefused(f"{layer.name} would be larger than {most}; it was kept as it was.")
+    changed = scene.with_layer(replace(layer, transform=replace(layer.transform, scale=scale)))
+    edit = place(changed, layer.id, values, moment)
+    return edit_of(edit.commands, f"Scale {layer.name}", edit.notes)
+
+
+def turn(
+    scene: Scene, layer_id: str, start: Vec2, end: Vec2, moment: Moment, *, steps: float = 0.0
+) -> Edit:
+    """Turn a layer about its anchor, as far as a hand went round it; to whole ``steps`` of degrees
+    if they are given.
+    """
+    layer = scene.layer(layer_id)
+    spot = np.array(places.spot_of(scene, layer_id, moment.frame))
+    (ax, ay), (bx, by) = np.array(start) - spot, np.array(end) - spot
+    angle = float(np.degrees(np.arctan2(ax * by - ay * bx, ax * bx + ay * by)))
+    at = min(max(round(moment.frame), 0), scene.length)
+    motion = Evaluation(scene).motion(layer_id)
+    group = places.group_map(scene, layer.parent, moment.frame)
+    mirrored = np.linalg.det(np.reshape(group[:4], (2, 2))) < 0
+    if motion.travel is not None:
+        upside = np.atleast_1d(motion.travel.upside)
+        mirrored ^= bool(upside[at if len(upside) > 1 else 0] < 0)
+    wanted = float(value_at(layer, "turn", moment.frame)) + (-angle if mirrored else angle)
+    if steps:
+        wanted = round(wanted / steps) * steps
+    edit = place(scene, layer_id, {"turn": round(wanted, DIGITS)}, moment)
+    return edit_of(edit.commands, f"Turn {layer.name}", edit.notes)
+
+
+def move_anchor(
+    scene: Scene, layer_id: str, point: Vec2, moment: Moment, *, near: float = 0.0
+) -> Edit:
+    """Move a layer's anchor to a place of the scene without moving its picture, or to a corner, the
+    middle of an edge or of the box that is as ``near``, px of the scene.
+
+    Errors: EditRefused: it rides, and its anchor is where its path is.
+    """
+    framed = _framed(scene, layer_id, moment.frame)
+    layer = framed.layer
+    if layer.ride is not None:
+        raise EditRefused(
+            f"{layer.name} rides by its anchor: another one would move the picture. Type it, or"
+            " take the layer off its path first."
+        )
+    shares = _drawn(framed, (framed.local(point) - framed.box[:2]) / _sizes(framed.box), near)
+    local = framed.at(*shares)
+    x, y = (round(value, DIGITS) for value in affine.apply(framed.own, local).tolist())
+    steps: list[Command] = []
+    anchor: tuple[float | None, float | None] = (float(shares[0]), float(shares[1]))
+    if isinstance(layer.content, Group):
+        pivot = replace(layer.content, pivot=(float(local[0]), float(local[1])))
+        steps, anchor = [set_layer(layer.id, content=pivot)], (None, None)
+    edit = place(scene, layer_id, {"x": x, "y": y}, moment, anchor=anchor)
+    return edit_of([*steps, *edit.commands], f"Anchor of {layer.name}", edit.notes)
+
+
+def _sizes(box: Floats) -> Floats:
+    return np.maximum(box[2:], 1e-9)
+
+
+def _drawn(framed: _Framed, shares: Floats, near: float) -> Floats:
+    """Return shares of a box, each drawn to a mark that is near."""
+    whole = affine.compose(affine.inverse(framed.into), framed.own)
+    lengths = _sizes(framed.box) * np.hypot(whole[[0, 2]], whole[[1, 3]])
+    nearest = MARKS[np.abs(shares[:, None] - MARKS).argmin(axis=1)]
+    return np.where(np.abs(shares - nearest) * lengths <= near, nearest, shares)
