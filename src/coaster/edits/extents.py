@@ -18,19 +18,30 @@ def box_of(scene: Scene, layer_ids: Sequence[str], frame: float) -> Floats | Non
     """Return left, top, right and bottom of all that layers, with what is inside them, cover at a
     frame, px of the scene; None if nothing of them is shown.
 
+    Accuracy: as ``boxes_of``.
+    """
+    boxes = list(boxes_of(scene, layer_ids, frame).values())
+    return _around(boxes) if boxes else None
+
+
+def boxes_of(scene: Scene, layer_ids: Sequence[str], frame: float) -> dict[str, Floats]:
+    """Return the box of each layer, of a group with what is inside it; those of which nothing is
+    shown are left out.
+
     Accuracy: exact for fills and pictures; strokes are taken as wide as at their widest scale.
     """
     at = min(max(round(frame), 0), scene.length)
-    spans = [scene.layers[tree.span_of(scene.layers, one)] for one in layer_ids]
-    inside = {each.id for span in spans for each in span}
-    boxes = [
-        box
-        for step in program_of(Evaluation(scene), guides=True).steps
-        if isinstance(step, Item) and step.name in inside
-        for box in _boxes(step, at)
-    ]
-    if not boxes:
-        return None
+    tops: dict[str, str] = {}
+    for top in layer_ids:
+        tops |= {each.id: top for each in scene.layers[tree.span_of(scene.layers, top)]}
+    found: dict[str, list[Floats]] = {}
+    for step in program_of(Evaluation(scene), guides=True).steps:
+        if isinstance(step, Item) and step.name in tops:
+            found.setdefault(tops[step.name], []).extend(_boxes(step, at))
+    return {top: _around(boxes) for top, boxes in found.items() if boxes}
+
+
+def _around(boxes: Sequence[Floats]) -> Floats:
     return np.concatenate([np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]])
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from coaster.commands import applied
 from coaster.commands.base import Command
 from coaster.edits.edit import Edit, called, edit_of
-from coaster.edits.extents import box_of
+from coaster.edits.extents import boxes_of
 from coaster.edits.groups import outermost
 from coaster.edits.keys import Moment, value_at
 from coaster.edits.layers import look, nudged, place
@@ -136,9 +136,9 @@ def _moved(
 ) -> Edit:
     """Move layers along an axis, each by what its box and those of the others ask for."""
     chosen = outermost(scene, layer_ids)
-    boxes = {layer.id: box_of(scene, [layer.id], moment.frame) for layer in chosen}
+    boxes = boxes_of(scene, [layer.id for layer in chosen], moment.frame)
     free = [layer for layer in chosen if layer.content.can.stand and layer.ride is None]
-    seen = [layer for layer in free if boxes[layer.id] is not None]
+    seen = [layer for layer in free if layer.id in boxes]
     if len(seen) < fewest:
         raise EditRefused(_too_few(chosen, seen, fewest))
     found = np.array([boxes[layer.id] for layer in seen])
