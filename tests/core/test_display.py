@@ -15,6 +15,7 @@ from coaster.errors import EditRefused
 from coaster.formats import pathdata
 from coaster.geometry import maps
 from coaster.media.pictures import straight_rgba
+from coaster.motion.keys import Key
 from coaster.render import svg
 from coaster.render.covers import Cover, Cut
 from coaster.render.display import Item, Pop, Program, Push, bounds, program_of
@@ -24,6 +25,7 @@ from coaster.render.figures import Figure, Run
 from coaster.render.raster import Painter, Surface
 from coaster.scene.contents import Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.properties import Track
 from tests.core.test_render import RING, loop
 
 SIZE = (120, 90)
@@ -212,3 +214,26 @@ def test_figures_are_the_paths_they_are_made_of():
         for ours, theirs in zip(figure.runs, again, strict=True):
             np.testing.assert_allclose(ours.cubics, theirs.segments(), atol=1e-3)
             assert ours.closed == theirs.closed
+
+
+def test_dashes_run_along_by_keys_and_corners_that_stand_out_are_in_their_box():
+    keys = (Track("dashes", (Key("a", 0, 0.0), Key("b", 4, 40.0))),)
+    shape = Shape(
+        "polygon", 60, 60, None, "#e03020", 8.0, points=3, dash=(10.0, 10.0), join="miter"
+    )
+    scene = Scene(
+        120, 120, length=4, layers=(Layer("t", "T", shape, Transform((60, 60)), keys=keys),)
+    )
+    painter = Painter(program_of(Evaluation(scene)), source=None)
+    first, other, again = (painter.picture(frame) for frame in (0, 1, 2))
+    # Two periods on it looks as it did; half a period on it does not.
+    assert np.array_equal(first, again)
+    assert not np.array_equal(first, other)
+    plain = Layer("t", "T", replace(shape, dash=None), Transform((60, 60)))
+    program_ = program_of(Evaluation(replace(scene, background=None, layers=(plain,))))
+    rows, columns = np.nonzero(Painter(program_, source=None).picture(0)[..., 3])
+    box_ = bounds(program_.steps[0])[0]
+    assert np.all(box_[:2] <= (columns.min(), rows.min()))
+    assert np.all(box_[2:] >= (columns.max(), rows.max()))
+    # A corner of 60 degrees stands out by two half widths.
+    assert rows.min() < 30 - 4

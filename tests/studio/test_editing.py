@@ -57,6 +57,12 @@ WORKS = {
               lambda v: v.layer("box").transform == Transform((10, 60), scale=(0.5, 0.5), opacity=0.25)),
     "text": ({"form": "text", "layer": "words", "text": "Ebb\nflow", "weight": "700"},
              lambda v: v.layer("words").content.text == "Ebb\nflow"),
+    "dashes": ({"form": "shape", "layer": "box", "dashed": "true", "cap": "butt", "join": "miter"},
+               lambda v: (v.layer("box").content.dash, v.layer("box").content.cap, v.layer("box").content.join)
+               == ((3, 3), "butt", "miter")),
+    "longer dashes": ({"form": "line", "layer": "line", "dash_on": "30"}, lambda v: v.layer("line").content.dash == (30, 18)),
+    "dashes that run": ({"form": "line", "layer": "line", "dash_offset": "40", "frame": "6", "pin": "true"},
+                        lambda v: v.layer("line").keys_of("dashes")[0].value == 40),
     "stretched": ({"form": "layer-frame", "layer": "box", "part": "e", "from_x": "90", "from_y": "60", "to_x": "100", "to_y": "63"},
                   lambda v: v.layer("box").transform == Transform((85, 60), scale=(1.5, 1))),
     "in proportion": ({"form": "layer-frame", "layer": "box", "part": "se", "even": "true", "about_anchor": "true",

@@ -21,10 +21,12 @@ from coaster.geometry.path import Path, Vec2
 from coaster.ids import fresh_id, fresh_name
 from coaster.render import places, texts
 from coaster.scene import tree
-from coaster.scene.contents import FIGURES, INK, LEAF, Line, Shape, Text, as_kind
+from coaster.scene.contents import FIGURES, INK, LEAF, Dash, Line, Shape, Text, as_kind
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import PLACES, PROPERTIES
 
+Dashes = tuple[float | None, float | None]
+"""Lengths on and off, px; None is as it was."""
 HELPER = "helper"
 """A small guide, to be carried, looked at, or held by."""
 NEW_THINGS = ("text", *FIGURES, HELPER, "line")
@@ -173,11 +175,15 @@ def shape_look(
     *,
     filled: bool | None = None,
     stroked: bool | None = None,
+    dashed: bool | None = None,
+    dash: Dashes = (None, None),
 ) -> Edit:
-    """Set fields of a shape; ``filled`` and ``stroked`` turn its paints on and off."""
+    """Set fields of a shape; ``filled``, ``stroked`` and ``dashed`` turn its paints and dashes on
+    and off.
+    """
     layer = scene.layer(layer_id)
     shape = as_kind(layer.content, Shape, layer.name)
-    fields = dict(values)
+    fields = dict(values) | _dashes(shape.dash, shape.stroke_width, dashed, dash)
     if filled is not None:
         fields["fill"] = (shape.fill or LEAF) if filled else None
     if stroked is not None:
@@ -192,18 +198,26 @@ def line_look(
     moment: Moment,
     *,
     dashed: bool | None = None,
-    dash: tuple[float | None, float | None] = (None, None),
+    dash: Dashes = (None, None),
 ) -> Edit:
-    """Set fields of a line; a dash that is turned on is three widths on and three off."""
+    """Set fields of a line; ``dashed`` turns its dashes on and off."""
     layer = scene.layer(layer_id)
     line = as_kind(layer.content, Line, layer.name)
-    fields, usual = dict(values), (line.width * 3, line.width * 3)
-    if dashed is not None:
-        fields["dash"] = usual if dashed else None
-    if any(dash):
-        on, off = line.dash or usual
-        fields["dash"] = (dash[0] or on, dash[1] or off)
+    fields = dict(values) | _dashes(line.dash, line.width, dashed, dash)
     return look(scene, layer_id, fields, moment)
+
+
+def _dashes(
+    now: Dash | None, width: float, dashed: bool | None, dash: Dashes
+) -> dict[str, Dash | None]:
+    """Return the dashes that are asked for; those that are turned on are three widths on and three
+    off.
+    """
+    usual = max(width, 1.0) * 3, max(width, 1.0) * 3
+    if any(dash):
+        on, off = now or usual
+        return {"dash": (dash[0] or on, dash[1] or off)}
+    return {} if dashed is None else {"dash": usual if dashed else None}
 
 
 def show_in_time(scene: Scene, layer_id: str, begin: float | None, end: float | None) -> Edit:

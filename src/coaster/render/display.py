@@ -227,7 +227,7 @@ def _covered(item: Item, index: int) -> Floats:
     for outline in face.outlines:
         # A keyed stroke may be wider in another frame; the box holds for all of them.
         widest = item.paints.widest if item.paints else None
-        room = max(outline.stroke_width, widest or 0.0) / 2
+        room = max(outline.stroke_width, widest or 0.0) * outline.reach
         found.append(np.array(outline.figure.bounds()) + room * np.array([-1, -1, 1, 1]))
     if not found:
         return np.array([*face.box[:2], *face.box[:2]])

@@ -19,10 +19,28 @@ from coaster.geometry.path import Path, Subpath
 from coaster.motion import keys
 from coaster.render import texts
 from coaster.render.figures import Figure, Run
-from coaster.scene.contents import Group, Line, Picture, Shape, Text
+from coaster.scene.contents import Cap, Group, Join, Line, Picture, Shape, Text
 from coaster.scene.document import Layer
 
+MITER = 4.0
+"""As SVG has it where nothing is said."""
+HALF_DIAGONAL = 2**-0.5
 ALWAYS_FIRST = np.zeros(1, np.intp)
+
+
+@dataclass(frozen=True)
+class Pen:
+    """How a stroke goes: its ends and corners, by their SVG names, and dashes, px on and off from
+    ``offset`` px along it on. A corner that would stand out by more than ``MITER`` widths is cut.
+    """
+
+    cap: Cap = "round"
+    join: Join = "round"
+    dash: tuple[float, float] | None = None
+    offset: float = 0.0
+
+
+ROUND = Pen()
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,8 +53,14 @@ class Outline:
     fill: str | None = None
     stroke: str | None = None
     stroke_width: float = 0.0
-    dash: tuple[float, float] | None = None
+    pen: Pen = ROUND
     under: bool = False
+
+    @property
+    def reach(self) -> float:
+        """How far the stroke reaches beyond the figure, in widths."""
+        corner = 0.5 * MITER if self.pen.join == "miter" else 0.5
+        return max(corner, HALF_DIAGONAL if self.pen.cap == "square" else 0.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -139,7 +163,8 @@ def _line(content: Line, layer: Layer, path: Path | None, times: Floats) -> Face
     if path is None:
         raise UnknownId(f"{layer.name} strokes a path {content.path!r} that is not there.")
     left, top, right, bottom = paths.bounds(path.subpaths)
-    outline = Outline(Figure.of(path.subpaths), None, content.colour, content.width, content.dash)
+    pen = Pen(content.cap, content.join, content.dash, content.dash_offset)
+    outline = Outline(Figure.of(path.subpaths), None, content.colour, content.width, pen)
     return Faces(
         # A level line has no height of its own; anchors and hands need one.
         (Face((left, top, max(right - left, 1.0), max(bottom - top, 1.0)), None, (outline,)),)
@@ -164,6 +189,7 @@ def _shape(content: Shape, layer: Layer, path: Path | None, times: Floats) -> Fa
 @lru_cache(maxsize=4096)
 def _shape_face(shape: Shape) -> Face:
     w, h = shape.width, shape.height
+    pen = Pen(shape.cap, shape.join, shape.dash, shape.dash_offset)
     if shape.figure == "rectangle":
         figure = _rectangle(w, h, min(shape.radius, w / 2, h / 2))
     elif shape.figure == "ellipse":
@@ -172,9 +198,8 @@ def _shape_face(shape: Shape) -> Face:
         figure = Figure.of((paths.subpath_from_segments(curves, closed=True),))
     else:
         figure = _spokes(shape)
-    return Face(
-        (0.0, 0.0, w, h), None, (Outline(figure, shape.fill, shape.stroke, shape.stroke_width),)
-    )
+    outline = Outline(figure, shape.fill, shape.stroke, shape.stroke_width, pen)
+    return Face((0.0, 0.0, w, h), None, (outline,))
 
 
 def _rectangle(w: float, h: float, r: float) -> Figure:

@@ -7,7 +7,7 @@ import skia
 from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
 from coaster.media.pictures import Pixels
-from coaster.render.faces import Outline
+from coaster.render.faces import MITER, Outline
 from coaster.render.figures import Figure
 
 BLENDS = {
@@ -27,6 +27,18 @@ BLENDS = {
     "saturation": skia.BlendMode.kSaturation,
     "color": skia.BlendMode.kColor,
     "luminosity": skia.BlendMode.kLuminosity,
+}
+
+
+CAPS = {
+    "round": skia.Paint.kRound_Cap,
+    "butt": skia.Paint.kButt_Cap,
+    "square": skia.Paint.kSquare_Cap,
+}
+JOINS = {
+    "round": skia.Paint.kRound_Join,
+    "miter": skia.Paint.kMiter_Join,
+    "bevel": skia.Paint.kBevel_Join,
 }
 
 
@@ -58,10 +70,14 @@ def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
             AntiAlias=True, Color=colour_of(outline.stroke), Style=skia.Paint.kStroke_Style
         )
         stroke.setStrokeWidth(outline.stroke_width)
-        stroke.setStrokeCap(skia.Paint.kRound_Cap)
-        stroke.setStrokeJoin(skia.Paint.kRound_Join)
-        if outline.dash:
-            stroke.setPathEffect(skia.DashPathEffect.Make(list(outline.dash), 0.0))
+        pen = outline.pen
+        stroke.setStrokeCap(CAPS[pen.cap])
+        stroke.setStrokeJoin(JOINS[pen.join])
+        stroke.setStrokeMiter(MITER)
+        if pen.dash:
+            # Cut to one period: the library counts in single precision.
+            phase = pen.offset % sum(pen.dash)
+            stroke.setPathEffect(skia.DashPathEffect.Make(list(pen.dash), phase))
         made.append(stroke)
     for paint in made:
         paint.setAlphaf(paint.getAlphaf() * opacity)

@@ -8,6 +8,7 @@ from coaster.motion import keys
 from coaster.motion.colours import to_hex
 from coaster.render.faces import Outline
 from coaster.scene.document import Layer
+from coaster.scene.properties import PROPERTIES, Track
 
 
 def _at(values: Floats, frame: int) -> Any:
@@ -16,13 +17,14 @@ def _at(values: Floats, frame: int) -> Any:
 
 @dataclass(frozen=True, eq=False)
 class Paints:
-    """Keyed colours, red, green, blue and alpha (n, 4), 0..1, and widths (n,), px; None where there
-    are not keys.
+    """Keyed colours, red, green, blue and alpha (n, 4), 0..1, widths and offsets of dashes (n,),
+    px; None where there are not keys.
     """
 
-    fill: Floats | None
-    stroke: Floats | None
-    width: Floats | None
+    fill: Floats | None = None
+    stroke: Floats | None = None
+    width: Floats | None = None
+    offset: Floats | None = None
 
     def on(self, outline: Outline, frame: int) -> Outline:
         """Return an outline as it is painted in a frame."""
@@ -33,6 +35,8 @@ class Paints:
             changed["stroke"] = to_hex(_at(self.stroke, frame))
         if self.width is not None:
             changed["stroke_width"] = float(_at(self.width, frame))
+        if self.offset is not None:
+            changed["pen"] = replace(outline.pen, offset=float(_at(self.offset, frame)))
         return replace(outline, **changed)
 
     @property
@@ -40,24 +44,28 @@ class Paints:
         return None if self.width is None else float(self.width.max())
 
 
+BRUSHES = ("fill", "stroke", "width", "offset")
+"""What of a paint may have keys."""
+
+
 def paints_of(layer: Layer, times: Floats) -> Paints | None:
     """Return the paint of a layer at ``times``; None where none of it has keys."""
-    found = {"fill": None, "stroke": None, "width": None} | {
-        _brush(layer, track.property): _values(track, times)
+    found = {
+        brush: _values(track, times)
         for track in layer.keys
-        if track.property in ("colour", "stroke", "width")
+        if (brush := _brush(layer, track.property)) is not None
     }
-    return Paints(**found) if any(value is not None for value in found.values()) else None
+    return Paints(**found) if found else None
 
 
-def _brush(layer: Layer, name: str) -> str:
+def _brush(layer: Layer, name: str) -> str | None:
     """Return what a property paints: the colour of what cannot be filled is its stroke's."""
     if name == "colour":
         return "fill" if layer.content.can.fill else "stroke"
-    return name
+    return {"stroke": "stroke", "width": "width", "dashes": "offset"}.get(name)
 
 
-def _values(track: Any, times: Floats) -> Floats:
-    if track.property == "width":
-        return keys.values(track.keys, times)[0]
-    return keys.colours(track.keys, times)
+def _values(track: Track, times: Floats) -> Floats:
+    if PROPERTIES[track.property].kind == "colour":
+        return keys.colours(track.keys, times)
+    return keys.values(track.keys, times)[0]

@@ -21,7 +21,7 @@ from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.render.faces import Face, Faces
 from coaster.render.figures import Figure
 from coaster.render.frames import Frames
-from coaster.render.paints import Paints
+from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
@@ -300,7 +300,7 @@ class _Packing:
                 "fill": outline.fill,
                 "stroke": outline.stroke,
                 "width": outline.stroke_width,
-                "dash": outline.dash,
+                **asdict(outline.pen),
                 "under": outline.under,
             }
             for outline in face.outlines
@@ -325,7 +325,7 @@ class _Packing:
     def _paints(self, paints: Paints | None) -> dict[str, Any] | None:
         if paints is None:
             return None
-        found = {"fill": paints.fill, "stroke": paints.stroke, "width": paints.width}
+        found = {brush: getattr(paints, brush) for brush in BRUSHES}
         return {
             name: None if values is None else self.numbers.add(values)
             for name, values in found.items()

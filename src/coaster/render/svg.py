@@ -79,11 +79,13 @@ def _outline(outline: Outline) -> str:
     attributes: dict[str, Any] = {"d": outline.figure.path_data()} | _paint("fill", outline.fill)
     if outline.stroke is not None and outline.stroke_width > 0:
         attributes |= _paint("stroke", outline.stroke) | {"stroke-width": outline.stroke_width}
-        attributes |= {"stroke-linecap": "round", "stroke-linejoin": "round"}
+        pen = outline.pen
+        attributes |= {"stroke-linecap": pen.cap, "stroke-linejoin": pen.join}
         if outline.under:
             attributes["paint-order"] = "stroke"
-        if outline.dash:
-            attributes["stroke-dasharray"] = " ".join(number(v, DIGITS) for v in outline.dash)
+        if pen.dash:
+            attributes["stroke-dasharray"] = " ".join(number(v, DIGITS) for v in pen.dash)
+            attributes |= {"stroke-dashoffset": pen.offset} if pen.offset else {}
     return f"<path{_attributes(**attributes)}/>"
 
 

@@ -22,7 +22,12 @@ Align = Literal["left", "centre", "right"]
 FigureName = Literal["rectangle", "ellipse", "polygon", "star"]
 PositiveWidth = Annotated[float, Field(gt=0, le=1000)]
 DashLength = Annotated[float, Field(gt=0, le=10_000)]
+Cap = Literal["round", "butt", "square"]
+Join = Literal["round", "miter", "bevel"]
+Dash = tuple[DashLength, DashLength]
+DashOffset = Annotated[float, Field(ge=-1e6, le=1e6)]
 FONTS, ALIGNS, FIGURES = get_args(Font), get_args(Align), get_args(FigureName)
+CAPS, JOINS = get_args(Cap), get_args(Join)
 INK, LEAF = "#16222e", "#3cb38b"
 
 
@@ -126,13 +131,16 @@ class Text(_Plain):
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Shape(_Plain):
-    """A plain figure in a box; ``points`` and ``inner`` (share of the radius) make stars."""
+    """A plain figure in a box; ``points`` and ``inner`` (share of the radius) make stars. ``dash``
+    is lengths on and off in px, from ``dash_offset`` px along the edge on.
+    """
 
     can: ClassVar[Can] = Can(fill=True, stroke=True, trace=True)
     keyed: ClassVar[Mapping[str, str]] = {
         "size_x": "width",
         "size_y": "height",
         "width": "stroke_width",
+        "dashes": "dash_offset",
         "colour": "fill",
         "stroke": "stroke",
     }
@@ -147,21 +155,34 @@ class Shape(_Plain):
     radius: Annotated[float, Field(ge=0, le=100_000)] = 0.0
     points: Annotated[int, Field(ge=3, le=100)] = 5
     inner: Annotated[float, Field(gt=0, le=1)] = 0.5
+    cap: Cap = "round"
+    join: Join = "round"
+    dash: Dash | None = None
+    dash_offset: DashOffset = 0.0
     type: Literal["shape"] = "shape"
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Line(_Plain):
-    """A visible stroke of a path, which it follows; ``dash`` is lengths on and off in px."""
+    """A visible stroke of a path, which it follows; ``dash`` is lengths on and off in px, from
+    ``dash_offset`` px along it on.
+    """
 
     can: ClassVar[Can] = Can(stand=False, stroke=True)
-    keyed: ClassVar[Mapping[str, str]] = {"width": "width", "colour": "colour"}
+    keyed: ClassVar[Mapping[str, str]] = {
+        "width": "width",
+        "dashes": "dash_offset",
+        "colour": "colour",
+    }
     picked_by: ClassVar[Literal["box", "ink"]] = "ink"
 
     path: Id
     colour: Colour = INK
     width: PositiveWidth = 6.0
-    dash: tuple[DashLength, DashLength] | None = None
+    dash: Dash | None = None
+    dash_offset: DashOffset = 0.0
+    cap: Cap = "round"
+    join: Join = "round"
     type: Literal["line"] = "line"
 
     def path_id(self) -> str | None:

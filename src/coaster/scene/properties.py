@@ -85,6 +85,7 @@ TABLE = (
     Property("size_x", "Width", "px", 0.01, 100_000, "content"),
     Property("size_y", "Height", "px", 0.01, 100_000, "content"),
     Property("width", "Stroke width", "px", 0, 1000, "content"),
+    Property("dashes", "Dash offset", "px", -1e6, 1e6, "content"),
     Property("colour", "Colour", "% light", 0, 1, "content", factor=100, kind="colour"),
     Property("stroke", "Stroke colour", "% light", 0, 1, "content", factor=100, kind="colour"),
 )

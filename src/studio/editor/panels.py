@@ -27,7 +27,7 @@ from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
 from coaster.render.svg import Href
 from coaster.scene import tree
-from coaster.scene.contents import ALIGNS, FONTS, Picture, kind_of
+from coaster.scene.contents import ALIGNS, CAPS, FONTS, JOINS, Picture, kind_of
 from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
@@ -101,6 +101,8 @@ CHOICES = {
     "figures": SHAPES,
     "aligns": ALIGNS,
     "blends": BLENDS,
+    "caps": CAPS,
+    "joins": JOINS,
     "meetings": MEETING_WORDS,
     "rates": RATES,
 }

@@ -6,7 +6,7 @@ from django import forms
 
 from coaster.edits import groups, layers
 from coaster.edits.edit import Edit
-from coaster.scene.contents import ALIGNS, FIGURES, FONTS
+from coaster.scene.contents import ALIGNS, CAPS, FIGURES, FONTS, JOINS
 from coaster.scene.document import Scene
 from coaster.scene.properties import TABLE
 from studio.editor.forms.base import (
@@ -97,7 +97,23 @@ class TextForm(MomentForm):
         return layers.text_look(scene, self.layer_id, values, self.moment, **switches)
 
 
-class ShapeForm(MomentForm):
+class StrokeForm(MomentForm):
+    """What shapes and lines have in common: how their stroke goes."""
+
+    cap, join = choices(CAPS, label="Ends"), choices(JOINS, label="Corners")
+    dash_on = Number(0.1, 10_000, unit="px", label="Dash")
+    dash_off = Number(0.1, 10_000, unit="px", label="Space")
+    dash_offset = Number(-1e6, 1e6, unit="px", label="Dash offset")
+    dashed = Switch()
+
+    def stroke_look(self) -> tuple[dict[str, Any], dict[str, Any]]:
+        """Return the fields that were sent, and what is asked of the dashes."""
+        dash = self.given("dash_on"), self.given("dash_off")
+        fields = self.sent("cap", "join", "dash_offset")
+        return fields, {"dashed": self.given("dashed"), "dash": dash}
+
+
+class ShapeForm(StrokeForm):
     name = "shape"
     figure = choices(FIGURES, label="Figure")
     width = Number(0.1, 100_000, unit="px", label="Width")
@@ -118,22 +134,20 @@ class ShapeForm(MomentForm):
         if "inner" in values:
             values["inner"] /= 100
         switches = {name: self.given(name) for name in ("filled", "stroked")}
-        return layers.shape_look(scene, self.layer_id, values, self.moment, **switches)
+        stroke, dashes = self.stroke_look()
+        values |= stroke
+        return layers.shape_look(scene, self.layer_id, values, self.moment, **switches, **dashes)
 
 
-class LineForm(MomentForm):
+class LineForm(StrokeForm):
     name = "line"
     colour, colour_alpha = COLOUR, ALPHA
     width = Number(0.1, 1000, unit="px", label="Width")
-    dash_on = Number(0.1, 10_000, unit="px", label="Dash")
-    dash_off = Number(0.1, 10_000, unit="px", label="Space")
-    dashed = Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        dash = self.given("dash_on"), self.given("dash_off")
-        values, dashed = self.sent("colour", "width"), self.given("dashed")
-        values |= alphas(self, "colour")
-        return layers.line_look(scene, self.layer_id, values, self.moment, dashed=dashed, dash=dash)
+        fields, dashes = self.stroke_look()
+        values = self.sent("colour", "width") | alphas(self, "colour") | fields
+        return layers.line_look(scene, self.layer_id, values, self.moment, **dashes)
 
 
 class LayerTimeForm(LayerForm):

@@ -70,16 +70,16 @@ export function outlinesOf(layer, frame) {
   const {outlines} = faceOf(layer, frame), {paints} = layer
   if (!paints) return outlines
   const fill = paints.fill && cssColour(paints.fill, frame), stroke = paints.stroke && cssColour(paints.stroke, frame)
-  const width = paints.width ? paints.width.at(frame)[0] : null
+  const width = paints.width ? paints.width.at(frame)[0] : null, offset = paints.offset ? paints.offset.at(frame)[0] : null
   return outlines.map(outline => ({
-    ...outline, fill: fill ?? outline.fill, stroke: stroke ?? outline.stroke, width: width ?? outline.width,
+    ...outline, fill: fill ?? outline.fill, stroke: stroke ?? outline.stroke, width: width ?? outline.width, offset: offset ?? outline.offset,
   }))
 }
 
 /** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
 export function rowsOf({maps, opacities, spots, ride, faces, paints, cover, keys}) {
   const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
-  const painted = [paints?.fill, paints?.stroke, paints?.width]
+  const painted = [paints?.fill, paints?.stroke, paints?.width, paints?.offset]
   const found = [maps, opacities, spots, ride?.rows, faces.which, ...painted, ...covered, ...keys.flatMap(track => [track.values, track.colours])]
   return found.flatMap(rows => rows ?? [])
 }

@@ -79,6 +79,9 @@ class Sprite {
   }
 }
 
+/** As SVG has it where nothing is said. */
+const MITER = 4
+
 /** @param {CanvasRenderingContext2D} context @param {Outline} outline */
 function drawOutline(context, outline) {
   const path = path2dOf(outline.figure)
@@ -86,8 +89,11 @@ function drawOutline(context, outline) {
   if (stroke && width > 0) {
     context.strokeStyle = stroke
     context.lineWidth = width
-    context.lineCap = context.lineJoin = "round"
+    context.lineCap = outline.cap
+    context.lineJoin = outline.join
+    context.miterLimit = MITER
     context.setLineDash(outline.dash ?? [])
+    context.lineDashOffset = outline.offset
   }
   const edge = () => { if (stroke && width > 0) context.stroke(path) }
   if (under) edge()
@@ -315,7 +321,9 @@ function inkOf(steps, frame, ghosts, lies) {
 /** @param {Layer} layer @param {number} frame @param {ArrayLike<number>} matrix @param {[number, number, number]} lies */
 function inkAt(layer, frame, matrix, lies) {
   const {picture, box} = faceOf(layer, frame)
-  const drawn = outlinesOf(layer, frame).flatMap(({figure, stroke, width}) => around(boundsOf(figure), stroke ? width / 2 : 0, matrix, lies))
+  const drawn = outlinesOf(layer, frame).flatMap(({figure, stroke, width, join}) => {
+    return around(boundsOf(figure), stroke ? width * (join === "miter" ? MITER / 2 : 0.75) : 0, matrix, lies)
+  })
   return picture ? [...drawn, ...around(box, 0, matrix, lies)] : drawn
 }
 

@@ -73,7 +73,9 @@ function layerFrom(told, before, figures, rows, read) {
     ...told, ...now,
     spots: rows(told.spots, 2),
     faces: {list: told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), which: rows(told.faces.which, 1)},
-    paints: told.paints && {fill: rows(told.paints.fill, 4), stroke: rows(told.paints.stroke, 4), width: rows(told.paints.width, 1)},
+    paints: told.paints && {
+      fill: rows(told.paints.fill, 4), stroke: rows(told.paints.stroke, 4), width: rows(told.paints.width, 1), offset: rows(told.paints.offset, 1),
+    },
     ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
@@ -99,7 +101,7 @@ export function putBlocks(buffer, layers) {
     put(layer.spots, told.spots)
     if (layer.cover && told.cover) putCover(layer.cover, told.cover, put)
     put(layer.ride?.rows, told.ride?.rows)
-    for (const brush of /** @type {(keyof Paints)[]} */ (["fill", "stroke", "width"])) put(layer.paints?.[brush], told.paints?.[brush])
+    for (const brush of /** @type {(keyof Paints)[]} */ (["fill", "stroke", "width", "offset"])) put(layer.paints?.[brush], told.paints?.[brush])
     layer.keys.forEach((track, i) => {
       put(track.values, told.keys[i].values)
       put(track.colours, told.keys[i].colours)

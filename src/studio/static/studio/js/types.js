@@ -4,10 +4,11 @@
  * @import {Rows} from "./rows.js"
  *
  * @typedef {{verbs: string, points: Float32Array}} Figure verbs M, L, C and Z, and the points they take
- * @typedef {{figure: Figure, fill: string|null, stroke: string|null, width: number, dash: [number, number]|null, under: boolean}} Outline
+ * @typedef {{figure: Figure, fill: string|null, stroke: string|null, width: number, cap: CanvasLineCap, join: CanvasLineJoin,
+ *   dash: [number, number]|null, offset: number, under: boolean}} Outline
  * @typedef {{box: [number, number, number, number], picture: [string, number]|null, outlines: Outline[]}} Face
  * @typedef {{list: Face[], which: Rows|null}} Faces its looks, and which of them in each frame
- * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null}} Paints
+ * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null, offset: Rows|null}} Paints
  * @typedef {{figure: Figure, how: "add"|"take"|"meet", maps: Rows}} Cut
  * @typedef {{cuts: Cut[], inverted: boolean, grow: Rows, blur: Rows, strength: Rows}} Cover a mask
  * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean}} Can
