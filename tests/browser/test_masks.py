@@ -14,7 +14,7 @@ from coaster.render.evaluate import Evaluation
 from coaster.scene import codec
 from coaster.scene.contents import CAPS, JOINS, Group, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
-from coaster.scene.masks import BLENDS, Mask, MaskPart
+from coaster.scene.masks import BLENDS, STENCILS, Mask, MaskPart
 from tests.browser.driver import Stage, find, kept, open_editor, said, tab, typed, wait
 from tests.browser.pictures import as_svg, difference, on_stage, rendered
 from tests.core.test_masks import block, square
@@ -44,6 +44,12 @@ def all_of_it() -> Scene:
         parts = tuple(MaskPart(path.id, how) for path, how in hows)
         layers.append(block(f"m{i}", "#e03020", x, y, 96, 120, mask=Mask(parts, **look)))
     members = [block(f"g{i}", "#20c050", 20 + 300 * i, 330, 200, 20, parent="pod") for i in (0, 1)]
+    for i, (by, inverted) in enumerate(product(STENCILS, (False, True))):
+        x = 40.0 + 150 * i
+        layers.append(block(f"below{i}", "#f4f0e8", x, 140, 100, 50, blend="multiply"))
+        stencil = Shape("ellipse", 90, 60, "#c0e04090" if i % 2 else "#e0e0f0")
+        layers.append(Layer(f"stencil{i}", "S", stencil, Transform((x + 60, 165)), stencil=by,
+                            stencil_inverted=inverted))  # fmt: skip
     paths.append(square("window", 60, 320, 400, 25, parent="pod"))
     pod = Layer("pod", "Pod", Group(), Transform((30, 5), opacity=0.7), blend="screen",
                 mask=Mask((MaskPart("window"),), feather=10))  # fmt: skip

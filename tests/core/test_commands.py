@@ -18,7 +18,7 @@ from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.scene.contents import Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
-from coaster.scene.masks import BLENDS, MEETINGS, Mask, MaskPart
+from coaster.scene.masks import BLENDS, MEETINGS, STENCILS, Mask, MaskPart
 from coaster.scene.properties import Track
 from tests.core import strategies as ours
 
@@ -156,6 +156,8 @@ FIELDS = {
         "mask": st.none() | masks(word),
         "isolated": st.booleans(),
         "guide": st.booleans(),
+        "stencil": st.sampled_from([None, *STENCILS]),
+        "stencil_inverted": st.booleans(),
     },
     "path": {
         "name": name,

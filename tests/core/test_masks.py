@@ -300,3 +300,54 @@ def test_a_guide_is_in_no_picture_and_in_no_seam():
     assert [each.layer_id for each in report(Evaluation(scene(base, guide)))] == []
     shown = program_of(Evaluation(scene(base, guide)), guides=True)
     assert [step.name for step in shown.steps] == ["u", "g"]
+
+
+def brightness(colour: str) -> float:
+    return float(rgb(colour) @ np.array([0.2126, 0.7152, 0.0722]))
+
+
+@pytest.mark.parametrize("by", ["alpha", "brightness"])
+@pytest.mark.parametrize("inverted", [False, True])
+@pytest.mark.parametrize("opacity", [1.0, 0.6])
+def test_a_stencil_shows_the_layer_right_below_it_where_it_is(by, inverted, opacity):
+    under = block("under", "#20c050", 0, 0, W, H)
+    below = block("below", "#e03020", 10, 10, 100, 80)
+    top = block("top", "#d0e040", 40, 30, 100, 80, stencil=by, stencil_inverted=inverted)
+    top = replace(top, transform=replace(top.transform, opacity=opacity))
+    over = block("over", "#ffffff", 0, 0, 20, 20)
+    seen = opacity * area(40, 30, 100, 80) * (brightness("#d0e040") if by == "brightness" else 1)
+    seen = 1 - seen if inverted else seen
+    wanted = Sheet(rgb(GROUND)).lay(rgb("#20c050"), area(0, 0, W, H))
+    wanted.lay(rgb("#e03020"), area(10, 10, 100, 80) * seen).lay(rgb("#ffffff"), area(0, 0, 20, 20))
+    near(pixels(scene(under, below, top, over)), wanted)
+
+
+def test_stencils_mask_groups_may_be_groups_and_go_with_the_faint():
+    """A faint group is seen through a group of two squares, and through one more square."""
+    members = [block(f"m{i}", c, x, 10, 50, 90, parent="pod") for i, c, x in ((0, "#e03020", 10), (1, "#ffffff", 50))]  # fmt: skip
+    pod = Layer("pod", "Pod", Group(), Transform((0, 0), opacity=0.5))
+    holes = [
+        block(f"h{i}", "#000000", 20, y, 100, 20, parent="holes") for i, y in ((0, 20), (1, 60))
+    ]
+    group = Layer("holes", "Holes", Group(), Transform((0, 0)), stencil="alpha")
+    one = block("one", "#000000", 60, 0, 90, 110, stencil="alpha", stencil_inverted=True)
+    inside = Sheet().lay(rgb("#e03020"), area(10, 10, 50, 90)).lay(rgb("#ffffff"), area(50, 10, 50, 90))  # fmt: skip
+    shape = (area(20, 20, 100, 20) + area(20, 60, 100, 20)) * (1 - area(60, 0, 90, 110))
+    wanted = Sheet(rgb(GROUND)).lay(inside.colour, 0.5 * inside.alpha * shape)
+    near(pixels(scene(*members, pod, *holes, group, one)), wanted)
+    # With nothing below it, a stencil is not seen and masks nothing.
+    alone = scene(replace(one, stencil="brightness"), block("u", "#20c050", 30, 30, 60, 60))
+    near(pixels(alone), Sheet(rgb(GROUND)).lay(rgb("#20c050"), area(30, 30, 60, 60)))
+
+
+def test_a_stencil_that_moves_is_drawn_anew():
+    keys = (Track("x", (Key("a", 0, 0.0), Key("b", 4, 80.0))),)
+    below = block("below", "#e03020", 10, 10, 140, 80)
+    top = block("top", "#000000", 0, 30, 50, 50, stencil="alpha", keys=keys)
+    program = program_of(Evaluation(scene(below, top)))
+    painter, surface = Painter(program, source=None), Surface(np.empty((H, W, 4), np.uint8))
+    for frame in (0, 3, 1):
+        painter.repaint(frame, surface)
+        assert np.array_equal(surface.pixels, Painter(program, source=None).picture(frame))
+        wanted = Sheet(rgb(GROUND))
+        near(straight_rgba(surface.pixels) / 255, wanted.lay(rgb("#e03020"), area(10, 10, 140, 80) * area(20 * frame, 30, 50, 50)))  # fmt: skip

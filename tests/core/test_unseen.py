@@ -45,6 +45,7 @@ FADES = (Track("opacity", (Key("a", 0, 1.0), Key("b", 10, 0.0))),)
 CASES = {
     "seen": (scene(FRONT), 0, []),
     "hidden": (scene(replace(FRONT, visible=False)), 0, [("hidden", "front")]),
+    "a stencil": (scene(block("under", "#20c050", 0, 0, 9, 9), replace(FRONT, stencil="alpha")), 0, [("stencil", "front")]),
     "a guide": (scene(replace(FRONT, guide=True)), 0, [("guide", "front")]),
     "in a guide": (scene(IN_GROUP, replace(POD, guide=True)), 0, [("guide", "pod")]),
     "under a guide": (scene(FRONT, block("over", "#20c050", 10, 10, 80, 60, guide=True)), 0, []),

@@ -30,6 +30,8 @@ def mask(value, layer: str = "box") -> Mask:
 
 WORKS = {
     "blend": ({"form": "blend", "layer": "fish", "blend": "color-dodge"}, lambda v: v.layer("fish").blend == "color-dodge"),
+    "the one below": ({"form": "blend", "layer": "fish", "stencil": "alpha"}, lambda v: v.layer("fish").stencil == "alpha"),
+    "the other way": ({"form": "blend", "layer": "fish", "stencil_inverted": "true"}, lambda v: v.layer("fish").stencil_inverted),
     "by itself": ({"form": "blend", "layer": "box", "isolated": "true"}, lambda v: v.layer("box").isolated),
     "a mask": ({"form": "mask-path", "layer": "fish", "add": "square"},
                lambda v: mask(v, "fish") == Mask((MaskPart("square"),))),
@@ -82,3 +84,7 @@ def test_what_is_done_is_said(post, scene):
     assert "It masks Box no more: what it hid is seen." in said
     assert now(scene).layer("box").mask is None
     assert now(scene).layer("fish").ride is None
+    assert "so it masks nothing yet" in str(
+        post(form="blend", layer="fish", stencil="brightness").content
+    )
+    assert post(form="blend", layer="fish", stencil="none").status_code == 200

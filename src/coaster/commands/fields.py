@@ -42,6 +42,8 @@ SETTABLE: dict[Owner, Settable] = {
             "mask": "Mask of {name}",
             "isolated": "Blends in {name}",
             "guide": "Guide or not, {name}",
+            "stencil": "What {name} masks",
+            "stencil_inverted": "What {name} masks",
         },
     ),
     "ride": Settable(

@@ -15,8 +15,9 @@ from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
 from coaster.geometry import figures
 from coaster.geometry.path import Path
+from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
-from coaster.scene.masks import MOST_PARTS, Blend, Mask, MaskPart, Meeting
+from coaster.scene.masks import MOST_PARTS, Blend, Mask, MaskPart, Meeting, Stencil
 
 
 def blend(scene: Scene, layer_id: str, how: Blend) -> Edit:
@@ -25,6 +26,19 @@ def blend(scene: Scene, layer_id: str, how: Blend) -> Edit:
 
 def isolate(scene: Scene, layer_id: str, isolated: bool) -> Edit:
     return edit_of([set_layer(layer_id, isolated=isolated)])
+
+
+def stencil(
+    scene: Scene, layer_id: str, by: Stencil | None, *, inverted: bool | None = None
+) -> Edit:
+    """Let a layer mask the one right below it in its group, or not any more."""
+    layer = scene.layer(layer_id)
+    turned = layer.stencil_inverted if inverted is None else inverted
+    notes = []
+    siblings = tree.members(scene.layers, layer.parent)
+    if by is not None and siblings[0].id == layer.id:
+        notes.append(f"Nothing lies below {layer.name} in its group, so it masks nothing yet.")
+    return edit_of([set_layer(layer_id, stencil=by, stencil_inverted=turned)], notes=notes)
 
 
 def mask_of(layer: Layer) -> Mask:

@@ -20,6 +20,7 @@ from coaster.scene.document import Layer, Scene
 Kind = Literal[
     "hidden",
     "guide",
+    "stencil",
     "time",
     "opacity",
     "gap",
@@ -74,6 +75,8 @@ def _switched_off(scene: Scene, layer: Layer, frame: int) -> Iterator[Reason]:
             yield Reason("hidden", f"{name} is hidden.", each.id)
         if each.guide:
             yield Reason("guide", f"{name} is a guide: never in the picture.", each.id)
+        if each.stencil is not None:
+            yield Reason("stencil", f"{name} masks what lies below it: not seen itself.", each.id)
         if each.shown is not None and not each.shown[0] <= frame < each.shown[1]:
             begin, end = (time / scene.fps for time in each.shown)
             yield Reason("time", f"{name} is shown from {begin:.2f} to {end:.2f} s.", each.id)

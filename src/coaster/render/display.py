@@ -5,7 +5,7 @@ nothing of layers.
 on as one. Groups that look the same drawn member by member are flattened away.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
@@ -21,7 +21,7 @@ from coaster.render.faces import Faces, Outline
 from coaster.render.paints import Paints
 from coaster.scene import tree
 from coaster.scene.document import Layer
-from coaster.scene.masks import Blend
+from coaster.scene.masks import Blend, Stencil
 
 
 @dataclass(frozen=True, eq=False)
@@ -84,12 +84,22 @@ class Push:
 
 
 @dataclass(frozen=True, eq=False)
+class Through:
+    """What follows, up to the next one or the ``Pop``, is not seen: it shows of all that was drawn
+    since the push what lies where it is, by its alpha or its brightness, or where it is not.
+    """
+
+    by: Stencil
+    inverted: bool
+
+
+@dataclass(frozen=True, eq=False)
 class Pop:
     """The end of what is drawn apart."""
 
 
-Step = Item | Push | Pop
-Said = tuple[Literal["item", "push", "pop"], Layer]
+Step = Item | Push | Through | Pop
+Said = tuple[Literal["item", "push", "through", "pop"], Layer]
 """What to do, and with which layer."""
 
 
@@ -114,6 +124,9 @@ def program_of(evaluation: Evaluation, *, guides: bool = False) -> Program:
         motion = motions[layer.id]
         if kind == "pop":
             steps.append(Pop())
+        elif kind == "through":
+            assert layer.stencil is not None  # noqa: S101 - the layout says so of stencils alone
+            steps.append(Through(layer.stencil, layer.stencil_inverted))
         elif kind == "push":
             # What is drawn apart alone is as faint as it is already.
             strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
@@ -134,7 +147,10 @@ class Layout:
         scene = evaluation.scene
         is_wanted = tree.is_visible if guides else tree.is_drawn
         self.drawn = [layer for layer in scene.layers if is_wanted(scene, layer)]
-        self.apart = {layer.id for layer in self.drawn if self._needs_apart(layer)}
+        self.stencils = _stencils(self.drawn)
+        """Of each layer those right in front of it that mask it."""
+        apart = {layer.id for layer in self.drawn if self._needs_apart(layer)}
+        self.apart = apart | self.stencils.keys()
 
     def _needs_apart(self, layer: Layer) -> bool:
         """Whether a layer blends or is masked, or a group's members would show through each other,
@@ -165,15 +181,25 @@ class Layout:
 
     def _steps(self, parent: str | None) -> Iterator[Said]:
         for layer in tree.members(self.drawn, parent):
-            inside: Iterator[Said] = iter([("item", layer)])
-            if layer.content.can.hold:
-                inside = self._steps(layer.id)
-            if layer.id in self.apart:
-                yield "push", layer
-                yield from inside
-                yield "pop", layer
-            else:
-                yield from inside
+            # A stencil is told with what it masks; with nothing below it, it masks nothing.
+            if layer.stencil is None:
+                yield from self._of(layer)
+
+    def _of(self, layer: Layer) -> Iterator[Said]:
+        if layer.id in self.apart:
+            yield "push", layer
+        yield from self._inside_of(layer)
+        for stencil in self.stencils.get(layer.id, ()):
+            yield "through", stencil
+            yield from self._of(stencil)
+        if layer.id in self.apart:
+            yield "pop", layer
+
+    def _inside_of(self, layer: Layer) -> Iterator[Said]:
+        if layer.content.can.hold:
+            yield from self._steps(layer.id)
+        else:
+            yield "item", layer
 
     def flattened(self, layer: Layer) -> list[Layer]:
         """Return the groups whose opacity a layer takes on, as they are not drawn apart
@@ -199,6 +225,17 @@ class Layout:
             if len(opacities) > 1 or opacities[0] != 1.0:
                 strength = strength * opacities
         return strength
+
+
+def _stencils(drawn: Sequence[Layer]) -> dict[str, list[Layer]]:
+    found: dict[str, list[Layer]] = {}
+    below: dict[str | None, Layer] = {}
+    for layer in drawn:
+        if layer.stencil is None:
+            below[layer.parent] = layer
+        elif layer.parent in below:
+            found.setdefault(below[layer.parent].id, []).append(layer)
+    return found
 
 
 @lru_cache(maxsize=256)

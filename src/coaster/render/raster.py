@@ -18,7 +18,7 @@ from coaster.geometry.maps import Maps
 from coaster.media.pictures import Pixels
 from coaster.render.covering import Covering
 from coaster.render.covers import Cover
-from coaster.render.display import Item, Program, Push, Step, corners_of
+from coaster.render.display import Item, Program, Push, Step, Through, corners_of
 from coaster.render.inks import (
     BLENDS,
     as_image,
@@ -123,10 +123,12 @@ class _Apart:
     push: Push
     parts: list[_Part]
     covering: Covering | None
+    throughs: list[tuple[Through, list[_Part]]]
 
     @property
     def moves(self) -> bool:
-        return any(part.moves for part in self.parts) or not self.push.still
+        seen_through = (part for _, parts in self.throughs for part in parts)
+        return any(part.moves for part in (*self.parts, *seen_through)) or not self.push.still
 
     def box(self, frame: int) -> Box:
         box = _union([part.box(frame) for part in self.parts])
@@ -145,10 +147,25 @@ class _Apart:
         canvas.saveLayer(bounds, laid_on)
         for part in self.parts:
             part.draw(canvas, frame)
+        for through, parts in self.throughs:
+            canvas.saveLayer(bounds, _seen_through(through))
+            for part in parts:
+                part.draw(canvas, frame)
+            canvas.restore()
         if self.covering is not None:
             self.covering.cut_out(canvas, frame, bounds)
         canvas.restore()
         canvas.restore()
+
+
+def _seen_through(through: Through) -> skia.Paint:
+    """Return how what is seen through is laid on what it masks."""
+    mode = skia.BlendMode.kDstOut if through.inverted else skia.BlendMode.kDstIn
+    paint = skia.Paint(BlendMode=mode)
+    if through.by == "brightness":
+        # Brightness times alpha becomes the alpha.
+        paint.setColorFilter(skia.LumaColorFilter.Make())
+    return paint
 
 
 @dataclass
@@ -174,6 +191,7 @@ class Painter:
         self._factors = self.width / program.width, self.height / program.height
         self._view = affine.scaling(*self._factors)
         self._sprites: dict[tuple[str, int, float, float], Sprite] = {}
+        self._ended: Step | None = None
         self._ready: tuple[Pixels, Pixels, list[_Part]] | None = None
 
     def paint(self, frame: int, into: Pixels) -> None:
@@ -240,17 +258,27 @@ class Painter:
         return ground, parts[first:]
 
     def _parts(self, steps: Iterator[Step]) -> Iterator[_Part]:
-        """Yield the parts up to the end or to the ``Pop`` of what is drawn apart."""
+        """Yield the parts up to the end, or to the ``Through`` or ``Pop`` of what is drawn apart,
+        which is left in ``_ended``.
+        """
         for step in steps:
             if isinstance(step, Item):
                 yield self._drawn(step)
             elif isinstance(step, Push):
-                # The same iterator: what is inside ends at its own Pop, and this loop goes on
-                # behind that.
-                inside = list(self._with_stills_joined(list(self._parts(steps))))
-                yield _Apart(step, inside, self._covering(step.cover))
+                yield self._apart(step, steps)
             else:
+                self._ended = step
                 return
+
+    def _apart(self, push: Push, steps: Iterator[Step]) -> _Apart:
+        """Return what is drawn apart from a push on; the steps go on behind its ``Pop``."""
+        inside, throughs = self._joined_parts(steps), list[tuple[Through, list[_Part]]]()
+        while isinstance(through := self._ended, Through):
+            throughs.append((through, self._joined_parts(steps)))
+        return _Apart(push, inside, self._covering(push.cover), throughs)
+
+    def _joined_parts(self, steps: Iterator[Step]) -> list[_Part]:
+        return list(self._with_stills_joined(list(self._parts(steps))))
 
     def _with_stills_joined(self, parts: Sequence[_Part]) -> Iterator[_Part]:
         """Yield the parts, with those that stand still and follow each other drawn into images."""

@@ -266,6 +266,8 @@ class _Packing:
             "faces": self._faces(motion.faces),
             "paints": self._paints(motion.paints),
             "blend": layer.blend,
+            "stencil": layer.stencil,
+            "stencilInverted": layer.stencil_inverted,
             "cover": self._cover(motion),
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),

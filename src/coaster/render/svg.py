@@ -1,15 +1,15 @@
 """The program as SVG: one frame as elements, or as a file of its own."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 from xml.sax.saxutils import quoteattr  # writes only; nothing is parsed
 
 from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
 from coaster.geometry import maps
-from coaster.render.display import Item, Pop, Program, Push
+from coaster.render.display import Item, Pop, Program, Push, Step, Through
 from coaster.render.faces import Face, Outline
-from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix
+from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
 
 Href = Callable[[str, int], str]
 """Where a picture is, by the name of its file and the index in it."""
@@ -33,15 +33,40 @@ def file(program: Program, frame: int, href: Href) -> str:
 
 def elements(program: Program, frame: int, href: Href) -> str:
     """Return what is drawn in one frame, from the back to the front; errors as ``file``."""
-    parts: list[str] = []
-    for step in program.steps:
-        if isinstance(step, Pop):
-            parts.append("</g>")
-        elif isinstance(step, Push):
-            parts.append(_pushed(step, frame, (program.width, program.height)))
-        elif step.strength(frame) > 0:
-            parts.append(_item(step, frame, href))
-    return "".join(parts)
+    size = program.width, program.height
+    return _Writer(frame, href, size).until_end(iter(program.steps))[0]
+
+
+class _Writer:
+    def __init__(self, frame: int, href: Href, size: tuple[int, int]) -> None:
+        self.frame, self.href, self.size = frame, href, size
+        self.count = 0
+
+    def until_end(self, steps: Iterator[Step]) -> tuple[str, Step | None]:
+        """Return the elements up to the end, or to the ``Through`` or ``Pop`` of what is drawn
+        apart, and that one.
+        """
+        parts: list[str] = []
+        for step in steps:
+            if isinstance(step, Push):
+                parts.append(self._apart(step, steps))
+            elif isinstance(step, Through | Pop):
+                return "".join(parts), step
+            elif step.strength(self.frame) > 0:
+                parts.append(_item(step, self.frame, self.href))
+        return "".join(parts), None
+
+    def _apart(self, push: Push, steps: Iterator[Step]) -> str:
+        inside, ended = self.until_end(steps)
+        while isinstance(ended, Through):
+            seen, following = self.until_end(steps)
+            self.count += 1
+            name = f"through-{self.count}-{push.name}"
+            inside = (
+                f'{seen_through(ended, seen, name, self.size)}<g mask="url(#{name})">{inside}</g>'
+            )
+            ended = following
+        return f"{_pushed(push, self.frame, self.size)}{inside}</g>"
 
 
 def _pushed(push: Push, frame: int, size: tuple[int, int]) -> str:

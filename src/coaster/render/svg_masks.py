@@ -4,6 +4,7 @@ from coaster.formats.pathdata import number
 from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
 from coaster.render.covers import REACH, Cover, Cut
+from coaster.render.display import Through
 
 DIGITS = 6
 
@@ -84,3 +85,27 @@ class _Masks:
 def is_sayable(cover: Cover) -> bool:
     """Whether SVG has the means: it knows no perspective."""
     return all(maps.is_flat(cut.maps) for cut in cover.cuts)
+
+
+DARK = "0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 1 0"
+"""Black, as opaque as it was."""
+
+
+def seen_through(through: Through, inside: str, name: str, size: tuple[int, int]) -> str:
+    """Return the elements that define a mask by this id, of what is seen through."""
+    box = f'x="0" y="0" width="{size[0]}" height="{size[1]}"'
+    units = f'maskUnits="userSpaceOnUse" {box}'
+    if not through.inverted:
+        kind = "alpha" if through.by == "alpha" else "luminance"
+        return f'<mask id="{name}" style="mask-type:{kind}" {units}>{inside}</mask>'
+    # White all over, and black where it is: as black as it is opaque, or bright and opaque.
+    dark = f'<feColorMatrix values="{DARK}"/>'
+    if through.by == "brightness":
+        dark = (
+            '<feColorMatrix type="luminanceToAlpha"/><feComposite in2="SourceAlpha" operator="in"/>'
+        )
+    return (
+        f'<filter id="{name}-dark" filterUnits="userSpaceOnUse" {box}'
+        f' color-interpolation-filters="sRGB">{dark}</filter><mask id="{name}" {units}>'
+        f'<rect {box} fill="#fff"/><g filter="url(#{name}-dark)">{inside}</g></mask>'
+    )

@@ -16,7 +16,7 @@ from coaster.motion.ride import AtNode, Degrees, Ride
 from coaster.motion.sections import Frames
 from coaster.scene import tree
 from coaster.scene.contents import Content, has_property, keyed_value, properties_of
-from coaster.scene.masks import Blend, Mask
+from coaster.scene.masks import Blend, Mask, Stencil
 from coaster.scene.properties import NAMES, PROPERTIES, Track
 
 SCHEMA = 7
@@ -58,7 +58,8 @@ class Layer:
     first frame up to, not including, its second; None is always. ``parent`` is its group.
     ``blend`` says how it is laid on what lies beneath, ``mask`` where it is seen; what blends
     inside an ``isolated`` group blends with what is in there alone. A ``guide`` is seen while
-    working, and in no render.
+    working, and in no render. A ``stencil`` is not seen itself: the layer right below it in its
+    group is seen where it is, by its alpha or its brightness, or where it is not.
     """
 
     id: Id
@@ -75,6 +76,8 @@ class Layer:
     mask: Mask | None = None
     isolated: bool = False
     guide: bool = False
+    stencil: Stencil | None = None
+    stencil_inverted: bool = False
 
     def __post_init__(self) -> None:
         if self.shown is not None and self.shown[1] <= self.shown[0]:

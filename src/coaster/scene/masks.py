@@ -15,6 +15,9 @@ Blend = Literal[
 ]  # fmt: skip
 """By their CSS names."""
 Meeting = Literal["add", "take", "meet"]
+Stencil = Literal["alpha", "brightness"]
+"""What of a layer masks the one below it."""
+STENCILS = get_args(Stencil)
 BLENDS, MEETINGS = get_args(Blend), get_args(Meeting)
 MOST_PARTS = 50
 

@@ -101,6 +101,10 @@ CHOICES = {
     "figures": SHAPES,
     "aligns": ALIGNS,
     "blends": BLENDS,
+    "stencils": [
+        ("alpha", "the one below, by its shape"),
+        ("brightness", "the one below, by its light"),
+    ],
     "caps": CAPS,
     "joins": JOINS,
     "meetings": MEETING_WORDS,

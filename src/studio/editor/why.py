@@ -25,6 +25,7 @@ class Cure:
 CURES: dict[Kind, Cure] = {
     "hidden": Cure("Show it", sets=(("visible", True),)),
     "guide": Cure("Into the picture", sets=(("guide", False),)),
+    "stencil": Cure("Show it", sets=(("stencil", None),)),
     "time": Cure("Show it always", "layer-time", "always=on"),
     "opacity": Cure("Opacity 100 %", "place", "opacity=100"),
     "gap": Cure("Glide over gaps", "course", "gap=glide"),

@@ -6,7 +6,7 @@ from coaster.edits import masks
 from coaster.edits.edit import Edit
 from coaster.geometry.figures import Figure
 from coaster.scene.document import Scene
-from coaster.scene.masks import BLENDS, MEETINGS
+from coaster.scene.masks import BLENDS, MEETINGS, STENCILS
 from coaster.scene.properties import TABLE
 from studio.editor.forms.base import LayerForm, MomentForm, Person, PropertiesForm
 from studio.editor.forms.layers import choices
@@ -18,15 +18,22 @@ ROUND: tuple[Figure, ...] = ("ellipse", "rectangle")
 
 
 class BlendForm(LayerForm):
-    """How a layer is laid on what lies beneath it."""
+    """How a layer is laid on what lies beneath it, and whether it masks the one below."""
 
     name = "blend"
     blend = choices(BLENDS, label="Blend")
     isolated = Switch()
+    stencil = choices(("none", *STENCILS), label="Masks")
+    stencil_inverted = Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         if self.given("isolated") is not None:
             return masks.isolate(scene, self.layer_id, self.given("isolated"))
+        inverted = self.given("stencil_inverted")
+        if self.given("stencil") or inverted is not None:
+            by = self.given("stencil") or scene.layer(self.layer_id).stencil
+            wanted = None if by == "none" else by
+            return masks.stencil(scene, self.layer_id, wanted, inverted=inverted)
         return masks.blend(scene, self.layer_id, self.given("blend") or "normal")
 
 

@@ -36,7 +36,7 @@ export function hits(layer, frame, [x, y]) {
 export function layerAt(state, point) {
   const scene = shown(state)
   const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
-  const found = (scene?.layers ?? []).filter(layer => layer.seen && !isLocked(scene, layer) && hits(layer, state.frame, point) && shows(layer))
+  const found = (scene?.layers ?? []).filter(layer => layer.seen && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && hits(layer, state.frame, point) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
 }

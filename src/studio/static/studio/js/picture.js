@@ -12,8 +12,11 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
  * @typedef {[Layer, number, number, Float32Array?]} Ghost a pale copy: of which layer, in which frame, how strong, elsewhere than it is
  */
 
-/** @typedef {{kind: "item"|"push"|"pop", layer: Layer}} Step a step of the program, with the layer it is about */
+/** @typedef {{kind: "item"|"push"|"through"|"pop", layer: Layer}} Step a step of the program, with the layer it is about */
 /** @typedef {{still: boolean, steps: Step[]}} Run steps in a row that look the same in every frame, or do not */
+
+/** By how much a step goes deeper into what is drawn apart. */
+const DEEPER = {push: 1, pop: -1, item: 0, through: 0}
 
 /** @param {StageScene} scene @returns {Step[]} */
 function stepsOf({layers, program}) {
@@ -31,7 +34,7 @@ export function runsOf(scene, ghosts) {
   for (const step of stepsOf(scene)) {
     const last = runs[runs.length - 1], isRoom = last.still || runs.length < 2 * MOST_STILL
     const still = isRoom && depth === 0 && step.kind === "item" && step.layer.still && !pale.has(step.layer.id)
-    if (step.kind !== "item") depth += step.kind === "push" ? 1 : -1
+    depth += DEEPER[step.kind]
     if (last.still === still) last.steps.push(step)
     else runs.push({still, steps: [step]})
   }
@@ -125,6 +128,8 @@ export class Picture {
   /** What is drawn apart, one for each depth. @type {Sheet[]} */
   #sheets = []
   #covers = new Covers()
+  /** Stencils that are being drawn, by their depths. @type {Map<number, Layer>} */
+  #stencils = new Map()
   /** What draws again, as well as it can be, what stays for a while. */
   #rest = 0
 
@@ -234,7 +239,11 @@ export class Picture {
     steps.forEach(({kind, layer}, i) => {
       const top = stack[stack.length - 1]
       if (kind === "push") stack.push(this.#apart(stack.length, steps.slice(i), frame, ghosts))
-      else if (kind === "pop") {
+      else if (kind === "through") {
+        this.#endThrough(stack)
+        stack.push(this.#through(stack.length, layer))
+      } else if (kind === "pop") {
+        this.#endThrough(stack)
         stack.pop()
         this.#layOn(stack[stack.length - 1], this.#sheets[stack.length], layer, frame)
       } else {
@@ -255,6 +264,30 @@ export class Picture {
     const on = sheet.open(this.canvas, seen ? overlap(touched, seen) : touched)
     on.imageSmoothingQuality = this.context.imageSmoothingQuality
     return on
+  }
+
+  /** A canvas for what shows of the one below what lies where it is. @param {number} depth @param {Layer} layer */
+  #through(depth, layer) {
+    const sheet = (this.#sheets[depth] ??= new Sheet())
+    this.#stencils.set(depth, layer)
+    return sheet.open(this.canvas, this.#sheets[depth - 1].box)
+  }
+
+  /** Takes away what a stencil that is drawn by now does not show. @param {CanvasRenderingContext2D[]} stack */
+  #endThrough(stack) {
+    const depth = stack.length - 1, layer = this.#stencils.get(depth)
+    if (!layer) return
+    this.#stencils.delete(depth)
+    stack.pop()
+    const sheet = this.#sheets[depth], under = stack[depth - 1]
+    sheet.close()
+    under.setTransform(1, 0, 0, 1, 0, 0)
+    under.globalAlpha = 1
+    under.globalCompositeOperation = layer.stencilInverted ? "destination-out" : "destination-in"
+    if (layer.stencil === "brightness") under.filter = "url(#brightness)"
+    under.drawImage(sheet.canvas, 0, 0)
+    under.filter = "none"
+    under.globalCompositeOperation = "source-over"
   }
 
   /**
@@ -309,7 +342,7 @@ function inkOf(steps, frame, ghosts, lies) {
   const found = /** @type {import("./types.js").Point[]} */ ([])
   let depth = 0
   for (const {kind, layer} of steps) {
-    depth += {push: 1, pop: -1, item: 0}[kind]
+    depth += DEEPER[kind]
     if (!depth) break
     if (kind !== "item") continue
     found.push(...inkAt(layer, frame, matrixOf(layer, frame), lies))

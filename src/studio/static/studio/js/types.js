@@ -24,7 +24,7 @@
  * rows: Rows, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, guide: boolean, can: Can,
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
- *   blend: string, cover: Cover|null,
+ *   blend: string, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
  *   keys: Track[], seam: Seam|null, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
@@ -32,7 +32,7 @@
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path
  *   with a matrix where it is seen through its group's
  * @typedef {{width: number, height: number, fps: number, rate: string, length: number, background: string|null}} Settings
- * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"pop", string][]}} StageScene
+ * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"through"|"pop", string][]}} StageScene
  *
  * @typedef {[number, number]} Point
  * @typedef {{kind: "layer"|"path", id: string, ids?: readonly string[]}} Chosen what is selected: of several layers the last one, and all
