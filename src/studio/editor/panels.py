@@ -64,6 +64,10 @@ MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
 FACINGS = [(mode, FACING_WORDS.get(mode, mode.capitalize())) for mode in MODES]
+STENCIL_WORDS = [
+    ("alpha", "the one below, by its shape"),
+    ("brightness", "the one below, by its light"),
+]
 MEETING_WORDS = [("add", "shows"), ("take", "hides"), ("meet", "only in it")]
 FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"), ("star", "star"),
            ("spiral", "spiral"), ("wave", "wave-sine")]  # fmt: skip
