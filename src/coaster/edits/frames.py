@@ -12,12 +12,11 @@ from coaster.edits.extents import own_box
 from coaster.edits.keys import Moment, value_at
 from coaster.edits.layers import place
 from coaster.errors import EditRefused
-from coaster.geometry import affine
+from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Vec2
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
-from coaster.scene.contents import Group
 from coaster.scene.document import Layer, Scene
 
 Handle = tuple[int, int]
@@ -70,11 +69,11 @@ def _framed(scene: Scene, layer_id: str, frame: float) -> _Framed:
     if box is None:
         raise EditRefused(f"{layer.name} shows nothing here that could be framed.")
     at = min(max(round(frame), 0), scene.length)
-    own = Evaluation(scene).motion(layer_id).stand.own
+    motion = Evaluation(scene).motion(layer_id)
+    own, face = motion.stand.own, np.array(motion.face(at).box)
     into = affine.inverse(places.group_map(scene, layer.parent, frame))
-    anchor = box[:2] + np.array(layer.transform.anchor) * box[2:]
-    if isinstance(layer.content, Group):
-        anchor = np.array(layer.content.pivot)
+    # That of a group is in its look, which is its pivot alone, not in all that it holds.
+    anchor = face[:2] + np.array(layer.transform.anchor) * face[2:]
     return _Framed(layer, box, anchor, own[at if len(own) > 1 else 0], into)
 
 
@@ -152,18 +151,26 @@ def turn(
     spot = np.array(places.spot_of(scene, layer_id, moment.frame))
     (ax, ay), (bx, by) = np.array(start) - spot, np.array(end) - spot
     angle = float(np.degrees(np.arctan2(ax * by - ay * bx, ax * bx + ay * by)))
-    at = min(max(round(moment.frame), 0), scene.length)
-    motion = Evaluation(scene).motion(layer_id)
-    group = places.group_map(scene, layer.parent, moment.frame)
-    mirrored = np.linalg.det(np.reshape(group[:4], (2, 2))) < 0
-    if motion.travel is not None:
-        upside = np.atleast_1d(motion.travel.upside)
-        mirrored ^= bool(upside[at if len(upside) > 1 else 0] < 0)
-    wanted = float(value_at(layer, "turn", moment.frame)) + (-angle if mirrored else angle)
+    way = -1.0 if _is_mirrored(scene, layer, moment.frame) else 1.0
+    wanted = float(value_at(layer, "turn", moment.frame)) + way * angle
     if steps:
         wanted = round(wanted / steps) * steps
     edit = place(scene, layer_id, {"turn": round(wanted, DIGITS)}, moment)
     return edit_of(edit.commands, f"Turn {layer.name}", edit.notes)
+
+
+def _is_mirrored(scene: Scene, layer: Layer, frame: float) -> bool:
+    """Whether a layer's own turn is seen the other way round: in a mirrored group, or on a ride
+    that keeps it upright.
+    """
+    at = min(max(round(frame), 0), scene.length)
+    travel = Evaluation(scene).motion(layer.id).travel
+    group = places.group_map(scene, layer.parent, frame)
+    mirrored = bool(maps.area_factor(group) < 0)
+    if travel is not None:
+        upside = np.atleast_1d(travel.upside)
+        mirrored ^= bool(upside[at if len(upside) > 1 else 0] < 0)
+    return mirrored
 
 
 def move_anchor(
@@ -186,8 +193,9 @@ def move_anchor(
     x, y = (round(value, DIGITS) for value in affine.apply(framed.own, local).tolist())
     steps: list[Command] = []
     anchor: tuple[float | None, float | None] = (float(shares[0]), float(shares[1]))
-    if isinstance(layer.content, Group):
-        pivot = replace(layer.content, pivot=(float(local[0]), float(local[1])))
+    if layer.content.can.hold:
+        at = float(local[0]), float(local[1])
+        pivot = replace(layer.content, pivot=at)  # type: ignore[arg-type]  # what holds has one
         steps, anchor = [set_layer(layer.id, content=pivot)], (None, None)
     edit = place(scene, layer_id, {"x": x, "y": y}, moment, anchor=anchor)
     return edit_of([*steps, *edit.commands], f"Anchor of {layer.name}", edit.notes)

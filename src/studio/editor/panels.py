@@ -105,10 +105,7 @@ CHOICES = {
     "figures": SHAPES,
     "aligns": ALIGNS,
     "blends": BLENDS,
-    "stencils": [
-        ("alpha", "the one below, by its shape"),
-        ("brightness", "the one below, by its light"),
-    ],
+    "stencils": STENCIL_WORDS,
     "caps": CAPS,
     "joins": JOINS,
     "meetings": MEETING_WORDS,
