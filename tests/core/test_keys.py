@@ -381,7 +381,7 @@ def test_the_seam_tells_what_keys_do_to_it():
 def test_a_line_takes_keys_of_its_opacity_alone():
     line = Layer("l", "L", Line("ring"), keys=(Track("opacity", plain((0, 0), (50, 1))),))
     assert Evaluation(scene(line)).motion(line.id).opacity(25) == 0.5
-    with pytest.raises(ValueError, match=r"a line has opacity, .*width, colour"):
+    with pytest.raises(ValueError, match=r"a line has opacity, .*width, dashes, colour"):
         scene(replace(line, keys=(Track("x", plain((0, 0))),)))
 
 
