@@ -4,6 +4,7 @@ import re
 from pathlib import Path
 
 import pytest
+from django.template.loader import get_template
 
 from studio.editor import help
 
@@ -85,3 +86,11 @@ def test_the_help_names_commands_that_have_a_key():
     named = set(re.findall(r"\[([a-z-]+)\]", steps))
     assert len(help.TOPICS) >= 12
     assert {"pin", "group", "tool-pen"} <= named <= keyed
+
+
+def test_every_template_can_be_read():
+    """A tag that is broken is found here, not by the person who opens the page."""
+    found = sorted((ROOT / "src" / "studio").glob("**/templates/**/*.html"))
+    assert len(found) > 40
+    for file in found:
+        get_template(str(file).split("/templates/", 1)[1])
