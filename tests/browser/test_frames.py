@@ -1,9 +1,11 @@
 """The frame round a layer with the hand: corners, sides, the knob, the anchor, and what is in the way."""
 
 import pytest
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.driver import Stage, find, kept, open_editor, tab, typed, wait
+from tests.browser.driver import Stage, chord, find, kept, open_editor, tab, typed, wait
+from tests.browser.pictures import difference, on_stage
 
 
 @pytest.fixture
@@ -66,11 +68,24 @@ def test_with_alt_it_is_scaled_about_its_anchor_and_with_shift_a_side_in_proport
     until(browser, studio, scene, scale=[0.5, 0.5], position=[320, 520])
 
 
-def test_the_knob_turns_and_escape_breaks_off(browser, studio, scene, stage):
+def test_the_knob_turns_and_a_drag_is_broken_off_and_undone(browser, studio, scene, stage):
+    before = transform(studio, scene)
     top = 520 - 75 - 26 / stage.scale
     stage.drag((320, top), (420, 420), held=(Keys.SHIFT,))
     kept(browser)
     assert until(browser, studio, scene, turn=45)["scale"] == [1.0, 1.0]
+    chord(browser, Keys.CONTROL, "z")
+    until(browser, studio, scene, turn=0)
+    kept(browser)
+    seen = on_stage(browser)
+    for pressed in ((Keys.CONTROL, "z"), (Keys.DELETE,), (Keys.ESCAPE,)):
+        stage.drag((630 + off(stage), 520), (475 + off(stage), 520), drop=False)
+        wait(browser, lambda d: difference(on_stage(d), seen) > 0.5, "nothing is looked at")
+        chord(browser, *pressed)
+        ActionChains(browser).release().perform()
+        # The drag alone is taken back: in what is kept, and in the picture.
+        wait(browser, lambda d: difference(on_stage(d), seen) < 0.05, "the look ahead stayed")
+        assert transform(studio, scene) == before
 
 
 def test_the_anchor_is_moved_with_alt_and_the_middle_still_drags(browser, studio, scene, stage):

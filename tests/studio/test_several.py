@@ -9,7 +9,7 @@ from django.core.exceptions import ValidationError
 from django.urls import reverse
 
 from coaster.edits.extents import box_of
-from coaster.scene.contents import Shape
+from coaster.scene.contents import Picture, Shape
 from coaster.scene.document import Layer, Transform
 from coaster.scene.document import Scene as Document
 from studio.forms import Number
@@ -102,6 +102,7 @@ def test_an_edit_is_looked_at_done_and_undone(post, scene, shown, fields, holds)
         (several("x", "3", layers="fish"), "X: none of them has it to be set."),
         (several("x", "3", layers="one gone"), "no layer 'gone'"),
         ({"form": "line-up", "layers": "fish", "side": "left"}, "Fish rides a path, which sets the place"),
+        ({"form": "line-up", "layers": "one two"}, "Nothing says by which side"),
         ({"form": "line-up", "layers": "one two", "way": "down"}, "need 3 of them"),
     ],
 )  # fmt: skip
@@ -149,6 +150,13 @@ def test_what_was_cut_comes_back_as_it_was(post, scene, shown):
 
 def test_into_another_project_the_files_come_along(post, client_of, anna, scene, shown):
     other = services.create_project(anna, "Second hall")
+    unwanted, _ = services.import_picture(
+        anna, scene.project, png(colour=(1, 2, 3, 255)), "whale.png"
+    )
+    whale = Layer("whale", "Whale", Picture(unwanted.file_name, 8, 4))
+    scene = services.create_scene(
+        anna, scene.project, "Full", replace(shown, layers=(*shown.layers, whale))
+    )
     empty = services.create_scene(anna, other, "Empty", Document(160, 120))
     answer = client_of(anna).post(
         reverse("edit", args=[empty.pk]), paste_of(empty, copied(scene, "fish")) | {"base": "0"}
@@ -159,6 +167,7 @@ def test_into_another_project_the_files_come_along(post, client_of, anna, scene,
     assert [path.name for path in made.paths] == ["Ring"]
     (asset,) = made.assets()
     assert other.assets.get(file_name=asset).path.read_bytes() == png()
+    # Only what came along: the scene has other files, too.
     assert other.assets.get().original_name == "fish.png"
 
 
@@ -169,6 +178,8 @@ def test_into_another_project_the_files_come_along(post, client_of, anna, scene,
         ("[1]", "are not layers of a scene here"),
         ('{"coaster-layers": {"scene": 1, "revision": "x", "layers": ["a"]}}', "are not layers"),
         ('{"coaster-layers": {"scene": 1, "revision": 0, "layers": []}}', "are not layers"),
+        ('{"coaster-layers": {"scene": 1e400, "revision": 0, "layers": ["fish"]}}', "are not layers"),
+        ('{"coaster-layers": {"scene": 1, "revision": -Infinity, "layers": ["fish"]}}', "are not layers"),
         ('{"coaster-layers": {"scene": 99999, "revision": 0, "layers": ["fish"]}}', "copy them again"),
         ('{"coaster-layers": {"scene": SCENE, "revision": -4, "layers": ["fish"]}}', "copy them again"),
         ('{"coaster-layers": {"scene": SCENE, "revision": 0, "layers": ["whale"]}}', "no layer 'whale'"),

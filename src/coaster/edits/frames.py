@@ -18,13 +18,12 @@ from coaster.geometry.path import Vec2
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
 from coaster.scene.document import Layer, Scene
+from coaster.scene.properties import PROPERTIES
 
 Handle = tuple[int, int]
 """Which handle: -1, 0 or 1 across and down, from the middle of the box."""
 DIGITS = 3
 """Decimals of px and degrees that a hand gives."""
-LARGEST = 1000.0
-"""The largest factor that a layer is scaled by (see ``document.Transform``)."""
 SHORTEST = 0.01
 """A handle that is nearer to what stays, px or share of the other axis, scales nothing that way."""
 LEAST = 1e-3
@@ -133,8 +132,9 @@ def _scaled(scene: Scene, layer: Layer, factors: Floats, moved: Floats, moment: 
     if np.any(moved) and layer.ride is None:
         for name, by in zip("xy", moved.tolist(), strict=True):
             values[name] = round(float(value_at(layer, name, moment.frame)) + by, DIGITS)
-    if max(map(abs, scale)) > LARGEST:
-        most = f"{LARGEST * 100:,.0f} %"
+    row = PROPERTIES["scale"]
+    if max(map(abs, scale)) > row.high:
+        most = row.shown(row.high)
         raise EditRefused(f"{layer.name} would be larger than {most}; it was kept as it was.")
     changed = scene.with_layer(replace(layer, transform=replace(layer.transform, scale=scale)))
     edit = place(changed, layer.id, values, moment)

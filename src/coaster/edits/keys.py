@@ -83,6 +83,20 @@ def keys_after(
     return _all_changed(track.keys, now, value, by_factor=row.proportional and now != 0)
 
 
+def with_values(
+    scene: Scene, layer: Layer, values: Mapping[str, float], moment: Moment
+) -> tuple[Layer, list[Command]]:
+    """Return a layer with properties as they stand, and the commands for those that have keys."""
+    after, steps = layer, list[Command]()
+    for name, value in values.items():
+        keyed = keys_after(scene, layer, name, value, moment)
+        if keyed is None:
+            after = after.with_standing(name, value)
+        else:  # where there are keys, what the layer says rests, and stays as it was
+            steps.append(SetKeys(layer.id, name, keyed))
+    return after, steps
+
+
 def changed_alike(layer: Layer, steps: Iterable[Command]) -> list[str]:
     """Say where setting a value between keys has changed all of them."""
     said = []

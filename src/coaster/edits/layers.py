@@ -13,7 +13,7 @@ from coaster.commands.rides import AttachRide, DetachRide
 from coaster.edits import masks
 from coaster.edits.edit import Edit, Selection, called, edit_of
 from coaster.edits.groups import outermost, path_out_commands
-from coaster.edits.keys import Moment, changed_alike, keys_after, value_at
+from coaster.edits.keys import Moment, changed_alike, keys_after, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
@@ -52,13 +52,7 @@ def place(
     them. ``scale`` is across and down, each by itself.
     """
     layer = scene.layer(layer_id)
-    after, steps = layer, list[Command]()
-    for name, value in values.items():
-        keyed = keys_after(scene, layer, name, value, moment)
-        if keyed is None:
-            after = after.with_standing(name, value)
-        else:  # where there are keys, what the transform says rests, and stays as it was
-            steps.append(SetKeys(layer.id, name, keyed))
+    after, steps = with_values(scene, layer, values, moment)
     transform = replace(
         after.transform,
         anchor=_filled(anchor, layer.transform.anchor),

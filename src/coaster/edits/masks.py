@@ -5,11 +5,10 @@ from dataclasses import replace
 
 from coaster.commands.base import Command
 from coaster.commands.fields import set_layer
-from coaster.commands.layers import SetKeys
 from coaster.commands.paths import AddPath
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import box_of
-from coaster.edits.keys import Moment, changed_alike, keys_after
+from coaster.edits.keys import Moment, changed_alike, with_values
 from coaster.edits.making import new_path
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
@@ -118,13 +117,7 @@ def mask_look(
     """Set properties of a mask, in the document's units; what has keys is kept in them."""
     layer = scene.layer(layer_id)
     mask_of(layer)
-    after, steps = layer, list[Command]()
-    for name, value in values.items():
-        keyed = keys_after(scene, layer, name, value, moment)
-        if keyed is None:
-            after = after.with_standing(name, value)
-        else:
-            steps.append(SetKeys(layer.id, name, keyed))
+    after, steps = with_values(scene, layer, values, moment)
     mask = mask_of(after)
     if inverted is not None:
         mask = replace(mask, inverted=inverted)

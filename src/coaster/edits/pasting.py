@@ -14,15 +14,15 @@ from coaster.commands.paths import AddPath
 from coaster.edits.edit import Edit, Selection, called
 from coaster.edits.groups import outermost, path_out_commands, put_into
 from coaster.edits.layers import looking_elsewhere_commands, set_off
-from coaster.edits.making import like_path
+from coaster.edits.making import LONGEST_NAME, like_path
 from coaster.geometry.path import Path
 from coaster.ids import fresh_id, fresh_name
 from coaster.render import places
 from coaster.scene import tree
 from coaster.scene.document import LONGEST, Layer, Scene
 
-LONGEST_NAME, FEW = 72, 60
-"""Characters of a name that leave room for a number; and of names in the words of undo."""
+FEW = 60
+"""Characters of names that the words of undo have room for."""
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from coaster.geometry.path import Node, Path
 from coaster.render import places, tells
 from coaster.render.display import Layout
 from coaster.render.evaluate import Evaluation, LayerMotion
-from coaster.render.faces import Face, Faces
+from coaster.render.faces import MITER, Face, Faces
 from coaster.render.figures import Figure
 from coaster.render.frames import Frames
 from coaster.render.paints import BRUSHES, Paints
@@ -303,6 +303,7 @@ class _Packing:
                 "stroke": outline.stroke,
                 "width": outline.stroke_width,
                 **asdict(outline.pen),
+                "miter": MITER,
                 "under": outline.under,
             }
             for outline in face.outlines

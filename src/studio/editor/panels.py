@@ -65,8 +65,8 @@ MANY_NODES = 1000
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
 FACINGS = [(mode, FACING_WORDS.get(mode, mode.capitalize())) for mode in MODES]
 STENCIL_WORDS = [
-    ("alpha", "the one below, by its shape"),
-    ("brightness", "the one below, by its light"),
+    ("alpha", "the one below, by shape"),
+    ("brightness", "the one below, by light"),
 ]
 MEETING_WORDS = [("add", "shows"), ("take", "hides"), ("meet", "only in it")]
 FIGURES = [("ellipse", "circle"), ("rectangle", "square"), ("polygon", "hexagon"), ("star", "star"),

@@ -3,6 +3,7 @@
 import hashlib
 import os
 import tempfile
+from collections.abc import Collection
 from functools import partial
 from pathlib import Path as File
 
@@ -148,16 +149,14 @@ def keep_picture(
     return asset
 
 
-def share_files(user: Person, source: Project, target: Project, value: core.Scene) -> None:
-    """Let another project of the person have the files of a scene, too, of which it may take
-    something over.
-    """
+def share_files(user: Person, source: Project, target: Project, names: Collection[str]) -> None:
+    """Let another project of the person have pictures and takes, too."""
     allow(user, source)
     allow(user, target)
     if source.pk == target.pk:
         return
-    for rows, names in ((source.assets, value.assets()), (source.takes, value.takes())):
-        for row in rows.filter(file_name__in=list(names)):
+    for rows in (source.assets, source.takes):
+        for row in rows.filter(file_name__in=names):
             data = (source.folder / row.file_name).read_bytes()
             if not (target.folder / row.file_name).exists():
                 space.check(user, len(data))

@@ -34,7 +34,8 @@ class BlendForm(LayerForm):
             by = self.given("stencil") or scene.layer(self.layer_id).stencil
             wanted = None if by == "none" else by
             return masks.stencil(scene, self.layer_id, wanted, inverted=inverted)
-        return masks.blend(scene, self.layer_id, self.given("blend") or "normal")
+        layer = scene.layer(self.layer_id)
+        return masks.blend(scene, layer.id, self.given("blend") or layer.blend)
 
 
 class MaskForm(PropertiesForm):

@@ -5,6 +5,8 @@ from typing import Any
 
 from django import forms
 
+from coaster.commands.layers import AddLayer
+from coaster.commands.paths import AddPath
 from coaster.edits.edit import Edit
 from coaster.edits.pasting import Taken, paste
 from coaster.errors import EditRefused
@@ -37,7 +39,7 @@ class PasteForm(EditForm):
             told: Any = json.loads(self.cleaned_data["copied"])["coaster-layers"]
             scene, revision = int(told["scene"]), int(told["revision"])
             layers = tuple(str(each) for each in told["layers"])
-        except (ValueError, TypeError, KeyError, RecursionError) as error:
+        except (ValueError, TypeError, LookupError, OverflowError, RecursionError) as error:
             raise forms.ValidationError(NOT_OURS) from error
         if not layers or max(abs(scene), abs(revision)) > 1e12:
             raise forms.ValidationError(NOT_OURS)
@@ -53,10 +55,20 @@ class PasteForm(EditForm):
             then = document_at(source, revision)
         except Revision.DoesNotExist as error:
             raise EditRefused(GONE) from error
-        share_files(person, source.project, target.project, then)
         taken = Taken(then, layers, same=source.pk == target.pk)
         inside = self.given("inside") or None
         # Where the originals are not any more, as they were cut, the copies take their place.
         there = {layer.id for layer in scene.layers}
         aside = taken.same and self.given("aside") and there.issuperset(layers)
-        return paste(scene, taken, self.number("frame"), inside=inside, aside=aside)
+        edit = paste(scene, taken, self.number("frame"), inside=inside, aside=aside)
+        # Only now: what is refused leaves no files behind.
+        share_files(person, source.project, target.project, _files(edit))
+        return edit
+
+
+def _files(edit: Edit) -> set[str]:
+    """Return the file names of pictures and takes that come with an edit."""
+    layers = [each.layer for each in edit.commands if isinstance(each, AddLayer)]
+    paths = [each.path for each in edit.commands if isinstance(each, AddPath)]
+    pictures = {name for layer in layers for name in layer.content.assets()}
+    return pictures | {path.drawn.file for path in paths if path.drawn is not None}

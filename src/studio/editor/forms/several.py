@@ -7,6 +7,7 @@ from django import forms
 from coaster.edits import several
 from coaster.edits.edit import Edit
 from coaster.edits.keys import Moment
+from coaster.errors import EditRefused
 from coaster.scene.document import Scene
 from coaster.scene.properties import NAMES, PROPERTIES
 from studio.editor.forms.base import FAR, LayersForm, Person
@@ -69,5 +70,7 @@ class LineUpForm(LayersForm):
         if self.given("way"):
             return several.distribute(scene, self.layer_ids, self.given("way"), moment)
         to_frame = self.given("to") != "each other"
-        side: several.Side = self.given("side") or "centre"
+        side: several.Side | None = self.given("side") or None
+        if side is None:
+            raise EditRefused("Nothing says by which side they are to be lined up.")
         return several.align(scene, self.layer_ids, side, moment, to_frame=to_frame)

@@ -82,9 +82,6 @@ class Sprite {
   }
 }
 
-/** As SVG has it where nothing is said. */
-const MITER = 4
-
 /** @param {CanvasRenderingContext2D} context @param {Outline} outline */
 function drawOutline(context, outline) {
   const path = path2dOf(outline.figure)
@@ -94,7 +91,7 @@ function drawOutline(context, outline) {
     context.lineWidth = width
     context.lineCap = outline.cap
     context.lineJoin = outline.join
-    context.miterLimit = MITER
+    context.miterLimit = outline.miter
     context.setLineDash(outline.dash ?? [])
     context.lineDashOffset = outline.offset
   }
@@ -354,8 +351,8 @@ function inkOf(steps, frame, ghosts, lies) {
 /** @param {Layer} layer @param {number} frame @param {ArrayLike<number>} matrix @param {[number, number, number]} lies */
 function inkAt(layer, frame, matrix, lies) {
   const {picture, box} = faceOf(layer, frame)
-  const drawn = outlinesOf(layer, frame).flatMap(({figure, stroke, width, join}) => {
-    return around(boundsOf(figure), stroke ? width * (join === "miter" ? MITER / 2 : 0.75) : 0, matrix, lies)
+  const drawn = outlinesOf(layer, frame).flatMap(({figure, stroke, width, join, miter}) => {
+    return around(boundsOf(figure), stroke ? width * (join === "miter" ? miter / 2 : 0.75) : 0, matrix, lies)
   })
   return picture ? [...drawn, ...around(box, 0, matrix, lies)] : drawn
 }

@@ -5,7 +5,7 @@
  *
  * @typedef {{verbs: string, points: Float32Array}} Figure verbs M, L, C and Z, and the points they take
  * @typedef {{figure: Figure, fill: string|null, stroke: string|null, width: number, cap: CanvasLineCap, join: CanvasLineJoin,
- *   dash: [number, number]|null, offset: number, under: boolean}} Outline
+ *   dash: [number, number]|null, offset: number, miter: number, under: boolean}} Outline
  * @typedef {{box: [number, number, number, number], picture: [string, number]|null, outlines: Outline[]}} Face
  * @typedef {{list: Face[], which: Rows|null}} Faces its looks, and which of them in each frame
  * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null, offset: Rows|null}} Paints

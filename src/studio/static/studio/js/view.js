@@ -91,6 +91,8 @@ export class StageView {
     this.left = x - ((x - this.left) * scale) / this.scale
     this.top = y - ((y - this.top) * scale) / this.scale
     this.scale = scale
+    // At 100 % px of the scene lie on px of the window: what is sharp is shown sharp.
+    if (Math.abs(scale - 1) < 1e-9) Object.assign(this, {scale: 1, left: Math.round(this.left), top: Math.round(this.top)})
     this.#moved()
   }
 
