@@ -16,6 +16,7 @@ from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.geometry.path import Node, Path, Provenance, Subpath, subpath_from_segments
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
+from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.masks import BLENDS, MEETINGS, STENCILS, Mask, MaskPart
@@ -158,6 +159,7 @@ FIELDS = {
         "guide": st.booleans(),
         "stencil": st.sampled_from([None, *STENCILS]),
         "stencil_inverted": st.booleans(),
+        "carrier": st.none() | st.builds(Carrier, word, st.booleans(), st.booleans()),
     },
     "path": {
         "name": name,

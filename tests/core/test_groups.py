@@ -399,5 +399,5 @@ def test_keys_that_cannot_be_turned_are_named():
         group("pod", None, Transform((30, 20), turn=30)),
     )
     scene = Scene(length=12, layers=made)
-    with pytest.raises(EditRefused, match="keys of X and Y, which cannot be turned"):
+    with pytest.raises(EditRefused, match="keys of X and Y at different times"):
         groups.ungroup(scene, "pod", 0)

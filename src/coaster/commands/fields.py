@@ -44,6 +44,7 @@ SETTABLE: dict[Owner, Settable] = {
             "guide": "Guide or not, {name}",
             "stencil": "What {name} masks",
             "stencil_inverted": "What {name} masks",
+            "carrier": "Carrier of {name}",
         },
     ),
     "ride": Settable(

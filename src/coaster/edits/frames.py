@@ -1,6 +1,8 @@
 """The frame round a layer, by its handles: stretched, turned, and its anchor moved."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +11,7 @@ from coaster.commands.base import Command
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import own_box
+from coaster.edits.kept import parts_at, parts_near
 from coaster.edits.keys import Moment, value_at
 from coaster.edits.layers import place
 from coaster.errors import EditRefused
@@ -35,7 +38,7 @@ MARKS = np.array([0.0, 0.5, 1.0])
 @dataclass(frozen=True)
 class _Framed:
     """A layer as it is at a frame: its box (left, top, width, height) and anchor in its own px, and
-    the map of these to its group's.
+    the map of these to the px in which its place is told.
     """
 
     layer: Layer
@@ -43,7 +46,7 @@ class _Framed:
     anchor: Floats
     own: Floats
     into: Floats
-    """From the scene's px to its group's."""
+    """From the scene's px to those."""
 
     def local(self, point: Vec2) -> Floats:
         """Return a place of the scene in the layer's own px.
@@ -59,6 +62,23 @@ class _Framed:
         """Return a place of the box by shares of it."""
         return self.box[:2] + np.array([across, down]) * self.box[2:]
 
+    def held(self, handle: Handle, *, about_anchor: bool) -> tuple[Floats, Floats]:
+        """Return what stays where it is while a handle is dragged, its opposite or the anchor, and
+        the arm from there to the handle.
+
+        What rides is changed about its anchor: its path says where that is.
+        """
+        ends = np.array(handle)
+        at_anchor = about_anchor or self.layer.ride is not None
+        fixed = self.anchor if at_anchor else self.at(*((1 - ends) / 2))
+        return fixed, self.at(*((1 + ends) / 2)) - fixed
+
+    def moved(self, fixed: Floats, change: Floats) -> Floats:
+        """Return by what the anchor moves when a change (2, 2) leaves a place where it is."""
+        away = fixed - self.anchor
+        found: Floats = np.reshape(self.own[:4], (2, 2)).T @ (away - change @ away)
+        return found
+
 
 def _framed(scene: Scene, layer_id: str, frame: float) -> _Framed:
     layer = scene.layer(layer_id)
@@ -69,11 +89,12 @@ def _framed(scene: Scene, layer_id: str, frame: float) -> _Framed:
         raise EditRefused(f"{layer.name} shows nothing here that could be framed.")
     at = min(max(round(frame), 0), scene.length)
     motion = Evaluation(scene).motion(layer_id)
-    own, face = motion.stand.own, np.array(motion.face(at).box)
-    into = affine.inverse(places.group_map(scene, layer.parent, frame))
+    face = np.array(motion.face(at).box)
+    into = affine.inverse(places.home_map(scene, layer, frame))
+    own = affine.compose(into, motion.map(at))
     # That of a group is in its look, which is its pivot alone, not in all that it holds.
     anchor = face[:2] + np.array(layer.transform.anchor) * face[2:]
-    return _Framed(layer, box, anchor, own[at if len(own) > 1 else 0], into)
+    return _Framed(layer, box, anchor, own, into)
 
 
 def stretch(
@@ -90,21 +111,13 @@ def stretch(
     """Scale a layer so that a handle of its frame goes as a hand does, from one place of the scene
     to another; past the other side it is mirrored. Its opposite side stays where it is, or its
     anchor. ``even`` keeps its proportions.
-
-    What rides is scaled about its anchor: its path says where that is.
     """
     framed = _framed(scene, layer_id, moment.frame)
-    layer, ends = framed.layer, np.array(handle)
-    about_anchor |= layer.ride is not None
-    fixed = framed.anchor if about_anchor else framed.at(*((1 - ends) / 2))
-    arm = framed.at(*((1 + ends) / 2)) - fixed
+    fixed, arm = framed.held(handle, about_anchor=about_anchor)
     wanted = arm + framed.local(end) - framed.local(start)
-    factors = _factors(arm, wanted, ends != 0, even=even)
-    linear = np.reshape(framed.own[:4], (2, 2)).T
-    moved = linear @ ((1 - factors) * (fixed - framed.anchor))
-    if about_anchor:
-        moved = np.zeros(2)
-    return _scaled(scene, layer, factors, moved, moment)
+    factors = _factors(arm, wanted, np.array(handle) != 0, even=even)
+    moved = framed.moved(fixed, np.diag(factors))
+    return _scaled(scene, framed.layer, factors, moved, moment)
 
 
 def _factors(arm: Floats, wanted: Floats, pulls: NDArray[np.bool_], *, even: bool) -> Floats:
@@ -120,9 +133,53 @@ def _factors(arm: Floats, wanted: Floats, pulls: NDArray[np.bool_], *, even: boo
     return np.where(small, np.copysign(LEAST, factors), factors)
 
 
-def _scaled(scene: Scene, layer: Layer, factors: Floats, moved: Floats, moment: Moment) -> Edit:
+def slant(
+    scene: Scene,
+    layer_id: str,
+    handle: Handle,
+    start: Vec2,
+    end: Vec2,
+    moment: Moment,
+    *,
+    about_anchor: bool,
+) -> Edit:
+    """Slant a layer so that a side of its frame goes along itself as a hand does. Its opposite side
+    stays where it is, or its anchor.
+
+    Errors: EditRefused: it is a corner that is pulled, or the layer would lean too far.
+    """
+    framed = _framed(scene, layer_id, moment.frame)
+    layer, pulls = framed.layer, np.flatnonzero(handle)
+    if len(pulls) != 1:
+        raise EditRefused("A frame is slanted by the middle of one of its sides.")
+    fixed, arm = framed.held(handle, about_anchor=about_anchor)
+    by, along = framed.local(end) - framed.local(start), int(pulls[0])
+    sheared = np.eye(2)
+    if abs(arm[along]) > SHORTEST:
+        sheared[1 - along, along] = by[1 - along] / arm[along]
+    turn, skew, across, down = parts_at(layer, moment.frame)
+    linear = affine.from_parts(turn, skew, across, down) @ sheared
+    made = parts_near(layer, linear, turn, across)
+    values = dict(zip(("turn", "skew"), (round(part, DIGITS) for part in made[:2]), strict=True))
+    moved = framed.moved(fixed, sheared)
+    factors = np.array([made[2] / across, made[3] / down]) if across and down else np.ones(2)
+    edit = _scaled(scene, layer, factors, moved, moment, values)
+    return edit_of(edit.commands, f"Slant {layer.name}", edit.notes)
+
+
+def _scaled(
+    scene: Scene,
+    layer: Layer,
+    factors: Floats,
+    moved: Floats,
+    moment: Moment,
+    besides: Mapping[str, float] = MappingProxyType({}),
+) -> Edit:
+    """Scale a layer by factors across and down and move it; ``besides`` are properties that are set
+    with it.
+    """
     across, down = layer.transform.scale
-    values: dict[str, float] = {}
+    values = dict(besides)
     if layer.track("scale"):
         # Keys tell the width, and the height follows in the proportion that the transform has.
         values["scale"] = float(value_at(layer, "scale", moment.frame)) * float(factors[0])
@@ -160,13 +217,13 @@ def turn(
 
 
 def _is_mirrored(scene: Scene, layer: Layer, frame: float) -> bool:
-    """Whether a layer's own turn is seen the other way round: in a mirrored group, or on a ride
-    that keeps it upright.
+    """Whether a layer's own turn is seen the other way round: in a mirrored group or
+    carrier, or on a ride that keeps it upright.
     """
     at = min(max(round(frame), 0), scene.length)
     travel = Evaluation(scene).motion(layer.id).travel
-    group = places.group_map(scene, layer.parent, frame)
-    mirrored = bool(maps.area_factor(group) < 0)
+    home = places.home_map(scene, layer, frame)
+    mirrored = bool(maps.area_factor(home) < 0)
     if travel is not None:
         upside = np.atleast_1d(travel.upside)
         mirrored ^= bool(upside[at if len(upside) > 1 else 0] < 0)

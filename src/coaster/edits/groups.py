@@ -6,22 +6,22 @@ from dataclasses import replace
 import numpy as np
 
 from coaster.commands.base import Command
-from coaster.commands.fields import set_layer, set_path
-from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, SetKeys, place_of
+from coaster.commands.fields import set_path
+from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, place_of
+from coaster.edits.carriers import carried_by, let_go_commands
 from coaster.edits.edit import Edit, Selection, edit_of
 from coaster.edits.extents import box_of
+from coaster.edits.kept import with_kept
 from coaster.edits.making import new_layer
 from coaster.errors import EditRefused
 from coaster.geometry import affine
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path
-from coaster.motion import keys
 from coaster.render import places
 from coaster.scene import tree
 from coaster.scene.contents import Group, as_kind
 from coaster.scene.document import Layer, Scene, Transform
-from coaster.scene.properties import PLACES
 
 
 def group(scene: Scene, layer_ids: Sequence[str], frame: float) -> Edit:
@@ -103,18 +103,19 @@ def ungroup(scene: Scene, layer_id: str, frame: float) -> Edit:
     own = _own_map(scene, layer, frame)
     place = place_of(scene, layer_id)
     members = tree.members(scene.layers, layer_id)
-    steps: list[Command] = []
-    for number, member in enumerate(members):
-        steps.append(MoveLayer(member.id, layer.parent, place + number))
-        steps += _moved_commands(member, own)
+    ids = [member.id for member in members]
+    steps: list[Command] = [
+        MoveLayer(each, layer.parent, place + number) for number, each in enumerate(ids)
+    ]
     for path in scene.paths:
         if path.parent == layer_id:
             steps += path_out_commands(path, layer.parent, own)
-    steps.append(RemoveLayer(layer_id))
-    moved = layer.ride or layer.keys or layer.transform.opacity < 1 or layer.shown
+    steps = with_kept(scene, steps, ids, frame)
+    steps += [*let_go_commands(scene, carried_by(scene, [layer_id]), frame), RemoveLayer(layer_id)]
+    moved = layer.ride or layer.carrier or layer.keys or layer.transform.opacity < 1 or layer.shown
     lost = moved or layer.mask or layer.blend != "normal"
     note = f"What {layer.name} did over time, and its look, went with it. Undo brings it back."
-    select = Selection(tuple(member.id for member in members))
+    select = Selection(tuple(ids))
     return Edit(tuple(steps), f"Dissolve {layer.name}", (note,) if lost else (), select)
 
 
@@ -131,60 +132,6 @@ def path_out_commands(path: Path, parent: str | None, own: Floats) -> list[Comma
     if np.allclose(own, affine.IDENTITY, rtol=0, atol=1e-9):
         return [set_path(path.id, parent=parent)]
     return [set_path(path.id, parent=parent, subpaths=paths.transformed(path.subpaths, own))]
-
-
-def _moved_commands(member: Layer, own: Floats) -> list[Command]:
-    """Return the commands that keep a member where it is seen, without its group.
-
-    Errors: EditRefused: it has keys of x and y, and the group is turned; or the group is skewed.
-    """
-    if np.allclose(own, affine.IDENTITY, rtol=0, atol=1e-9) or not member.content.can.stand:
-        return []
-    a, b, c, d, _, _ = (float(v) for v in own)
-    across, down = float(np.hypot(a, b)), float(np.hypot(c, d))
-    turn = float(np.degrees(np.arctan2(b, a)))
-    skewed = abs(a * c + b * d) > 1e-6 * max(across * down, 1e-12)
-    stretched = abs(across - down) > 1e-6 * across
-    _check_movable(member, skewed=skewed, turned=abs(turn) > 1e-6, stretched=stretched)
-    old, mirrored = member.transform, -1.0 if a * d - b * c < 0 else 1.0
-    x, y = affine.apply(own, old.position).tolist()
-    scale = (old.scale[0] * across, old.scale[1] * down * mirrored)
-    moved = replace(old, position=(x, y), scale=scale, turn=old.turn + turn)
-    return [set_layer(member.id, transform=moved), *_moved_keys(member, own, across, turn)]
-
-
-def _check_movable(member: Layer, *, skewed: bool, turned: bool, stretched: bool) -> None:
-    name = member.name
-    if skewed:
-        raise EditRefused(f"{name} would have to be skewed; straighten the group first.")
-    if turned and any(member.track(place) for place in PLACES):
-        raise EditRefused(
-            f"{name} has keys of X and Y, which cannot be turned; set the group's turn to 0 first."
-        )
-    if stretched and member.transform.turn:
-        raise EditRefused(
-            f"{name} is turned, and the group is stretched one way; set its size to one number"
-            " first."
-        )
-
-
-def _moved_keys(member: Layer, own: Floats, factor: float, turn: float) -> list[Command]:
-    """Return the commands that take a member's keys along; each axis by itself, as there is no
-    turn.
-    """
-    change = {
-        "x": (float(own[0]), float(own[4])),
-        "y": (float(own[3]), float(own[5])),
-        "scale": (factor, 0.0),
-        "turn": (1.0, turn),
-    }
-    steps: list[Command] = []
-    for track in member.keys:
-        if track.property in change:
-            by, plus = change[track.property]
-            made = tuple(replace(key, value=keys.number(key) * by + plus) for key in track.keys)
-            steps.append(SetKeys(member.id, track.property, made))
-    return steps
 
 
 def _numbers(
@@ -222,8 +169,6 @@ def put_into(
     steps: list[Command] = []
     for layer, number in zip(chosen, _numbers(scene, chosen, parent, place), strict=True):
         steps.append(MoveLayer(layer.id, parent, number))
-        if layer.parent != parent:
-            here = places.group_map(scene, layer.parent, frame)
-            there = places.group_map(scene, parent, frame)
-            steps += _moved_commands(layer, affine.compose(affine.inverse(there), here))
-    return Edit(tuple(steps), "", (), Selection(tuple(layer.id for layer in chosen)))
+    # What stays in its group, and what rides what lies elsewhere, is not seen to move.
+    ids = tuple(layer.id for layer in chosen)
+    return Edit(tuple(with_kept(scene, steps, ids, frame)), "", (), Selection(ids))

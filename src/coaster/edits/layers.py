@@ -11,11 +11,12 @@ from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, SetKeys, p
 from coaster.commands.paths import AddPath, RemovePath
 from coaster.commands.rides import AttachRide, DetachRide
 from coaster.edits import masks
+from coaster.edits.carriers import carried_by, let_go_commands
 from coaster.edits.edit import Edit, Selection, called, edit_of
 from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, changed_alike, keys_after, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
-from coaster.edits.spaces import space_of
+from coaster.edits.spaces import home_of
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, Vec2
 from coaster.ids import fresh_id, fresh_name
@@ -63,14 +64,17 @@ def place(
     return edit_of([stands, *steps], words, changed_alike(layer, steps))
 
 
-def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> Edit:
-    """Put a layer's anchor on a place of the scene, as it is seen at the moment's frame."""
+def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment, *, only: str = "") -> Edit:
+    """Put a layer's anchor on a place of the scene, as it is seen at the moment's frame; of its
+    place ``only`` x or y is set, or both.
+    """
     layer = scene.layer(layer_id)
     if layer.ride is not None:
         path = scene.path(layer.ride.path)
         raise EditRefused(f"{layer.name} rides {path.name}; its place is set by the ride.")
-    x, y = space_of(scene, layer.parent, moment.frame).place(point)
-    return place(scene, layer_id, {"x": x, "y": y}, moment)
+    x, y = home_of(scene, layer, moment.frame).place(point)
+    values = {"x": x, "y": y}
+    return place(scene, layer_id, {only: values[only]} if only else values, moment)
 
 
 def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
@@ -289,9 +293,12 @@ def copy_layer(scene: Scene, layer_id: str) -> Edit:
     """
     layer = scene.layer(layer_id)
     first, *inside = _copies(scene, scene.layers[tree.span_of(scene.layers, layer_id)])
-    steps: list[Command] = [AddLayer(set_off(scene, first), place_of(scene, layer_id) + 1)]
+    place = place_of(scene, layer_id) + 1
+    steps: list[Command] = [AddLayer(replace(set_off(scene, first), carrier=None), place)]
     # Members are copied from the front on: each goes behind all that are there already.
-    steps += [AddLayer(copied, 0) for copied in inside]
+    steps += [AddLayer(replace(copied, carrier=None), 0) for copied in inside]
+    # Only now are all there that may carry one another.
+    steps += [set_layer(x.id, carrier=x.carrier) for x in (first, *inside) if x.carrier]
     notes = []
     if layer.ride:
         path = scene.path(layer.ride.path).name
@@ -310,7 +317,14 @@ def _copies(scene: Scene, span: Sequence[Layer]) -> list[Layer]:
         made.append(replace(each, id=fresh, name=name, parent=parent))
         copied[each.id] = fresh
         known.append(made[-1])
-    return made
+    return [_carried_alike(each, copied) for each in made]
+
+
+def _carried_alike(layer: Layer, copied: Mapping[str | None, str]) -> Layer:
+    """Return a copy carried by the copy of its carrier, if there is one."""
+    if layer.carrier is None or layer.carrier.layer not in copied:
+        return layer
+    return replace(layer, carrier=replace(layer.carrier, layer=copied[layer.carrier.layer]))
 
 
 def set_off(scene: Scene, layer: Layer) -> Layer:
@@ -366,8 +380,10 @@ def looking_elsewhere_commands(
     return steps
 
 
-def delete_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
-    """Delete layers, with all that is inside them; paths in them come out where they are."""
+def delete_layers(scene: Scene, layer_ids: Sequence[str], frame: float = 0) -> Edit:
+    """Delete layers, with all that is inside them; paths in them come out where they are, and what
+    they carry stays where a frame shows it.
+    """
     wanted = outermost(scene, layer_ids)
     gone = [layer for one in wanted for layer in scene.layers[tree.span_of(scene.layers, one.id)]]
     inside = {layer.id for layer in gone}
@@ -377,6 +393,7 @@ def delete_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
     for path in scene.paths:
         if path.parent in inside:
             steps += path_out_commands(path, None, places.group_map(scene, path.parent, 0))
+    steps += let_go_commands(scene, carried_by(scene, inside), frame)
     steps += [RemoveLayer(layer.id) for layer in gone]
     return edit_of(steps, f"Delete {', '.join(layer.name for layer in wanted)}")
 

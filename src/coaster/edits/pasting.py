@@ -8,9 +8,10 @@ from dataclasses import dataclass, replace
 from coaster.commands import applied
 from coaster.commands.base import Command
 from coaster.commands.clock import clock_for
-from coaster.commands.fields import set_path, set_ride
+from coaster.commands.fields import set_layer, set_path, set_ride
 from coaster.commands.layers import FRONT, AddLayer
 from coaster.commands.paths import AddPath
+from coaster.edits.carriers import let_go_commands
 from coaster.edits.edit import Edit, Selection, called
 from coaster.edits.groups import outermost, path_out_commands, put_into
 from coaster.edits.layers import looking_elsewhere_commands, set_off
@@ -120,7 +121,7 @@ def _shared(scene: Scene, taken: Taken) -> set[str]:
 
 def _freed(scene: Scene, taken: Taken, shared: set[str], frame: float) -> Taken:
     """Return the layers without what stays behind: groups that paths are in, layers that are looked
-    at.
+    at or that carry.
     """
     going = {layer.id for layer in taken.all()}
     steps: list[Command] = []
@@ -132,7 +133,8 @@ def _freed(scene: Scene, taken: Taken, shared: set[str], frame: float) -> Taken:
     for target in {_target(layer) for layer in taken.all()} - known:
         if target is not None:
             steps += looking_elsewhere_commands(taken.source, target)
-    return taken.after(steps)
+    left = [x.id for x in taken.all() if x.carrier and x.carrier.layer not in known]
+    return taken.after([*steps, *let_go_commands(taken.source, left, frame)])
 
 
 def _target(layer: Layer) -> str | None:
@@ -187,7 +189,7 @@ class _Copies:
         if content.path_id() is not None:
             stroked = self.path_ids[str(content.path_id())]
             content = replace(content, path=stroked)  # type: ignore[arg-type]  # it has one
-        copied = replace(layer, id=self.ids[layer.id], name=self.names[layer.id])
+        copied = replace(layer, id=self.ids[layer.id], name=self.names[layer.id], carrier=None)
         parent = self.ids.get(layer.parent or "")
         return replace(copied, content=content, ride=ride, mask=mask, parent=parent)
 
@@ -197,8 +199,13 @@ class _Copies:
                 yield set_path(self.path_ids[path.id], parent=self.ids[path.parent])
 
     def _looking(self) -> Iterator[Command]:
-        """Yield the commands that let copies look at copies, or at what is there."""
+        """Yield the commands that let copies look at copies and be carried by them, or else by what
+        is there.
+        """
         for layer in self.taken.all():
+            if layer.carrier is not None:
+                there = self.ids.get(layer.carrier.layer, layer.carrier.layer)
+                yield set_layer(self.ids[layer.id], carrier=replace(layer.carrier, layer=there))
             target = _target(layer)
             if layer.ride is not None and target is not None:
                 facing = replace(layer.ride.facing, target=self.ids.get(target, target))

@@ -9,6 +9,7 @@ from coaster.commands.fields import set_path
 from coaster.commands.layers import AddLayer
 from coaster.commands.paths import AddPath, RemovePath, reshaped_commands, turned_round_commands
 from coaster.commands.rides import AttachRide
+from coaster.edits.carriers import riding_commands
 from coaster.edits.edit import Edit, called, edit_of
 from coaster.edits.making import new_layer, new_path
 from coaster.edits.nodes import changed_nodes, off_nodes_notes, shape_edit, shapeable
@@ -22,6 +23,7 @@ from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
 from coaster.motion.easing import Bezier
 from coaster.motion.first import first_ride
 from coaster.motion.ride import AtNode, Facing, Ride
+from coaster.render import places
 from coaster.render.evaluate import Evaluation
 from coaster.scene.contents import Shape
 from coaster.scene.document import Layer, Scene, Transform
@@ -168,10 +170,12 @@ def starter(scene: Scene, layer_id: str) -> Edit:
     if layer.ride:
         path = scene.path(layer.ride.path)
         raise EditRefused(f"{layer.name} rides {path.name} already.")
-    way = _starter_way(layer.transform.position, scene.width, scene.height)
+    here = places.into_group(scene, layer.parent, places.spot_of(scene, layer.id, 0), 0)
+    way = _starter_way(here, scene.width, scene.height)
     path = replace(new_path(scene, f"{layer.name}'s way", (way,)), parent=layer.parent)
     ride = _first_ride(scene, path, Facing())
-    return edit_of([AddPath(path), AttachRide(layer.id, ride)], path=path.id, nodes=["n2"])
+    steps = [AddPath(path), *riding_commands(scene, layer, ride)]
+    return edit_of(steps, path=path.id, nodes=["n2"])
 
 
 def _first_ride(scene: Scene, path: Path, facing: Facing) -> Ride:

@@ -9,7 +9,7 @@ import numpy as np
 from coaster.commands.fields import set_ride
 from coaster.commands.layers import SetKeys
 from coaster.commands.paths import reshaped_commands
-from coaster.commands.rides import AttachRide
+from coaster.edits.carriers import riding_commands
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.keys import Moment, keys_after
 from coaster.edits.spaces import AS_IT_IS, Space
@@ -48,7 +48,15 @@ def attach(scene: Scene, layer_id: str, path_id: str) -> Edit:
         path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing,
         pace=Bezier(*scene.pace),
     )  # fmt: skip
-    return edit_of([AttachRide(layer.id, ride)], notes=_what_rides(scene, layer))
+    steps = riding_commands(scene, layer, ride)
+    words = f"Put {layer.name} on {path.name}"
+    return edit_of(steps, words, [*_let_go(scene, layer), *_what_rides(scene, layer)])
+
+
+def _let_go(scene: Scene, layer: Layer) -> list[str]:
+    if layer.carrier is None:
+        return []
+    return [f"{scene.layer(layer.carrier.layer).name} carries {layer.name} no more."]
 
 
 def _what_rides(scene: Scene, layer: Layer) -> list[str]:

@@ -8,7 +8,7 @@ from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Vec2
 from coaster.render import places
-from coaster.scene.document import Scene
+from coaster.scene.document import Layer, Scene
 
 
 @dataclass(frozen=True)
@@ -40,3 +40,10 @@ def space_of(scene: Scene, parent: str | None, frame: float | None) -> Space:
     if parent is None or frame is None:
         return AS_IT_IS
     return Space(affine.inverse(places.group_map(scene, parent, frame)))
+
+
+def home_of(scene: Scene, layer: Layer, frame: float) -> Space:
+    """Return the space in which a layer's place is told: about its carrier, or of its group."""
+    if layer.parent is None and layer.carrier is None:
+        return AS_IT_IS
+    return Space(affine.inverse(places.home_map(scene, layer, frame)))

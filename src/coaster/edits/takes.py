@@ -10,7 +10,7 @@ from typing import Any
 from coaster.commands.base import Command
 from coaster.commands.fields import set_path, set_ride
 from coaster.commands.paths import AddPath
-from coaster.commands.rides import AttachRide
+from coaster.edits.carriers import riding_commands
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.making import new_path
 from coaster.errors import EditRefused
@@ -64,7 +64,11 @@ def add_take(scene: Scene, text: str, begun: NewTake, words: str = "") -> Edit:
     found = smoothed(text, drawn, scene.fps)
     path = new_path(scene, begun.name, (found.run,), drawn=drawn)
     layers = [each for each in scene.layers if each.id == begun.layer and each.content.can.stand]
-    rides = [AttachRide(each.id, Ride(path.id, found.pegs, _facing_of(each))) for each in layers]
+    rides = [
+        step
+        for each in layers
+        for step in riding_commands(scene, each, Ride(path.id, found.pegs, _facing_of(each)))
+    ]
     rode = [(each.name, scene.path(each.ride.path).name) for each in layers if each.ride]
     left = [f"{name} rides this now, and {old} no more; Undo puts it back." for name, old in rode]
     notes = [*left, *take.notes, summary(take, found)]

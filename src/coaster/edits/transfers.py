@@ -13,11 +13,12 @@ from coaster.commands.fields import set_layer, set_ride
 from coaster.commands.layers import SetKeys
 from coaster.commands.paths import AddPath, reshaped_commands
 from coaster.commands.rides import AttachRide, DetachRide, refuse_follower
+from coaster.edits.carriers import riding_commands
 from coaster.edits.edit import Edit, called, edit_of
 from coaster.edits.layers import standing_still_commands
 from coaster.edits.making import like_path, path_names
 from coaster.edits.rides import way_of
-from coaster.edits.spaces import space_of
+from coaster.edits.spaces import home_of, space_of
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, Vec2
 from coaster.motion import bake, easing, pins, timing
@@ -69,9 +70,10 @@ def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words
     a path.
     """
     x, y = layer.track("x"), layer.track("y")
-    place = space_of(scene, layer.parent, frame).place(point)
+    place = home_of(scene, layer, frame).place(point)
     first = _only_place(x, y)
-    if first is not None and abs(first[0] - frame) > 1e-6:
+    # What is carried goes on by keys: a path would take it off its carrier.
+    if first is not None and layer.carrier is None and abs(first[0] - frame) > 1e-6:
         return _begun_path(scene, layer, first, (frame, place), words)
     hint = f"{layer.name} is pinned here. Go to another time and drag it on."
     curve = easing.Bezier(*scene.pace)
@@ -117,7 +119,7 @@ def give(scene: Scene, layer_id: str, to: str, only: str = "ride") -> Edit:
         spot = places.into_group(scene, taker.parent, places.spot_of(scene, taker.id, 0), 0)
         ride = replace(ride, facing=replace(ride.facing, target=None, spot=spot))
     if only == "ride":
-        return edit_of([AttachRide(taker.id, ride)], words)
+        return edit_of(riding_commands(scene, taker, ride), words)
     theirs = scene.ride_of(taker.id)
     if only == "facing":
         # Angles stand at nodes, and another path has others.
@@ -203,7 +205,7 @@ def fit_path(scene: Scene, layer_id: str, tolerance: float) -> Edit:
     # Fitted to places in the px of the layer's group, so there it belongs.
     path = replace(found.path, parent=layer.parent)
     cleared = (SetKeys(layer.id, name, ()) for name in "xy")
-    steps = [AddPath(path), *cleared, AttachRide(layer.id, ride)]
+    steps = [AddPath(path), *cleared, *riding_commands(scene, layer, ride)]
     notes = [_fit_words(found, ride, tolerance)]
     return edit_of(steps, f"Fit a path to the keys of {layer.name}", notes)
 
@@ -244,6 +246,7 @@ def take_ride(scene: Scene, layer_id: str, kept: Scene, words: str) -> Edit:
         ride = replace(ride, pegs=retimed(ride.pegs, ride.start * factor, ride.end * factor))
     same = next((mine for mine in scene.paths if mine.subpaths == path.subpaths), None)
     if same is not None:
-        return edit_of([AttachRide(layer.id, replace(ride, path=same.id))], words)
+        return edit_of(riding_commands(scene, layer, replace(ride, path=same.id)), words)
     fresh: Path = replace(like_path(scene, path.name, path), locked=False, parent=None)
-    return edit_of([AddPath(fresh), AttachRide(layer.id, replace(ride, path=fresh.id))], words)
+    attached = riding_commands(scene, layer, replace(ride, path=fresh.id))
+    return edit_of([AddPath(fresh), *attached], words)

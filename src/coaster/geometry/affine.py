@@ -121,3 +121,24 @@ def apply_rows(matrices: ArrayLike, points: ArrayLike) -> NDArray[np.float64]:
     a, b, c, d, e, f = np.moveaxis(np.asarray(matrices, float), -1, 0)
     x, y = np.asarray(points, float).T
     return np.stack([a * x + c * y + e, b * x + d * y + f], axis=-1)
+
+
+def from_parts(turn: float, skew: float, across: float, down: float) -> NDArray[np.float64]:
+    """Return scale, then skew, then turn (degrees) as one matrix (2, 2)."""
+    angle, lean = np.radians(turn), -np.tan(np.radians(skew))
+    cos, sin = np.cos(angle), np.sin(angle)
+    slanted = np.array([[across, lean * down], [0.0, down]])
+    made: NDArray[np.float64] = np.array([[cos, -sin], [sin, cos]]) @ slanted
+    return made
+
+
+def to_parts(linear: ArrayLike) -> tuple[float, float, float, float]:
+    """Return the turn, skew (degrees) and scale across and down that a matrix (2, 2) is made of.
+
+    Degenerate: what is flat down has no skew.
+    """
+    (a, c), (b, d) = np.asarray(linear, float).tolist()
+    turn = np.arctan2(b, a)
+    lean, down = np.cos(turn) * c + np.sin(turn) * d, np.cos(turn) * d - np.sin(turn) * c
+    skew = -np.degrees(np.arctan(lean / down)) if down else 0.0
+    return float(np.degrees(turn)), float(skew), float(np.hypot(a, b)), float(down)

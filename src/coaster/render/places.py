@@ -35,7 +35,7 @@ GROUND_SHARE = 0.9
 @dataclass(frozen=True, eq=False)
 class Placed:
     """All that a layer's place and mask depend on: itself, its path, the clock, its group, the
-    path's group, its target, the paths that mask it with their groups.
+    path's group, its target, the paths that mask it with their groups, its carrier.
 
     Two that are alike are equal; the hash is worked out when it is first asked for, and once, as
     what it is made of is large.
@@ -49,6 +49,7 @@ class Placed:
     rail_group: "Placed | None" = None
     target: "Placed | None" = None
     masks: "tuple[tuple[Path, Placed | None], ...]" = ()
+    carrier: "Placed | None" = None
 
     @cached_property
     def _hash(self) -> int:
@@ -64,6 +65,7 @@ class Placed:
             self.rail_group,
             self.target,
             self.masks,
+            self.carrier,
         )
 
     def __hash__(self) -> int:
@@ -105,7 +107,8 @@ class Known:
             group = self._group(layer.parent)
             clock = self.scene.length, self.scene.fps
             masks = self._masks(layer) if masked else ()
-            self._placed[key] = Placed(layer, path, *clock, group, rail, target, masks)
+            carrier = self._carrier(layer)
+            self._placed[key] = Placed(layer, path, *clock, group, rail, target, masks, carrier)
         return self._placed[key]
 
     def layer(self, layer_id: str) -> Layer | None:
@@ -118,6 +121,12 @@ class Known:
     def _group(self, group_id: str | None) -> Placed | None:
         # Where a group is has nothing to do with where it is seen: its mask may lie in itself.
         return None if group_id is None else self.placed(self._layers[group_id], masked=False)
+
+    def _carrier(self, layer: Layer) -> Placed | None:
+        if layer.carrier is None:
+            return None
+        turned = layer.carrier.turn or layer.carrier.scale
+        return self.placed(self._layers[layer.carrier.layer], looking=turned, masked=False)
 
     def _target(self, layer: Layer) -> Placed | None:
         target = layer.ride.facing.looks_at() if layer.ride else None
@@ -134,7 +143,8 @@ class Stand:
     """Where a layer is over n frames, or in one where it stands still.
 
     ``own`` (n, 6) map its px to its group's, ``maps`` to the scene's; ``spots`` (n, 2) are its
-    anchor's places in its group's px. Riders have a ``way`` and a ``travel``.
+    anchor's places in its group's px. Riders have a ``way`` and a ``travel``. ``carried`` map the
+    px in which its place is told, where a carrier takes it, to its group's.
     """
 
     own: Floats
@@ -143,6 +153,7 @@ class Stand:
     faces: Faces
     way: Way | None = None
     travel: Travel | None = None
+    carried: Floats | None = None
 
 
 _STANDS: Recent[Placed, Stand] = Recent(1024)
@@ -243,12 +254,8 @@ def _target_spots(one: Placed, at: Frames | None) -> Floats:
     spots = stands([one.target], at)[0].spots
     if one.target.group == one.group:
         return spots
-    way = affine.compose(
-        affine.inverse(group_maps(one.group, at)), group_maps(one.target.group, at)
-    )
-    # Either may stand still while the other moves.
-    rows = max(len(way), len(spots))
-    return affine.apply_rows(way, np.broadcast_to(spots, (rows, 2)))
+    back = affine.inverse(group_maps(one.group, at))
+    return _each(affine.compose(back, group_maps(one.target.group, at)), spots)
 
 
 def _on_its_path(one: Placed, path: Path, faces: Faces, at: Frames | None) -> Stand:
@@ -266,7 +273,37 @@ def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: Frames | None) ->
         return _on_its_path(one, one.path, faces, at)
     spots = _resting_spots(one.layer, times) if gone is None else gone.position
     own = _own_maps(one.layer, faces, spots, gone, times)
-    return Stand(own, _outwards(one.group, own, at), spots, faces, way, gone)
+    carried = _carried_maps(one, at)
+    if carried is not None:
+        spots, own = _each(carried, spots), affine.compose(carried, own)
+    return Stand(own, _outwards(one.group, own, at), spots, faces, way, gone, carried)
+
+
+def _each(way: Floats, spots: Floats) -> Floats:
+    """Return places mapped frame by frame; either may stand still while the other moves."""
+    return affine.apply_rows(way, np.broadcast_to(spots, (max(len(way), len(spots)), 2)))
+
+
+def _carried_maps(one: Placed, at: Frames | None) -> Floats | None:
+    """Return the maps from px about a layer's carrier to its group's, (n, 6) or (1, 6): of the
+    carrier's turn and scale only what it takes.
+    """
+    carrier, how = one.carrier, one.layer.carrier
+    if carrier is None or how is None:
+        return None
+    stand = stands([carrier], at)[0]
+    way = np.array([affine.IDENTITY])
+    if carrier.group != one.group:
+        back = affine.inverse(group_maps(one.group, at))
+        way = affine.compose(back, group_maps(carrier.group, at))
+    spots = _each(way, stand.spots)
+    a, b, c, d = np.moveaxis(affine.compose(way, stand.own)[:, :4], 1, 0)
+    angle = np.arctan2(b, a) if how.turn else np.zeros(1)
+    across, down = np.ones(1), np.ones(1)
+    if how.scale:
+        across = np.hypot(a, b)
+        down = (a * d - b * c) / np.where(across > 0, across, 1.0)
+    return _rows((*_columns(angle, np.zeros(1), across, down), *spots.T))
 
 
 def _outwards(group: Placed | None, own: Floats, at: Frames | None) -> Maps:
@@ -293,10 +330,10 @@ def _resting_spots(layer: Layer, times: Floats) -> Floats:
 def _own_maps(
     layer: Layer, faces: Faces, spots: Floats, ridden: Travel | None, times: Floats
 ) -> Floats:
-    """Return place x facing x keep-upright x turn x scale x anchor, for every frame or, if it
-    stands still, once.
+    """Return place x facing x keep-upright x turn x skew x scale x anchor, for every frame or, if
+    it stands still, once.
     """
-    turn = np.radians(keyed(layer, "turn", times))
+    turn, slant = (np.radians(keyed(layer, name, times)) for name in ("turn", "skew"))
     across, down = _scales(layer, faces, times)
     if ridden is not None and layer.ride is not None:
         facing = layer.ride.facing
@@ -304,11 +341,20 @@ def _own_maps(
         turn = ridden.facing + ridden.upside * (turn + np.radians(facing.turn))
         across = -across if facing.flip_x else across
         down = ridden.upside * (-down if facing.flip_y else down)
-    cos, sin = np.cos(turn), np.sin(turn)
-    columns: tuple[Floats, ...] = (cos * across, sin * across, -sin * down, cos * down)
+        slant = ridden.upside * slant
+    columns = _columns(turn, slant, across, down)
     anchor = _applied(columns, _anchor(layer, faces))
     columns += tuple(spots[:, i] - anchor[i] for i in (0, 1))
     return _rows(columns)
+
+
+def _columns(turn: Floats, slant: Floats, across: Floats, down: Floats) -> tuple[Floats, ...]:
+    """Return a, b, c, d of turn x skew x scale; angles in radians."""
+    cos, sin = np.cos(turn), np.sin(turn)
+    if not slant.any():
+        return cos * across, sin * across, -sin * down, cos * down
+    lean = -np.tan(slant)
+    return cos * across, sin * across, (cos * lean - sin) * down, (sin * lean + cos) * down
 
 
 def _rows(columns: tuple[Floats, ...]) -> Floats:
@@ -359,9 +405,7 @@ def spots_in_scene(one: Placed, stand: Stand, at: Frames | None = None) -> Float
     group = one.group if one.layer.content.can.stand else one.rail_group
     if group is None:
         return stand.spots
-    way = group_maps(group, at)
-    rows = max(len(way), len(stand.spots))
-    return affine.apply_rows(way, np.broadcast_to(stand.spots, (rows, 2)))
+    return _each(group_maps(group, at), stand.spots)
 
 
 def spots_of(scene: Scene, layer_id: str) -> Floats:
@@ -395,6 +439,17 @@ def group_map(scene: Scene, parent: str | None, frame: float) -> Floats:
     group = Known(scene).placed(scene.layer(parent))
     row: Floats = stands([group], _clamped(scene, frame))[0].maps[0]
     return row
+
+
+def home_map(scene: Scene, layer: Layer, frame: float) -> Floats:
+    """Return the map (6,) to the scene's px from those in which a layer's place is told, at a
+    frame: about its carrier, or of its group.
+    """
+    group = group_map(scene, layer.parent, frame)
+    if layer.carrier is None:
+        return group
+    carried = stands([Known(scene).placed(layer)], _clamped(scene, frame))[0].carried
+    return group if carried is None else affine.compose(group, carried[0])
 
 
 def into_group(

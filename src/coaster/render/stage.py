@@ -275,6 +275,7 @@ class _Packing:
             "ride": tells.ride(motion, self.evaluation, add),
             "seam": tells.seam_of(motion, self.evaluation),
             "shown": layer.shown,
+            "carrier": layer.carrier.layer if layer.carrier else None,
             "placed": any(layer.track(name) for name in PLACES),
             "keys": [tells.track(track, self._times(), add) for track in layer.keys],
         }

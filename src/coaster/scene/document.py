@@ -15,9 +15,10 @@ from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
 from coaster.motion.sections import Frames
 from coaster.scene import tree
+from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Content, has_property, keyed_value, properties_of
 from coaster.scene.masks import Blend, Mask, Stencil
-from coaster.scene.properties import NAMES, PROPERTIES, Track
+from coaster.scene.properties import MOST_SKEW, NAMES, PROPERTIES, Track
 
 SCHEMA = 7
 """The shape of the JSON; raised by every released change of it, with an upgrade in ``codec``."""
@@ -28,6 +29,8 @@ Unit = Annotated[float, Field(ge=0, le=1)]
 Steepness = Annotated[float, Field(ge=-1000, le=1000)]
 Share = Annotated[float, Field(ge=-100, le=100)]
 Factor = Annotated[float, Field(ge=-1000, le=1000)]
+Slant = Annotated[float, Field(ge=-MOST_SKEW, le=MOST_SKEW)]
+"""Degrees by which what is upright leans, to the right where it is positive."""
 Curve = tuple[Unit, Steepness, Unit, Steepness]
 """``cubic-bezier(x1, y1, x2, y2)``."""
 Size = Annotated[int, Field(ge=16, le=8192, multiple_of=2)]
@@ -39,13 +42,15 @@ Span = tuple[Frames, Frames]
 class Transform:
     """Where a layer stands. ``anchor`` is a share of its box; it lies at ``position``.
 
-    A ride replaces ``position`` and adds its facing to ``turn`` (degrees, clockwise).
+    It is scaled, then slanted by ``skew``, then turned (degrees, clockwise): together any map that
+    leaves the anchor. A ride replaces ``position`` and adds its facing to ``turn``.
     """
 
     position: Vec2 = (0.0, 0.0)
     anchor: tuple[Share, Share] = (0.5, 0.5)
     scale: tuple[Factor, Factor] = (1.0, 1.0)
     turn: Degrees = 0.0
+    skew: Slant = 0.0
     opacity: Unit = 1.0
 
 
@@ -59,7 +64,8 @@ class Layer:
     ``blend`` says how it is laid on what lies beneath, ``mask`` where it is seen; what blends
     inside an ``isolated`` group blends with what is in there alone. A ``guide`` is seen while
     working, and in no render. A ``stencil`` is not seen itself: the layer right below it in its
-    group is seen where it is, by its alpha or its brightness, or where it is not.
+    group is seen where it is, by its alpha or its brightness, or where it is not. What has a
+    ``carrier`` travels with that layer.
     """
 
     id: Id
@@ -78,12 +84,17 @@ class Layer:
     guide: bool = False
     stencil: Stencil | None = None
     stencil_inverted: bool = False
+    carrier: Carrier | None = None
 
     def __post_init__(self) -> None:
         if self.shown is not None and self.shown[1] <= self.shown[0]:
             raise ValueError(f"{self.name} is shown from an earlier to a later frame")
         if self.ride is not None and not self.content.can.stand:
             raise ValueError(f"{self.name} is a line and follows its path; it cannot ride one")
+        if self.carrier is not None and not self.content.can.stand:
+            raise ValueError(f"{self.name} is a line and follows its path; nothing carries it")
+        if self.carrier is not None and self.ride is not None:
+            raise ValueError(f"{self.name} rides a path or is carried by a layer, not both")
         names = [track.property for track in self.keys]
         # In one order, so that two documents that say the same are equal.
         if names != [name for name in NAMES if name in names]:
@@ -163,7 +174,7 @@ class Scene:
         for path in self.paths:
             _check_ids(path.nodes(), f" in {path.name}")
         paths = {path.id: path for path in self.paths}
-        there = {layer.id for layer in self.layers}
+        there = {layer.id: layer for layer in self.layers}
         for layer in self.layers:
             _check_links(layer, paths, there)
         # Last: the checks before it have seen to it that all ids lead somewhere.
@@ -258,9 +269,9 @@ def _check_nodes(name: str, ride: Ride, path: Path) -> None:
             raise ValueError(f"{name} has an angle at a node {angle.node!r} that is not there")
 
 
-def _check_links(layer: Layer, paths: dict[str, Path], there: set[str]) -> None:
-    """Errors: ValueError: it strokes, rides, stands on, looks at or is masked by what is not
-    there.
+def _check_links(layer: Layer, paths: dict[str, Path], there: Mapping[str, Layer]) -> None:
+    """Errors: ValueError: it strokes, rides, stands on, looks at, or is masked or carried by what
+    is not there.
     """
     stroked = layer.content.path_id()
     if stroked is not None and stroked not in paths:
@@ -268,6 +279,8 @@ def _check_links(layer: Layer, paths: dict[str, Path], there: set[str]) -> None:
     for masking in layer.mask.paths() if layer.mask else ():
         if masking not in paths:
             raise ValueError(f"{layer.name} is masked by a path {masking!r} that is not there")
+    if layer.carrier is not None:
+        _check_carrier(layer, there.get(layer.carrier.layer))
     if layer.ride is None:
         return
     if layer.ride.path not in paths:
@@ -276,3 +289,10 @@ def _check_links(layer: Layer, paths: dict[str, Path], there: set[str]) -> None:
     target = layer.ride.facing.target
     if target is not None and (target not in there or target == layer.id):
         raise ValueError(f"{layer.name} looks at a layer {target!r} that is itself or not there")
+
+
+def _check_carrier(layer: Layer, carrier: Layer | None) -> None:
+    if carrier is None:
+        raise ValueError(f"{layer.name} is carried by a layer that is not there")
+    if not carrier.content.can.stand:
+        raise ValueError(f"{carrier.name} is a line, which has no place of its own to carry from")

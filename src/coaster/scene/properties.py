@@ -68,6 +68,9 @@ class Property:
         return {"words": self.words, "unit": self.unit, "factor": self.factor, "kind": self.kind}
 
 
+MOST_SKEW = 85.0
+"""Degrees; at 90 nothing would be left to see."""
+
 TABLE = (
     Property("x", "X", "px", -1e6, 1e6, "transform", "position", 0),
     Property("y", "Y", "px", -1e6, 1e6, "transform", "position", 1),
@@ -75,6 +78,7 @@ TABLE = (
         "scale", "Scale", "%", -1000, 1000, "transform", "scale", 0, factor=100, proportional=True
     ),
     Property("turn", "Turn", "°", -1e6, 1e6, "transform", "turn"),
+    Property("skew", "Skew", "°", -MOST_SKEW, MOST_SKEW, "transform", "skew"),
     Property("opacity", "Opacity", "%", 0, 1, "transform", "opacity", factor=100, free=True),
     Property("shift", "Shift", "%", -1e6, 1e6, "ride", "offset"),
     Property("grow", "Mask grown", "px", -1000, 1000, "mask", "grow", free=True),

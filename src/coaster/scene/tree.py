@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from coaster.errors import UnknownId
+from coaster.scene.carriers import LONGEST_CHAIN
 
 if TYPE_CHECKING:
     from coaster.geometry.path import Path
@@ -86,8 +87,9 @@ def check(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
             open_groups.append(layer.id)
         if len(open_groups) > DEEPEST:
             raise ValueError(f"{layer.name} lies more than {DEEPEST} groups deep")
-    if groups:
+    if groups or any(layer.carrier for layer in layers):
         _check_circles(layers, paths)
+        _check_chains(layers)
 
 
 def parents_of(
@@ -121,6 +123,12 @@ def _check_circles(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
             if target in by_id:
                 yield ("spot", target)
                 yield from maps(by_id[target].parent)
+        elif layer.carrier is not None:
+            carrier = by_id[layer.carrier.layer]
+            moved = layer.carrier.turn or layer.carrier.scale
+            yield ("map" if moved else "spot", carrier.id)
+            if carrier.parent != layer.parent:
+                yield from maps(carrier.parent, layer.parent)
         elif layer.ride is not None:
             rail = path_parents.get(layer.ride.path)
             # A rail in the rider's own group needs no map: both move alike.
@@ -134,7 +142,21 @@ def _check_circles(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
 
 def _in_words(names: Sequence[str]) -> str:
     words = "itself" if len(names) == 1 else f"each other: {', '.join(names)}"
-    return f"{names[0]} would ride or look at what depends on it; they move with {words}"
+    return (
+        f"{names[0]} would ride, look at or be carried by what depends on it; they move with"
+        f" {words}"
+    )
+
+
+def _check_chains(layers: Sequence["Layer"]) -> None:
+    """Errors: ValueError: carriers carried by carriers, in a row that is too long."""
+    carriers = {layer.id: layer.carrier.layer for layer in layers if layer.carrier}
+    for layer in layers:
+        carried, count = layer.id, 0
+        while carried in carriers and count <= LONGEST_CHAIN:
+            carried, count = carriers[carried], count + 1
+        if count > LONGEST_CHAIN:
+            raise ValueError(f"{layer.name} is carried by more than {LONGEST_CHAIN} in a row")
 
 
 def circle(nodes: Iterable[Node], depends: Callable[[Node], Iterable[Node]]) -> list[Node]:

@@ -178,6 +178,8 @@ def words_for(layer: Layer, value: Document) -> str:
     words = kind_words(layer, value)
     if path is not None:
         words = f"rides {path.name}" if layer.ride else f"line on {path.name}"
+    elif layer.carrier is not None:
+        words = f"{words}, with {value.layer(layer.carrier.layer).name}"
     return f"guide, {words}" if tree.is_guide(value, layer) else words
 
 
@@ -251,6 +253,7 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "ids": layer.id,
         **LINE_UP,
         "mask_parts": [(part, value.path(part.path)) for part in parts],
+        "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
     }
 
@@ -265,6 +268,7 @@ def _several(layers: list[Layer], value: Document) -> dict[str, Any]:
         "all_hidden": not any(layer.visible for layer in layers),
         "all_locked": all(layer.locked for layer in layers),
         "shared": _shared(layers),
+        "carriers": [x for x in reversed(value.layers) if x not in layers and x.content.can.stand],
         **LINE_UP,
     }
 

@@ -1,6 +1,7 @@
 """What the editor's controls send: each form reads fields and calls a plan of the core."""
 
 from studio.editor.forms import (
+    carriers,
     frames,
     keys,
     layers,
@@ -18,6 +19,7 @@ from studio.editor.forms.base import FORMS, EditForm
 __all__ = [
     "FORMS",
     "EditForm",
+    "carriers",
     "frames",
     "keys",
     "layers",

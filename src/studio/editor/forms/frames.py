@@ -27,7 +27,7 @@ class FrameForm(MomentForm):
     name = "layer-frame"
     part = choices((*PARTS, "knob", "anchor"))
     from_x, from_y, to_x, to_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XYXY")
-    even, about_anchor, steps = Switch(), Switch(), Switch()
+    even, about_anchor, steps, slants = Switch(), Switch(), Switch(), Switch()
     near = Number(0, 1000, unit="px", label="Near")
 
     def clean(self) -> dict[str, object]:
@@ -48,6 +48,8 @@ class FrameForm(MomentForm):
             steps = STEPS if self.given("steps") else 0.0
             return frames.turn(scene, layer_id, begun, to, moment, steps=steps)
         even, about = bool(self.given("even")), bool(self.given("about_anchor"))
+        if self.given("slants"):
+            return frames.slant(scene, layer_id, PARTS[part], begun, to, moment, about_anchor=about)
         return frames.stretch(
             scene, layer_id, PARTS[part], begun, to, moment, even=even, about_anchor=about
         )

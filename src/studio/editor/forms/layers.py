@@ -35,8 +35,8 @@ def alphas(form: EditForm, *colours: str) -> dict[str, float]:
 
 
 class PlaceForm(PropertiesForm):
-    """Properties of where a layer stands; ``to_x``, ``to_y`` is a place of the scene, ``dx``,
-    ``dy`` a nudge, of all ``layers`` if there are several.
+    """Properties of where a layer stands; ``to_x``, ``to_y`` is a place of the scene, of which with
+    ``only`` one axis is taken, ``dx``, ``dy`` a nudge, of all ``layers`` if there are several.
     """
 
     name = "place"
@@ -46,12 +46,15 @@ class PlaceForm(PropertiesForm):
     scale_x, scale_y = (Number(-100_000, 100_000, unit="%", label="Stretch") for _ in range(2))
     to_x, to_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
     dx, dy = (Number(-FAR, FAR, unit="px", label="Moved") for _ in range(2))
+    only = forms.ChoiceField(required=False, choices=[(axis, axis) for axis in "xy"])
     layers = forms.CharField(required=False, max_length=200_000)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         to, by = self.sent("to_x", "to_y"), self.sent("dx", "dy")
         if len(to) == 2:
-            return layers.move_to(scene, self.layer_id, (to["to_x"], to["to_y"]), self.moment)
+            place = to["to_x"], to["to_y"]
+            only = self.given("only")
+            return layers.move_to(scene, self.layer_id, place, self.moment, only=only)
         if by:
             shift = by.get("dx", 0.0), by.get("dy", 0.0)
             named = self.given("layers").split() or [self.layer_id]
@@ -194,7 +197,7 @@ class DeleteForm(EditForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         if self.given("layer"):
-            return layers.delete_layers(scene, self.given("layer").split())
+            return layers.delete_layers(scene, self.given("layer").split(), self.number("frame"))
         return layers.delete_path(scene, self.given("path"), self.number("frame"))
 
 

@@ -145,7 +145,7 @@ export const GESTURES = [
   {area: "scene", keys: ["Ctrl+X"], words: "Cut layers; pasted, here or in another scene, they come back as they were"},
   {area: "scene", keys: ["Menu"], words: "What can be done here, as the right button"},
   {area: "layers", keys: ["Alt+arrows"], words: "Move the selected layer 1 px; with Shift 10"},
-  {area: "layers", keys: ["Drag"], words: "A corner scales in proportion, a side one way; Shift the other of the two, Alt about the anchor; the knob turns, with Shift by 15°"},
+  {area: "layers", keys: ["Drag"], words: "A corner scales in proportion, a side one way; Shift the other of the two, Alt about the anchor, Ctrl slants by a side; the knob turns, with Shift by 15°"},
   {area: "layers", keys: ["Alt+drag"], words: "The anchor, without moving the picture; to corners, edges and the middle, with Ctrl anywhere"},
   {area: "layers", keys: ["Double click"], words: "In the list: rename; on a group: into it"},
   {area: "layers", keys: ["Shift+click"], words: "One more layer; in the list all layers up to it"},

@@ -5,7 +5,7 @@
 
 import {frameBox, keyedPlaces} from "./hits.js"
 import {cornersOf, layerFrame} from "./layerframe.js"
-import {groupMatrix, inside, mapped, matrixOf, spotOf} from "./layers.js"
+import {groupMatrix, inside, layerOf, mapped, matrixOf, spotOf} from "./layers.js"
 import {marksOf} from "./marks.js"
 import {itemOf} from "./stops.js"
 import {chosenIds, chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
@@ -52,7 +52,18 @@ export function boxesOf(state, view) {
     const points = cornersOf(each, state.frame).map(([x, y]) => `${view.x(x)},${view.y(y)}`).join(" ")
     return ["chosen-box under", "chosen-box"].map(name => element("polygon", {class: name, points}))
   })
-  return [...boxes, ...handlesOn(state, view), ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
+  return [...carriedOn(layer, state, view), ...boxes, ...handlesOn(state, view), ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
+}
+
+/**
+ * A line to the chosen layer from the one that it goes with.
+ * @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view
+ */
+function carriedOn(layer, state, view) {
+  const carrier = layerOf(shown(state), layer.carrier)
+  if (!carrier) return []
+  const [[ax, ay], [bx, by]] = [carrier, layer].map(each => spotOf(each, state.frame)).map(([x, y]) => [view.x(x), view.y(y)])
+  return twice("carried", `M${ax} ${ay}L${bx} ${by}${around(ax, ay, 5)}`)
 }
 
 /**

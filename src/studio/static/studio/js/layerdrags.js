@@ -75,7 +75,10 @@ export class LayerDrags extends StageDrags {
     const {frame, pin} = this.store.state, isCorner = part.length === 2
     const begun = {layer: layer.id, frame: String(frame), part, ...(pin ? {pin: "true"} : {}), from_x: px(at.point[0]), from_y: px(at.point[1])}
     return this.dragging(at, ({point: [x, y], event: {shiftKey, altKey, ctrlKey}}) => {
-      const held = {even: String(isCorner !== shiftKey), about_anchor: String(altKey), steps: String(shiftKey), near: ctrlKey ? "0" : px(at.near)}
+      const held = {
+        even: String(isCorner !== shiftKey), about_anchor: String(altKey), steps: String(shiftKey),
+        slants: String(ctrlKey && part.length === 1), near: ctrlKey ? "0" : px(at.near),
+      }
       return {form: "layer-frame", fields: {...begun, to_x: px(x), to_y: px(y), ...held}}
     })
   }
@@ -141,8 +144,8 @@ export class LayerDrags extends StageDrags {
     const has = (/** @type {string} */ name) => stops.some(stop => stop.property === name)
     return this.dragging(at, now => {
       const [x, y] = moved([fx, fy], at, now)
-      const where = {...(has("x") ? {x: px(x)} : {}), ...(has("y") ? {y: px(y)} : {})}
-      return {form: "place", fields: {layer: layer.id, frame: String(time), ...where}}
+      const only = has("x") ? (has("y") ? "" : "x") : "y"
+      return {form: "place", fields: {layer: layer.id, frame: String(time), to_x: px(x), to_y: px(y), only}}
     }, () => this.store.set({picked: stops.map(stop => stop.item)}))
   }
 }
