@@ -5,8 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 
+from coaster.errors import EditRefused
 from coaster.geometry import affine, bezier, maps
 from coaster.geometry.bezier import Floats
+from coaster.geometry.path import Vec2
 from coaster.render.display import Item, program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.faces import Outline
@@ -62,8 +64,21 @@ def _outlined(outline: Outline, row: Floats) -> Floats:
     curves = np.concatenate([run.cubics for run in outline.figure.runs])
     seen = maps.apply_each(row[None], curves.reshape(-1, 2)).reshape(-1, 4, 2)
     width = outline.stroke_width if outline.stroke else 0.0
-    out = width / 2 * float(maps.largest_scale(row[None], curves[0])[0])
+    out = width * outline.beyond * float(maps.largest_scale(row[None], curves[0])[0])
     return np.array(bezier.bounds(seen)) + out * np.array([-1, -1, 1, 1])
+
+
+def local_of(scene: Scene, layer_id: str, point: Vec2, frame: float) -> Floats:
+    """Return a place of the scene in a layer's own px, as it is seen at a frame.
+
+    Errors: EditRefused: it has no size, so that no place of it can be told from another.
+    """
+    at = min(max(round(frame), 0), scene.length)
+    row = Evaluation(scene).motion(layer_id).map(at)
+    if abs(maps.area_factor(row)) < 1e-12:
+        name = scene.layer(layer_id).name
+        raise EditRefused(f"{name} has no size here; type its scale first.")
+    return affine.apply(affine.inverse(row), point)
 
 
 def own_box(scene: Scene, layer_id: str, frame: float) -> Floats | None:

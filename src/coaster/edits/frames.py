@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from coaster.commands.base import Command
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
-from coaster.edits.extents import own_box
+from coaster.edits.extents import local_of, own_box
 from coaster.edits.kept import parts_at, parts_near
 from coaster.edits.keys import Moment, value_at
 from coaster.edits.layers import place
@@ -20,6 +20,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Vec2
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
+from coaster.scene.contents import Shape, as_kind
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PROPERTIES
 
@@ -41,6 +42,8 @@ class _Framed:
     the map of these to the px in which its place is told.
     """
 
+    scene: Scene
+    frame: float
     layer: Layer
     box: Floats
     anchor: Floats
@@ -49,14 +52,8 @@ class _Framed:
     """From the scene's px to those."""
 
     def local(self, point: Vec2) -> Floats:
-        """Return a place of the scene in the layer's own px.
-
-        Errors: EditRefused: it has no size, so that no place of it can be told from another.
-        """
-        if abs(np.linalg.det(np.reshape(self.own[:4], (2, 2)))) < 1e-12:
-            raise EditRefused(f"{self.layer.name} has no size here; type its scale first.")
-        found: Floats = affine.apply(affine.inverse(self.own), affine.apply(self.into, point))
-        return found
+        """Return a place of the scene in the layer's own px."""
+        return local_of(self.scene, self.layer.id, point, self.frame)
 
     def at(self, across: float, down: float) -> Floats:
         """Return a place of the box by shares of it."""
@@ -94,7 +91,7 @@ def _framed(scene: Scene, layer_id: str, frame: float) -> _Framed:
     own = affine.compose(into, motion.map(at))
     # That of a group is in its look, which is its pivot alone, not in all that it holds.
     anchor = face[:2] + np.array(layer.transform.anchor) * face[2:]
-    return _Framed(layer, box, anchor, own, into)
+    return _Framed(scene, frame, layer, box, anchor, own, into)
 
 
 def stretch(
@@ -256,6 +253,21 @@ def move_anchor(
         steps, anchor = [set_layer(layer.id, content=pivot)], (None, None)
     edit = place(scene, layer_id, {"x": x, "y": y}, moment, anchor=anchor)
     return edit_of([*steps, *edit.commands], f"Anchor of {layer.name}", edit.notes)
+
+
+def round_corners(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> Edit:
+    """Round the corners of a rectangle so that the middle of their arcs' circle comes as near as it
+    can to a place of the scene.
+    """
+    layer = scene.layer(layer_id)
+    shape = as_kind(layer.content, Shape, layer.name)
+    if shape.figure != "rectangle":
+        raise EditRefused(f"{layer.name} is a {shape.figure}; only a rectangle has such corners.")
+    local = local_of(scene, layer_id, point, moment.frame)
+    most = min(shape.width, shape.height) / 2
+    radius = round(min(max(float(local.sum()) / 2, 0.0), most), 1)
+    content = replace(shape, radius=radius)
+    return edit_of([set_layer(layer.id, content=content)], f"Corners of {layer.name}")
 
 
 def _sizes(box: Floats) -> Floats:

@@ -84,7 +84,7 @@ def keys_after(
 
 
 def with_values(
-    scene: Scene, layer: Layer, values: Mapping[str, float], moment: Moment
+    scene: Scene, layer: Layer, values: Mapping[str, float | str], moment: Moment
 ) -> tuple[Layer, list[Command]]:
     """Return a layer with properties as they stand, and the commands for those that have keys."""
     after, steps = layer, list[Command]()

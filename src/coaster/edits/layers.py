@@ -30,7 +30,9 @@ Dashes = tuple[float | None, float | None]
 """Lengths on and off, px; None is as it was."""
 HELPER = "helper"
 """A small guide, to be carried, looked at, or held by."""
-NEW_THINGS = ("text", *FIGURES, HELPER, "line")
+ON_PATHS = ("line", "filling")
+"""What is added along a path: its stroke, or what it encloses."""
+NEW_THINGS = ("text", *FIGURES, HELPER, *ON_PATHS)
 """What ``add`` adds."""
 
 
@@ -112,7 +114,7 @@ def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment)
     for name, field in layer.content.keyed.items():
         alpha, said = fields.pop(f"{field}_alpha", None), fields.get(field)
         if PROPERTIES[name].kind == "colour" and (said, alpha) != (None, None):
-            fields[field] = _painted(layer, name, said, alpha, moment.frame)
+            fields[field] = painted(layer, name, said, alpha, moment.frame)
         if fields.get(field) is None:
             continue
         made = keys_after(scene, layer, name, fields[field], moment)
@@ -124,7 +126,7 @@ def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment)
     return edit_of([set_layer(layer.id, content=content), *steps], notes=keyed)
 
 
-def _painted(layer: Layer, name: str, colour: str | None, alpha: float | None, frame: float) -> str:
+def painted(layer: Layer, name: str, colour: str | None, alpha: float | None, frame: float) -> str:
     """Return a colour with its alpha; what is not said is as it is at the frame."""
     there = layer.track(name) is not None or layer.standing(name) is not None
     now = str(value_at(layer, name, frame)) if there else f"{INK}ff"
@@ -195,13 +197,21 @@ def line_look(
     values: Mapping[str, Any],
     moment: Moment,
     *,
+    filled: bool | None = None,
+    stroked: bool | None = None,
     dashed: bool | None = None,
     dash: Dashes = (None, None),
 ) -> Edit:
-    """Set fields of a line; ``dashed`` turns its dashes on and off."""
+    """Set fields of a line; ``filled``, ``stroked`` and ``dashed`` turn its paints and dashes on
+    and off.
+    """
     layer = scene.layer(layer_id)
     line = as_kind(layer.content, Line, layer.name)
     fields = dict(values) | _dashes(line.dash, line.width, dashed, dash)
+    if filled is not None:
+        fields["fill"] = (line.fill or LEAF) if filled else None
+    if stroked is not None:
+        fields["colour"] = (line.colour or INK) if stroked else None
     return look(scene, layer_id, fields, moment)
 
 
@@ -246,16 +256,20 @@ def add(
     at: tuple[float | None, float | None] = (None, None),
 ) -> Edit:
     """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame."""
-    if what == "line":
-        return _add_line(scene, scene.path(path_id))
+    if what in ON_PATHS:
+        return _add_along(scene, scene.path(path_id), what)
     place = _filled(at, (scene.width / 2, scene.height / 2))
     content, title = _new_content(scene, what)
     layer = replace(new_layer(scene, title, content, Transform(place)), guide=what == HELPER)
     return edit_of([AddLayer(layer)], layer=layer.id)
 
 
-def _add_line(scene: Scene, path: Path) -> Edit:
-    layer = new_layer(scene, f"Line on {path.name}", Line(path.id), Transform())
+def _add_along(scene: Scene, path: Path, what: str) -> Edit:
+    if what == "line":
+        title, content = f"Line on {path.name}", Line(path.id)
+    else:
+        title, content = f"Filling of {path.name}", Line(path.id, colour=None, fill=LEAF)
+    layer = new_layer(scene, title, content, Transform())
     return edit_of([AddLayer(layer, behind_riders(scene, path))], layer=layer.id)
 
 

@@ -13,6 +13,7 @@ from coaster.geometry.bezier import Floats
 from coaster.render.covers import Cover
 from coaster.render.display import Item, Program, Push, program_of
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
+from coaster.render.faces import Ramp
 from coaster.render.figures import Run
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
@@ -189,9 +190,13 @@ def _is_solid(item: Item, frame: int, is_opaque: Callable[[str], bool]) -> bool:
     if face.picture is not None:
         return is_opaque(face.picture[0])
     return any(
-        one.fill and one.fill[7:9].lower() in ("", "ff") and _fills(one.figure.runs, face.size)
-        for one in item.outlines(frame)
+        _is_opaque(one.fill) and _fills(one.figure.runs, face.size) for one in item.outlines(frame)
     )
+
+
+def _is_opaque(fill: str | Ramp | None) -> bool:
+    colours = fill.colours if isinstance(fill, Ramp) else [fill or "#00000000"]
+    return all(colour[7:9].lower() in ("", "ff") for colour in colours)
 
 
 def _fills(runs: Sequence[Run], size: tuple[float, float]) -> bool:

@@ -12,19 +12,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coaster.errors import UnknownId
-from coaster.geometry import arcs
+from coaster.geometry import affine, arcs
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, Subpath
 from coaster.motion import keys
 from coaster.render import texts
 from coaster.render.figures import Figure, Run
-from coaster.scene.contents import Cap, Group, Join, Line, Picture, Shape, Text
+from coaster.scene.contents import DRAWN, Cap, Group, Join, Line, Picture, Shape, Side, Text
 from coaster.scene.document import Layer
+from coaster.scene.gradients import Gradient, GradientForm
 
 MITER = 4.0
 """As SVG has it where nothing is said."""
 HALF_DIAGONAL = 2**-0.5
+SHORTEST_RAMP = 1e-3
+"""Px; a gradient that is shorter is its last colour, as SVG has it."""
 ALWAYS_FIRST = np.zeros(1, np.intp)
 
 
@@ -43,24 +46,69 @@ class Pen:
 ROUND = Pen()
 
 
+@dataclass(frozen=True)
+class Ramp:
+    """A gradient in the content's own px: stops from ``start`` to ``end``, or in rings round
+    ``start``, the last of which goes through ``end``.
+    """
+
+    form: GradientForm
+    start: tuple[float, float]
+    end: tuple[float, float]
+    colours: tuple[str, ...]
+    offsets: tuple[float, ...]
+
+    @property
+    def radius(self) -> float:
+        return math.dist(self.start, self.end)
+
+    @property
+    def shown(self) -> "str | Ramp":
+        """What there is to fill with: where it has no length, its last colour."""
+        return self if self.radius > SHORTEST_RAMP else self.colours[-1]
+
+
+def ramp_of(gradient: Gradient | None, box: tuple[float, float, float, float]) -> Ramp | None:
+    """Return a gradient over a box (left, top, width, height)."""
+    if gradient is None:
+        return None
+    start, end = (
+        (box[0] + spot[0] * box[2], box[1] + spot[1] * box[3])
+        for spot in (gradient.start, gradient.end)
+    )
+    return Ramp(gradient.form, start, end, gradient.colours, gradient.offsets)
+
+
 @dataclass(frozen=True, eq=False)
 class Outline:
     """A figure in the content's own px, with how it is filled and stroked; the stroke ``under`` the
-    fill if it is to leave its shape alone.
+    fill if it is to leave its shape alone, or on one ``side`` of the edge.
     """
 
     figure: Figure
-    fill: str | None = None
+    fill: str | Ramp | None = None
     stroke: str | None = None
     stroke_width: float = 0.0
     pen: Pen = ROUND
     under: bool = False
+    side: Side = "middle"
 
     @property
     def reach(self) -> float:
         """How far the stroke reaches beyond the figure, in widths."""
         corner = 0.5 * MITER if self.pen.join == "miter" else 0.5
-        return max(corner, HALF_DIAGONAL if self.pen.cap == "square" else 0.0)
+        middle = max(corner, HALF_DIAGONAL if self.pen.cap == "square" else 0.0)
+        return middle * 2 * self.beyond
+
+    @property
+    def beyond(self) -> float:
+        """How much of the stroke's width lies beyond the edge."""
+        return {"inside": 0.0, "middle": 0.5, "outside": 1.0}[self.side]
+
+    @property
+    def drawn_width(self) -> float:
+        """How wide it is stroked: of what lies on one side, half is cut away."""
+        return self.stroke_width * (1 if self.side == "middle" else 2)
 
 
 @dataclass(frozen=True, eq=False)
@@ -153,9 +201,10 @@ def _text(content: Text, layer: Layer, path: Path | None, times: Floats) -> Face
 @lru_cache(maxsize=1024)
 def _text_face(text: Text) -> Face:
     figure, width, height = texts.outline(text)
-    paint = text.colour, text.stroke, text.stroke_width
+    box = (0.0, 0.0, width, height)
+    paint = ramp_of(text.gradient, box) or text.colour, text.stroke, text.stroke_width
     outlines = (Outline(figure, *paint, under=True),) if figure.runs else ()
-    return Face((0.0, 0.0, width, height), None, outlines)
+    return Face(box, None, outlines)
 
 
 @_faces.register
@@ -164,11 +213,11 @@ def _line(content: Line, layer: Layer, path: Path | None, times: Floats) -> Face
         raise UnknownId(f"{layer.name} strokes a path {content.path!r} that is not there.")
     left, top, right, bottom = paths.bounds(path.subpaths)
     pen = Pen(content.cap, content.join, content.dash, content.dash_offset)
-    outline = Outline(Figure.of(path.subpaths), None, content.colour, content.width, pen)
-    return Faces(
-        # A level line has no height of its own; anchors and hands need one.
-        (Face((left, top, max(right - left, 1.0), max(bottom - top, 1.0)), None, (outline,)),)
-    )
+    # A level line has no height of its own; anchors and hands need one.
+    box = (left, top, max(right - left, 1.0), max(bottom - top, 1.0))
+    fill = ramp_of(content.gradient, box) or content.fill
+    outline = Outline(Figure.of(path.subpaths), fill, content.colour, content.width, pen)
+    return Faces((Face(box, None, (outline,)),))
 
 
 @_faces.register
@@ -188,18 +237,33 @@ def _shape(content: Shape, layer: Layer, path: Path | None, times: Floats) -> Fa
 
 @lru_cache(maxsize=4096)
 def _shape_face(shape: Shape) -> Face:
-    w, h = shape.width, shape.height
+    box = (0.0, 0.0, shape.width, shape.height)
     pen = Pen(shape.cap, shape.join, shape.dash, shape.dash_offset)
+    fill = ramp_of(shape.gradient, box) or shape.fill
+    stroke = shape.stroke, shape.stroke_width, pen
+    return Face(box, None, (Outline(_figure_of(shape), fill, *stroke, side=shape.side),))
+
+
+def _figure_of(shape: Shape) -> Figure:
+    w, h = shape.width, shape.height
     if shape.figure == "rectangle":
-        figure = _rectangle(w, h, min(shape.radius, w / 2, h / 2))
-    elif shape.figure == "ellipse":
+        return _rectangle(w, h, min(shape.radius, w / 2, h / 2))
+    if shape.figure == "ellipse":
         # A hundredth of a px: that is not seen at any zoom the stage has.
         curves = arcs.arc((w / 2, h / 2), (w / 2, h / 2), 0.0, 2 * math.pi, tolerance=0.01)
-        figure = Figure.of((paths.subpath_from_segments(curves, closed=True),))
-    else:
-        figure = _spokes(shape)
-    outline = Outline(figure, shape.fill, shape.stroke, shape.stroke_width, pen)
-    return Face((0.0, 0.0, w, h), None, (outline,))
+        return Figure.of((paths.subpath_from_segments(curves, closed=True),))
+    return Figure.of(_drawn(shape)) if shape.figure == DRAWN else _spokes(shape)
+
+
+def _drawn(shape: Shape) -> tuple[Subpath, ...]:
+    """Return the runs of a drawn shape, stretched to its box."""
+    left, top, right, bottom = paths.bounds(shape.runs)
+    across, down = (
+        new / old if old > 0 else 1.0
+        for new, old in ((shape.width, right - left), (shape.height, bottom - top))
+    )
+    to_box = affine.compose(affine.scaling(across, down), affine.translation(-left, -top))
+    return paths.transformed(shape.runs, to_box)
 
 
 def _rectangle(w: float, h: float, r: float) -> Figure:

@@ -7,7 +7,7 @@ import skia
 from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
 from coaster.media.pictures import Pixels
-from coaster.render.faces import MITER, Outline
+from coaster.render.faces import MITER, Outline, Ramp
 from coaster.render.figures import Figure
 
 BLENDS = {
@@ -64,12 +64,12 @@ def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
     """Return the fill's and the stroke's paint, those of them that there are, in their order."""
     made = []
     if outline.fill:
-        made.append(skia.Paint(AntiAlias=True, Color=colour_of(outline.fill)))
+        made.append(_filling(outline.fill))
     if outline.stroke and outline.stroke_width > 0:
         stroke = skia.Paint(
             AntiAlias=True, Color=colour_of(outline.stroke), Style=skia.Paint.kStroke_Style
         )
-        stroke.setStrokeWidth(outline.stroke_width)
+        stroke.setStrokeWidth(outline.drawn_width)
         pen = outline.pen
         stroke.setStrokeCap(CAPS[pen.cap])
         stroke.setStrokeJoin(JOINS[pen.join])
@@ -82,6 +82,34 @@ def paints(outline: Outline, opacity: float) -> list[skia.Paint]:
     for paint in made:
         paint.setAlphaf(paint.getAlphaf() * opacity)
     return made[::-1] if outline.under else made
+
+
+def _filling(fill: str | Ramp) -> skia.Paint:
+    shown = fill if isinstance(fill, str) else fill.shown
+    if isinstance(shown, str):
+        return skia.Paint(AntiAlias=True, Color=colour_of(shown))
+    stops = [colour_of(each) for each in shown.colours], list(shown.offsets)
+    if shown.form == "radial":
+        shader = skia.GradientShader.MakeRadial(skia.Point(*shown.start), shown.radius, *stops)
+    else:
+        ends = [skia.Point(*shown.start), skia.Point(*shown.end)]
+        shader = skia.GradientShader.MakeLinear(ends, *stops)
+    return skia.Paint(AntiAlias=True, Shader=shader)
+
+
+def draw_outline(canvas: skia.Canvas, outline: Outline, opacity: float) -> None:
+    """Fill and stroke an outline; a stroke on one side of the edge is cut off at the edge."""
+    path = skia_path(outline.figure)
+    for paint in paints(outline, opacity):
+        if outline.side == "middle" or paint.getStyle() != skia.Paint.kStroke_Style:
+            canvas.drawPath(path, paint)
+            continue
+        inside = outline.side == "inside"
+        canvas.save()
+        how = skia.ClipOp.kIntersect if inside else skia.ClipOp.kDifference
+        canvas.clipPath(path, how, doAntiAlias=True)
+        canvas.drawPath(path, paint)
+        canvas.restore()
 
 
 def skia_matrix(m: Floats) -> skia.Matrix:

@@ -24,9 +24,8 @@ from coaster.render.inks import (
     as_image,
     canvas_on,
     colour_of,
-    paints,
+    draw_outline,
     skia_matrix,
-    skia_path,
 )
 from coaster.render.sprites import NOWHERE, Box, Boxes, Placed, Sprite, boxes_of, common, placed
 
@@ -111,8 +110,7 @@ class _DrawableOutlines(_Drawable):
         canvas.concat(skia_matrix(self.maps[self.at(frame)]))
         opacity = self.item.strength(frame)
         for outline in self.item.outlines(frame):
-            for paint in paints(outline, opacity):
-                canvas.drawPath(skia_path(outline.figure), paint)
+            draw_outline(canvas, outline, opacity)
         canvas.restore()
 
 

@@ -18,17 +18,18 @@ from coaster.geometry.path import Node, Path
 from coaster.render import places, tells
 from coaster.render.display import Layout
 from coaster.render.evaluate import Evaluation, LayerMotion
-from coaster.render.faces import MITER, Face, Faces
+from coaster.render.faces import MITER, Face, Faces, Ramp
 from coaster.render.figures import Figure
 from coaster.render.frames import Frames
 from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree
+from coaster.scene.contents import corner_radius
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 MAGIC = b"CSTR"
-FORMAT = 6
+FORMAT = 7
 BLOCK = 120
 """Frames that are told together."""
 SAMPLES = 120
@@ -122,6 +123,8 @@ def pack(
               is in the scene, unless its ride's rows say so. Of colours the value is the
               lightness, beside red, green, blue and alpha, 0..1, for each frame. A ``cover`` is a
               mask: figures that add, take or meet, their maps, and the numbers of each frame.
+              A fill is a colour, or a gradient: ``form``, ``start``, ``end``, ``colours`` and
+              ``offsets``.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
@@ -276,6 +279,7 @@ class _Packing:
             "seam": tells.seam_of(motion, self.evaluation),
             "shown": layer.shown,
             "carrier": layer.carrier.layer if layer.carrier else None,
+            "radius": corner_radius(layer.content),
             "placed": any(layer.track(name) for name in PLACES),
             "keys": [tells.track(track, self._times(), add) for track in layer.keys],
         }
@@ -300,9 +304,10 @@ class _Packing:
         outlines = [
             {
                 "figure": self.numbers.figure(outline.figure),
-                "fill": outline.fill,
+                "fill": _fill(outline.fill),
                 "stroke": outline.stroke,
                 "width": outline.stroke_width,
+                "side": outline.side,
                 **asdict(outline.pen),
                 "miter": MITER,
                 "under": outline.under,
@@ -330,10 +335,16 @@ class _Packing:
         if paints is None:
             return None
         found = {brush: getattr(paints, brush) for brush in BRUSHES}
-        return {
+        told = {
             name: None if values is None else self.numbers.add(values)
             for name, values in found.items()
         }
+        # Stops as pairs: numbers are no names in JSON.
+        stops = {
+            name: [[number, self.numbers.add(values)] for number, values in of.items()]
+            for name, of in (("stops", paints.stops), ("stopsAt", paints.stops_at))
+        }
+        return told | stops
 
     def paths(self, before: Scene | None) -> list[dict[str, Any]]:
         known = {path.id: path for path in before.paths} if before else {}
@@ -367,6 +378,12 @@ class _Packing:
             "box": [left, top, right - left, bottom - top],
             "length": measure.length,
         }
+
+
+def _fill(fill: str | Ramp | None) -> str | dict[str, Any] | None:
+    if not isinstance(fill, Ramp) or isinstance(shown := fill.shown, str):
+        return fill.colours[-1] if isinstance(fill, Ramp) else fill
+    return asdict(shown)
 
 
 def _numbers_of(nodes: Sequence[Node]) -> Floats:

@@ -1,5 +1,6 @@
 """The program as SVG: one frame as elements, or as a file of its own."""
 
+import zlib
 from collections.abc import Callable, Iterator
 from typing import Any
 from xml.sax.saxutils import quoteattr  # writes only; nothing is parsed
@@ -8,7 +9,7 @@ from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
 from coaster.geometry import maps
 from coaster.render.display import Item, Pop, Program, Push, Step, Through
-from coaster.render.faces import Face, Outline
+from coaster.render.faces import Face, Outline, Ramp
 from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
 
 Href = Callable[[str, int], str]
@@ -101,27 +102,82 @@ def face(shown: Face, href: Href, outlines: tuple[Outline, ...] | None = None) -
 
 
 def _outline(outline: Outline) -> str:
-    attributes: dict[str, Any] = {"d": outline.figure.path_data()} | _paint("fill", outline.fill)
-    if outline.stroke is not None and outline.stroke_width > 0:
-        attributes |= _paint("stroke", outline.stroke) | {"stroke-width": outline.stroke_width}
-        pen = outline.pen
-        attributes |= {"stroke-linecap": pen.cap, "stroke-linejoin": pen.join}
-        if outline.under:
-            attributes["paint-order"] = "stroke"
-        if pen.dash:
-            attributes["stroke-dasharray"] = " ".join(number(v, DIGITS) for v in pen.dash)
-            attributes |= {"stroke-dashoffset": pen.offset} if pen.offset else {}
-    return f"<path{_attributes(**attributes)}/>"
+    shape = {"d": outline.figure.path_data()}
+    defined, filled = _filling(outline.fill)
+    if outline.stroke is None or outline.stroke_width <= 0:
+        return f"{defined}<path{_attributes(**shape, **filled)}/>"
+    stroked = _stroking(outline, outline.stroke)
+    if outline.side == "middle":
+        return f"{defined}<path{_attributes(**shape, **filled, **stroked)}/>"
+    cut, within = _one_side(outline)
+    fill = f"<path{_attributes(**shape, **filled)}/>" if outline.fill else ""
+    return f"{defined}{cut}{fill}<path{_attributes(**shape, fill='none', **stroked, **within)}/>"
 
 
-def _paint(name: str, colour: str | None) -> dict[str, Any]:
-    """Return a fill or a stroke; its alpha apart, as not all readers know colours of eight
-    digits.
+def _stroking(outline: Outline, colour: str) -> dict[str, Any]:
+    pen = outline.pen
+    found = _paint("stroke", colour) | {"stroke-width": outline.drawn_width}
+    found |= {"stroke-linecap": pen.cap, "stroke-linejoin": pen.join}
+    if outline.under:
+        found["paint-order"] = "stroke"
+    if pen.dash:
+        found["stroke-dasharray"] = " ".join(number(v, DIGITS) for v in pen.dash)
+        found |= {"stroke-dashoffset": pen.offset} if pen.offset else {}
+    return found
+
+
+def _named(kind: str, content: str) -> str:
+    """Return an id for what is defined: the same for the same, so that it does not matter which of
+    two in a document is meant.
+    """
+    return f"{kind}-{zlib.crc32(content.encode()):08x}"
+
+
+def _filling(fill: str | Ramp | None) -> tuple[str, dict[str, str | float]]:
+    """Return what has to be defined for a fill, and its attributes."""
+    shown = fill.shown if isinstance(fill, Ramp) else fill
+    if not isinstance(shown, Ramp):
+        return "", _paint("fill", shown)
+    (x1, y1), (x2, y2) = shown.start, shown.end
+    ends = {"x1": x1, "y1": y1, "x2": x2, "y2": y2}
+    if shown.form == "radial":
+        ends = {"cx": x1, "cy": y1, "r": shown.radius}
+    stops = "".join(
+        f"<stop{_attributes(offset=at, **_paint('stop', colour, part='-color'))}/>"
+        for colour, at in zip(shown.colours, shown.offsets, strict=True)
+    )
+    name = _named("ramp", f"{ends}{stops}")
+    tag, units = f"{shown.form}Gradient", {"gradientUnits": "userSpaceOnUse"}
+    defined = f"<{tag}{_attributes(id=name, **units, **ends)}>{stops}</{tag}>"
+    return defined, {"fill": f"url(#{name})"}
+
+
+def _one_side(outline: Outline) -> tuple[str, dict[str, str]]:
+    """Return what cuts a stroke off at the edge, and the attribute that uses it."""
+    data = outline.figure.path_data()
+    if outline.side == "inside":
+        name = _named("inside", data)
+        return f'<clipPath id="{name}"><path d="{data}"/></clipPath>', {
+            "clip-path": f"url(#{name})"
+        }
+    left, top, right, bottom = outline.figure.bounds()
+    room = outline.stroke_width * outline.reach + 1
+    box = {"x": left - room, "y": top - room}
+    box |= {"width": right - left + 2 * room, "height": bottom - top + 2 * room}
+    name = _named("outside", f"{data}{room}")
+    where = _attributes(id=name, maskUnits="userSpaceOnUse", **box)
+    ground = f"<rect{_attributes(fill='#ffffff', **box)}/>"
+    return f'<mask{where}>{ground}<path d="{data}"/></mask>', {"mask": f"url(#{name})"}
+
+
+def _paint(name: str, colour: str | None, part: str = "") -> dict[str, Any]:
+    """Return a fill, a stroke or the ``part`` of a stop; its alpha apart, as not all readers know
+    colours of eight digits.
     """
     if colour is None:
         return {name: "none"}
     alpha = int(colour[7:9], 16) / 255 if len(colour) == 9 else 1.0
-    return {name: colour[:7]} | ({} if alpha == 1 else {f"{name}-opacity": alpha})
+    return {f"{name}{part}": colour[:7]} | ({} if alpha == 1 else {f"{name}-opacity": alpha})
 
 
 def _attributes(**values: Any) -> str:

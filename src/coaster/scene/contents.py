@@ -12,22 +12,28 @@ from pydantic import Field
 from pydantic.dataclasses import dataclass
 
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Colour, Id, Vec2
+from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
+from coaster.scene.gradients import Gradient
 from coaster.scene.properties import PROPERTIES, TABLE, Property
 
 Extent = Annotated[float, Field(gt=0, le=100_000)]
 Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
 Font = Literal["Bricolage Grotesque", "Figtree"]
 Align = Literal["left", "centre", "right"]
-FigureName = Literal["rectangle", "ellipse", "polygon", "star"]
+FigureName = Literal["rectangle", "ellipse", "polygon", "star", "drawn"]
+Side = Literal["middle", "inside", "outside"]
+"""Where a stroke lies: on the edge, or all of it within or beyond."""
 PositiveWidth = Annotated[float, Field(gt=0, le=1000)]
 DashLength = Annotated[float, Field(gt=0, le=10_000)]
 Cap = Literal["round", "butt", "square"]
 Join = Literal["round", "miter", "bevel"]
 Dash = tuple[DashLength, DashLength]
 DashOffset = Annotated[float, Field(ge=-1e6, le=1e6)]
-FONTS, ALIGNS, FIGURES = get_args(Font), get_args(Align), get_args(FigureName)
-CAPS, JOINS = get_args(Cap), get_args(Join)
+FONTS, ALIGNS, CAPS, JOINS = (get_args(each) for each in (Font, Align, Cap, Join))
+SIDES = get_args(Side)
+DRAWN: Literal["drawn"] = "drawn"
+FIGURES = tuple(name for name in get_args(FigureName) if name != DRAWN)
+"""Figures made from numbers; what is drawn has its own nodes."""
 INK, LEAF = "#16222e", "#3cb38b"
 
 
@@ -126,13 +132,16 @@ class Text(_Plain):
     wrap: Extent | None = None
     stroke: Colour | None = None
     stroke_width: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    gradient: Gradient | None = None
     type: Literal["text"] = "text"
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Shape(_Plain):
-    """A plain figure in a box; ``points`` and ``inner`` (share of the radius) make stars. ``dash``
-    is lengths on and off in px, from ``dash_offset`` px along the edge on.
+    """A figure in a box: by numbers, of which ``points`` and ``inner`` (share of the radius) make
+    stars, or ``drawn`` by its ``runs``, which are stretched to the box. A ``gradient`` fills it in
+    place of ``fill``. ``dash`` is lengths on and off in px, from ``dash_offset`` px along the edge
+    on; the stroke lies on a ``side`` of the edge.
     """
 
     can: ClassVar[Can] = Can(fill=True, stroke=True, trace=True)
@@ -159,13 +168,21 @@ class Shape(_Plain):
     join: Join = "round"
     dash: Dash | None = None
     dash_offset: DashOffset = 0.0
+    gradient: Gradient | None = None
+    side: Side = "middle"
+    runs: tuple[Subpath, ...] = ()
     type: Literal["shape"] = "shape"
+
+    def __post_init__(self) -> None:
+        if (self.figure == DRAWN) != bool(self.runs):
+            raise ValueError("a drawn shape has runs of nodes, and any other has none")
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Line(_Plain):
-    """A visible stroke of a path, which it follows; ``dash`` is lengths on and off in px, from
-    ``dash_offset`` px along it on.
+    """A visible stroke of a path, which it follows, in a ``colour`` or none; ``dash`` is lengths on
+    and off in px, from ``dash_offset`` px along it on. What the path encloses is filled with
+    ``fill``, or the ``gradient``, or not.
     """
 
     can: ClassVar[Can] = Can(stand=False, stroke=True)
@@ -173,16 +190,19 @@ class Line(_Plain):
         "width": "width",
         "dashes": "dash_offset",
         "colour": "colour",
+        "fill": "fill",
     }
     picked_by: ClassVar[Literal["box", "ink"]] = "ink"
 
     path: Id
-    colour: Colour = INK
+    colour: Colour | None = INK
     width: PositiveWidth = 6.0
     dash: Dash | None = None
     dash_offset: DashOffset = 0.0
     cap: Cap = "round"
     join: Join = "round"
+    fill: Colour | None = None
+    gradient: Gradient | None = None
     type: Literal["line"] = "line"
 
     def path_id(self) -> str | None:
@@ -219,6 +239,8 @@ def has_property(content: Kind, row: Property) -> bool:
     """Whether layers of this content have a property that may be keyed."""
     if row.home == "content":
         return row.name in content.keyed
+    if row.home == "gradient":
+        return hasattr(content, "gradient")
     return row.free or content.can.stand
 
 
@@ -247,3 +269,8 @@ def as_kind(content: object, kind: type[K], name: str) -> K:
         noun = kind.__dataclass_fields__["type"].default  # type: ignore[attr-defined]  # every kind has its name
         raise EditRefused(f"{name} is not a {noun}.")
     return content
+
+
+def corner_radius(content: Kind) -> float | None:
+    """Return how round the corners are of what has such corners, px; None of all else."""
+    return content.radius if isinstance(content, Shape) and content.figure == "rectangle" else None

@@ -121,10 +121,17 @@ class Layer:
         """Return what a property is where no keys move it; None where the layer has none such."""
         row = PROPERTIES[name]
         if row.home == "content":
-            value: float | str | None = keyed_value(self.content, name)
-            return value
-        home = {"transform": self.transform, "ride": self.ride, "mask": self.mask}[row.home]
-        return None if home is None else float(row.read(home))
+            content_value: float | str | None = keyed_value(self.content, name)
+            return content_value
+        home = self._home(row.home)
+        value = None if home is None else row.read(home)
+        return value if value is None or isinstance(value, str) else float(value)
+
+    def _home(self, name: str) -> Any:
+        """Return the part of the layer in which properties stand, if it is there."""
+        if name == "gradient":
+            return getattr(self.content, "gradient", None)
+        return getattr(self, name)
 
     def with_standing(self, name: str, value: float | str) -> "Layer":
         """Return the layer with what a property is without keys; a shift stays the ride's own."""
@@ -133,10 +140,13 @@ class Layer:
             changed: dict[str, Any] = {self.content.keyed[name]: value}
             return replace(self, content=replace(self.content, **changed))
         # A shift without keys is the ride's offset, which has a command of its own.
-        home = None if row.home == "ride" else getattr(self, row.home)
+        home = None if row.home == "ride" else self._home(row.home)
         if home is None:
             return self
-        return replace(self, **{row.home: replace(home, **row.written(home, value))})
+        changed = {row.home: replace(home, **row.written(home, value))}
+        if row.home == "gradient":
+            return replace(self, content=replace(self.content, **changed))
+        return replace(self, **changed)
 
     def strokes(self, path_id: str) -> bool:
         return self.content.path_id() == path_id

@@ -10,9 +10,10 @@ from pydantic.dataclasses import dataclass
 
 from coaster.geometry.path import STRICT
 from coaster.motion.keys import MOST_KEYS, Key, Keys, number
+from coaster.scene.gradients import MOST_STOPS
 
 Kind = Literal["number", "colour"]
-Home = Literal["transform", "ride", "content", "mask"]
+Home = Literal["transform", "ride", "content", "mask", "gradient"]
 """The part of a layer in which a property stands while no keys move it."""
 
 
@@ -42,9 +43,13 @@ class Property:
     free: bool = False
 
     def read(self, home: Any) -> Any:
-        """Return the standing value from the part of the layer that has it."""
+        """Return the standing value from the part of the layer that has it; None where it has no
+        such stop.
+        """
         found = getattr(home, self.field)
-        return found if self.index is None else found[self.index]
+        if self.index is None:
+            return found
+        return found[self.index] if self.index < len(found) else None
 
     def written(self, home: Any, value: Any) -> dict[str, Any]:
         """Return the changed field of that part, for a new standing value."""
@@ -92,6 +97,38 @@ TABLE = (
     Property("dashes", "Dash offset", "px", -1e6, 1e6, "content"),
     Property("colour", "Colour", "% light", 0, 1, "content", factor=100, kind="colour"),
     Property("stroke", "Stroke colour", "% light", 0, 1, "content", factor=100, kind="colour"),
+    Property("fill", "Fill colour", "% light", 0, 1, "content", factor=100, kind="colour"),
+    *(
+        Property(
+            f"stop_{i + 1}",
+            f"Stop {i + 1}",
+            "% light",
+            0,
+            1,
+            "gradient",
+            "colours",
+            i,
+            factor=100,
+            kind="colour",
+            free=True,
+        )
+        for i in range(MOST_STOPS)
+    ),
+    *(
+        Property(
+            f"stop_{i + 1}_at",
+            f"Stop {i + 1} at",
+            "%",
+            0,
+            1,
+            "gradient",
+            "offsets",
+            i,
+            factor=100,
+            free=True,
+        )
+        for i in range(MOST_STOPS)
+    ),
 )
 """In the order in which a layer keeps them."""
 PROPERTIES = {each.name: each for each in TABLE}

@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.utils.safestring import mark_safe
 
 from coaster.edits.keys import PEG
-from coaster.edits.layers import NEW_THINGS
+from coaster.edits.layers import NEW_THINGS, ON_PATHS
 from coaster.edits.several import has_value
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measure_of
@@ -27,13 +27,15 @@ from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
 from coaster.render.svg import Href
 from coaster.scene import tree
-from coaster.scene.contents import ALIGNS, CAPS, FONTS, JOINS, Picture, kind_of
+from coaster.scene.contents import ALIGNS, CAPS, FONTS, JOINS, SIDES, Picture, kind_of
 from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
+from coaster.scene.gradients import FORMS
 from coaster.scene.masks import BLENDS
 from coaster.scene.properties import PLACES, PROPERTIES, TABLE
 from studio.editor import help, services, takes
+from studio.editor.forms.gradients import PLAIN
 from studio.editor.takes import Asker
 from studio.editor.views_of import square_round, view_box
 from studio.forms import RATES
@@ -80,8 +82,9 @@ TOOLS = {
     "most_samples": MOST_SAMPLES,
 }
 ICONS = {**dict(FIGURES), "text": "text-aa", "helper": "crosshair-simple"}
-ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what != "line"]
+ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what not in ON_PATHS]
 """What the shelf can add, and its icon; a line is added where its path is."""
+FILLINGS = (PLAIN, *FORMS)
 LINE_UP = {
     "sides": [
         ("left", "align-left", "Left edges"),
@@ -107,6 +110,8 @@ CHOICES = {
     "blends": BLENDS,
     "stencils": STENCIL_WORDS,
     "caps": CAPS,
+    "sides": SIDES,
+    "fillings": FILLINGS,
     "joins": JOINS,
     "meetings": MEETING_WORDS,
     "rates": RATES,
@@ -252,10 +257,30 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "tiles": [tile(p, value) for p in value.paths],
         "ids": layer.id,
         **LINE_UP,
+        "stops": _stops(layer),
         "mask_parts": [(part, value.path(part.path)) for part in parts],
         "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
     }
+
+
+def _stops(layer: Layer) -> list[dict[str, Any]]:
+    """The stops of a layer's gradient, as the card shows them."""
+    gradient = getattr(layer.content, "gradient", None)
+    if gradient is None:
+        return []
+    pairs = zip(gradient.colours, gradient.offsets, strict=True)
+    return [
+        {
+            "number": i + 1,
+            "colour": colour,
+            "at": at,
+            "target": f"layer={layer.id}&stop={i + 1}",
+            "keyed": f"stop_{i + 1}",
+            "keyed_at": f"stop_{i + 1}_at",
+        }
+        for i, (colour, at) in enumerate(pairs)
+    ]
 
 
 def _several(layers: list[Layer], value: Document) -> dict[str, Any]:

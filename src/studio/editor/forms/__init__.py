@@ -3,6 +3,7 @@
 from studio.editor.forms import (
     carriers,
     frames,
+    gradients,
     keys,
     layers,
     masks,
@@ -21,6 +22,7 @@ __all__ = [
     "EditForm",
     "carriers",
     "frames",
+    "gradients",
     "keys",
     "layers",
     "masks",

@@ -4,9 +4,9 @@ from typing import Any
 
 from django import forms
 
-from coaster.edits import groups, layers
+from coaster.edits import becoming, groups, layers
 from coaster.edits.edit import Edit
-from coaster.scene.contents import ALIGNS, CAPS, FIGURES, FONTS, JOINS
+from coaster.scene.contents import ALIGNS, CAPS, FIGURES, FONTS, JOINS, SIDES
 from coaster.scene.document import Scene
 from coaster.scene.properties import TABLE
 from studio.editor.forms.base import (
@@ -124,6 +124,7 @@ class ShapeForm(StrokeForm):
     fill, stroke = COLOUR, COLOUR
     fill_alpha, stroke_alpha = ALPHA, ALPHA
     filled, stroked = Switch(), Switch()
+    side = choices(SIDES, label="Side")
     stroke_width = Number(0, 1000, unit="px", label="Stroke width")
     radius = Number(0, 100_000, unit="px", label="Corner radius")
     points = Number(3, 100, label="Points")
@@ -131,7 +132,7 @@ class ShapeForm(StrokeForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         fields = ("figure", "width", "height", "fill", "stroke", "stroke_width", "radius")
-        values = self.sent(*fields, "points", "inner") | alphas(self, "fill", "stroke")
+        values = self.sent(*fields, "points", "inner", "side") | alphas(self, "fill", "stroke")
         if "points" in values:
             values["points"] = round(values["points"])
         if "inner" in values:
@@ -145,12 +146,15 @@ class ShapeForm(StrokeForm):
 class LineForm(StrokeForm):
     name = "line"
     colour, colour_alpha = COLOUR, ALPHA
+    fill, fill_alpha = COLOUR, ALPHA
+    filled, stroked = Switch(), Switch()
     width = Number(0.1, 1000, unit="px", label="Width")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         fields, dashes = self.stroke_look()
-        values = self.sent("colour", "width") | alphas(self, "colour") | fields
-        return layers.line_look(scene, self.layer_id, values, self.moment, **dashes)
+        values = self.sent("colour", "fill", "width") | alphas(self, "colour", "fill") | fields
+        switches = {name: self.given(name) for name in ("filled", "stroked")}
+        return layers.line_look(scene, self.layer_id, values, self.moment, **switches, **dashes)
 
 
 class LayerTimeForm(LayerForm):
@@ -213,6 +217,18 @@ class AddForm(EditForm):
     def edit(self, scene: Scene, person: Person) -> Edit:
         at = self.given("x"), self.given("y")
         return layers.add(scene, self.given("what"), path_id=self.given("path"), at=at)
+
+
+class BecomeForm(LayerForm):
+    """Make a shape a path that is filled and stroked as it was, or that a shape again."""
+
+    name = "become"
+    to = forms.ChoiceField(choices=[(w, w) for w in ("path", "shape")])
+    frame = Number(0, 36_000, label="Frame")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        become = becoming.to_path if self.given("to") == "path" else becoming.to_shape
+        return become(scene, self.layer_id, self.number("frame"))
 
 
 class OrderForm(LayerForm):

@@ -53,9 +53,16 @@ def number(
 
 @register.inclusion_tag("editor/controls/colour.html", takes_context=True)
 def colour(
-    context: Context, name: str, label: str, *, form: str, value: str, keyed: str
+    context: Context,
+    name: str,
+    label: str,
+    *,
+    form: str,
+    value: str,
+    keyed: str,
+    target: str = "",
 ) -> dict[str, Any]:
-    """A field for a colour that may have keys."""
+    """A field for a colour that may have keys; ``target`` as for a number."""
     return {
         "name": name,
         "label": label,
@@ -63,5 +70,5 @@ def colour(
         "value": value[:7],
         "alpha": f"{int(value[7:9] or 'ff', 16) / 2.55:.3g}",
         "keyed": keyed,
-        "target": context.get("target", ""),
+        "target": target or context.get("target", ""),
     }

@@ -4,7 +4,7 @@
  */
 
 import {frameBox, keyedPlaces} from "./hits.js"
-import {cornersOf, layerFrame} from "./layerframe.js"
+import {cornersOf, layerFrame, rampOf} from "./layerframe.js"
 import {groupMatrix, inside, layerOf, mapped, matrixOf, spotOf} from "./layers.js"
 import {marksOf} from "./marks.js"
 import {itemOf} from "./stops.js"
@@ -72,11 +72,30 @@ function carriedOn(layer, state, view) {
  */
 function handlesOn(state, view) {
   const frame = layerFrame(state, view)
-  if (!frame) return []
-  const parts = frame.handles.map(({part, x, y}) => part === "knob" ? around(x, y, 4.5) : `M${x - 3.5} ${y - 3.5}h7v7h-7Z`)
+  if (!frame) return rampOn(state, view)
+  const isRound = (/** @type {string} */ part) => part === "knob" || part === "radius"
+  const parts = frame.handles.map(({part, x, y}) => isRound(part) ? around(x, y, 4.5) : `M${x - 3.5} ${y - 3.5}h7v7h-7Z`)
   const [x, y] = frame.anchor, cross = `${around(x, y, 3)}M${x - 7} ${y}H${x - 3}M${x + 3} ${y}H${x + 7}M${x} ${y - 7}V${y - 3}M${x} ${y + 3}V${y + 7}`
   // A rider's dot on its path is its anchor.
-  return [element("path", {class: "span-knob", d: parts.join("")}), ...(chosenLayer(state)?.ride ? [] : twice("anchor", cross))]
+  return [
+    element("path", {class: "span-knob", d: parts.join("")}), ...(chosenLayer(state)?.ride ? [] : twice("anchor", cross)),
+    ...rampOn(state, view),
+  ]
+}
+
+/**
+ * The line of the chosen layer's gradient, with its ends and its stops in their colours.
+ * @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]}
+ */
+function rampOn(state, view) {
+  const ramp = rampOf(state, view)
+  if (!ramp) return []
+  const [[ax, ay], [bx, by]] = ramp.line, [start, end, ...stops] = ramp.handles
+  const swatches = stops.map(({x, y}, i) => element("circle", {class: "ramp-stop", cx: x, cy: y, r: 5.5, fill: ramp.colours[i]}))
+  return [
+    ...twice("ramp-line", `M${ax} ${ay}L${bx} ${by}`), ...swatches,
+    element("path", {class: "span-knob", d: around(start.x, start.y, 4.5) + `M${end.x - 3.5} ${end.y - 3.5}h7v7h-7Z`}),
+  ]
 }
 
 /**

@@ -65,6 +65,18 @@ function cssColour(rgba, frame) {
   return `rgb(${Math.round(r * 255)} ${Math.round(g * 255)} ${Math.round(b * 255)} / ${a})`
 }
 
+/**
+ * A gradient whose stops have keys; an offset never falls behind the one before.
+ * @param {import("./types.js").Ramp} ramp @param {import("./types.js").Paints} paints @param {number} frame
+ */
+function rampAt(ramp, {stops, stopsAt}, frame) {
+  const colours = [...ramp.colours], offsets = [...ramp.offsets]
+  for (const [i, rows] of stops) if (i < colours.length) colours[i] = cssColour(rows, frame)
+  for (const [i, rows] of stopsAt) if (i < offsets.length) offsets[i] = rows.at(frame)[0]
+  let last = 0
+  return {...ramp, colours, offsets: offsets.map(each => last = Math.min(Math.max(last, each), 1))}
+}
+
 /** Its outlines as they are filled and stroked. @param {Layer} layer @param {number} frame @returns {Outline[]} */
 export function outlinesOf(layer, frame) {
   const {outlines} = faceOf(layer, frame), {paints} = layer
@@ -72,14 +84,14 @@ export function outlinesOf(layer, frame) {
   const fill = paints.fill && cssColour(paints.fill, frame), stroke = paints.stroke && cssColour(paints.stroke, frame)
   const width = paints.width ? paints.width.at(frame)[0] : null, offset = paints.offset ? paints.offset.at(frame)[0] : null
   return outlines.map(outline => ({
-    ...outline, fill: fill ?? outline.fill, stroke: stroke ?? outline.stroke, width: width ?? outline.width, offset: offset ?? outline.offset,
+    ...outline, fill: typeof outline.fill === "object" && outline.fill ? rampAt(outline.fill, paints, frame) : fill ?? outline.fill, stroke: stroke ?? outline.stroke, width: width ?? outline.width, offset: offset ?? outline.offset,
   }))
 }
 
 /** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
 export function rowsOf({maps, opacities, spots, ride, faces, paints, cover, keys}) {
   const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
-  const painted = [paints?.fill, paints?.stroke, paints?.width, paints?.offset]
+  const painted = [paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...[...(paints?.stops ?? []), ...(paints?.stopsAt ?? [])].map(([, rows]) => rows)]
   const found = [maps, opacities, spots, ride?.rows, faces.which, ...painted, ...covered, ...keys.flatMap(track => [track.values, track.colours])]
   return found.flatMap(rows => rows ?? [])
 }

@@ -95,17 +95,44 @@ function drawOutline(context, outline) {
     context.setLineDash(outline.dash ?? [])
     context.lineDashOffset = outline.offset
   }
-  const edge = () => { if (stroke && width > 0) context.stroke(path) }
+  const edge = () => { if (stroke && width > 0) strokeOn(context, path, outline) }
   if (under) edge()
   if (fill) {
-    context.fillStyle = fill
+    context.fillStyle = typeof fill === "string" ? fill : gradientOn(context, fill)
     context.fill(path)
   }
   if (!under) edge()
 }
 
+/** Of a stroke on one side of the edge the other half is cut away. @param {CanvasRenderingContext2D} context @param {Path2D} path @param {Outline} outline */
+function strokeOn(context, path, {side, width}) {
+  if (side === "middle") return context.stroke(path)
+  context.save()
+  context.lineWidth = 2 * width
+  if (side === "inside") context.clip(path)
+  else {
+    const around = new Path2D()
+    around.rect(-FAR_OUT, -FAR_OUT, 2 * FAR_OUT, 2 * FAR_OUT)
+    around.addPath(path)
+    context.clip(around, "evenodd")
+  }
+  context.stroke(path)
+  context.restore()
+}
+
+/** @param {CanvasRenderingContext2D} context @param {import("./types.js").Ramp} ramp */
+export function gradientOn(context, {form, start: [x1, y1], end: [x2, y2], colours, offsets}) {
+  const ramp = form === "radial"
+    ? context.createRadialGradient(x1, y1, 0, x1, y1, Math.hypot(x2 - x1, y2 - y1))
+    : context.createLinearGradient(x1, y1, x2, y2)
+  colours.forEach((colour, i) => ramp.addColorStop(offsets[i], colour))
+  return ramp
+}
+
 /** What a picture is drawn anew for, beside another scene. */
 const SHOWS = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived"])
+/** Px of a layer that lie beyond all it shows. */
+const FAR_OUT = 1e6
 /** What is dragged and stands still for so long is drawn as what stays. */
 const RESTS_MS = 250
 /** So many runs of still layers are kept drawn; each takes a canvas. */

@@ -5,7 +5,7 @@ import {Rows} from "./rows.js"
 /** @import {Cover, Faces, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 6
+const FORMAT = 7
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -73,9 +73,7 @@ function layerFrom(told, before, figures, rows, read) {
     ...told, ...now,
     spots: rows(told.spots, 2),
     faces: {list: told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), which: rows(told.faces.which, 1)},
-    paints: told.paints && {
-      fill: rows(told.paints.fill, 4), stroke: rows(told.paints.stroke, 4), width: rows(told.paints.width, 1), offset: rows(told.paints.offset, 1),
-    },
+    paints: told.paints && paintsFrom(told.paints, rows),
     ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
@@ -101,7 +99,8 @@ export function putBlocks(buffer, layers) {
     put(layer.spots, told.spots)
     if (layer.cover && told.cover) putCover(layer.cover, told.cover, put)
     put(layer.ride?.rows, told.ride?.rows)
-    for (const brush of /** @type {(keyof Paints)[]} */ (["fill", "stroke", "width", "offset"])) put(layer.paints?.[brush], told.paints?.[brush])
+    for (const brush of /** @type {const} */ (["fill", "stroke", "width", "offset"])) put(layer.paints?.[brush], told.paints?.[brush])
+    for (const part of /** @type {const} */ (["stops", "stopsAt"])) layer.paints?.[part].forEach(([, rows], i) => put(rows, told.paints?.[part][i][1]))
     layer.keys.forEach((track, i) => {
       put(track.values, told.keys[i].values)
       put(track.colours, told.keys[i].colours)
@@ -109,6 +108,15 @@ export function putBlocks(buffer, layers) {
     const faces = told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures))
     if (layer.faces.which) putFaces(layer.faces, faces, read(told.faces.which), head.first)
   }
+}
+
+/** @param {any} told @param {MakeRows} rows @returns {Paints} */
+function paintsFrom(told, rows) {
+  const numbered = (/** @type {[number, Block][]} */ list, /** @type {number} */ width) => list.map(([i, block]) => [i, rows(block, width)])
+  return /** @type {any} */ ({
+    fill: rows(told.fill, 4), stroke: rows(told.stroke, 4), width: rows(told.width, 1), offset: rows(told.offset, 1),
+    stops: numbered(told.stops, 4), stopsAt: numbered(told.stopsAt, 1),
+  })
 }
 
 /** @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Cover} */
