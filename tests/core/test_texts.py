@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coaster.motion.keys import Key
-from coaster.render import texts
+from coaster.render import fonts, texts
 from coaster.render.evaluate import Evaluation
 from coaster.render.faces import standing_face
 from coaster.scene.contents import Text
@@ -31,7 +31,7 @@ def lines(text: Text) -> int:
 
 def test_a_line_is_set_as_harfbuzz_sets_it():
     text = Text("AVAST Tidepool", size=100.0)
-    blob = harfbuzz.Blob.from_file_path(str(texts.FONT_FOLDER / "bricolage-grotesque-latin.ttf"))
+    blob = harfbuzz.Blob.from_file_path(str(fonts.FOLDER / "bricolage-grotesque-latin.ttf"))
     font = harfbuzz.Font(harfbuzz.Face(blob))
     font.set_variations({"wght": text.weight})
     buffer = harfbuzz.Buffer()
@@ -56,9 +56,7 @@ def test_tracking_is_put_between_letters_and_not_behind_the_last(words, tracking
 @settings(max_examples=40, deadline=None)
 def test_lines_are_broken_between_words_and_are_no_wider_than_asked(words, wrap):
     text = Text(" ".join(words), size=40.0, wrap=wrap)
-    fonts = texts._fonts(text)
-    scale = text.size / fonts[0].face.upem
-    found = texts._wrapped(text, fonts, 0.0, wrap / scale)
+    found = texts.lines_of(text)
     assert " ".join(found).split() == words
     for line in found:
         assert width(Text(line, size=40.0)) <= wrap + 1e-6 or " " not in line
@@ -96,3 +94,89 @@ def test_an_outline_is_drawn_and_tracking_may_be_keyed():
     shown = replace(scene, width=160, layers=(replace(one, keys=()),))
     red = (pixels(shown)[..., 0] > 0.7) & (pixels(shown)[..., 1] < 0.4)
     assert red.sum() > 100
+
+
+SHALOM, MARHABA = "\u05e9\u05dc\u05d5\u05dd", "\u0645\u0631\u062d\u0628\u0627"
+
+
+def glyphs(text: Text) -> list[tuple[int, float]]:
+    """The glyphs of the first line from left to right, and where each is."""
+    setting = texts._Setting.of(text)
+    line, base = next(iter(texts._lines(text, setting)))
+    return [(number, x) for run in setting.shaped(line, base)[0] for number, x, _, _ in run.glyphs]
+
+
+def by_harfbuzz(
+    words: str, file: str, direction: str, weight: int = 600
+) -> list[tuple[int, float]]:
+    """What HarfBuzz itself makes of a run of one script: glyphs and advances in font units."""
+    font = harfbuzz.Font(harfbuzz.Face(harfbuzz.Blob.from_file_path(str(fonts.FOLDER / file))))
+    font.set_variations({"wght": weight})
+    buffer = harfbuzz.Buffer()
+    buffer.add_str(words)
+    buffer.guess_segment_properties()
+    buffer.direction = direction
+    harfbuzz.shape(font, buffer)
+    pairs = zip(buffer.glyph_infos, buffer.glyph_positions, strict=True)
+    return [(info.codepoint, place.x_advance / font.face.upem) for info, place in pairs]
+
+
+@pytest.mark.parametrize(
+    ("words", "file"),
+    [
+        (SHALOM, "noto-sans-hebrew.ttf"),
+        (MARHABA, "noto-sans-arabic.ttf"),
+        ("\u0928\u092e\u0938\u094d\u0924\u0947", "noto-sans-devanagari.ttf"),
+        ("\u0391\u03b9\u03b3\u03b1\u03af\u03bf", "noto-sans-greek.ttf"),
+        ("\u0e2a\u0e27\u0e31\u0e2a\u0e14\u0e35", "noto-sans-thai.ttf"),
+    ],
+)
+def test_other_scripts_are_set_as_harfbuzz_sets_them(words, file):
+    way = "rtl" if words in (SHALOM, MARHABA) else "ltr"
+    wanted, text = by_harfbuzz(words, file, way), Text(words, size=100.0)
+    assert [number for number, _ in glyphs(text)] == [number for number, _ in wanted]
+    assert width(text) == pytest.approx(100 * sum(advance for _, advance in wanted), rel=1e-9)
+
+
+def test_mixed_lines_run_each_their_way():
+    """Within left-to-right words the others run to the left, and their numbers to the right."""
+    mixed = Text(f"Bay {SHALOM} 12 tide", size=100.0)
+    seen = [number for number, _ in glyphs(mixed)]
+    bay = [number for number, _ in glyphs(Text("Bay ", size=100.0))]
+    hebrew = [n for n, _ in by_harfbuzz(SHALOM, "noto-sans-hebrew.ttf", "rtl")]
+    assert seen[: len(bay)] == bay
+    # The number follows the Hebrew as it is read, so it stands on its left.
+    at = next(i for i in range(len(seen)) if seen[i : i + len(hebrew)] == hebrew)
+    twelve = [number for number, _ in glyphs(Text("12", size=100.0))]
+    assert seen[at - len(twelve) - 1 : at - 1] == twelve
+    # A paragraph that begins with it runs to the left as a whole.
+    turned = [number for number, _ in glyphs(Text(f"{SHALOM} Bay", size=100.0))]
+    assert turned[-len(hebrew) :] == hebrew
+
+
+def test_blanks_at_the_end_of_a_line_are_the_paragraphs():
+    assert texts._line_levels([("a", 0), (SHALOM[0], 1), (" ", 1)], 0)[-1] == (" ", 0)
+
+
+def test_marks_stay_with_their_letter_when_letters_are_set_apart():
+    plain = Text("e\u0301a", size=100.0, font="Figtree")
+    apart = replace(plain, tracking=1.0)
+    assert width(apart) - width(plain) == pytest.approx(100)
+
+
+def test_scripts_without_blanks_are_broken_between_signs():
+    known = "\u6f6e\u6c50\u3002\u6f6e"
+    letters, _ = texts._levelled(known)
+    # The full stop does not begin a line.
+    assert list(texts._words(letters)) == [(0, 1), (1, 3), (3, 4)]
+
+
+def test_italics_are_another_style_where_there_is_one():
+    upright = Text("flow", font="Figtree")
+    italic = replace(upright, italic=True)
+    assert texts.outline(italic)[0].path_data() != texts.outline(upright)[0].path_data()
+    assert (fonts.has_italic("Figtree"), fonts.has_italic("Bricolage Grotesque")) == (True, False)
+
+
+def test_what_no_font_has_is_named():
+    assert texts.missing_letters(Text(f"Bay {SHALOM}\u6f6e{MARHABA}\u6c50")) == "\u6f6e\u6c50"

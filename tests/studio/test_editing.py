@@ -128,7 +128,7 @@ REFUSED = [
     ({"form": "peg-pace", "layer": "fish", "peg": "gone", "time_f": "4"}, 422, "not there any more"),
     ({"form": "peg-pace", "layer": "fish", "peg": "p1"}, 422, "Nothing was typed"),
     ({"form": "text", "layer": "words", "text": "  "}, 422, "at least one letter"),
-    ({"form": "text", "layer": "words", "text": "海"}, 422, "no letter for “海”"),
+    ({"form": "text", "layer": "words", "text": "海"}, 422, "No font here has “海”"),
     ({"form": "scene", "width": "641"}, 422, "Width: 641 px is not an even whole number"),
     ({"form": "scene", "rate": "61"}, 422, "outside 12 to 60"),
     ({"form": "scene", "rate": "fast"}, 422, "not a number of frames a second"),

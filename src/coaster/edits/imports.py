@@ -7,13 +7,15 @@ import numpy as np
 from coaster.commands.layers import AddLayer
 from coaster.commands.paths import AddPath
 from coaster.edits.edit import Edit, edit_of
+from coaster.edits.keys import Moment
+from coaster.edits.layers import text_layer, text_look
 from coaster.edits.making import new_layer, new_path
 from coaster.formats import svg
 from coaster.geometry import affine
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, Vec2
-from coaster.scene.contents import Picture
+from coaster.scene.contents import Picture, as_text
 from coaster.scene.document import Scene, Transform
 from coaster.scene.limits import check_nodes
 
@@ -39,6 +41,17 @@ def add_picture(
     place = Transform(at or (scene.width / 2, scene.height / 2), scale=(fit, fit))
     layer = new_layer(scene, title or "Picture", picture, place)
     return edit_of([AddLayer(layer)], notes=said, layer=layer.id)
+
+
+def add_font(scene: Scene, font: str, title: str, layer_id: str, notes: Sequence[str]) -> Edit:
+    """Set a text in a font that was brought in; without one, add a text that names it."""
+    chosen = next((layer for layer in scene.layers if layer.id == layer_id), None)
+    if chosen is not None and as_text(chosen.content) is not None:
+        edit = text_look(scene, chosen.id, {"font": font}, Moment())
+        return edit_of(edit.commands, f"Set {chosen.name} in {title}", [*edit.notes, *notes])
+    said = f"{title} is among the fonts of this project now."
+    layer = text_layer(scene, title, font)
+    return edit_of([AddLayer(layer)], f"Add a text in {title}", [said, *notes], layer=layer.id)
 
 
 def add_shapes(

@@ -20,7 +20,7 @@ from coaster.edits.spaces import home_of
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, Vec2
 from coaster.ids import fresh_id, fresh_name
-from coaster.render import places, texts
+from coaster.render import fonts, places, texts
 from coaster.scene import tree
 from coaster.scene.contents import FIGURES, INK, LEAF, Dash, Line, Shape, Text, as_kind
 from coaster.scene.document import Layer, Scene, Transform
@@ -160,11 +160,27 @@ def text_look(
     if not str(values.get("text", "x")).strip():
         raise EditRefused("A text needs at least one letter; it was kept as it was.")
     fields = {name: value for name, value in values.items() if hasattr(text, name)}
-    missing = texts.missing_letters(replace(text, **fields))
-    if missing:
-        font = values.get("font", text.font)
-        raise EditRefused(f"{font} has no letter for “{missing[:8]}”; the text was kept as it was.")
+    _check_font(text, replace(text, **fields))
     return look(scene, layer_id, values, moment)
+
+
+def _check_font(before: Text, after: Text) -> None:
+    """Errors: EditRefused: letters that no font has, italics or a weight that this font lacks."""
+    missing = texts.missing_letters(after)
+    # What could not be shown before may be taken out bit by bit.
+    if len(missing) > len(texts.missing_letters(before)) or (missing and after.font != before.font):
+        named = " ".join(f"“{letter}”" for letter in missing[:8])
+        raise EditRefused(
+            f"No font here has {named}; the text was kept as it was. Bring in a font that has it,"
+            " and choose it."
+        )
+    if after.italic and not before.italic and not fonts.has_italic(after.font):
+        raise EditRefused("This font has no italics; it was kept upright.")
+    weights = fonts.weights_of(after.font)
+    if weights and after.weight != before.weight and not weights[0] <= after.weight <= weights[1]:
+        raise EditRefused(
+            f"This font’s weight is {weights[0]} to {weights[1]}; it was kept as it was."
+        )
 
 
 def shape_look(
@@ -264,6 +280,18 @@ def add(
     return edit_of([AddLayer(layer)], layer=layer.id)
 
 
+def text_layer(scene: Scene, title: str, font: str) -> Layer:
+    """Return a new text that says what its font is called, in the middle of the frame."""
+    text = Text(title, font, size=_text_size(scene))
+    if texts.missing_letters(text):
+        text = replace(text, text="1234")
+    return new_layer(scene, title, text, Transform((scene.width / 2, scene.height / 2)))
+
+
+def _text_size(scene: Scene) -> float:
+    return float(max(round(scene.height / 11), 8))
+
+
 def _add_along(scene: Scene, path: Path, what: str) -> Edit:
     if what == "line":
         title, content = f"Line on {path.name}", Line(path.id)
@@ -275,7 +303,7 @@ def _add_along(scene: Scene, path: Path, what: str) -> Edit:
 
 def _new_content(scene: Scene, what: str) -> tuple[Text | Shape, str]:
     if what == "text":
-        return Text("New text", size=float(max(round(scene.height / 11), 8))), "New text"
+        return Text("New text", size=_text_size(scene)), "New text"
     if what == HELPER:
         size = float(max(round(scene.height / 24), 8))
         return Shape("ellipse", size, size, None, "#e4572e", size / 8), "Helper"

@@ -19,6 +19,7 @@ from coaster.errors import RenderError
 from coaster.export.shared import SharedFrames
 from coaster.media import pictures
 from coaster.media.pictures import Pixels
+from coaster.render import fonts
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter, Surface
@@ -53,7 +54,8 @@ class FolderSource:
 
 
 def painter_of(scene: Scene, folder: File, scale: float = 1.0) -> Painter:
-    """Return a painter of a scene whose pictures are files of a folder."""
+    """Return a painter of a scene whose pictures and fonts are files of a folder."""
+    fonts.look_in(folder)
     return Painter(program_of(Evaluation(scene)), FolderSource(folder), scale)
 
 

@@ -17,7 +17,7 @@ from coaster.scene.document import Scene
 
 SCENE_NAME, ASSETS = "scene.json", "assets"
 LARGEST_SCENE, LARGEST_TOTAL, MOST_ENTRIES = 64_000_000, 1_000_000_000, 2_000
-_ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp|csv))")
+_ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp|ttf|otf|csv))")
 
 
 _BROKEN = (
@@ -34,13 +34,18 @@ _BROKEN = (
 
 @dataclass(frozen=True)
 class Bundle:
-    """A scene, the bytes of the pictures it names, and those of its raw takes, as far as there are
-    any.
+    """A scene, the bytes of the pictures and fonts it names, and those of its raw takes, as far as
+    there are any.
     """
 
     scene: Scene
     pictures: dict[str, bytes]
     takes: dict[str, bytes] = field(default_factory=dict)
+
+
+def noun_of(asset: str) -> str:
+    """Return what people call a file that a scene needs."""
+    return "font" if asset.endswith((".ttf", ".otf")) else "picture"
 
 
 def pack(
@@ -85,7 +90,7 @@ def unpack(data: bytes, name: str) -> Bundle:
             wanted = list(scene.assets())
             missing = [asset for asset in wanted if asset not in found]
             if missing:
-                raise FormatError(f"{name} lacks the picture {missing[0]}.")
+                raise FormatError(f"{name} lacks the {noun_of(missing[0])} {missing[0]}.")
             raw = {
                 a: _entry(archive, found[a].filename, LARGEST_SCENE)
                 for a in scene.takes()
@@ -126,6 +131,7 @@ def open_bundle(file: File) -> Iterator[tuple[Scene, File]]:
     for name in scene.assets():
         if not (folder / name).is_file():
             raise FormatError(
-                f"The scene needs the picture {name} in {ASSETS}/ beside it, and it is not there."
+                f"The scene needs the {noun_of(name)} {name} in {ASSETS}/ beside it, and it is not"
+                " there."
             )
     yield scene, folder

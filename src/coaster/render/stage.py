@@ -15,7 +15,7 @@ from coaster.geometry import bezier, handles
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
-from coaster.render import places, tells
+from coaster.render import fonts, places, tells
 from coaster.render.display import Layout
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.render.faces import MITER, Face, Faces, Ramp
@@ -24,7 +24,7 @@ from coaster.render.frames import Frames
 from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree
-from coaster.scene.contents import corner_radius
+from coaster.scene.contents import Kind, as_text, corner_radius
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
@@ -280,6 +280,7 @@ class _Packing:
             "shown": layer.shown,
             "carrier": layer.carrier.layer if layer.carrier else None,
             "radius": corner_radius(layer.content),
+            "words": _words(layer.content),
             "placed": any(layer.track(name) for name in PLACES),
             "keys": [tells.track(track, self._times(), add) for track in layer.keys],
         }
@@ -378,6 +379,16 @@ class _Packing:
             "box": [left, top, right - left, bottom - top],
             "length": measure.length,
         }
+
+
+def _words(content: Kind) -> dict[str, Any] | None:
+    """Tell what a text is set in, for those who write over it."""
+    text = as_text(content)
+    if text is None:
+        return None
+    said = ("text", "size", "weight", "align", "leading", "tracking", "wrap")
+    files = fonts.names_of(text.font, italic=text.italic)
+    return {name: getattr(text, name) for name in said} | {"files": files}
 
 
 def _fill(fill: str | Ramp | None) -> str | dict[str, Any] | None:

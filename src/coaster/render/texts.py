@@ -1,112 +1,229 @@
-"""Text as outlines: shaped with kerning, each letter from the first font that has it."""
+"""Text as outlines: shaped with kerning in either direction, each letter from the first font that
+has it.
+"""
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import groupby
-from pathlib import Path as File
+from unicodedata import bidirectional, category, east_asian_width
 
 import uharfbuzz as harfbuzz
+from bidi import algorithm  # type: ignore[import-untyped]  # it says nothing of its types
 from fontTools.pens.transformPen import TransformPen
 
+from coaster.render import fonts
 from coaster.render.figures import Figure, FigurePen
 from coaster.scene.contents import Text
 
-FONT_FILES = {"Bricolage Grotesque": "bricolage-grotesque", "Figtree": "figtree"}
-FONT_FOLDER = File(__file__).parent / "fonts"
 SHARES = {"left": 0.0, "centre": 0.5, "right": 1.0}
 """How much of the room beside a line lies to its left."""
-
-
-@lru_cache(maxsize=32)
-def _font(file: str, weight: int) -> harfbuzz.Font:
-    font = harfbuzz.Font(harfbuzz.Face(harfbuzz.Blob.from_file_path(str(FONT_FOLDER / file))))
-    font.set_variations({"wght": weight})
-    return font
+RIGHT_TO_LEFT = {"R", "AL", "AN", "RLE", "RLO", "RLI"}
+EMBEDDED = str.maketrans("\u2066\u2067\u2069", "\u202a\u202b\u202c", "\u2068")
+"""Isolates as embeddings, which the package knows."""
 
 
 def _fonts(text: Text) -> list[harfbuzz.Font]:
-    stem = FONT_FILES[text.font]
-    return [_font(f"{stem}-{part}.ttf", text.weight) for part in ("latin", "latin-ext")]
+    return fonts.chain(text.font, text.weight, italic=text.italic)
 
 
 def missing_letters(text: Text) -> str:
-    """Return the characters that the chosen font does not have, each once."""
-    fonts = _fonts(text)
-    letters = dict.fromkeys(c for c in text.text if not c.isspace())
-    return "".join(c for c in letters if not any(f.get_nominal_glyph(ord(c)) for f in fonts))
+    """Return the characters that no font here has, each once."""
+    chain = _fonts(text)
+    letters = dict.fromkeys(c for c in text.text if not (c.isspace() or _is_joined(c)))
+    return "".join(c for c in letters if not any(f.get_nominal_glyph(ord(c)) for f in chain))
+
+
+def _is_joined(letter: str) -> bool:
+    """Whether a character only changes those beside it: marks, joiners, signs of direction."""
+    return category(letter)[0] == "M" or category(letter) == "Cf"
 
 
 @dataclass(frozen=True)
 class _Run:
+    """Glyphs of one font from left to right: number, x, y and advance in the text's px."""
+
     font: harfbuzz.Font
+    scale: float
     glyphs: list[tuple[int, float, float, float]]
-    """Glyph, x, y and advance in font units."""
 
 
-def _by_font(line: str, fonts: list[harfbuzz.Font]) -> list[tuple[harfbuzz.Font, str]]:
-    """Cut a line where the first font that has its letters changes."""
-
-    def first_with(letter: str) -> harfbuzz.Font:
-        return next((font for font in fonts if font.get_nominal_glyph(ord(letter))), fonts[0])
-
-    return [(font, "".join(letters)) for font, letters in groupby(line, first_with)]
+Letters = Sequence[tuple[str, int]]
+"""Characters with their embedding levels, in the order of reading."""
 
 
-def _shaped(line: str, fonts: list[harfbuzz.Font], tracking: float) -> tuple[list[_Run], float]:
-    """Shape a line with kerning, each letter from the first font that has it; return it and its
-    width, in font units. What is put between letters, ``tracking``, is not put behind the last.
+def _levelled(paragraph: str) -> tuple[Letters, int]:
+    """Return the characters with their levels, and the paragraph's own.
+
+    Source: Unicode Standard Annex 9, P2 to I2.
     """
-    runs, x = [], 0.0
-    for font, words in _by_font(line, fonts):
+    if not any(bidirectional(letter) in RIGHT_TO_LEFT for letter in paragraph):
+        return [(letter, 0) for letter in paragraph], 0
+    known = paragraph.translate(EMBEDDED)
+    base = algorithm.get_base_level(known)
+    storage = algorithm.get_empty_storage()
+    storage["base_level"], storage["base_dir"] = base, "LR"[base]
+    algorithm.get_embedding_levels(known, storage)
+    algorithm.explicit_embed_and_overrides(storage)
+    algorithm.resolve_weak_types(storage)
+    algorithm.resolve_neutral_types(storage, debug=False)
+    algorithm.resolve_implicit_levels(storage, debug=False)
+    return [(each["ch"], each["level"]) for each in storage["chars"]], base
+
+
+def _by_font(letters: Letters, chain: Sequence[harfbuzz.Font]) -> Iterator[harfbuzz.Font]:
+    """Yield for each letter the first font that has it; what joins its neighbours, and blanks, stay
+    with the letter before.
+    """
+    last = chain[0]
+    for letter, _ in letters:
+        stays = letter.isspace() or _is_joined(letter)
+        if not (stays and last.get_nominal_glyph(ord(letter))):
+            last = next((f for f in chain if f.get_nominal_glyph(ord(letter))), last)
+        yield last
+
+
+def _seen_order(levels: Sequence[int]) -> list[int]:
+    """Return the numbers of runs from left to right, by their levels.
+
+    Source: Unicode Standard Annex 9, L2.
+    """
+    order = list(range(len(levels)))
+    for level in range(max(levels, default=0), 0, -1):
+        start = 0
+        while start < len(order):
+            end = start
+            while end < len(order) and levels[order[end]] >= level:
+                end += 1
+            order[start:end] = order[start:end][::-1]
+            start = end + 1
+    return order
+
+
+def _line_levels(letters: Letters, base: int) -> Letters:
+    """Return a line whose blanks at the end have the paragraph's level, as L1 says."""
+    words = len("".join(letter for letter, _ in letters).rstrip())
+    return [*letters[:words], *((letter, base) for letter, _ in letters[words:])]
+
+
+@dataclass(frozen=True)
+class _Setting:
+    """How a text is set: its fonts, size and what is put between letters, px."""
+
+    chain: Sequence[harfbuzz.Font]
+    size: float
+    tracking: float
+
+    @staticmethod
+    def of(text: Text) -> "_Setting":
+        return _Setting(_fonts(text), text.size, text.tracking * text.size)
+
+    def shaped(self, letters: Letters, base: int) -> tuple[list[_Run], float]:
+        """Shape a line; return it from left to right, and its width in px. Tracking is put between
+        letters, not behind the last.
+        """
+        line = _line_levels(letters, base)
+        marked = zip(line, _by_font(line, self.chain), strict=True)
+        groups = [
+            (font, level, "".join(letter for (letter, _), _ in group))
+            for (font, level), group in groupby(marked, lambda each: (each[1], each[0][1]))
+        ]
+        runs, x = list[_Run](), 0.0
+        for number in _seen_order([level for _, level, _ in groups]):
+            run, x = self._run(*groups[number], x)
+            runs.append(run)
+        return runs, x - self.tracking if any(run.glyphs for run in runs) else x
+
+    def _run(self, font: harfbuzz.Font, level: int, words: str, x: float) -> tuple[_Run, float]:
         buffer = harfbuzz.Buffer()
-        buffer.add_str(words)
+        buffer.add_str(words.replace("\t", " "))
         buffer.guess_segment_properties()
+        buffer.direction = "rtl" if level % 2 else "ltr"
         # Letters that are set apart are not tied together, as CSS has it.
-        harfbuzz.shape(font, buffer, {"liga": False, "clig": False} if tracking else None)
-        glyphs = []
-        for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            glyphs.append(
-                (info.codepoint, x + place.x_offset, float(place.y_offset), float(place.x_advance))
+        harfbuzz.shape(font, buffer, {"liga": False, "clig": False} if self.tracking else None)
+        scale, glyphs = self.size / font.face.upem, []
+        clusters = [info.cluster for info in buffer.glyph_infos]
+        for i, (info, place) in enumerate(
+            zip(buffer.glyph_infos, buffer.glyph_positions, strict=True)
+        ):
+            left, drop, advance = (
+                v * scale for v in (place.x_offset, place.y_offset, place.x_advance)
             )
-            x += place.x_advance + tracking
-        runs.append(_Run(font, glyphs))
-    return runs, x - tracking if any(run.glyphs for run in runs) else x
+            glyphs.append((info.codepoint, x + left, drop, advance))
+            # A mark belongs to its letter: nothing is put between the two.
+            ends = i + 1 == len(clusters) or clusters[i + 1] != clusters[i]
+            x += advance + (self.tracking if ends else 0.0)
+        return _Run(font, scale, glyphs), x
+
+    def wrapped(self, letters: Letters, base: int, most: float) -> Iterator[Letters]:
+        """Yield the lines of a paragraph, none wider than ``most`` px unless by one word."""
+        line: tuple[int, int] | None = None
+        for begin, end in _words(letters):
+            if line is None or self.shaped(letters[line[0] : end], base)[1] <= most:
+                line = (begin if line is None else line[0], end)
+                continue
+            yield letters[line[0] : line[1]]
+            line = begin, end
+        if line is not None:
+            yield letters[line[0] : line[1]]
 
 
-def _wrapped(text: Text, fonts: list[harfbuzz.Font], tracking: float, most: float) -> list[str]:
-    """Return the lines of a text, none wider than ``most`` font units unless by one word."""
-    lines = []
-    for paragraph in text.text.split("\n"):
-        first, *words = paragraph.split(" ")
-        lines.append(first)
-        for word in words:
-            longer = f"{lines[-1]} {word}"
-            fits = _shaped(longer, fonts, tracking)[1] <= most
-            lines[-1:] = [longer] if fits else [lines[-1], word]
-    return lines
+def _words(letters: Letters) -> Iterator[tuple[int, int]]:
+    """Yield where words begin and end: between blanks, behind hyphens, and at each sign of scripts
+    that are written without blanks.
+    """
+    begin = 0
+    for i, (letter, _) in enumerate(letters):
+        if letter == " ":
+            yield begin, i
+            begin = i + 1
+        elif letter in "-\u2010\u2013" or (_is_wide(letter) and i + 1 < len(letters)):
+            following = letters[i + 1][0] if i + 1 < len(letters) else " "
+            # Signs that close what was said stay with it.
+            kind = category(following)
+            if following != " " and (kind[0] not in "PM" or kind == "Ps"):
+                yield begin, i + 1
+                begin = i + 1
+    yield begin, len(letters)
+
+
+def _is_wide(letter: str) -> bool:
+    return east_asian_width(letter) == "W"
+
+
+def _lines(text: Text, setting: _Setting) -> Iterator[tuple[Letters, int]]:
+    """Yield the lines of a text as they are broken, each with its paragraph's level."""
+    for letters, base in map(_levelled, text.text.split("\n")):
+        broken = [letters] if text.wrap is None else setting.wrapped(letters, base, text.wrap)
+        yield from ((line, base) for line in broken)
+
+
+def lines_of(text: Text) -> list[str]:
+    """Return the lines of a text as they are broken, in the order of reading."""
+    broken = _lines(text, _Setting.of(text))
+    return ["".join(letter for letter, _ in line) for line, _ in broken]
 
 
 def outline(text: Text) -> tuple[Figure, float, float]:
     """Outline a text; the box is as wide as the longest line, or as it is wrapped, and as high as
     all leadings, px.
     """
-    fonts = _fonts(text)
-    scale = text.size / fonts[0].face.upem
-    tracking = text.tracking * fonts[0].face.upem
-    words = text.text.split("\n")
-    if text.wrap is not None:
-        words = _wrapped(text, fonts, tracking, text.wrap / scale)
-    lines = [_shaped(line, fonts, tracking) for line in words]
-    width = text.wrap or max(max(advance for _, advance in lines) * scale, 1.0)
-    extents = fonts[0].get_font_extents("ltr")
+    chain = _fonts(text)
+    setting = _Setting(chain, text.size, text.tracking * text.size)
+    lines = [
+        setting.shaped(line, base)
+        for letters, base in map(_levelled, text.text.split("\n"))
+        for line in ([letters] if text.wrap is None else setting.wrapped(letters, base, text.wrap))
+    ]
+    width = text.wrap or max(max(advance for _, advance in lines), 1.0)
+    extents, scale = chain[0].get_font_extents("ltr"), text.size / chain[0].face.upem
     leading = text.size * text.leading
     # The line's height is shared out above and below the letters, as CSS does.
     drop = (leading + (extents.ascender + extents.descender) * scale) / 2
     pen = FigurePen()
     for row, (runs, advance) in enumerate(lines):
-        left = (width - advance * scale) * SHARES[text.align]
+        left, base_line = (width - advance) * SHARES[text.align], row * leading + drop
         for run in runs:
             for glyph, x, y, _ in run.glyphs:
-                place = (scale, 0, 0, -scale, left + x * scale, row * leading + drop - y * scale)
+                place = (run.scale, 0, 0, -run.scale, left + x, base_line - y)
                 run.font.draw_glyph_with_pen(glyph, TransformPen(pen, place))
     return pen.figure(), width, leading * len(lines)

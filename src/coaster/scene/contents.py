@@ -18,7 +18,10 @@ from coaster.scene.properties import PROPERTIES, TABLE, Property
 
 Extent = Annotated[float, Field(gt=0, le=100_000)]
 Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
-Font = Literal["Bricolage Grotesque", "Figtree"]
+FONTS = ("Bricolage Grotesque", "Figtree")
+"""Those that ship."""
+Font = Annotated[str, Field(pattern=rf"^({'|'.join(FONTS)}|[A-Za-z0-9_-]{{1,80}}\.(ttf|otf))$")]
+"""One that ships, or the file of one that was brought in."""
 Align = Literal["left", "centre", "right"]
 FigureName = Literal["rectangle", "ellipse", "polygon", "star", "drawn"]
 Side = Literal["middle", "inside", "outside"]
@@ -29,7 +32,7 @@ Cap = Literal["round", "butt", "square"]
 Join = Literal["round", "miter", "bevel"]
 Dash = tuple[DashLength, DashLength]
 DashOffset = Annotated[float, Field(ge=-1e6, le=1e6)]
-FONTS, ALIGNS, CAPS, JOINS = (get_args(each) for each in (Font, Align, Cap, Join))
+ALIGNS, CAPS, JOINS = (get_args(each) for each in (Align, Cap, Join))
 SIDES = get_args(Side)
 DRAWN: Literal["drawn"] = "drawn"
 FIGURES = tuple(name for name in get_args(FigureName) if name != DRAWN)
@@ -107,7 +110,7 @@ class Picture(_Plain):
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Text(_Plain):
-    """Lines of text in a shipped font; ``size`` is in px, ``leading``, from line to line, and
+    """Lines of text; ``size`` is in px, ``leading``, from line to line, and
     ``tracking``, between letters, in sizes. With ``wrap`` lines are broken between words to be no
     wider, px.
     """
@@ -123,7 +126,7 @@ class Text(_Plain):
 
     text: Annotated[str, Field(min_length=1, max_length=2000)]
     font: Font = "Bricolage Grotesque"
-    weight: Annotated[int, Field(ge=300, le=800)] = 600
+    weight: Annotated[int, Field(ge=1, le=1000)] = 600
     size: Annotated[float, Field(ge=1, le=2000)] = 96.0
     colour: Colour = INK
     align: Align = "centre"
@@ -133,7 +136,15 @@ class Text(_Plain):
     stroke: Colour | None = None
     stroke_width: Annotated[float, Field(ge=0, le=1000)] = 0.0
     gradient: Gradient | None = None
+    italic: bool = False
     type: Literal["text"] = "text"
+
+    def assets(self) -> Iterator[str]:
+        if self.font not in FONTS:
+            yield self.font
+
+    def with_assets(self, renamed: Mapping[str, str]) -> Self:
+        return replace(self, font=renamed.get(self.font, self.font))
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -269,6 +280,11 @@ def as_kind(content: object, kind: type[K], name: str) -> K:
         noun = kind.__dataclass_fields__["type"].default  # type: ignore[attr-defined]  # every kind has its name
         raise EditRefused(f"{name} is not a {noun}.")
     return content
+
+
+def as_text(content: Kind) -> Text | None:
+    """Return what has words, for those who set them; None of all else."""
+    return content if isinstance(content, Text) else None
 
 
 def corner_radius(content: Kind) -> float | None:

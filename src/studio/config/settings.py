@@ -214,7 +214,10 @@ SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "coaster_session", "coaster_csrf"
 
 LANGUAGE_CODE, TIME_ZONE, USE_TZ = "en-gb", "UTC", True
 STATIC_URL, STATIC_ROOT = "/static/", DATA / "static"
-STATICFILES_DIRS = [PACKAGE / "static"]
+STATICFILES_DIRS = [
+    PACKAGE / "static",
+    ("letters", PACKAGE.parent / "coaster" / "render" / "fonts"),
+]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "studio.config.static.ModuleStorage"},

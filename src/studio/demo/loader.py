@@ -57,7 +57,7 @@ def _with_takes(user: User, project: Project, made: scenes.DemoScene) -> Scene:
 
 def _keep(project: Project, name: str, drawing: bytes, px_for_px: bool) -> Picture:
     found = scenes.imported(name, drawing, px_for_px)
-    asset = services.keep_picture(
+    asset = services.keep_asset(
         project, found.data, found.ending, f"{name}.svg", (found.width, found.height)
     )
     return Picture(asset.file_name, found.width, found.height)

@@ -10,7 +10,7 @@ from coaster.edits import imports as edits
 from coaster.edits.edit import Edit
 from coaster.edits.takes import NewTake, add_take
 from coaster.errors import FormatError
-from coaster.formats import pathdata, pictures, svg
+from coaster.formats import fontfiles, pathdata, pictures, svg
 from coaster.formats import takes as files
 from coaster.scene.contents import Picture
 from coaster.scene.document import Scene as Document
@@ -20,7 +20,7 @@ from studio.editor.requests import base_of, key_of
 from studio.editor.services import Edited
 from studio.projects.models import Scene
 from studio.projects.querysets import Person
-from studio.projects.services import import_picture
+from studio.projects.services import import_font, import_picture
 from studio.reading import apart
 
 
@@ -112,12 +112,15 @@ def _fitting(table: files.Table, second: float, flip: bool, value: Document) -> 
 
 
 def accept(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]) -> Edited:
-    """Add a picture as a layer, or shapes of a drawing as paths, in one edit.
+    """Add a picture as a layer, a font and a text in it, or shapes of a drawing as paths, in one
+    edit.
 
     Errors: CoreError in one sentence; nothing is kept.
     """
     if is_table(data, name):
         return _accept_table(user, scene, data, name, posted)
+    if fontfiles.is_font(data):
+        return _accept_font(user, scene, data, name, posted)
     if posted.get("use") == "path":
         return _accept_shapes(user, scene, data, name, posted)
     return _accept_picture(user, scene, data, name, posted)
@@ -135,6 +138,18 @@ def _accept_picture(
 
     def plan(value: Document) -> Edit:
         return edits.add_picture(value, picture, File(name).stem, name, said, at)
+
+    return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))
+
+
+def _accept_font(
+    user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]
+) -> Edited:
+    asset, notes = import_font(user, scene.project, data, name)
+    layer = posted.get("layer", "")
+
+    def plan(value: Document) -> Edit:
+        return edits.add_font(value, asset.file_name, asset.original_name, layer, notes)
 
     return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))
 

@@ -22,12 +22,12 @@ from coaster.motion.ride import FACING_WORDS, AtNode, Peg, Ride
 from coaster.motion.ride import FACINGS as MODES
 from coaster.motion.sections import pace_name, pace_of, section_curve
 from coaster.motion.takes import MOST_SAMPLES
-from coaster.render import svg
+from coaster.render import fonts, svg
 from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
 from coaster.render.svg import Href
 from coaster.scene import tree
-from coaster.scene.contents import ALIGNS, CAPS, FONTS, JOINS, SIDES, Picture, kind_of
+from coaster.scene.contents import ALIGNS, CAPS, FONTS, JOINS, SIDES, Picture, as_text, kind_of
 from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
@@ -39,7 +39,7 @@ from studio.editor.forms.gradients import PLAIN
 from studio.editor.takes import Asker
 from studio.editor.views_of import square_round, view_box
 from studio.forms import RATES
-from studio.projects.models import SavedRide, Scene
+from studio.projects.models import Asset, SavedRide, Scene
 
 PACES = [
     ("even", "Even", "M4 14H36"),
@@ -80,6 +80,7 @@ TOOLS = {
     "figure_icons": FIGURES,
     "shape_icons": [row for row in FIGURES if row[0] in SHAPES],
     "most_samples": MOST_SAMPLES,
+    "fallbacks": " ".join(fonts.FALLBACKS),
 }
 ICONS = {**dict(FIGURES), "text": "text-aa", "helper": "crosshair-simple"}
 ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what not in ON_PATHS]
@@ -104,7 +105,6 @@ CHOICES = {
     "facings": FACINGS,
     "paces": PACES,
     "section_paces": [*PACES, ("hold", "Hold, then jump", "")],
-    "fonts": FONTS,
     "figures": SHAPES,
     "aligns": ALIGNS,
     "blends": BLENDS,
@@ -232,7 +232,14 @@ def card(
     if layer is not None:
         in_strip = _picked(layer, value, picked, max(count, len(picked)))
         ride = _ride(layer, value, _peg_among(layer, picked))
-        return CHOICES | _layer(layer, value) | _time(layer, value) | in_strip | ride
+        return (
+            CHOICES
+            | _layer(layer, value)
+            | _fonts(layer, scene)
+            | _time(layer, value)
+            | in_strip
+            | ride
+        )
     if path is not None:
         return _path(user, path, value, nodes)
     # Nothing is chosen: the card is about the scene.
@@ -261,6 +268,25 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "mask_parts": [(part, value.path(part.path)) for part in parts],
         "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
+    }
+
+
+def _fonts(layer: Layer, scene: Scene) -> dict[str, Any]:
+    """What a text may be set in, and what its font can."""
+    text = as_text(layer.content)
+    if text is None:
+        return {}
+    font = text.font
+    rows = [(name, name) for name in FONTS]
+    rows += [(each.file_name, each.original_name) for each in Asset.fonts_of(scene.project)]
+    if font not in (name for name, _ in rows):
+        rows.append((font, "a font of another project"))
+    weights = fonts.weights_of(font)
+    return {
+        "fonts": rows,
+        "font_gone": not fonts.is_there(font),
+        "has_italic": fonts.has_italic(font) or text.italic,
+        "weights": f"Weight, {weights[0]} to {weights[1]}" if weights else "",
     }
 
 

@@ -13,6 +13,7 @@ from coaster.edits.takes import NewTake
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.formats import animate, pathdata
 from coaster.formats import takes as takes_format
+from coaster.formats.bundle import noun_of
 from coaster.geometry.path import Path
 from coaster.motion.distance import Way, period_of
 from coaster.render import places, stage
@@ -41,10 +42,12 @@ def refusal(error: CoreError, status: int = 422) -> JsonResponse:
 def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The editor on one scene."""
     scene = scene_for(request, scene_id)
+    value = scene.value()
     context = {
         "scene": scene,
         "project": scene.project,
-        "value": scene.value(),
+        "value": value,
+        "pictures": [name for name in value.assets() if noun_of(name) == "picture"],
         "modules": MODULES,
         "tables": panels.TABLES,
     } | panels.TOOLS

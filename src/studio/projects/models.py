@@ -119,8 +119,8 @@ class Revision(models.Model):
 
 
 class Asset(models.Model):
-    """A picture of a project; its file is named by its content, so the same picture is kept
-    once.
+    """A picture or a font of a project; its file is named by its content, so the same is kept once.
+    A font has no size, and its name is what it calls itself.
     """
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="assets")
@@ -139,6 +139,12 @@ class Asset(models.Model):
 
     def __str__(self) -> str:
         return self.original_name
+
+    @classmethod
+    def fonts_of(cls, project: Project) -> "models.QuerySet[Asset]":
+        """Return the fonts of a project by their names."""
+        named = models.Q(file_name__endswith=".ttf") | models.Q(file_name__endswith=".otf")
+        return cls.objects.filter(named, project=project).order_by("original_name")
 
     @property
     def path(self) -> File:

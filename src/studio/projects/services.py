@@ -13,7 +13,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from coaster.errors import CoreError, FormatError, SceneError
-from coaster.formats import bundle, pictures
+from coaster.formats import bundle, fontfiles, pictures
 from coaster.formats.bundle import Bundle
 from coaster.formats.takes import read as read_take
 from coaster.ids import fresh_name
@@ -26,6 +26,8 @@ from studio.projects.querysets import Person
 from studio.reading import apart
 
 SINGLE_PERSON = "studio"
+NO_SIZE = (0.0, 0.0)
+"""Of what is no picture."""
 
 
 def single_person() -> User:
@@ -128,15 +130,28 @@ def import_picture(
     allow(user, project)
     space.check(user, len(data))
     found = apart(pictures.import_picture, data, name)
-    return keep_picture(
+    return keep_asset(
         project, found.data, found.ending, name, (found.width, found.height)
     ), found.notes
 
 
-def keep_picture(
+def import_font(
+    user: Person, project: Project, data: bytes, name: str
+) -> tuple[Asset, tuple[str, ...]]:
+    """Keep an uploaded font; return it and what there is to be said of it.
+
+    Errors: FormatError: it cannot be used, or must not; nothing is kept.
+    """
+    allow(user, project)
+    space.check(user, len(data))
+    found = apart(fontfiles.import_font, data, name)
+    return keep_asset(project, found.data, found.ending, found.title, NO_SIZE), found.notes
+
+
+def keep_asset(
     project: Project, data: bytes, ending: str, name: str, size: tuple[float, float]
 ) -> Asset:
-    """Write a checked picture under the name its content gives it."""
+    """Write a checked picture or font under the name its content gives it."""
     # Named by content, what is the same is kept once, and no name of a person's file reaches the
     # disk.
     file_name = hashlib.sha256(data).hexdigest()[:40] + ending
@@ -214,8 +229,8 @@ def _read(folder: File, name: str) -> bytes:
         return (folder / name).read_bytes()
     except FileNotFoundError as error:
         raise FormatError(
-            f"The picture {name} is missing in the studio’s folder, so the scene cannot be one"
-            " whole file. Take the layer that shows it out, or put the file back."
+            f"The {bundle.noun_of(name)} {name} is missing in the studio’s folder, so the scene"
+            " cannot be one whole file. Take the layer that shows it out, or put the file back."
         ) from error
 
 
@@ -228,16 +243,11 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
     space.check(user, len(data))
     found = _opened(data, name, project)
     # All of them before the first is kept: a bundle with one bad picture leaves nothing behind.
-    checked = {
-        asset: apart(pictures.import_picture, blob, asset) for asset, blob in found.pictures.items()
-    }
+    checked = {asset: _read_asset(blob, asset) for asset, blob in found.pictures.items()}
     renamed = {}
     with transaction.atomic():
-        for asset, picture in checked.items():
-            size = (picture.width, picture.height)
-            renamed[asset] = keep_picture(
-                project, picture.data, picture.ending, asset, size
-            ).file_name
+        for asset, (data, ending, title, size) in checked.items():
+            renamed[asset] = keep_asset(project, data, ending, title, size).file_name
         for file_name, raw in found.takes.items():
             _keep_raw(project, file_name, raw)
         scene = found.scene.with_assets(renamed)
@@ -245,6 +255,15 @@ def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Sce
         return create_scene(
             user, project, File(name).stem[:80] or "Scene", scene, words=f"Opened from {name}"[:200]
         )
+
+
+def _read_asset(blob: bytes, name: str) -> tuple[bytes, str, str, tuple[float, float]]:
+    """Return a checked picture or font of a bundle: its bytes, ending, title and size."""
+    if bundle.noun_of(name) == "font":
+        font = apart(fontfiles.import_font, blob, name)
+        return font.data, font.ending, font.title, NO_SIZE
+    picture = apart(pictures.import_picture, blob, name)
+    return picture.data, picture.ending, name, (picture.width, picture.height)
 
 
 def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
@@ -272,6 +291,7 @@ def _opened(data: bytes, name: str, project: Project) -> Bundle:
     missing = [a for a in scene.assets() if not (project.folder / a).is_file()]
     if missing:
         raise SceneError(
-            f"{name} needs the picture {missing[0]}; open the scene's zip file, which brings it."
+            f"{name} needs the {bundle.noun_of(missing[0])} {missing[0]}; open the scene's zip"
+            " file, which brings it."
         )
     return Bundle(scene, {})

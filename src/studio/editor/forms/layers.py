@@ -6,7 +6,7 @@ from django import forms
 
 from coaster.edits import becoming, groups, layers
 from coaster.edits.edit import Edit
-from coaster.scene.contents import ALIGNS, CAPS, FIGURES, FONTS, JOINS, SIDES
+from coaster.scene.contents import ALIGNS, CAPS, FIGURES, JOINS, SIDES
 from coaster.scene.document import Scene
 from coaster.scene.properties import TABLE
 from studio.editor.forms.base import (
@@ -74,15 +74,15 @@ class PlaceForm(PropertiesForm):
 class TextForm(MomentForm):
     name = "text"
     text = forms.CharField(required=False, max_length=2000, strip=False, label="Text")
-    font = choices(FONTS)
-    weight = Number(300, 800, label="Weight")
+    font = forms.CharField(required=False, max_length=90)
+    weight = Number(1, 1000, label="Weight")
     size = Number(1, 2000, unit="px", label="Size")
     colour, colour_alpha = COLOUR, ALPHA
     align = choices(ALIGNS)
     leading = Number(0.5, 4, label="Leading")
     tracking = Number(-50, 500, unit="%", label="Tracking")
     wrap = Number(1, 100_000, unit="px", label="Wrapped at")
-    wrapped, stroked = Switch(), Switch()
+    wrapped, stroked, italic = Switch(), Switch(), Switch()
     stroke, stroke_alpha = COLOUR, ALPHA
     stroke_width = Number(0, 1000, unit="px", label="Stroke width")
 
@@ -96,6 +96,8 @@ class TextForm(MomentForm):
             values["text"] = self.given("text")
         if "weight" in values:
             values["weight"] = round(values["weight"])
+        if self.given("italic") is not None:
+            values["italic"] = self.given("italic")
         switches = {name: self.given(name) for name in ("stroked", "wrapped")}
         return layers.text_look(scene, self.layer_id, values, self.moment, **switches)
 

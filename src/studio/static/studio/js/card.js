@@ -13,9 +13,8 @@ const PATH_TABS = ["nodes", "whole", "rail", "riders"]
 
 export class Card {
   #tab = "ride"
-  /** Which layer or path the card is about, and whether its words are to be typed over. */
+  /** Which layer or path the card is about. */
   #about = ""
-  #types = false
   /** What was chosen in lists that stay as they are when the card is drawn anew, by their names. @type {Map<string, string>} */
   #stay = new Map()
   /** Whether the name is to be typed over once the card shows it. */
@@ -59,21 +58,6 @@ export class Card {
     this.#toName()
   }
 
-  /** Puts the hand on the words of a text, as soon as the card is about it. */
-  words() {
-    this.#types = true
-    this.#toWords()
-  }
-
-  #toWords() {
-    const words = /** @type {HTMLTextAreaElement|null} */ (this.root.querySelector("textarea[name=text]"))
-    if (!this.#types || !words || this.#about !== this.store.state.chosen?.id) return
-    this.#types = false
-    this.#showTab("look")
-    words.focus()
-    words.select()
-  }
-
   #toName() {
     const {chosen} = this.store.state, name = /** @type {HTMLInputElement|null} */ (this.root.querySelector("[data-form='rename'], [data-rename-scene]"))
     const about = /** @type {HTMLElement|null} */ (this.root.querySelector("[data-card]"))?.dataset.id
@@ -98,7 +82,6 @@ export class Card {
     // Of a text that rides nothing its words are wanted first.
     if (id !== this.#about && card?.dataset.first && this.#tab === "ride") this.#tab = card.dataset.first
     this.#about = id
-    this.#toWords()
     this.#showTab(this.#tab)
     for (const list of /** @type {NodeListOf<HTMLSelectElement>} */ (this.root.querySelectorAll("select[data-stays]")))
       list.value = this.#stay.get(list.name) ?? list.value

@@ -43,6 +43,7 @@ import {Transport} from "./transport.js"
 import {Uploads} from "./uploads.js"
 import {StageView} from "./view.js"
 import {Why} from "./why.js"
+import {Writing} from "./writing.js"
 
 /** @template {Element} T @param {string} selector @returns {T} */
 const find = selector => {
@@ -71,6 +72,7 @@ const edits = new Edits({store, server, say, refresh: () => partials.refresh()})
 const view = new StageView(stage, resized => {
   picture.redraw()
   overlay.redraw()
+  writing?.redraw()
   rawLine?.redraw()
   pointer?.cursor.redraw()
   if (resized) time.redraw()
@@ -102,7 +104,7 @@ const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
 const pick = new Pick({store, edits, view, snap, say}, layer => {
   store.set({chosen: {kind: "layer", id: layer.id}})
-  card.words()
+  writing.begin(layer.id)
 })
 const toPick = () => pointer.pickTool("pick")
 /** @type {Pointer} */
@@ -110,17 +112,24 @@ const pointer = new Pointer(stage, {store, view, tools: {
   pick,
   pen: new Pen({store, edits, view, snap, say}, {changed: () => pointer.tell(), done: toPick}),
   figure: createFigure({store, edits, snap, done: toPick}),
-  text: createPlacing({store, edits, what: () => "text", done: toPick}),
+  text: createPlacing({store, edits, what: () => "text", done: id => {
+    toPick()
+    writing.begin(id)
+  }}),
   shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),
   record: new RecordTool({store, edits, player, view, say, done: toPick, most: Number(editor.dataset.mostSamples)}),
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
 }})
+/** @type {Writing} */
+const writing = new Writing(stage, {
+  store, edits, view, say, letters: editor.dataset.letters ?? "", assets: editor.dataset.assets ?? "", fallbacks: (editor.dataset.fallbacks ?? "").split(" "),
+})
 const rawLine = createRawLine(find("#stage .overlay"), {view, server})
 const menu = new StageMenu(stage, {store, view, acts, lists: [find("#shelf"), find("#time .lanes")]})
 const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html), placeOf: event => onStage(event) ? view.point(event) : null})
 
 for (const part of [
-  edits, createBehind(editor, {store, server}), view, picture, overlay, rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
+  edits, createBehind(editor, {store, server}), view, picture, overlay, writing, rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
   new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
   new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),
 ]) store.add(part)

@@ -57,7 +57,7 @@ export function createFigure({store, edits, snap, done}) {
 
 /**
  * Puts a text or a shape where it is clicked.
- * @param {{edits: import("./edits.js").Edits, store: import("./store.js").Store, what: () => string, done: () => void}} tools
+ * @param {{edits: import("./edits.js").Edits, store: import("./store.js").Store, what: () => string, done: (id: string) => void}} tools
  * @returns {Tool}
  */
 export function createPlacing({edits, store, what, done}) {
@@ -69,7 +69,7 @@ export function createPlacing({edits, store, what, done}) {
       void edits.commit({form: "add", fields: {what: what(), x: x.toFixed(1), y: y.toFixed(1)}}).then(() => {
         const made = store.state.scene?.layers.find(layer => !before.has(layer.id))
         if (made) store.set({chosen: {kind: "layer", id: made.id}})
-        done()
+        done(made?.id ?? "")
       })
     },
   }

@@ -12,7 +12,7 @@ const NEAR_PX = 9, NEAR_TOUCH_PX = 20
 const DOUBLE_MS = 400, SAME_PLACE_PX = 4
 const PX_A_LINE = 16, MOST_TURNED = 300
 /** What lies over the stage and does its own. */
-const OWN_CONTROLS = "button, a, input, label, .menu, .badge, .toolbox"
+const OWN_CONTROLS = "button, a, input, textarea, label, .menu, .badge, .toolbox"
 
 /**
  * @typedef {{store: import("./store.js").Store, view: import("./view.js").StageView, tools: Record<string, Tool>}} Parts

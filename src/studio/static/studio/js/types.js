@@ -23,11 +23,13 @@
  *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
  * rows: Rows, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
+ * @typedef {{text: string, size: number, weight: number, align: "left"|"centre"|"right", leading: number, tracking: number,
+ *   wrap: number|null, files: string[]}} Words of a text, and the files of its font
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, guide: boolean, can: Can,
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
  *   blend: string, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
+ *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path

@@ -58,6 +58,7 @@ export class Uploads {
     this.#busy = true
     const form = new FormData()
     form.set("file", file)
+    if (this.store.state.chosen?.kind === "layer") form.set("layer", this.store.state.chosen.id)
     if (place) ["x", "y"].forEach((name, axis) => form.set(name, place[axis].toFixed(1)))
     this.#settle(file, await this.edits.send(form))
     this.#busy = false
