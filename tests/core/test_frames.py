@@ -163,3 +163,25 @@ def test_what_cannot_be_framed_is_refused_in_words():
             frames.stretch(
                 scene, "one", (1, 1), (0, 0), (9, 9), NOW, even=False, about_anchor=False
             )
+
+
+def test_a_rider_is_shifted_off_its_path_in_its_own_axes():
+    """What is seen goes with the hand, wherever it faces; its ride is as it was."""
+    rider = "one"
+    shape = Layer(rider, "One", Shape(width=30, height=20), Transform(turn=20), ride=loop())
+    one = Scene(200, 180, length=12, layers=(shape,), paths=(RING,))
+    for frame in (0, 5, 11):
+        before = Evaluation(one).motion(rider)
+        row, box = before.map(frame), np.array(before.face(frame).box)
+        start = affine.apply(row, box[:2] + box[2:] * 0.8)
+        end = start + np.array([7.0, -4.0])
+        edit = frames.shift(one, rider, tuple(start), tuple(end), Moment(float(frame)))
+        after = applied(one, edit.commands)
+        moved = Evaluation(after).motion(rider).map(frame)
+        assert affine.apply(moved, box[:2] + box[2:] * 0.8) == pytest.approx(end, abs=0.01)
+        assert after.layer(rider).ride == one.layer(rider).ride
+        # The numbers of the card say the same, and put it back.
+        off = frames.off_path(after, rider)
+        assert np.hypot(*off) == pytest.approx(np.hypot(7, 4) / np.hypot(*row[:2]), rel=0.01)
+        back = applied(after, frames.put_off_path(after, rider, (0.0, 0.0)).commands)
+        assert back.layer(rider).transform.anchor == (0.5, 0.5)

@@ -120,11 +120,19 @@ test("a layer that is dragged and held over a rail rides it; one that is pressed
   delete globalThis.CSS
 })
 
-test("a rider stays, and says why", () => {
+test("a rider held by its anchor stays, and says why; held elsewhere it is shifted off its path", () => {
   const rider = layer("manta", {can: {stand: true}, ride: ride("reef", [peg("p", 0)])})
   const {told, drags} = hands(LayerDrags, [rider], {paths: [REEF]})
-  drags.layer(at(0, 0), rider).move(at(10, 0))
+  const near = (x, y) => ({...at(x, y), near: 9})
+  drags.layer(near(0, 0), rider).move(near(10, 0))
   assert.match(told[0][1], /^manta rides reef; its place is set by the ride/)
+  const drag = drags.layer(near(40, 0), rider)
+  drag.move(near(48, 0))
+  assert.equal(told.length, 1)
+  drag.drop(near(60, 5))
+  assert.match(told[1][1], /^Shifts manta off reef/)
+  const {part, from_x: from, to_x: to} = told[2][2]
+  assert.deepEqual([told[2][0], told[2][1], part, from, to], ["commit", "layer-frame", "shift", "40", "60"])
 })
 
 test("the graph is ruled at round values", () => {

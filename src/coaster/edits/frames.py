@@ -20,6 +20,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Vec2
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
+from coaster.render.faces import standing_face
 from coaster.scene.contents import Shape, as_kind
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PROPERTIES
@@ -272,6 +273,46 @@ def round_corners(scene: Scene, layer_id: str, point: Vec2, moment: Moment) -> E
 
 def _sizes(box: Floats) -> Floats:
     return np.maximum(box[2:], 1e-9)
+
+
+def shift(scene: Scene, layer_id: str, start: Vec2, end: Vec2, moment: Moment) -> Edit:
+    """Shift a rider off its path as a hand goes, in its own axes: another spot of it is on the path
+    from now on.
+    """
+    framed = _framed(scene, layer_id, moment.frame)
+    layer = framed.layer
+    ride = scene.ride_of(layer_id)
+    spot = framed.anchor - (framed.local(end) - framed.local(start))
+    across, down = (framed.at(0.5, 0.5) - spot).round(1).tolist()
+    off = f"{across:g} px across and {down:g} px down off {scene.path(ride.path).name}"
+    words = f"The middle of {layer.name} is {off}."
+    if layer.content.can.hold:
+        pivot = replace(layer.content, pivot=tuple(spot.round(DIGITS).tolist()))  # type: ignore[arg-type]  # what holds has one
+        return edit_of([set_layer(layer.id, content=pivot)], f"Shift {layer.name}", [words])
+    x, y = ((spot - framed.box[:2]) / _sizes(framed.box)).round(6).tolist()
+    moved = set_layer(layer.id, transform=replace(layer.transform, anchor=(x, y)))
+    return edit_of([moved], f"Shift {layer.name} off its path", [words])
+
+
+def off_path(scene: Scene, layer_id: str) -> Vec2:
+    """Return how far a layer's middle is off its anchor, px of its own across and down."""
+    layer = scene.layer(layer_id)
+    _, _, width, height = standing_face(layer, scene.path_of(layer)).box
+    across, down = layer.transform.anchor
+    return (0.5 - across) * width, (0.5 - down) * height
+
+
+def put_off_path(scene: Scene, layer_id: str, off: tuple[float | None, float | None]) -> Edit:
+    """Shift a rider off its path by px of its own; None is as it was."""
+    layer = scene.layer(layer_id)
+    scene.ride_of(layer_id)
+    if layer.content.can.hold:
+        raise EditRefused(f"{layer.name} is a group; drag it on the stage to shift it.")
+    now, face = off_path(scene, layer_id), standing_face(layer, scene.path_of(layer))
+    wanted = np.array([old if new is None else new for new, old in zip(off, now, strict=True)])
+    x, y = (0.5 - wanted / _sizes(np.array(face.box))).round(6).tolist()
+    moved = set_layer(layer.id, transform=replace(layer.transform, anchor=(x, y)))
+    return edit_of([moved], f"Shift {layer.name} off its path")
 
 
 def _drawn(framed: _Framed, shares: Floats, near: float) -> Floats:

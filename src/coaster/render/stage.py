@@ -24,7 +24,7 @@ from coaster.render.frames import Frames
 from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree
-from coaster.scene.contents import Kind, as_text, corner_radius
+from coaster.scene.contents import Kind, as_text, corner_radius, kind_of
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
@@ -281,6 +281,7 @@ class _Packing:
             "carrier": layer.carrier.layer if layer.carrier else None,
             "radius": corner_radius(layer.content),
             "words": _words(layer.content),
+            "kind": kind_of(layer.content),
             "placed": any(layer.track(name) for name in PLACES),
             "keys": [tells.track(track, self._times(), add) for track in layer.keys],
         }

@@ -9,6 +9,7 @@ from typing import Any
 from django.urls import reverse
 from django.utils.safestring import mark_safe
 
+from coaster.edits.frames import off_path
 from coaster.edits.keys import PEG
 from coaster.edits.layers import NEW_THINGS, ON_PATHS
 from coaster.edits.several import has_value
@@ -265,6 +266,7 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "ids": layer.id,
         **LINE_UP,
         "stops": _stops(layer),
+        "off_path": None if layer.content.can.hold else off_path(value, layer.id),
         "mask_parts": [(part, value.path(part.path)) for part in parts],
         "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],

@@ -31,7 +31,7 @@ class FrameForm(MomentForm):
     """
 
     name = "layer-frame"
-    part = choices((*PARTS, "knob", "anchor", "radius", *RAMPS))
+    part = choices((*PARTS, "knob", "anchor", "radius", "shift", *RAMPS))
     from_x, from_y, to_x, to_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XYXY")
     even, about_anchor, steps, slants = Switch(), Switch(), Switch(), Switch()
     near = Number(0, 1000, unit="px", label="Near")
@@ -57,6 +57,8 @@ class FrameForm(MomentForm):
         if part == "knob":
             steps = STEPS if self.given("steps") else 0.0
             return frames.turn(scene, layer_id, begun, to, moment, steps=steps)
+        if part == "shift":
+            return frames.shift(scene, layer_id, begun, to, moment)
         even, about = bool(self.given("even")), bool(self.given("about_anchor"))
         if self.given("slants"):
             return frames.slant(scene, layer_id, PARTS[part], begun, to, moment, about_anchor=about)

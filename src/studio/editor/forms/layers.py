@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 
-from coaster.edits import becoming, groups, layers
+from coaster.edits import becoming, frames, groups, layers
 from coaster.edits.edit import Edit
 from coaster.scene.contents import ALIGNS, CAPS, FIGURES, JOINS, SIDES
 from coaster.scene.document import Scene
@@ -44,6 +44,7 @@ class PlaceForm(PropertiesForm):
     anchor_x = Number(-10_000, 10_000, unit="%", label="Anchor across")
     anchor_y = Number(-10_000, 10_000, unit="%", label="Anchor down")
     scale_x, scale_y = (Number(-100_000, 100_000, unit="%", label="Stretch") for _ in range(2))
+    off_x, off_y = (Number(-FAR, FAR, unit="px", label="Off its path") for _ in range(2))
     to_x, to_y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
     dx, dy = (Number(-FAR, FAR, unit="px", label="Moved") for _ in range(2))
     only = forms.ChoiceField(required=False, choices=[(axis, axis) for axis in "xy"])
@@ -59,6 +60,9 @@ class PlaceForm(PropertiesForm):
             shift = by.get("dx", 0.0), by.get("dy", 0.0)
             named = self.given("layers").split() or [self.layer_id]
             return layers.nudge(scene, named, shift, self.moment)
+        if self.sent("off_x", "off_y"):
+            off = self.given("off_x"), self.given("off_y")
+            return frames.put_off_path(scene, self.layer_id, off)
         anchor, scale = self._pair("anchor"), self._pair("scale")
         return layers.place(
             scene, self.layer_id, self.properties(), self.moment, anchor=anchor, scale=scale

@@ -14,6 +14,28 @@ AS_THEY_ARE = ("id", "placeholder", "min")
 """Attributes of the input itself; all others are told to the modules."""
 
 
+USUAL = {
+    "scale": "100",
+    "scale_x": "100",
+    "scale_y": "100",
+    "turn": "0",
+    "skew": "0",
+    "anchor_x": "50",
+    "anchor_y": "50",
+    "off_x": "0",
+    "off_y": "0",
+    "opacity": "100",
+    "feather": "0",
+    "grow": "0",
+    "masking": "100",
+    "tracking": "0",
+    "leading": "1.2",
+    "radius": "0",
+    "dash_offset": "0",
+}
+"""What fields are set back to by a double click on their label."""
+
+
 @register.inclusion_tag("editor/controls/number.html", takes_context=True)
 def number(
     context: Context, name: str, label: str, *, unit: str = "", form: str = "", **more: Any
@@ -35,6 +57,8 @@ def number(
     room = "" if unit in NARROW else "u2" if len(unit) < 3 else "u3" if len(unit) < 5 else "u5"
     if keyed:
         more |= {"with_frame": 1, "property": keyed}
+    if name in USUAL:
+        more["usual"] = USUAL[name]
     return {
         "name": name,
         "label": label,

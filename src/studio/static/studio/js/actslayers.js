@@ -1,7 +1,7 @@
 /** Commands of the chosen layers, and of whatever is selected. */
 
 import {children, layerOf} from "./layers.js"
-import {chosenIds, chosenLayer, layersChosen} from "./store.js"
+import {chosenIds, chosenLayer, groupBeside, layersChosen} from "./store.js"
 
 /** @import {ActList, Tools} from "./acttools.js" */
 /** @import {Chosen, State} from "./types.js" */
@@ -31,6 +31,15 @@ export function layerActs({store, edits, say}) {
     if (inside) store.set({inside: layerOf(scene, inside)?.parent ?? null, chosen: {kind: "layer", id: inside}})
   }
 
+  /** Puts the chosen layers into a group, or out of it in front of it. @param {{parent: string, beside?: string}|null} where */
+  function putInto(where) {
+    const {scene} = store.state, ids = chosenIds(store.state)
+    if (!scene || !where || !ids.length) return
+    const staying = children(scene, where.parent || null).filter(layer => !ids.includes(layer.id))
+    const place = where.beside ? staying.findIndex(layer => layer.id === where.beside) + 1 : staying.length
+    void edits.commit({form: "put", fields: {layers: ids.join(" "), parent: where.parent, place: String(place), frame: frameOf(store)}})
+  }
+
   /** @param {(layer: import("./types.js").Layer, chosen: readonly string[]) => boolean} wanted of those beside what is chosen */
   const choose = wanted => () => {
     const {scene, inside} = store.state, chosen = chosenIds(store.state)
@@ -43,6 +52,26 @@ export function layerActs({store, edits, say}) {
     "choose-riders": () => {
       const path = chosenLayer(store.state)?.ride?.path
       choose(layer => layer.ride?.path === path)()
+    },
+    "choose-kind": () => {
+      const kind = chosenLayer(store.state)?.kind
+      choose(layer => layer.kind === kind)()
+    },
+    "choose-none": () => store.set({chosen: null, nodes: [], picked: []}),
+    solo: () => {
+      const ids = chosenIds(store.state), {solo} = store.state
+      const same = ids.length === solo.length && ids.every(id => solo.includes(id))
+      store.set({solo: same ? [] : [...ids]})
+    },
+    "show-all": () => store.set({solo: []}),
+    "order-up": onLayer("order", {to: "up"}),
+    "order-down": onLayer("order", {to: "down"}),
+    "order-front": onLayer("order", {to: "front"}),
+    "order-back": onLayer("order", {to: "back"}),
+    "into-group": () => putInto(groupBeside(store.state)),
+    "out-of-group": () => {
+      const layer = chosenLayer(store.state), group = layerOf(store.state.scene, layer?.parent)
+      if (group) putInto({parent: group.parent ?? "", beside: group.id})
     },
     "choose-others": choose((layer, chosen) => !chosen.includes(layer.id)),
     "leave-group": leave,

@@ -4,7 +4,7 @@
  */
 
 import {canStand} from "./layers.js"
-import {chosenIds, chosenLayer, chosenPath, shown} from "./store.js"
+import {chosenIds, chosenLayer, chosenPath, groupBeside, shown} from "./store.js"
 
 /** @import {Point, State} from "./types.js" */
 
@@ -87,6 +87,16 @@ export const COMMANDS = [
   }},
   {name: "outline", words: "Make a path of its outline", area: "layers", menus: ["layer"], when: state => chosenLayer(state)?.can.trace},
   {name: "choose-riders", words: "Choose all that ride its path", area: "layers", menus: ["layer"], when: isShared, also: "select same"},
+  {name: "choose-kind", words: "Choose all of its kind", area: "layers", menus: ["layer"], also: "select same type", when: state => chosenLayer(state)},
+  {name: "choose-none", words: "Choose nothing", area: "layers", also: "select none deselect", when: state => state.chosen},
+  {name: "solo", words: "Show these alone while working, or all again", area: "layers", keys: ["Y"], menus: ["layer"], also: "solo isolate only", when: state => chosenIds(state).length},
+  {name: "show-all", words: "Show all layers again", area: "layers", when: state => state.solo.length},
+  {name: "order-up", words: "One forward", area: "layers", keys: ["Ctrl+ArrowUp"], also: "order raise", when: state => chosenLayer(state)},
+  {name: "order-down", words: "One back", area: "layers", keys: ["Ctrl+ArrowDown"], also: "order lower", when: state => chosenLayer(state)},
+  {name: "order-front", words: "In front of everything", area: "layers", keys: ["Ctrl+Shift+ArrowUp"], menus: ["layer"], also: "order top", when: state => chosenLayer(state)},
+  {name: "order-back", words: "Behind everything", area: "layers", keys: ["Ctrl+Shift+ArrowDown"], menus: ["layer"], also: "order bottom", when: state => chosenLayer(state)},
+  {name: "into-group", words: "Into the group beside it", area: "layers", keys: ["Ctrl+ArrowRight"], also: "nest", when: state => groupBeside(state)},
+  {name: "out-of-group", words: "Out of its group", area: "layers", keys: ["Ctrl+ArrowLeft"], menus: ["layer"], also: "unnest", when: state => chosenLayer(state)?.parent},
   {name: "choose-others", words: "Choose all layers but these", area: "layers", keys: ["Ctrl+Shift+A"], menus: ["layer"], also: "select invert", when: state => chosenIds(state).length},
   {name: "unlink", words: "Unlink: a path of its own", area: "layers", menus: ["layer"], when: isShared},
 

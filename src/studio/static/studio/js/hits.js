@@ -2,7 +2,8 @@
 
 import {handled, handlesOf} from "./marks.js"
 import {path2dOf} from "./figures.js"
-import {boxOf, groupsOf, matrixOf, outlinesOf, placeOf, spotOf} from "./layers.js"
+import {cornersOf} from "./layerframe.js"
+import {boxOf, groupsOf, isShownAlone, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
@@ -36,9 +37,27 @@ export function hits(layer, frame, [x, y]) {
 export function layerAt(state, point) {
   const scene = shown(state)
   const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
-  const found = (scene?.layers ?? []).filter(layer => layer.seen && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && hits(layer, state.frame, point) && shows(layer))
+  const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && hits(layer, state.frame, point) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
+}
+
+/**
+ * The layers, or the groups one is not in, that touch a band, from the back to the front; not the ground behind.
+ * @param {State} state @param {Point} a @param {Point} b its corners, scene px
+ */
+export function layersIn(state, a, b) {
+  const scene = shown(state), found = new Set()
+  if (!scene) return []
+  const [left, right] = [Math.min(a[0], b[0]), Math.max(a[0], b[0])], [top, bottom] = [Math.min(a[1], b[1]), Math.max(a[1], b[1])]
+  for (const layer of scene.layers) {
+    if (layer.ground || !layer.seen || layer.can.hold || isLocked(scene, layer) || opacityOf(layer, state.frame) === 0) continue
+    const corners = cornersOf(layer, state.frame), xs = corners.map(corner => corner[0]), ys = corners.map(corner => corner[1])
+    const meets = Math.min(...xs) <= right && Math.max(...xs) >= left && Math.min(...ys) <= bottom && Math.max(...ys) >= top
+    const picked = meets && enterable(scene, layer, state.inside)
+    if (picked) found.add(picked.id)
+  }
+  return [...found]
 }
 
 /** Whether a layer's mask, if it has one, shows it there. @param {Layer} layer @param {number} frame @param {Point} point */

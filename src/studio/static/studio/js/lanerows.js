@@ -49,7 +49,7 @@ export class LaneRows {
       after.title = `Up to ${this.#seconds(Math.max(...late.map(stop => stop.time)))} s: make the scene longer to see and move them.`
       row.append(after)
     }
-    const open = state.chosen?.kind === "layer" && state.chosen.id === layer.id
+    const open = chosenIds(state).includes(layer.id)
     return [row, ...(open ? layer.keys.map(track => this.#track(track.property)) : [])]
   }
 
@@ -176,7 +176,7 @@ export function lookOf(layer, state, width) {
   const scene = shown(state), lit = isLit(layer, state)
   const picked = state.picked.filter(item => item.startsWith(`${layer.id}/`)).join()
   const path = scene?.paths.find(each => each.id === layer.ride?.path)?.name
-  const chosen = [lit, state.chosen?.id === layer.id, lit ? state.nodes : null, picked]
+  const chosen = [lit, chosenIds(state).includes(layer.id), lit ? state.nodes : null, picked]
   return [state.span, scene?.settings, width, about(layer), path, ...chosen]
 }
 

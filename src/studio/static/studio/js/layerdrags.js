@@ -1,6 +1,7 @@
 /** Drags of what is on the stage: layers, one or several; places that keys give; pins; what a rider looks at. */
 
 import {Offer} from "./offer.js"
+import {layersIn} from "./hits.js"
 import {canStand, spotOf} from "./layers.js"
 import {moved} from "./pathdrags.js"
 import {straight} from "./snap.js"
@@ -13,6 +14,8 @@ import {chosenIds, layersChosen} from "./store.js"
 const SAME_TIME = 1e-6
 /** Px after which a press was meant to carry something somewhere. */
 const REALLY_DRAGGED = 12
+/** Px from which on a press beside everything is a band. */
+const BAND_PX = 4
 
 export class LayerDrags extends StageDrags {
   /** @param {At} at @param {Layer} layer */
@@ -21,7 +24,7 @@ export class LayerDrags extends StageDrags {
     if (!canStand(layer)) return null
     if (this.store.state.pin) return this.#pin(at, layer)
     const layers = chosenIds(this.store.state), together = layers.length > 1
-    if (layer.ride && !together) return this.refusing(at, this.#whyItStays(layer))
+    if (layer.ride && !together) return this.#onItsAnchor(at, layer) ? this.refusing(at, this.#whyItStays(layer)) : this.#shift(at, layer)
     const from = this.#spot(layer), frame = String(this.store.state.frame)
     const place = this.#followed(at, layer, from)
     return this.#orRides(at, together ? null : layer, this.dragging(at, now => {
@@ -90,10 +93,47 @@ export class LayerDrags extends StageDrags {
     this.store.set({chosen: adds && several.length ? layersChosen([...several, id]) : {kind: "layer", id}})
   }
 
+  /** @param {At} at @param {Layer} layer */
+  #onItsAnchor(at, layer) {
+    const [x, y] = this.#spot(layer)
+    return Math.hypot(x - at.point[0], y - at.point[1]) < at.near
+  }
+
   /** @param {Layer} layer */
   #whyItStays(layer) {
     const path = this.store.state.scene?.paths.find(each => each.id === layer.ride?.path)
     return `${layer.name} rides ${path?.name}; its place is set by the ride. Turn on Pin (N) to place it at this time.`
+  }
+
+  /** A rider that is dragged is shifted off its path, in its own axes: where along it is, its ride says. @param {At} at @param {Layer} layer */
+  #shift(at, layer) {
+    const path = this.store.state.scene?.paths.find(each => each.id === layer.ride?.path), begun = at.event
+    let said = false, far = false
+    const from = {layer: layer.id, frame: String(this.store.state.frame), part: "shift", from_x: px(at.point[0]), from_y: px(at.point[1])}
+    return this.dragging(at, ({point: [x, y], event}) => {
+      // What is pressed in passing stays: a shift is seldom what was wanted.
+      far ||= Math.hypot(event.clientX - begun.clientX, event.clientY - begun.clientY) > REALLY_DRAGGED
+      if (!far) return null
+      if (!said) this.say(`Shifts ${layer.name} off ${path?.name}; Pin (N) places it at this time instead.`)
+      said = true
+      return {form: "layer-frame", fields: {...from, to_x: px(x), to_y: px(y)}}
+    })
+  }
+
+  /** A band round layers chooses those that lie in it or touch it; with Shift besides those that are. @param {At} at */
+  band(at) {
+    const {store} = this, before = at.event.shiftKey ? chosenIds(store.state) : []
+    const within = (/** @type {At} */ now) => layersIn(store.state, at.point, now.point)
+    const end = () => store.set({draft: null})
+    return {
+      move: (/** @type {At} */ now) => store.set({draft: {band: [at.point, now.point]}}),
+      drop: (/** @type {At} */ now) => {
+        end()
+        const moved = Math.hypot(now.event.clientX - at.event.clientX, now.event.clientY - at.event.clientY) > BAND_PX
+        store.set({chosen: layersChosen([...new Set([...before, ...(moved ? within(now) : [])])])})
+      },
+      cancel: end,
+    }
   }
 
   /** @param {Layer} layer @returns {Point} */

@@ -124,6 +124,12 @@ export function groupsOf(scene, thing) {
 export const inside = (scene, group) => scene.layers.filter(layer => groupsOf(scene, layer).some(each => each.id === group))
 
 /**
+ * Whether a layer is among those that are shown alone, or holds or lies in one of them.
+ * @param {StageScene} scene @param {Layer} layer @param {readonly string[]} solo none where all are shown
+ */
+export const isShownAlone = (scene, layer, solo) => !solo.length || [layer, ...groupsOf(scene, layer)].some(each => solo.includes(each.id))
+
+/**
  * The map from a group's px to the scene's; null where they are the same.
  * @param {StageScene|null|undefined} scene @param {string|null} parent @param {number} frame
  */

@@ -5,6 +5,7 @@ import {createBehind} from "./behind.js"
 import {calm} from "./calm.js"
 import {Card} from "./card.js"
 import {wireClipboard} from "./clipboard.js"
+import {createCrumbs} from "./crumbs.js"
 import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
 import {Edits} from "./edits.js"
@@ -32,6 +33,7 @@ import {wireRendering} from "./rendering.js"
 import {createServer} from "./server.js"
 import {fillSheet, nameButtons, nameKeys, wireSearch} from "./sheet.js"
 import {wireSeam} from "./seam.js"
+import {wireResets} from "./resets.js"
 import {Resume} from "./resume.js"
 import {Shelf} from "./shelf.js"
 import {Snap} from "./snap.js"
@@ -129,12 +131,13 @@ const menu = new StageMenu(stage, {store, view, acts, lists: [find("#shelf"), fi
 const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html), placeOf: event => onStage(event) ? view.point(event) : null})
 
 for (const part of [
-  edits, createBehind(editor, {store, server}), view, picture, overlay, writing, rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
+  edits, createBehind(editor, {store, server}), view, picture, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
   new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
   new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),
 ]) store.add(part)
 
 wireMenus()
+wireResets(find("#card"), {store, edits})
 wireDialogs()
 fillSheet(find("#keys [data-sheet]"))
 nameKeys(find("#keys"))

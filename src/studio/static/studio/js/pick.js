@@ -99,8 +99,18 @@ export class Pick {
     if (rail && (at.event.altKey || !onChosen)) return this.#ofRail(at, rail)
     // The ground behind everything gives way to a band round nodes.
     const givesWay = path && layer?.ground && !onChosen && state.chosen?.kind === "path"
-    if (layer && !givesWay) return this.layers.layer(at, layer)
-    return path ? this.paths.band(at, path) : null
+    // So it does to a band round layers, unless it was chosen to be moved.
+    if (layer && !givesWay && (!layer.ground || onChosen)) return this.layers.layer(at, layer)
+    if (path && state.chosen?.kind === "path") return this.paths.band(at, path)
+    return this.#orGround(this.layers.band(at), layer)
+  }
+
+  /** A click on the ground, where nothing else is, chooses it. @param {Drag} band @param {Layer|undefined} ground @returns {Drag} */
+  #orGround(band, ground) {
+    return {...band, drop: at => {
+      band.drop(at)
+      if (ground && !this.store.state.chosen) this.store.set({chosen: {kind: "layer", id: ground.id}})
+    }}
   }
 
   /** A rail is chosen first, and moved when it is; with Alt it takes a node. @param {At} at @param {string} rail */

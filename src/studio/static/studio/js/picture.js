@@ -2,7 +2,7 @@
 
 import {Covers, shownBy} from "./covers.js"
 import {boundsOf, path2dOf} from "./figures.js"
-import {faceOf, isMoved, matrixOf, opacityOf, outlinesOf, spotOf} from "./layers.js"
+import {faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, spotOf} from "./layers.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
@@ -18,20 +18,21 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
 /** By how much a step goes deeper into what is drawn apart. */
 const DEEPER = {push: 1, pop: -1, item: 0, through: 0}
 
-/** @param {StageScene} scene @returns {Step[]} */
-function stepsOf({layers, program}) {
-  const byId = new Map(layers.map(layer => [layer.id, layer]))
-  return program.map(([kind, id]) => ({kind, layer: /** @type {Layer} */ (byId.get(id))}))
+/** @param {StageScene} scene @param {readonly string[]} solo what is shown alone @returns {Step[]} */
+function stepsOf(scene, solo) {
+  const byId = new Map(scene.layers.map(layer => [layer.id, layer]))
+  const steps = scene.program.map(([kind, id]) => ({kind, layer: /** @type {Layer} */ (byId.get(id))}))
+  return solo.length ? steps.filter(({kind, layer}) => kind !== "item" || isShownAlone(scene, layer, solo)) : steps
 }
 
 /**
  * The program in runs, the first of which is still, if it be an empty one; what is drawn apart counts as moving.
- * @param {StageScene} scene @param {Ghost[]} ghosts
+ * @param {StageScene} scene @param {Ghost[]} ghosts @param {readonly string[]} [solo]
  */
-export function runsOf(scene, ghosts) {
+export function runsOf(scene, ghosts, solo = []) {
   const pale = new Set(ghosts.map(([layer]) => layer.id)), runs = [/** @type {Run} */ ({still: true, steps: []})]
   let depth = 0
-  for (const step of stepsOf(scene)) {
+  for (const step of stepsOf(scene, solo)) {
     const last = runs[runs.length - 1], isRoom = last.still || runs.length < 2 * MOST_STILL
     const still = isRoom && depth === 0 && step.kind === "item" && step.layer.still && !pale.has(step.layer.id)
     depth += DEEPER[step.kind]
@@ -130,7 +131,7 @@ export function gradientOn(context, {form, start: [x1, y1], end: [x2, y2], colou
 }
 
 /** What a picture is drawn anew for, beside another scene. */
-const SHOWS = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived"])
+const SHOWS = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived", "solo"])
 /** Px of a layer that lie beyond all it shows. */
 const FAR_OUT = 1e6
 /** What is dragged and stands still for so long is drawn as what stays. */
@@ -145,7 +146,7 @@ const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
 export class Picture {
   /** @type {Map<string, Sprite>} */
   #sprites = new Map()
-  /** @type {{scene: StageScene, frame: number, ghosts: Ghost[], brief: boolean, stays: boolean}|null} */
+  /** @type {{scene: StageScene, solo: readonly string[], frame: number, ghosts: Ghost[], brief: boolean, stays: boolean}|null} */
   #last = null
   /** Runs of still layers as they were drawn last, the first with the background. @type {{key: unknown[], image: HTMLCanvasElement}[]} */
   #still = []
@@ -182,7 +183,7 @@ export class Picture {
     const scene = shown(state), other = SHOWS.some(part => state[part] !== previous[part])
     if (!scene || (scene === shown(previous) && !other)) return
     const fresh = scene !== this.#last?.scene
-    this.#last = {scene, frame: state.frame, ghosts: ghostsOf(state), brief: state.playing || Boolean(state.look), stays: !state.look}
+    this.#last = {scene, solo: state.solo, frame: state.frame, ghosts: ghostsOf(state), brief: state.playing || Boolean(state.look), stays: !state.look}
     this.redraw()
     clearTimeout(this.#rest)
     if (this.#last.brief && !state.playing) this.#rest = setTimeout(() => this.#redrawWell(), RESTS_MS)
@@ -191,14 +192,14 @@ export class Picture {
 
   redraw() {
     if (!this.#last) return
-    const {canvas, context, view} = this, {scene, frame, ghosts, brief} = this.#last
+    const {canvas, context, view} = this, {scene, solo, frame, ghosts, brief} = this.#last
     const width = Math.round(view.width * devicePixelRatio), height = Math.round(view.height * devicePixelRatio)
     if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, {width, height})
     context.setTransform(1, 0, 0, 1, 0, 0)
     context.clearRect(0, 0, width, height)
     // A picture that is gone in a moment need not be scaled as well as one that stays: it takes three times as long.
     context.imageSmoothingQuality = brief ? "low" : "high"
-    runsOf(scene, ghosts).forEach(({still, steps}, i) => {
+    runsOf(scene, ghosts, solo).forEach(({still, steps}, i) => {
       if (still) this.#put(this.#stillImage(scene, steps, i / 2))
       else this.#run(steps, frame, ghosts)
     })

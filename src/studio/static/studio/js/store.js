@@ -1,6 +1,6 @@
 /** One state for the whole editor. Views are told what changed; they never change it while updating. */
 
-import {layerOf, seenPath} from "./layers.js"
+import {children, layerOf, seenPath} from "./layers.js"
 import {stopsOf} from "./stops.js"
 
 /** @import {Chosen, Layer, Path, State, View} from "./types.js" */
@@ -61,6 +61,7 @@ function consistent(/** @type {State} */ state, /** @type {State} */ previous, /
   if (state.scene !== previous.scene) {
     const there = (/** @type {string} */ id) => Boolean(layerOf(state.scene, id))
     if (state.inside && !there(state.inside)) state.inside = null
+    if (!state.solo.every(there)) state.solo = state.solo.filter(there)
     if (chosen?.ids && !chosen.ids.every(there)) state.chosen = layersChosen(chosen.ids.filter(there))
   }
   // What a span or a range names is gone when the scene got shorter.
@@ -74,7 +75,7 @@ function consistent(/** @type {State} */ state, /** @type {State} */ previous, /
 export function initialState() {
   return {
     scene: null, look: null, revision: -1, arrived: 0, frame: 0, playing: false, loop: true, rate: 1, range: null, span: null,
-    pin: false, graph: "speed", property: "", draws: false, picked: NONE, chosen: null, inside: null, folded: NONE, nodes: NONE, rider: null,
+    pin: false, graph: "speed", property: "", draws: false, picked: NONE, chosen: null, solo: NONE, inside: null, folded: NONE, nodes: NONE, rider: null,
     tool: "pick", figure: "ellipse", options: {}, shape: "rectangle", guides: [], draft: null,
     prefs: {nodeSize: 4, railWidth: 1.2, handles: "chosen", snap: true, rails: true, ghosts: true, compare: false, unturned: false}, notes: {}, undo: "", redo: "", kept: "kept",
   }
@@ -122,4 +123,12 @@ export function chosenPath(state) {
 export function pathsSeen(state) {
   const scene = shown(state)
   return (scene?.paths ?? []).map(path => seenPath(scene, path, state.frame))
+}
+
+/** The group that lies next to the chosen layer, in front or else behind. @param {State} state */
+export function groupBeside(state) {
+  const layer = chosenLayer(state), ids = chosenIds(state)
+  const beside = state.scene && layer ? children(state.scene, layer.parent) : [], at = beside.findIndex(each => each.id === layer?.id)
+  const groups = [...beside.slice(at + 1), ...beside.slice(0, Math.max(at, 0)).reverse()].filter(each => each.can.hold && !ids.includes(each.id))
+  return groups[0] ? {parent: groups[0].id} : null
 }

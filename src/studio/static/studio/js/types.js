@@ -29,7 +29,7 @@
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
  *   blend: string, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
+ *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path
@@ -46,7 +46,7 @@
  * @typedef {{
  *   scene: StageScene|null, look: StageScene|null, revision: number, arrived: number, frame: number, playing: boolean, loop: boolean, rate: number, range: [number, number]|null, span: [number, number]|null,
  *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
- *   chosen: Chosen|null, inside: string|null, folded: readonly string[], nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
+ *   chosen: Chosen|null, inside: string|null, solo: readonly string[], folded: readonly string[], nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
  *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
  *   undo: string, redo: string, kept: "kept"|"keeping"|"waiting"|"failed"
  * }} State
