@@ -159,6 +159,7 @@ FIELDS = {
         "guide": st.booleans(),
         "stencil": st.sampled_from([None, *STENCILS]),
         "stencil_inverted": st.booleans(),
+        "tag": st.none() | st.just("#e4572e"),
         "carrier": st.none() | st.builds(Carrier, word, st.booleans(), st.booleans()),
     },
     "path": {

@@ -65,7 +65,7 @@ class Layer:
     inside an ``isolated`` group blends with what is in there alone. A ``guide`` is seen while
     working, and in no render. A ``stencil`` is not seen itself: the layer right below it in its
     group is seen where it is, by its alpha or its brightness, or where it is not. What has a
-    ``carrier`` travels with that layer.
+    ``carrier`` travels with that layer. A ``tag`` marks it in lists, in no picture.
     """
 
     id: Id
@@ -85,6 +85,7 @@ class Layer:
     stencil: Stencil | None = None
     stencil_inverted: bool = False
     carrier: Carrier | None = None
+    tag: Colour | None = None
 
     def __post_init__(self) -> None:
         if self.shown is not None and self.shown[1] <= self.shown[0]:

@@ -86,6 +86,15 @@ TOOLS = {
 ICONS = {**dict(FIGURES), "text": "text-aa", "helper": "crosshair-simple"}
 ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what not in ON_PATHS]
 """What the shelf can add, and its icon; a line is added where its path is."""
+TAGS = [
+    ("#e4572e", "coral"),
+    ("#e9b44c", "sand"),
+    ("#3cb38b", "kelp"),
+    ("#2a7590", "tide"),
+    ("#7a5ea8", "urchin"),
+    ("#b9b2a2", "shell"),
+]
+"""Colours that mark layers in the shelf, and what each is called."""
 FILLINGS = (PLAIN, *FORMS)
 LINE_UP = {
     "sides": [
@@ -113,6 +122,7 @@ CHOICES = {
     "caps": CAPS,
     "sides": SIDES,
     "fillings": FILLINGS,
+    "tags": TAGS,
     "joins": JOINS,
     "meetings": MEETING_WORDS,
     "rates": RATES,
@@ -315,6 +325,7 @@ def _several(layers: list[Layer], value: Document) -> dict[str, Any]:
     """What several layers have in common: their names, and whether they can be one group."""
     return {
         "value": value,
+        "tags": TAGS,
         "several": layers,
         "ids": " ".join(layer.id for layer in layers),
         "one_place": len({layer.parent for layer in layers}) == 1,

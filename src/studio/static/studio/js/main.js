@@ -5,6 +5,7 @@ import {createBehind} from "./behind.js"
 import {calm} from "./calm.js"
 import {Card} from "./card.js"
 import {wireClipboard} from "./clipboard.js"
+import {Colours} from "./colours.js"
 import {createCrumbs} from "./crumbs.js"
 import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
@@ -126,6 +127,7 @@ const pointer = new Pointer(stage, {store, view, tools: {
 const writing = new Writing(stage, {
   store, edits, view, say, letters: editor.dataset.letters ?? "", assets: editor.dataset.assets ?? "", fallbacks: (editor.dataset.fallbacks ?? "").split(" "),
 })
+const colours = new Colours(find("#colours"), {store, stage, canvas: find("#stage canvas"), say})
 const rawLine = createRawLine(find("#stage .overlay"), {view, server})
 const menu = new StageMenu(stage, {store, view, acts, lists: [find("#shelf"), find("#time .lanes")]})
 const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html), placeOf: event => onStage(event) ? view.point(event) : null})
@@ -149,7 +151,7 @@ wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), 
 wireClipboard({scene: editor.dataset.scene ?? "", store, edits, say, take: files => uploads.take(files)})
 wireKeys({
   store, edits, acts, pointer, player, menu: () => menu.keyboard(), alone: rawLine.alone,
-  cancel: () => [pointer, lanes, graph, card, shelf].some(part => part.cancel()),
+  cancel: () => [colours, pointer, lanes, graph, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))
 const resume = new Resume(editor.dataset.scene ?? "", {store, player, view, card})
