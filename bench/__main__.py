@@ -5,7 +5,7 @@ import json
 import sys
 from pathlib import Path
 
-from bench import core, editor, takes
+from bench import core, editor, layers, takes
 from bench.measure import Report, machine
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks.md"
@@ -55,6 +55,7 @@ def main() -> int:
         core.masks,
         takes.report,
         editor.editor,
+        layers.layers,
     ):
         print(
             f"{run.__module__.removeprefix('bench.')}: {run.__name__} ...",

@@ -12,8 +12,10 @@ from coaster.render import svg
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.scene import codec
-from coaster.scene.contents import CAPS, JOINS, Group, Shape, Text
+from coaster.scene.carriers import Carrier
+from coaster.scene.contents import CAPS, JOINS, SIDES, Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.gradients import FORMS, Gradient
 from coaster.scene.masks import BLENDS, STENCILS, Mask, MaskPart
 from tests.browser.driver import Stage, find, kept, keys, open_editor, said, tab, typed, wait
 from tests.browser.pictures import as_svg, difference, on_stage, rendered
@@ -72,7 +74,62 @@ def all_strokes() -> Scene:
     return Scene(640, 360, length=4, layers=tuple(layers))
 
 
-@pytest.mark.parametrize("scene", [all_of_it(), all_strokes()], ids=["masks", "strokes"])
+def all_paints() -> Scene:
+    """Gradients that are turned, slanted and see-through, strokes on each side, filled paths,
+    texts that run both ways, and what goes with something else.
+    """
+    stops = ("#e03020", "#f0f04080", "#2040e0"), (0.1, 0.5, 0.95)
+    forms = [Gradient(form, *ends, *stops) for form in FORMS for ends in (((0, 0), (1, 1)), ((0.4, 0.4), (0.9, 0.2)))]  # fmt: skip
+    layers = [block("sky", "#e8eef4", 0, 0, 640, 360)]
+    for i, gradient in enumerate(forms):
+        place = Transform(
+            (60.0 + 80 * i, 60.0), scale=(1.0, 0.8), turn=25.0 * i, skew=20.0 * (i - 1)
+        )
+        layers.append(
+            Layer(
+                f"g{i}",
+                f"G{i}",
+                Shape("rectangle", 60, 70, gradient=gradient, radius=9.0 * i),
+                place,
+            )
+        )
+    for i, (side, figure) in enumerate(product(SIDES, ("star", "ellipse"))):
+        look = Shape(
+            figure,
+            70,
+            60,
+            "#f0a030c0",
+            "#101820",
+            8.0,
+            side=side,
+            join="miter",
+            dash=(21.0, 9.0) if i % 2 else None,
+        )
+        layers.append(Layer(f"s{i}", f"S{i}", look, Transform((60.0 + 100 * i, 160.0), skew=-12)))
+    fill = Line("pool", "#101820", 4, fill="#ffffff", gradient=forms[1])
+    layers.append(Layer("fill", "Fill", fill))
+    words = Text(
+        "Ebb \u05e9\u05dc\u05d5\u05dd 12 \u0645\u0631\u062d\u0628\u0627",
+        "Figtree",
+        500,
+        44,
+        italic=True,
+        gradient=forms[0],
+    )
+    layers.append(Layer("words", "Words", words, Transform((420, 300), turn=-6)))
+    rest = Shape("polygon", 40, 40, "#20a060", points=3)
+    layers.append(
+        Layer("led", "Led", rest, Transform((90, 20)), carrier=Carrier("g1", turn=True, scale=True))
+    )
+    return Scene(
+        640, 360, length=4, layers=tuple(layers), paths=(square("pool", 40, 230, 160, 90),)
+    )
+
+
+SCENES = {"masks": all_of_it, "strokes": all_strokes, "paints": all_paints}
+
+
+@pytest.mark.parametrize("scene", [made() for made in SCENES.values()], ids=list(SCENES))
 def test_stage_renderer_and_svg_show_the_same(browser, studio, scene):
     drawn = studio.opened(json.dumps(codec.to_data(scene)))
     open_editor(browser, studio.editor(drawn))

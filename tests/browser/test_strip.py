@@ -164,10 +164,12 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     assert len(value.path(ride.path).nodes()) == 3
     assert [peg.time for peg in value.ride_of("title").pegs] == [0, 30, 60]
     keys(browser, "n")
-    # Outside that state nothing is recorded.
+    # Outside that state nothing is recorded: it is shifted off its path, which says so.
     stage.drag((where[0] + 60, where[1] - 130), (where[0] + 200, where[1]))
-    said(browser, "Turn on Pin")
-    assert value_of(studio, scene) == value
+    said(browser, "off Way of Feeding at two")
+    kept(browser)
+    after = value_of(studio, scene)
+    assert (after.ride_of("title"), after.paths) == (value.ride_of("title"), value.paths)
 
 
 def test_keys_are_put_in_moved_repeated_and_cleared(browser, scene, studio):

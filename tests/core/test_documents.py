@@ -61,7 +61,7 @@ def test_a_file_of_any_schema_reads_as_it_always_did(schema):
 
 def test_the_demo_is_made_of_valid_scenes():
     made = demo.all_scenes(lambda name, drawing, px: Picture(f"{name}.png", 10, 10))
-    assert len(made) == 6
+    assert len(made) == 7
     for scene in made:
         assert codec.from_json(codec.to_json(scene.scene)) == scene.scene
 

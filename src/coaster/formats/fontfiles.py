@@ -54,7 +54,7 @@ def import_font(data: bytes, name: str) -> ImportedFont:
     if len(data) > LARGEST:
         raise FormatError(f"{name} is larger than {LARGEST // 1_000_000} MB; it was not kept.")
     try:
-        with TTFont(io.BytesIO(data), lazy=False) as font:
+        with TTFont(io.BytesIO(data), lazy=False, recalcTimestamp=False) as font:
             return _checked(font, name)
     # A table that is not what it should be fails in whatever way its reader does.
     except _FAILS as error:

@@ -19,8 +19,11 @@ from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.motion.sections import Reach, paced, retimed
-from coaster.scene.contents import Line, Picture, Shape, Text
+from coaster.scene.carriers import Carrier
+from coaster.scene.contents import Group, Line, Picture, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.gradients import Gradient
+from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import Track
 from studio.demo import art
 
@@ -54,6 +57,7 @@ def all_scenes(keep: Keep) -> list[DemoScene]:
         DemoScene("A round by torchlight", map_round(keep)),
         DemoScene("Bobbing buoy", buoy(keep)),
         by_hand(keep),
+        DemoScene("Through the porthole", porthole()),
     ]
 
 
@@ -273,6 +277,73 @@ def buoy(keep: Keep) -> Scene:
         ),
         paths=(bob,),
     )  # fmt: skip
+
+
+PANE = "M920 500C920 709.87 749.87 880 540 880C330.13 880 160 709.87 160 500C160 290.13 330.13 120 540 120C749.87 120 920 290.13 920 500Z"  # fmt: skip
+DRIFT = (
+    "M540 350C700 340 790 420 780 510C770 600 660 640 540 640C420 640 310 600 300 510C290 420 380 360"
+    " 540 350Z"
+)
+SUNFISH = (
+    "M96 40C96 62 76 78 50 78C34 78 20 71 12 60L-16 76C-12 62 -12 18 -16 4L12 20C20 9 34 2 50 2C76 2 96 18 96 40Z"
+    "M58 2C62 -14 52 -26 38 -30C42 -18 40 -8 36 3ZM58 78C62 94 52 106 38 110C42 98 40 88 36 77Z"
+)
+SAND = "M120 900C160 760 300 700 420 726C540 752 640 690 760 700C850 708 940 780 960 900Z"
+
+
+def porthole() -> Scene:
+    """A window onto the reef: what is seen in it is masked by its pane, a small fish goes with the
+    large one, light falls through water that is a gradient.
+    """
+    length = 180
+    pane, drift, sand = (
+        path("pane", "Pane", PANE),
+        path("drift", "Drift", DRIFT),
+        path("sand", "Sand", SAND),
+    )
+    window = [replace(each, parent="window") for each in seen_inside(length, drift, sand)]
+    bolts = Shape("ellipse", 842, 842, None, "#5d3f1c", 16, dash=(0.1, 165.2), cap="round")
+    return Scene(
+        1080, 1080, Rate(30), length, "#12303f",
+        layers=(
+            *window,
+            Layer("window", "Window", Group((540, 500)), Transform((540, 500)), mask=Mask((MaskPart("pane"),))),
+            Layer("rim", "Rim", Shape("ellipse", 760, 760, None, "#b98546", 64, side="outside"), Transform((540, 500))),
+            Layer("lip", "Lip", Shape("ellipse", 760, 760, None, "#e2b877", 8), Transform((540, 500))),
+            Layer("bolts", "Bolts", bolts, Transform((540, 500))),
+            Layer("greeting", "Greeting",
+                  Text("Welcome · Καλώς ήρθατε · \u0645\u0631\u062d\u0628\u0627", "Figtree", 600, 54, "#f4e3c3", italic=True),
+                  Transform((540, 1016))),
+        ),
+        paths=(pane, replace(drift, parent="window"), replace(sand, parent="window")),
+    )  # fmt: skip
+
+
+def seen_inside(length: int, drift: Path, sand: Path) -> list[Layer]:
+    """Return what is behind the pane, from the back to the front."""
+    water = Gradient(
+        "linear", (0.5, 0.0), (0.5, 1.0), ("#9fe3d6", "#2a8ea0", "#0b3f57"), (0.0, 0.45, 1.0)
+    )
+    beam = Gradient("linear", (0.5, 0.0), (0.5, 1.0), ("#ffffffb0", "#ffffff00"), (0.0, 0.9))
+    body = path("body", "Body", SUNFISH).subpaths
+    scales = Gradient(
+        "radial", (0.62, 0.42), (0.05, 0.9), ("#ffe1a6", "#f0a24a", "#c2571e"), (0.0, 0.5, 1.0)
+    )
+    small = Gradient("linear", (0.0, 0.5), (1.0, 0.5), ("#2a7590", "#bfeee6"), (0.0, 1.0))
+    return [
+        Layer("water", "Water", Shape("rectangle", 820, 820, gradient=water), Transform((540, 500)),
+              keys=(pulse("stop_2_at", length, 0.45, (0.5, 0.56)),)),
+        Layer("light", "Light", Shape("rectangle", 220, 760, gradient=beam), Transform((470, 470), skew=18),
+              blend="screen", keys=(pulse("opacity", length, 0.9, (0.35, 0.35), (0.7, 0.7)),)),
+        Layer("light-2", "Light, narrow", Shape("rectangle", 90, 700, gradient=beam), Transform((690, 440), skew=18),
+              blend="screen", keys=(pulse("opacity", length, 0.4, (0.5, 0.9)),)),
+        Layer("sand-bed", "Sand bed", Line(sand.id, None, 1, fill="#e9c98d", gradient=Gradient(
+              "linear", (0.5, 0.0), (0.5, 1.0), ("#f3dcae", "#9c7440"), (0.0, 1.0)))),
+        Layer("sunfish", "Sunfish", Shape("drawn", 190, 210, gradient=scales, runs=body), Transform(),
+              whole_scene(drift.id, length, easing.EVEN, Facing("along", keep_upright=True))),
+        Layer("cleaner", "Cleaner", Shape("ellipse", 62, 22, gradient=small), Transform((96, 74)),
+              carrier=Carrier("sunfish", turn=True, scale=True), keys=(pulse("y", length, 74.0, (0.25, 92.0), (0.5, 70.0), (0.75, 90.0)),)),
+    ]  # fmt: skip
 
 
 def by_hand(keep: Keep) -> DemoScene:
