@@ -75,6 +75,7 @@ WORKS = {
     "one by the frame": ({"form": "line-up", "layers": "one", "side": "centre"},
                          lambda v: v.layer("one").transform.position == (80, 20)),
     "rooms": (line_up(way="across"), lambda v: rooms_are_one(v)),
+    "along a line": (line_up(way="line"), lambda v: are_on_a_line(v)),
 }  # fmt: skip
 
 
@@ -83,6 +84,11 @@ def rooms_are_one(value) -> bool:
     ends = found[0, 0], found[2, 2]
     rooms = found[1:, 0] - found[:-1, 2]
     return np.isclose(rooms[0], rooms[1]) and np.allclose(ends, (20, 140))
+
+
+def are_on_a_line(value) -> bool:
+    middles = (boxes(value)[:, :2] + boxes(value)[:, 2:]) / 2
+    return bool(np.allclose(middles[1], (middles[0] + middles[2]) / 2))
 
 
 @pytest.mark.parametrize(("fields", "holds"), WORKS.values(), ids=WORKS)

@@ -71,9 +71,7 @@ def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment, *, only: s
     place ``only`` x or y is set, or both.
     """
     layer = scene.layer(layer_id)
-    if layer.ride is not None:
-        path = scene.path(layer.ride.path)
-        raise EditRefused(f"{layer.name} rides {path.name}; its place is set by the ride.")
+    _check_free(scene, layer)
     x, y = home_of(scene, layer, moment.frame).place(point)
     values = {"x": x, "y": y}
     return place(scene, layer_id, {only: values[only]} if only else values, moment)
@@ -81,8 +79,17 @@ def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment, *, only: s
 
 def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
     """Move a layer by px of the scene from where it is at the moment's frame."""
-    x, y = places.spot_of(scene, layer_id, moment.frame)
-    return move_to(scene, layer_id, (x + by[0], y + by[1]), moment)
+    layer = scene.layer(layer_id)
+    _check_free(scene, layer)
+    across, down = home_of(scene, layer, moment.frame).shift(by)
+    x, y = (float(value_at(layer, name, moment.frame)) for name in PLACES)
+    return place(scene, layer_id, {"x": x + across, "y": y + down}, moment)
+
+
+def _check_free(scene: Scene, layer: Layer) -> None:
+    if layer.ride is not None:
+        path = scene.path(layer.ride.path)
+        raise EditRefused(f"{layer.name} rides {path.name}; its place is set by the ride.")
 
 
 def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> Edit:

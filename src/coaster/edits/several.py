@@ -15,7 +15,6 @@ from coaster.edits.layers import look, nudged, place
 from coaster.edits.masks import mask_look
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import Vec2
 from coaster.scene.contents import has_property
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES, PROPERTIES, Property
@@ -124,6 +123,21 @@ def distribute(scene: Scene, layer_ids: Sequence[str], way: Way, moment: Moment)
     return _moved(scene, layer_ids, axis, ways, f"Spread {{}} {way}", moment, fewest=3)
 
 
+def along_line(scene: Scene, layer_ids: Sequence[str], moment: Moment) -> Edit:
+    """Put the middles of layers evenly on the straight line between the outermost two, which stay;
+    in the order in which they lie along it.
+    """
+    chosen, seen, boxes = _seen(scene, layer_ids, moment, fewest=3)
+    middles = (boxes[:, :2] + boxes[:, 2:]) / 2
+    away = np.linalg.norm(middles[:, None] - middles[None], axis=2)
+    first, last = np.unravel_index(int(away.argmax()), away.shape)
+    way = middles[last] - middles[first]
+    order = np.argsort(middles @ way, kind="stable")
+    wanted = np.empty_like(middles)
+    wanted[order] = middles[first] + np.linspace(0, 1, len(seen))[:, None] * way
+    return _shifted(scene, chosen, seen, wanted - middles, "Spread {} along a line", moment)
+
+
 def _moved(
     scene: Scene,
     layer_ids: Sequence[str],
@@ -135,18 +149,40 @@ def _moved(
     fewest: int,
 ) -> Edit:
     """Move layers along an axis, each by what its box and those of the others ask for."""
+    chosen, seen, boxes = _seen(scene, layer_ids, moment, fewest=fewest)
+    shifts = np.zeros((len(seen), 2))
+    shifts[:, axis] = ways(boxes)
+    return _shifted(scene, chosen, seen, shifts, words, moment)
+
+
+def _seen(
+    scene: Scene, layer_ids: Sequence[str], moment: Moment, *, fewest: int
+) -> tuple[list[Layer], list[Layer], Floats]:
+    """Return layers, those of them that can be moved, and the boxes of these as they are seen.
+
+    Errors: EditRefused: they are too few.
+    """
     chosen = outermost(scene, layer_ids)
     boxes = boxes_of(scene, [layer.id for layer in chosen], moment.frame)
     free = [layer for layer in chosen if layer.content.can.stand and layer.ride is None]
     seen = [layer for layer in free if layer.id in boxes]
     if len(seen) < fewest:
         raise EditRefused(_too_few(chosen, seen, fewest))
-    found = np.array([boxes[layer.id] for layer in seen])
+    return chosen, seen, np.array([boxes[layer.id] for layer in seen])
+
+
+def _shifted(
+    scene: Scene,
+    chosen: Sequence[Layer],
+    seen: Sequence[Layer],
+    shifts: Floats,
+    words: str,
+    moment: Moment,
+) -> Edit:
     steps = list[Command]()
-    for layer, by in zip(seen, ways(found).tolist(), strict=True):
-        shift: Vec2 = (by, 0.0) if axis == 0 else (0.0, by)
-        if abs(by) > 1e-9:
-            steps += nudged(scene, layer.id, shift, moment).commands
+    for layer, (x, y) in zip(seen, shifts.tolist(), strict=True):
+        if max(abs(x), abs(y)) > 1e-9:
+            steps += nudged(scene, layer.id, (x, y), moment).commands
     stayed = ", ".join(layer.name for layer in chosen if layer not in seen)
     notes = [f"{stayed} stayed: a path sets the place, or nothing of it is seen."] if stayed else []
     return edit_of(steps, words.format(called(len(seen), "layer")), notes)

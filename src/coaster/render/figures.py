@@ -56,6 +56,10 @@ class Figure:
         """Return the figure of a path's subpaths; those of a lone point draw nothing."""
         return Figure(tuple(run for subpath in subpaths if (run := _run(subpath)) is not None))
 
+    def placed(self, factors: tuple[float, float], at: tuple[float, float]) -> tuple[Run, ...]:
+        """Return the runs scaled across and down and moved, rounded as they are drawn."""
+        return tuple(_placed(run, np.array(factors), np.array(at)) for run in self.runs)
+
     def bounds(self) -> tuple[float, float, float, float]:
         """Return (left, top, right, bottom) of the control points, which hold the curves."""
         points = np.concatenate([run.cubics.reshape(-1, 2) for run in self.runs])
@@ -81,6 +85,13 @@ def _path_data(figure: Figure) -> str:
             parts.append(f"L{_points(cubic[3:])}" if straight else f"C{_points(cubic[1:])}")
         parts.append("Z" if run.closed else "")
     return "".join(parts)
+
+
+def _placed(run: Run, factors: Floats, at: Floats) -> Run:
+    cubics = np.round(run.cubics * factors + at, DIGITS)
+    lines = run.straight
+    cubics[lines] = _lines(cubics[lines, 0], cubics[lines, 3])
+    return Run(cubics, lines, run.closed)
 
 
 def _points(points: Floats) -> str:

@@ -5,7 +5,8 @@ samples of the rest at once, the other blocks when they are asked for.
 import json
 import struct
 from collections.abc import Collection, Container, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, fields
+from functools import lru_cache
 from typing import Any, Self
 
 import numpy as np
@@ -24,12 +25,13 @@ from coaster.render.frames import Frames
 from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree
-from coaster.scene.contents import Kind, as_text, corner_radius, kind_of
+from coaster.scene.contents import Can, Kind, as_text, corner_radius, kind_of
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 MAGIC = b"CSTR"
 FORMAT = 7
+BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
 SAMPLES = 120
@@ -125,6 +127,7 @@ def pack(
               mask: figures that add, take or meet, their maps, and the numbers of each frame.
               A fill is a colour, or a gradient: ``form``, ``start``, ``end``, ``colours`` and
               ``offsets``.
+    What does nothing by itself and was only put elsewhere is told as a ``pose``, too.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
               Paths have x, y and both handles (offsets) of each node, a word of ``marks`` for
@@ -204,7 +207,9 @@ class _Packing:
         if known and glance and 0 <= glance.frame <= self.scene.length:
             told |= self._poses(glance, but=told)
         rest = [layer for layer in self.scene.layers if layer.id not in told]
-        told |= {m.layer.id: self._layer(m) for m in self.evaluation.motions_of(rest, self.at)}
+        for motion in self.evaluation.motions_of(rest, self.at):
+            put = known is not None and known.looks_alike(motion.layer)
+            told[motion.layer.id] = self._put(motion) if put else self._layer(motion)
         return [told[layer.id] for layer in self.scene.layers]
 
     def moving(self, layers: Sequence[Layer]) -> list[dict[str, Any]]:
@@ -241,6 +246,14 @@ class _Packing:
             "cover": self._cover(motion),
         }
 
+    def _put(self, motion: LayerMotion) -> dict[str, Any]:
+        """Tell of a layer that was told before only where it is now."""
+        return self._pose(motion) | {
+            "still": motion.still,
+            "ground": places.is_ground(self.scene, motion.layer, motion.stand),
+            "spots": self._spots(motion),
+        }
+
     def _poses(self, glance: Glance, but: Container[str]) -> dict[str, dict[str, Any]]:
         """Tell where the riders, but the one that is asked for in full, are in one frame."""
         others = [
@@ -261,7 +274,7 @@ class _Packing:
             "seen": tree.is_visible(self.scene, layer),
             "locked": layer.locked,
             "guide": tree.is_guide(self.scene, layer),
-            "can": asdict(layer.content.can),
+            "can": _can(layer.content.can),
             "pickedBy": layer.content.picked_by,
             "still": motion.still,
             # What the pointer passes through, and what does not have to be drawn anew each frame.
@@ -310,7 +323,10 @@ class _Packing:
                 "stroke": outline.stroke,
                 "width": outline.stroke_width,
                 "side": outline.side,
-                **asdict(outline.pen),
+                "cap": outline.pen.cap,
+                "join": outline.pen.join,
+                "dash": outline.pen.dash,
+                "offset": outline.pen.offset,
                 "miter": MITER,
                 "under": outline.under,
             }
@@ -382,6 +398,12 @@ class _Packing:
         }
 
 
+@lru_cache(maxsize=16)
+def _can(can: Can) -> dict[str, bool]:
+    # Of each kind there is one, told with every layer of it.
+    return asdict(can)
+
+
 def _words(content: Kind) -> dict[str, Any] | None:
     """Tell what a text is set in, for those who write over it."""
     text = as_text(content)
@@ -409,6 +431,7 @@ class _Known:
     def __init__(self, packing: _Packing, before: Evaluation) -> None:
         self.now, self.layout_now = packing.evaluation, packing.layout
         self.before, self.layout_before = before, Layout(before, guides=True)
+        self._layers = {layer.id: layer for layer in before.scene.layers}
 
     @classmethod
     def of(cls, packing: _Packing, before: Scene | None) -> Self | None:
@@ -421,6 +444,19 @@ class _Known:
         same = self.now.is_as_in(self.before, layer)
         return same and self._strong(self.layout_now, layer) == self._strong(
             self.layout_before, layer
+        )
+
+    def looks_alike(self, layer: Layer) -> bool:
+        """Whether a layer that does nothing by itself is as it was, but for where it is."""
+        before = self._layers.get(layer.id)
+        if before is None or layer.ride is not None or layer.keys or layer.mask is not None:
+            return False
+        shows = [
+            (tree.is_visible(scene, each), tree.is_guide(scene, each))
+            for scene, each in ((self.now.scene, layer), (self.before.scene, before))
+        ]
+        return shows[0] == shows[1] and all(
+            getattr(layer, name) == getattr(before, name) for name in BUT_ITS_PLACE
         )
 
     @staticmethod

@@ -4,15 +4,15 @@ has it.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import groupby
 from unicodedata import bidirectional, category, east_asian_width
 
 import uharfbuzz as harfbuzz
 from bidi import algorithm  # type: ignore[import-untyped]  # it says nothing of its types
-from fontTools.pens.transformPen import TransformPen
 
 from coaster.render import fonts
-from coaster.render.figures import Figure, FigurePen
+from coaster.render.figures import Figure, FigurePen, Run
 from coaster.scene.contents import Text
 
 SHARES = {"left": 0.0, "centre": 0.5, "right": 1.0}
@@ -39,7 +39,7 @@ def _is_joined(letter: str) -> bool:
 
 
 @dataclass(frozen=True)
-class _Run:
+class _Glyphs:
     """Glyphs of one font from left to right: number, x, y and advance in the text's px."""
 
     font: harfbuzz.Font
@@ -117,7 +117,7 @@ class _Setting:
     def of(text: Text) -> "_Setting":
         return _Setting(_fonts(text), text.size, text.tracking * text.size)
 
-    def shaped(self, letters: Letters, base: int) -> tuple[list[_Run], float]:
+    def shaped(self, letters: Letters, base: int) -> tuple[list[_Glyphs], float]:
         """Shape a line; return it from left to right, and its width in px. Tracking is put between
         letters, not behind the last.
         """
@@ -127,13 +127,13 @@ class _Setting:
             (font, level, "".join(letter for (letter, _), _ in group))
             for (font, level), group in groupby(marked, lambda each: (each[1], each[0][1]))
         ]
-        runs, x = list[_Run](), 0.0
+        runs, x = list[_Glyphs](), 0.0
         for number in _seen_order([level for _, level, _ in groups]):
             run, x = self._run(*groups[number], x)
             runs.append(run)
         return runs, x - self.tracking if any(run.glyphs for run in runs) else x
 
-    def _run(self, font: harfbuzz.Font, level: int, words: str, x: float) -> tuple[_Run, float]:
+    def _run(self, font: harfbuzz.Font, level: int, words: str, x: float) -> tuple[_Glyphs, float]:
         buffer = harfbuzz.Buffer()
         buffer.add_str(words.replace("\t", " "))
         buffer.guess_segment_properties()
@@ -152,7 +152,7 @@ class _Setting:
             # A mark belongs to its letter: nothing is put between the two.
             ends = i + 1 == len(clusters) or clusters[i + 1] != clusters[i]
             x += advance + (self.tracking if ends else 0.0)
-        return _Run(font, scale, glyphs), x
+        return _Glyphs(font, scale, glyphs), x
 
     def wrapped(self, letters: Letters, base: int, most: float) -> Iterator[Letters]:
         """Yield the lines of a paragraph, none wider than ``most`` px unless by one word."""
@@ -203,6 +203,14 @@ def lines_of(text: Text) -> list[str]:
     return ["".join(letter for letter, _ in line) for line, _ in broken]
 
 
+@lru_cache(maxsize=8192)
+def _glyph(font: harfbuzz.Font, number: int) -> Figure:
+    """Return a glyph's outline in font units, y upwards: drawn once, in however many words."""
+    pen = FigurePen()
+    font.draw_glyph_with_pen(number, pen)
+    return pen.figure()
+
+
 def outline(text: Text) -> tuple[Figure, float, float]:
     """Outline a text; the box is as wide as the longest line, or as it is wrapped, and as high as
     all leadings, px.
@@ -219,11 +227,11 @@ def outline(text: Text) -> tuple[Figure, float, float]:
     leading = text.size * text.leading
     # The line's height is shared out above and below the letters, as CSS does.
     drop = (leading + (extents.ascender + extents.descender) * scale) / 2
-    pen = FigurePen()
+    drawn: list[Run] = []
     for row, (runs, advance) in enumerate(lines):
         left, base_line = (width - advance) * SHARES[text.align], row * leading + drop
         for run in runs:
             for glyph, x, y, _ in run.glyphs:
-                place = (run.scale, 0, 0, -run.scale, left + x, base_line - y)
-                run.font.draw_glyph_with_pen(glyph, TransformPen(pen, place))
-    return pen.figure(), width, leading * len(lines)
+                place = (left + x, base_line - y)
+                drawn += _glyph(run.font, glyph).placed((run.scale, -run.scale), place)
+    return Figure(tuple(drawn)), width, leading * len(lines)

@@ -1,6 +1,7 @@
 """The scene as one immutable value: size, rate, length, background, layers and paths."""
 
 from collections.abc import Iterable, Iterator, Mapping
+from copy import copy
 from dataclasses import replace
 from typing import Annotated, Any, TypeVar
 
@@ -158,6 +159,11 @@ class Layer:
     def is_masked_by(self, path_id: str) -> bool:
         return self.mask is not None and path_id in self.mask.paths()
 
+    def links(self) -> tuple[Any, ...]:
+        """Return all by which it depends on others of the scene."""
+        content = self.content.path_id(), self.content.can
+        return self.parent, self.ride, self.mask, self.carrier, *content
+
     def path_id(self) -> str | None:
         """Return the path it rides or strokes."""
         return self.ride.path if self.ride is not None else self.content.path_id()
@@ -218,10 +224,15 @@ class Scene:
         return layer.ride
 
     def with_layer(self, changed: Layer) -> "Scene":
-        self.layer(changed.id)
-        return replace(
-            self, layers=tuple(changed if x.id == changed.id else x for x in self.layers)
-        )
+        before = self.layer(changed.id)
+        layers = tuple(changed if x is before else x for x in self.layers)
+        if before.links() != changed.links():
+            return replace(self, layers=layers)
+        # Only what leads elsewhere has rules between things: of a hundred layers that are moved,
+        # each would check all again.
+        after = copy(self)
+        object.__setattr__(after, "layers", layers)
+        return after
 
     def with_path(self, changed: Path) -> "Scene":
         self.path(changed.id)

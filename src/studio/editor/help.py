@@ -57,7 +57,9 @@ TOPICS = (
     ), "seam seamless repeat cycle infinite gif"),
     Topic("Text and shapes", (
         "Press [tool-text] for a text or [tool-shape] for a shape, then click or drag where it is to be.",
-        "Its words, size and colours are in the card under Look. A shape's outline becomes a path: right-click it.",
+        "A double click on a text writes in it where it stands; Esc ends that. Size, font and colours are in the card under Look.",
+        "A font of your own: drop its file on the stage. Other scripts take their letters from fonts that have them.",
+        "A shape's outline becomes a path: right-click it, or press Make it a path.",
     ), "title type font rectangle circle star letters"),
     Topic("Change something over time", (
         "Go to a time and press the ring beside a number in the card: that is a key.",
@@ -72,6 +74,16 @@ TOPICS = (
         "Shift-click layers in the list, and group them: [group]. A group moves, turns and rides as one.",
         "Double-click goes into a group, Esc out of it. What rides inside goes on riding.",
     ), "group parent multiple select"),
+    Topic("One layer goes with another", (
+        "Choose the layer; in the card under Look, Goes with: the other one. It stays where it is, and moves along from now on.",
+        "Turns with it and Grows with it take more of it; Sit on it puts it on the other's anchor.",
+        "A helper is never in the picture: add one from the shelf's plus, and let others go with it or look at it.",
+    ), "parent link follow attach null pin child"),
+    Topic("Fill with several colours", (
+        "Choose a shape, a text or a line; in the card under Look, Filled: linear or radial.",
+        "On the stage drag the ends of the line, and the dots beside it for the stops. The ring beside a stop puts a key in.",
+        "A colour is picked from those of the scene, typed, or read off the stage with Read.",
+    ), "gradient ramp stops colour eyedropper sample"),
     Topic("Make the video", (
         "Press Render, choose MP4 or, for a transparent scene, WebM, an animated PNG or a zip of PNGs.",
         "Go on working: what you change meanwhile is not in it. It is there to download when it is done.",
@@ -89,6 +101,9 @@ WORDS = (
     ("Tie", "A mark on the path for each frame: far apart is fast, and its colour says how fast."),
     ("Seam", "Where the end of the scene meets its beginning."),
     ("Take", "A movement recorded with the hand, kept raw, and what was made of it."),
+    ("Anchor", "The spot of a layer that sits on its path, and that it turns and grows about."),
+    ("Helper, guide", "What is seen while working, and never in the picture."),
+    ("Mask", "Paths inside of which a layer or a group is seen."),
     ("Pin", "On, dragging a layer places it at this time."),
 )
 """What people meet on the screen, in a sentence each."""

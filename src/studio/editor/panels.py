@@ -108,6 +108,7 @@ LINE_UP = {
     "ways": [
         ("across", "arrows-out-line-horizontal", "The same room between them, across"),
         ("down", "arrows-out-line-vertical", "The same room between them, down"),
+        ("line", "line-segments", "Evenly on the line between the outermost two"),
     ],
 }
 """Sides and ways of lining up, the icon of each, and what it does."""

@@ -56,17 +56,19 @@ class SeveralForm(LayersForm):
 
 class LineUpForm(LayersForm):
     """Bring a ``side`` of layers to the frame's or to that of all of them, or leave the same room
-    between them one ``way``.
+    between them one ``way``, or along the line from the first to the last.
     """
 
     name = "line-up"
     side = choices(several.SIDES)
-    way = choices(several.WAYS)
+    way = choices((*several.WAYS, "line"))
     to = choices(("frame", "each other"))
     pin = Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         moment = Moment(self.number("frame"), bool(self.given("pin")))
+        if self.given("way") == "line":
+            return several.along_line(scene, self.layer_ids, moment)
         if self.given("way"):
             return several.distribute(scene, self.layer_ids, self.given("way"), moment)
         to_frame = self.given("to") != "each other"

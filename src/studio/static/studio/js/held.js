@@ -48,10 +48,12 @@ function frame([x, y, width, height]) {
 export function boxesOf(state, view) {
   const layer = chosenLayer(state)
   if (!layer || state.playing) return []
-  const boxes = framed(state).flatMap(each => {
-    const points = cornersOf(each, state.frame).map(([x, y]) => `${view.x(x)},${view.y(y)}`).join(" ")
-    return ["chosen-box under", "chosen-box"].map(name => element("polygon", {class: name, points}))
+  // All of them in one figure: of a hundred boxes each would be laid out and painted by itself.
+  const outlines = framed(state).map(each => {
+    const points = cornersOf(each, state.frame).map(([x, y]) => `${view.x(x).toFixed(1)} ${view.y(y).toFixed(1)}`)
+    return `M${points.join("L")}Z`
   })
+  const boxes = outlines.length ? twice("chosen-box", outlines.join("")) : []
   return [...carriedOn(layer, state, view), ...boxes, ...handlesOn(state, view), ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
 }
 

@@ -68,7 +68,10 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
   const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
-  if (told.pose) return {...known(before?.layers, told.id), ...now}
+  if (told.pose) {
+    const {still, ground} = told, put = "spots" in told ? {still, ground, spots: rows(told.spots, 2)} : {}
+    return {...known(before?.layers, told.id), ...now, ...put}
+  }
   return {
     ...told, ...now,
     spots: rows(told.spots, 2),
