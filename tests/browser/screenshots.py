@@ -78,6 +78,16 @@ def take(driver, studio: Studio, folder: Path) -> None:
     driver.execute_script(STEPS, 60)
     find(driver, ".graph-key")
     shot("keys")
+    open_editor(driver, studio.editor(7))
+    driver.execute_script(STEPS, 20)
+    find(driver, "[data-choose='layer:water']").click()
+    find(driver, "#card [data-id=water]")
+    driver.execute_script("document.querySelector('#card input[value=look]').click()")
+    filled = (
+        "document.querySelector('#card select[name=filling]').scrollIntoView({block: 'center'})"
+    )
+    driver.execute_script(filled)
+    shot("gradient")
     open_editor(driver, studio.editor(6))
     driver.execute_script(STEPS, 40)
     find(driver, "[data-choose='path:walk']").click()

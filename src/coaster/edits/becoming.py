@@ -1,6 +1,7 @@
 """A shape becomes a path that is filled and stroked as it was, and back."""
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -14,10 +15,10 @@ from coaster.errors import EditRefused
 from coaster.geometry import affine
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import Path
+from coaster.geometry.path import Path, Subpath
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
-from coaster.scene.contents import DRAWN, Dash, Line, Shape, as_kind
+from coaster.scene.contents import DRAWN, Line, Shape, as_kind
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.gradients import Gradient
 from coaster.scene.properties import TABLE
@@ -50,10 +51,7 @@ def to_path(scene: Scene, layer_id: str, frame: float) -> Edit:
         path.id,
         colour=shape.stroke,
         width=max(shape.stroke_width * _grown(own), 0.01),
-        dash=_longer(shape.dash, own),
-        dash_offset=shape.dash_offset * _grown(own),
-        cap=shape.cap,
-        join=shape.join,
+        **_pen(shape, _grown(own)),
         fill=shape.fill,
         gradient=_carried_over(shape, own, path),
     )
@@ -84,8 +82,11 @@ def _grown(own: Floats) -> float:
     return float(np.sqrt(abs(a * d - b * c)))
 
 
-def _longer(dash: Dash | None, own: Floats) -> Dash | None:
-    return dash and (dash[0] * _grown(own), dash[1] * _grown(own))
+def _pen(content: Shape | Line, factor: float) -> dict[str, Any]:
+    """Return how a stroke goes, its dashes so many times as long."""
+    dash = content.dash and tuple(length * factor for length in content.dash)
+    offset = content.dash_offset * factor
+    return {"cap": content.cap, "join": content.join, "dash": dash, "dash_offset": offset}
 
 
 def _carried_over(shape: Shape, own: Floats, path: Path) -> Gradient | None:
@@ -102,6 +103,27 @@ def _carried_over(shape: Shape, own: Floats, path: Path) -> Gradient | None:
     return replace(shape.gradient, start=start, end=end)
 
 
+def _check_colours(layer: Layer) -> None:
+    if any(layer.track(name) for name in ("colour", "fill")):
+        raise EditRefused(
+            f"{layer.name} has keys of its colours, which mean another part of a shape; clear them"
+            " first."
+        )
+
+
+def _drawn(line: Line, runs: tuple[Subpath, ...], factor: float) -> Shape:
+    """Return a shape that is painted as a line was, its stroke so many times as wide."""
+    return Shape(
+        DRAWN,
+        fill=line.fill,
+        stroke=line.colour,
+        stroke_width=line.width * factor,
+        **_pen(line, factor),
+        gradient=line.gradient,
+        runs=runs,
+    )
+
+
 def to_shape(scene: Scene, layer_id: str, frame: float) -> Edit:
     """Let a line along a path stand by itself, as a shape that has the path's nodes; a path that
     nobody else uses goes.
@@ -114,25 +136,9 @@ def to_shape(scene: Scene, layer_id: str, frame: float) -> Edit:
     runs = paths.transformed(path.subpaths, seen)
     left, top, right, bottom = paths.bounds(runs)
     width, height = (max(size, FLATTEST) for size in (right - left, bottom - top))
-    shape = Shape(
-        DRAWN,
-        width,
-        height,
-        fill=line.fill,
-        stroke=line.colour,
-        stroke_width=line.width * _grown(seen),
-        cap=line.cap,
-        join=line.join,
-        dash=_longer(line.dash, seen),
-        dash_offset=line.dash_offset * _grown(seen),
-        gradient=line.gradient,
-        runs=paths.transformed(runs, affine.translation(-left, -top)),
-    )
-    if any(layer.track(name) for name in ("colour", "fill")):
-        raise EditRefused(
-            f"{layer.name} has keys of its colours, which mean another part of a shape; clear them"
-            " first."
-        )
+    shape = _drawn(line, paths.transformed(runs, affine.translation(-left, -top)), _grown(seen))
+    _check_colours(layer)
+    shape = replace(shape, width=width, height=height)
     stood = Transform((left + width / 2, top + height / 2), opacity=layer.transform.opacity)
     steps: list[Command] = [set_layer(layer.id, content=shape, transform=stood)]
     others = [user.id for user in scene.users_of(path.id) if user.id != layer.id]

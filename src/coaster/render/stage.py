@@ -290,13 +290,8 @@ class _Packing:
             "spots": self._spots(motion),
             "ride": tells.ride(motion, self.evaluation, add),
             "seam": tells.seam_of(motion, self.evaluation),
-            "shown": layer.shown,
-            "carrier": layer.carrier.layer if layer.carrier else None,
-            "radius": corner_radius(layer.content),
-            "words": _words(layer.content),
-            "kind": kind_of(layer.content),
-            "placed": any(layer.track(name) for name in PLACES),
             "keys": [tells.track(track, self._times(), add) for track in layer.keys],
+            **_standing(layer),
         }
 
     def _spots(self, motion: LayerMotion) -> list[int] | None:
@@ -396,6 +391,18 @@ class _Packing:
             "box": [left, top, right - left, bottom - top],
             "length": measure.length,
         }
+
+
+def _standing(layer: Layer) -> dict[str, Any]:
+    """Tell what is the same in all frames."""
+    return {
+        "shown": layer.shown,
+        "carrier": layer.carrier.layer if layer.carrier else None,
+        "radius": corner_radius(layer.content),
+        "words": _words(layer.content),
+        "kind": kind_of(layer.content),
+        "placed": any(layer.track(name) for name in PLACES),
+    }
 
 
 @lru_cache(maxsize=16)

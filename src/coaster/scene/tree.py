@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from coaster.errors import UnknownId
-from coaster.scene.carriers import LONGEST_CHAIN
+from coaster.scene.carriers import LONGEST_CHAIN, Carrier
 
 if TYPE_CHECKING:
     from coaster.geometry.path import Path
@@ -110,34 +110,38 @@ def _check_circles(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
     by_id = {layer.id: layer for layer in layers}
     path_parents = {path.id: path.parent for path in paths}
 
-    def maps(*ids: str | None) -> Iterator[Node]:
-        return (("map", one) for one in ids if one is not None)
-
     def depends(node: Node) -> Iterator[Node]:
         """Yield what has to be known before; the names of the two sides are in words below."""
         layer = by_id[node[1]]
         if node[0] == "map":
             yield ("spot", layer.id)
-            yield from maps(layer.parent)
+            yield from _maps(layer.parent)
             target = layer.ride.facing.looks_at() if layer.ride else None
             if target in by_id:
                 yield ("spot", target)
-                yield from maps(by_id[target].parent)
+                yield from _maps(by_id[target].parent)
         elif layer.carrier is not None:
-            carrier = by_id[layer.carrier.layer]
-            moved = layer.carrier.turn or layer.carrier.scale
-            yield ("map" if moved else "spot", carrier.id)
-            if carrier.parent != layer.parent:
-                yield from maps(carrier.parent, layer.parent)
+            yield from _of_carried(layer, layer.carrier, by_id[layer.carrier.layer])
         elif layer.ride is not None:
             rail = path_parents.get(layer.ride.path)
             # A rail in the rider's own group needs no map: both move alike.
             if rail != layer.parent:
-                yield from maps(rail, layer.parent)
+                yield from _maps(rail, layer.parent)
 
     found = circle(((kind, layer.id) for layer in layers for kind in ("map", "spot")), depends)
     if found:
         raise ValueError(_in_words(list(dict.fromkeys(by_id[node[1]].name for node in found))))
+
+
+def _maps(*ids: str | None) -> Iterator[Node]:
+    return (("map", one) for one in ids if one is not None)
+
+
+def _of_carried(layer: "Layer", how: Carrier, carrier: "Layer") -> Iterator[Node]:
+    """Yield what the spot of a layer depends on that another one takes along."""
+    yield ("map" if how.turn or how.scale else "spot", carrier.id)
+    if carrier.parent != layer.parent:
+        yield from _maps(carrier.parent, layer.parent)
 
 
 def _in_words(names: Sequence[str]) -> str:

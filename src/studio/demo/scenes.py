@@ -321,28 +321,51 @@ def porthole() -> Scene:
 
 def seen_inside(length: int, drift: Path, sand: Path) -> list[Layer]:
     """Return what is behind the pane, from the back to the front."""
-    water = Gradient(
-        "linear", (0.5, 0.0), (0.5, 1.0), ("#9fe3d6", "#2a8ea0", "#0b3f57"), (0.0, 0.45, 1.0)
-    )
-    beam = Gradient("linear", (0.5, 0.0), (0.5, 1.0), ("#ffffffb0", "#ffffff00"), (0.0, 0.9))
-    body = path("body", "Body", SUNFISH).subpaths
-    scales = Gradient(
-        "radial", (0.62, 0.42), (0.05, 0.9), ("#ffe1a6", "#f0a24a", "#c2571e"), (0.0, 0.5, 1.0)
-    )
-    small = Gradient("linear", (0.0, 0.5), (1.0, 0.5), ("#2a7590", "#bfeee6"), (0.0, 1.0))
+    bed = Line(sand.id, None, 1, fill="#e9c98d", gradient=downwards("#f3dcae", "#9c7440"))
     return [
-        Layer("water", "Water", Shape("rectangle", 820, 820, gradient=water), Transform((540, 500)),
-              keys=(pulse("stop_2_at", length, 0.45, (0.5, 0.56)),)),
-        Layer("light", "Light", Shape("rectangle", 220, 760, gradient=beam), Transform((470, 470), skew=18),
-              blend="screen", keys=(pulse("opacity", length, 0.9, (0.35, 0.35), (0.7, 0.7)),)),
-        Layer("light-2", "Light, narrow", Shape("rectangle", 90, 700, gradient=beam), Transform((690, 440), skew=18),
-              blend="screen", keys=(pulse("opacity", length, 0.4, (0.5, 0.9)),)),
-        Layer("sand-bed", "Sand bed", Line(sand.id, None, 1, fill="#e9c98d", gradient=Gradient(
-              "linear", (0.5, 0.0), (0.5, 1.0), ("#f3dcae", "#9c7440"), (0.0, 1.0)))),
+        *lit_water(length),
+        Layer("sand-bed", "Sand bed", bed),
+        *swimmers(length, drift),
+    ]
+
+
+def downwards(*colours: str) -> Gradient:
+    """Return colours that go over into each other from the top to the bottom, evenly."""
+    offsets = tuple(i / (len(colours) - 1) for i in range(len(colours)))
+    return Gradient("linear", (0.5, 0.0), (0.5, 1.0), colours, offsets)
+
+
+def lit_water(length: int) -> list[Layer]:
+    """Return water that brightens and darkens, and two beams of light in it."""
+    water = Shape("rectangle", 820, 820, gradient=downwards("#9fe3d6", "#2a8ea0", "#0b3f57"))
+    deeper = pulse("stop_2_at", length, 0.45, (0.5, 0.56))
+    beams = [
+        ("light", "Light", 220, (470.0, 470.0), pulse("opacity", length, 0.9, (0.35, 0.35), (0.7, 0.7))),
+        ("light-2", "Light, narrow", 90, (690.0, 440.0), pulse("opacity", length, 0.4, (0.5, 0.9))),
+    ]  # fmt: skip
+    fading = downwards("#ffffffb0", "#ffffff00")
+    return [
+        Layer("water", "Water", water, Transform((540, 500)), keys=(deeper,)),
+        *(
+            Layer(name, title, Shape("rectangle", wide, 760, gradient=fading),
+                  Transform(place, skew=18), blend="screen", keys=(fades,))
+            for name, title, wide, place, fades in beams
+        ),
+    ]  # fmt: skip
+
+
+def swimmers(length: int, drift: Path) -> list[Layer]:
+    """Return a sunfish that rides round, and a small fish that goes with it."""
+    body = path("body", "Body", SUNFISH).subpaths
+    warm = ("#ffe1a6", "#f0a24a", "#c2571e")
+    scales = Gradient("radial", (0.62, 0.42), (0.05, 0.9), warm, (0.0, 0.5, 1.0))
+    cool = Gradient("linear", (0.0, 0.5), (1.0, 0.5), ("#2a7590", "#bfeee6"))
+    bobs = pulse("y", length, 74.0, (0.25, 92.0), (0.5, 70.0), (0.75, 90.0))
+    return [
         Layer("sunfish", "Sunfish", Shape("drawn", 190, 210, gradient=scales, runs=body), Transform(),
               whole_scene(drift.id, length, easing.EVEN, Facing("along", keep_upright=True))),
-        Layer("cleaner", "Cleaner", Shape("ellipse", 62, 22, gradient=small), Transform((96, 74)),
-              carrier=Carrier("sunfish", turn=True, scale=True), keys=(pulse("y", length, 74.0, (0.25, 92.0), (0.5, 70.0), (0.75, 90.0)),)),
+        Layer("cleaner", "Cleaner", Shape("ellipse", 62, 22, gradient=cool), Transform((96, 74)),
+              carrier=Carrier("sunfish", turn=True, scale=True), keys=(bobs,)),
     ]  # fmt: skip
 
 

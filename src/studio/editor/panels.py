@@ -160,6 +160,8 @@ class PathTile:
     data: str
     view: str
     riders: list[str]
+    others: list[str]
+    """What else it does: strokes, fills or masks."""
 
 
 def shelf(scene: Scene) -> dict[str, Any]:
@@ -213,6 +215,7 @@ def tile(path: Path, value: Document) -> PathTile:
         to_path_data(path.subpaths),
         view_box(path.subpaths),
         [x.name for x in value.riders_of(path.id)],
+        [x.name for x in value.users_of(path.id) if not x.rides(path.id)],
     )
 
 

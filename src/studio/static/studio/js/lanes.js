@@ -56,6 +56,8 @@ export class Lanes {
     const parts = /** @type {const} */ (["chosen", "picked", "nodes", "span"])
     const other = parts.some(part => state[part] !== previous[part])
     if (shown(state) !== shown(previous) || other) this.#draw(state)
+    if (state.chosen?.kind === "layer" && state.chosen.id !== previous.chosen?.id)
+      this.root.querySelector(`.lane[data-lane="${CSS.escape(state.chosen.id)}"]`)?.scrollIntoView({block: "nearest"})
   }
 
   /** @param {State} state */
