@@ -172,6 +172,14 @@ def test_words_are_written_on_the_stage_where_they_stand(browser, studio, scene,
     assert left.get_attribute("value") == "\u6f6e"
     ActionChains(browser).send_keys(Keys.BACKSPACE, "Ebb", Keys.ESCAPE).perform()
     wait(browser, lambda d: studio.layer(scene, "name")["content"]["text"] == "Ebb")
+    # Left as it is a second time, it is given up: nobody is held there.
+    stage.double_click(320, 522)
+    find(browser, ".writing")
+    ActionChains(browser).send_keys("\u6f6e", Keys.ESCAPE).perform()
+    said(browser, "No font here has")
+    ActionChains(browser).send_keys(Keys.ESCAPE).perform()
+    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, ".writing"))
+    assert studio.layer(scene, "name")["content"]["text"] == "Ebb"
 
 
 def test_colours_are_taken_from_the_scene_typed_and_read_off_the_stage(

@@ -1,6 +1,6 @@
 """Gradients: put in place of a plain fill, their stops, and where they lie."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -187,6 +187,16 @@ def move_end(scene: Scene, layer_id: str, end: str, point: Vec2, moment: Moment)
         x, y = (np.array(gradient.end) + by).round(DIGITS).tolist()
         changed["end"] = x, y
     return _with(layer, replace(gradient, **changed), f"Gradient of {layer.name}")  # type: ignore[arg-type]  # only spots
+
+
+def set_ends(scene: Scene, layer_id: str, values: Mapping[tuple[str, int], float]) -> Edit:
+    """Set the ends of a gradient: the ``start`` or ``end``, across (0) or down (1), as shares."""
+    layer, gradient = gradient_of(scene, layer_id)
+    spots = {end: list(getattr(gradient, end)) for end in ENDS}
+    for (end, axis), value in values.items():
+        spots[end][axis] = value
+    made = replace(gradient, start=tuple(spots["start"]), end=tuple(spots["end"]))
+    return _with(layer, made, f"Gradient of {layer.name}")
 
 
 def _box(scene: Scene, layer: Layer, frame: float) -> np.ndarray[Any, np.dtype[np.float64]]:

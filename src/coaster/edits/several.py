@@ -9,6 +9,7 @@ from coaster.commands import applied
 from coaster.commands.base import Command
 from coaster.edits.edit import Edit, called, edit_of
 from coaster.edits.extents import boxes_of
+from coaster.edits.gradients import set_stop
 from coaster.edits.groups import outermost
 from coaster.edits.keys import Moment, value_at
 from coaster.edits.layers import look, nudged, place
@@ -81,6 +82,11 @@ def _wanted(layer: Layer, row: Property, value: float | str, how: How, frame: fl
 
 
 def _set(scene: Scene, layer: Layer, row: Property, value: float | str, moment: Moment) -> Edit:
+    if row.home == "gradient":
+        number = (row.index or 0) + 1
+        if row.kind == "colour":
+            return set_stop(scene, layer.id, number, moment, colour=str(value))
+        return set_stop(scene, layer.id, number, moment, at=float(value))
     if row.home == "content":
         return look(scene, layer.id, {layer.content.keyed[row.name]: value}, moment)
     change = mask_look if row.home == "mask" else place

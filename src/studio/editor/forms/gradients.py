@@ -24,6 +24,9 @@ class GradientForm(MomentForm):
     stop = Number(1, MOST_STOPS, label="Stop")
     colour, colour_alpha = COLOUR, ALPHA
     at = Number(0, 100, unit="%", label="Stop at")
+    start_x, start_y, end_x, end_y = (
+        Number(-10_000, 10_000, unit="%", label="End") for _ in range(4)
+    )
     add, remove, reverse = (forms.BooleanField(required=False) for _ in range(3))
 
     def edit(self, scene: Scene, person: Person) -> Edit:
@@ -34,6 +37,10 @@ class GradientForm(MomentForm):
             return gradients.add_stop(scene, layer_id)
         if self.given("reverse"):
             return gradients.reverse(scene, layer_id)
+        ends = self.sent(*(f"{end}_{axis}" for end in gradients.ENDS for axis in "xy"))
+        if ends:
+            spots = {(n[:-2], "xy".index(n[-1])): value / 100 for n, value in ends.items()}
+            return gradients.set_ends(scene, layer_id, spots)
         number = round(self.number("stop"))
         if self.given("remove"):
             return gradients.remove_stop(scene, layer_id, number)

@@ -159,6 +159,7 @@ export const GESTURES = [
   {area: "layers", keys: ["Alt+drag"], words: "The anchor, without moving the picture; to corners, edges and the middle, with Ctrl anywhere"},
   {area: "layers", keys: ["Double click"], words: "In the list: rename; on a group: into it; on a text: write there; on a label in the card: back to what is usual"},
   {area: "layers", keys: ["Drag"], words: "In the list: another order, into a group, onto a path; by touch held by its picture. A rider: shifted off its path. Beside everything: a band"},
+  {area: "layers", keys: ["Alt+click"], words: "On the ring beside a value: clear all its keys"},
   {area: "layers", keys: ["Shift+click"], words: "One more layer; in the list all layers up to it"},
   {area: "layers", keys: ["Ctrl+click"], words: "In the list one layer more, or one less"},
   {area: "nodes", keys: ["arrows"], words: "Selected nodes: 1 px; with Shift 10, with Alt 0.1"},

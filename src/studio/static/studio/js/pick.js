@@ -102,7 +102,17 @@ export class Pick {
     // So it does to a band round layers, unless it was chosen to be moved.
     if (layer && !givesWay && (!layer.ground || onChosen)) return this.layers.layer(at, layer)
     if (path && state.chosen?.kind === "path") return this.paths.band(at, path)
-    return this.#orGround(this.layers.band(at), layer)
+    const band = this.#orGround(this.layers.band(at), layer)
+    return path ? this.#nodesFirst(this.paths.band(at, path), band, at) : band
+  }
+
+  /** Round nodes of a rider's path a band means these; round none it means layers, and a click nothing else. @param {Drag} nodes @param {Drag} layers @param {At} begun @returns {Drag} */
+  #nodesFirst(nodes, layers, begun) {
+    return {...nodes, drop: at => {
+      nodes.drop(at)
+      const moved = at.event.clientX !== begun.event.clientX || at.event.clientY !== begun.event.clientY
+      if (moved && !this.store.state.nodes.length) layers.drop(at)
+    }}
   }
 
   /** A click on the ground, where nothing else is, chooses it. @param {Drag} band @param {Layer|undefined} ground @returns {Drag} */

@@ -23,7 +23,7 @@ export function createProperties(root, {store, edits}) {
       button.setAttribute("aria-pressed", String(here))
       const name = wordsOf(property).toLowerCase()
       const count = track ? `${track.keys.length} ${track.keys.length === 1 ? "key" : "keys"}. ` : ""
-      button.title = here ? `${count}Take the key of ${name} out here` : `${count}Put a key of ${name} here`
+      button.title = (here ? `${count}Take the key of ${name} out here` : `${count}Put a key of ${name} here`) + (track ? "; with Alt clear all" : "")
       if (!track) continue
       if (track.colours) {
         const rgb = [...track.colours.at(state.frame)].slice(0, 3)
@@ -44,7 +44,7 @@ export function createProperties(root, {store, edits}) {
     const button = /** @type {HTMLElement|null} */ (/** @type {Element} */ (event.target).closest("[data-key-of]"))
     const layer = chosenLayer(store.state), property = button?.dataset.keyOf
     if (!button || !layer || !property) return
-    const to = button.classList.contains("here") ? "remove" : "add"
+    const to = event.altKey && button.classList.contains("has") ? "clear" : button.classList.contains("here") ? "remove" : "add"
     store.set({graph: "keys", property})
     void edits.commit({form: "key", fields: {layer: layer.id, property, frame: String(store.state.frame), to}})
   })

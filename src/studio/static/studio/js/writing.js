@@ -14,6 +14,8 @@ export class Writing {
   /** @type {HTMLTextAreaElement|null} */
   #area = null
   #layer = ""
+  /** What was refused last: left a second time as it is, it is given up. */
+  #refused = ""
 
   /**
    * @param {HTMLElement} stage
@@ -51,6 +53,7 @@ export class Writing {
     })
     this.#area = area
     this.#layer = id
+    this.#refused = ""
     this.stage.append(area)
     this.#dress(layer.words)
     this.redraw()
@@ -66,8 +69,11 @@ export class Writing {
       const refusal = await this.edits.attempt(this.#edit())
       if (refusal) {
         this.say(refusal, true)
-        // Left blank it is what it was; all else is the person's to mend.
-        if (area.value.trim() && area.isConnected) return area.focus()
+        // Left blank it is what it was; all else is the person's to mend, or to leave again.
+        if (area.value.trim() && area.value !== this.#refused && area.isConnected) {
+          this.#refused = area.value
+          return area.focus()
+        }
         this.edits.lookAway()
       }
     } else this.edits.lookAway()
