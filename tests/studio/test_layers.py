@@ -93,6 +93,7 @@ def test_an_edit_is_looked_at_done_and_undone(post, scene, value, fields, holds)
         ({"form": "place", "layer": "words", "skew": "90"}, "90 ° is outside -85 to 85 °"),
         ({"form": "become", "layer": "box", "to": "path"}, "moves by itself"),
         ({"form": "text", "layer": "words", "font": "Sparkle"}, "font"),
+        ({"form": "text", "layer": "words", "text": "x" * 100_000}, "it has 100000 letters, and may have 2000"),
     ],
 )  # fmt: skip
 def test_what_makes_no_sense_gets_one_sentence(post, scene, value, fields, words):

@@ -37,6 +37,8 @@ SIDES = get_args(Side)
 DRAWN: Literal["drawn"] = "drawn"
 FIGURES = tuple(name for name in get_args(FigureName) if name != DRAWN)
 """Figures made from numbers; what is drawn has its own nodes."""
+MOST_LETTERS = 2000
+"""Of one text."""
 INK, LEAF = "#16222e", "#3cb38b"
 
 
@@ -124,7 +126,7 @@ class Text(_Plain):
         "stroke": "stroke",
     }
 
-    text: Annotated[str, Field(min_length=1, max_length=2000)]
+    text: Annotated[str, Field(min_length=1, max_length=MOST_LETTERS)]
     font: Font = "Bricolage Grotesque"
     weight: Annotated[int, Field(ge=1, le=1000)] = 600
     size: Annotated[float, Field(ge=1, le=2000)] = 96.0

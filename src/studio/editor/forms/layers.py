@@ -6,7 +6,7 @@ from django import forms
 
 from coaster.edits import becoming, frames, groups, layers
 from coaster.edits.edit import Edit
-from coaster.scene.contents import ALIGNS, CAPS, FIGURES, JOINS, SIDES
+from coaster.scene.contents import ALIGNS, CAPS, FIGURES, JOINS, MOST_LETTERS, SIDES
 from coaster.scene.document import Scene
 from coaster.scene.properties import TABLE
 from studio.editor.forms.base import (
@@ -77,7 +77,16 @@ class PlaceForm(PropertiesForm):
 
 class TextForm(MomentForm):
     name = "text"
-    text = forms.CharField(required=False, max_length=2000, strip=False, label="Text")
+    text = forms.CharField(
+        required=False,
+        max_length=MOST_LETTERS,
+        strip=False,
+        label="Text",
+        error_messages={
+            "max_length": "it has %(show_value)d letters, and may have %(limit_value)d; it was kept"
+            " as it was."
+        },
+    )
     font = forms.CharField(required=False, max_length=90)
     weight = Number(1, 1000, label="Weight")
     size = Number(1, 2000, unit="px", label="Size")

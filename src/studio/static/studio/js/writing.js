@@ -43,7 +43,7 @@ export class Writing {
     if (!layer?.words || this.#layer === id) return
     void this.end()
     const area = document.createElement("textarea")
-    Object.assign(area, {className: "writing", value: layer.words.text, maxLength: 2000, spellcheck: false})
+    Object.assign(area, {className: "writing", value: layer.words.text, spellcheck: false})
     area.setAttribute("aria-label", `Words of ${layer.name}`)
     area.addEventListener("input", () => this.#typed())
     area.addEventListener("blur", () => void this.end())
