@@ -6,7 +6,7 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import ROOT
-from tests.browser.driver import By, chord, find, kept, open_editor, wait
+from tests.browser.driver import By, Stage, chord, find, kept, open_editor, wait
 from tests.browser.driver import keys as press
 
 AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
@@ -77,6 +77,39 @@ STATES = {
     ),
     "the scene": (1, lambda b: choose(b, "scene:")),
     "several layers": (1, lambda b: keys(b, Keys.ESCAPE, (Keys.CONTROL, "a"))),
+    "a gradient": (
+        7,
+        lambda b: (choose(b, "layer:water"), find(b, "[data-id=water]"), tab(b, "look")),
+    ),
+    "what goes with another": (
+        7,
+        lambda b: (choose(b, "layer:cleaner"), find(b, "[data-id=cleaner]"), tab(b, "look")),
+    ),
+    "a filled path": (7, lambda b: (choose(b, "layer:sand-bed"), find(b, "[data-id=sand-bed]"))),
+    "a text": (
+        7,
+        lambda b: (choose(b, "layer:greeting"), find(b, "[data-id=greeting]"), tab(b, "look")),
+    ),
+    "writing": (5, lambda b: (Stage(b).double_click(320, 522), find(b, ".writing"))),
+    "colours": (
+        5,
+        lambda b: (
+            choose(b, "layer:wave"),
+            find(b, "[data-id=wave]"),
+            tab(b, "look"),
+            find(b, "#card [name=fill]").click(),
+            find(b, "#colours:not([hidden])"),
+        ),
+    ),
+    "in a group, some shown alone": (
+        7,
+        lambda b: (
+            choose(b, "layer:window"),
+            find(b, "#card [data-enter=window]"),
+            opened(b, "#card [data-enter=window]", "#crumbs:not([hidden])"),
+            keys(b, "y"),
+        ),
+    ),
     "keys of a layer": (2, lambda b: choose(b, "layer:young")),
     "a take": (6, lambda b: opened(b, "[data-choose='path:walk']", "#take-tolerance")),
     "help": (1, lambda b: opened(b, "[data-opens=keys]", "#keys[open]")),

@@ -154,9 +154,9 @@ def test_deleting_what_was_put_in_gives_the_curve_back(path, where, t):
         assert deviation < 1e-6
     old = bezier.points_at(np.repeat(pieces[piece][None], 99, axis=0), FINE[::4][:99])
     off = nearest(healed.segments()[piece][None], old).distance
-    assert (
-        off.max() <= deviation * 1.05 + 1e-2
-    )  # what is said to be the deviation is none too little
+    # What is said to be the deviation is none too little: of 24 places of a piece a narrow peak
+    # between two may be missed by a sixth.
+    assert off.max() <= deviation * 1.2 + 1e-2
 
 
 def test_a_gentle_curve_heals_to_itself_and_a_polygon_stays_straight():

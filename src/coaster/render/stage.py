@@ -456,7 +456,8 @@ class _Known:
     def looks_alike(self, layer: Layer) -> bool:
         """Whether a layer that does nothing by itself is as it was, but for where it is."""
         before = self._layers.get(layer.id)
-        if before is None or layer.ride is not None or layer.keys or layer.mask is not None:
+        # What follows a path, or is masked by one, is otherwise when that is shaped.
+        if before is None or layer.keys or layer.mask is not None or layer.path_id() is not None:
             return False
         shows = [
             (tree.is_visible(scene, each), tree.is_guide(scene, each))
