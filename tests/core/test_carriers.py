@@ -129,6 +129,19 @@ def test_a_dissolved_group_leaves_riders_and_keys_where_they_are(scene):
             assert map_of(after, each) == pytest.approx(row, abs=1e-5)
 
 
+@pytest.mark.parametrize("first", ["one", "mover"])
+def test_what_carries_may_be_kept_after_what_it_carries(first):
+    """Both leave a turned group; in whichever order they are looked at."""
+    turned = group("a", None, Transform((40, 30), turn=50, scale=(2, 2)))
+    mover = box("mover", "a", Transform((10.0, 20.0), turn=15))
+    one = replace(box("one", "a", Transform((30.0, -8.0))), carrier=Carrier("mover", True, True))
+    members = (one, mover) if first == "one" else (mover, one)
+    scene = scene_of(*members, turned)
+    after = applied(scene, groups.ungroup(scene, "a", 0).commands)
+    for name in ("one", "mover"):
+        assert map_of(after, name, 0) == pytest.approx(map_of(scene, name, 0), abs=1e-6)
+
+
 def test_keys_of_both_places_go_through_a_turned_group_at_all_times():
     keys = (keyed("x", (0, 10), (24, 90)), keyed("y", (0, 50), (24, 20)))
     turned = group("a", None, Transform((40, 30), turn=90, scale=(2, 2)))

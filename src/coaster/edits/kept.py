@@ -37,32 +37,35 @@ def with_kept(
     Errors: EditRefused: they move over time in a way that cannot be kept.
     """
     made, after = list(steps), applied(scene, steps)
+    standing = [each for each in layer_ids if scene.layer(each).content.can.stand]
+    seen = {each: _seen(scene, each, frame) for each in standing}
+    homes = {each: places.home_map(scene, scene.layer(each), frame) for each in standing}
     # What is kept may carry, or hold the rail of, what was looked at before it.
-    for _ in layer_ids:
+    for _ in standing:
         changed = False
-        for each in layer_ids:
-            kept = _kept_commands(scene, after, each, frame)
+        for each in standing:
+            layer = after.layer(each)
+            home = places.home_map(after, layer, frame)
+            kept = _kept_commands(after, layer, seen[each], (homes[each], home), frame)
             made, after, changed = [*made, *kept], applied(after, kept), changed or bool(kept)
+            homes[each] = home
         if not changed:
             break
     return made
 
 
-def _kept_commands(before: Scene, after: Scene, layer_id: str, frame: float) -> list[Command]:
-    layer = after.layer(layer_id)
-    if not layer.content.can.stand:
+def _kept_commands(
+    after: Scene, layer: Layer, seen: Floats, homes: tuple[Floats, Floats], frame: float
+) -> list[Command]:
+    """Return the commands after which a layer has the map ``seen``; its place was told in the first
+    of the ``homes``, and is to be told in the second.
+    """
+    now = _seen(after, layer.id, frame)
+    if np.allclose(seen, now, rtol=0, atol=SEEN_ALIKE):
         return []
-    was, now = (_seen(scene, layer_id, frame) for scene in (before, after))
-    if np.allclose(was, now, rtol=0, atol=SEEN_ALIKE):
-        return []
-    back = _inverse(layer, places.home_map(after, layer, frame))
-    change = _Change(
-        layer,
-        affine.compose(back, places.home_map(before, before.layer(layer_id), frame)),
-        _applied_after(layer, affine.compose(back, was), affine.compose(back, now), frame),
-        frame,
-    )
-    return change.commands()
+    back = _inverse(layer, homes[1])
+    then = _applied_after(layer, affine.compose(back, seen), affine.compose(back, now), frame)
+    return _Change(layer, affine.compose(back, homes[0]), then, frame).commands()
 
 
 def _seen(scene: Scene, layer_id: str, frame: float) -> Floats:
