@@ -82,6 +82,11 @@ def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
     layer = scene.layer(layer_id)
     _check_free(scene, layer)
     across, down = home_of(scene, layer, moment.frame).shift(by)
+    if not (moment.pin or any(map(layer.track, PLACES))):
+        # Of a hundred that are dragged together most only stand there.
+        x, y = layer.transform.position
+        stands = replace(layer.transform, position=(x + across, y + down))
+        return edit_of([set_layer(layer.id, transform=stands)])
     x, y = (float(value_at(layer, name, moment.frame)) for name in PLACES)
     return place(scene, layer_id, {"x": x + across, "y": y + down}, moment)
 
