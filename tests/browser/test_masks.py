@@ -105,7 +105,11 @@ def all_paints() -> Scene:
             join="miter",
             dash=(21.0, 9.0) if i % 2 else None,
         )
-        layers.append(Layer(f"s{i}", f"S{i}", look, Transform((60.0 + 100 * i, 160.0), skew=-12)))
+        # Some are drawn apart, in a box that has to hold all of the stroke.
+        blend = "multiply" if i in (2, 4) else "normal"
+        layers.append(
+            Layer(f"s{i}", f"S{i}", look, Transform((60.0 + 100 * i, 160.0), skew=-12), blend=blend)
+        )
     fill = Line("pool", "#101820", 4, fill="#ffffff", gradient=forms[1])
     layers.append(Layer("fill", "Fill", fill))
     words = Text(

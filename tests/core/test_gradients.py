@@ -18,7 +18,7 @@ from coaster.motion.sampling import simple_pegs
 from coaster.render import svg
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
-from coaster.scene.contents import Line, Picture, Shape, Text
+from coaster.scene.contents import Group, Line, Picture, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.gradients import Gradient
 from coaster.scene.properties import Track
@@ -146,6 +146,49 @@ def test_what_moves_by_itself_is_no_path_and_that_is_said():
     coloured = scene_of(block(Shape(), keys=(Track("colour", (Key("a", 0, RED),)),)))
     with pytest.raises(EditRefused, match="keys of its colours"):
         becoming.to_path(coloured, "one", 0)
+
+
+def test_what_a_path_cannot_show_as_the_shape_did_is_said_or_refused():
+    stretched = Transform((80, 55), scale=(1.5, 0.6))
+    look = Shape("ellipse", 70, 70, RED, "#000000", 6, gradient=RAMP, side="outside")
+    edit = becoming.to_path(scene_of(Layer("one", "One", look, stretched)), "one", 0)
+    said = " ".join(edit.notes)
+    assert "lay outside of the edge" in said
+    assert "gradient was stretched" in said
+    bare = Shape("ellipse", 70, 70, RED, "#000000", 0.0)
+    scene = scene_of(Layer("one", "One", bare))
+    assert (
+        applied(scene, becoming.to_path(scene, "one", 0).commands).layer("one").content.colour
+        is None
+    )
+    dashes = (Track("width", (Key("a", 0, 4.0),)),)
+    keyed = scene_of(Layer("one", "One", look, stretched, keys=dashes))
+    with pytest.raises(EditRefused, match="stroke or size"):
+        becoming.to_path(keyed, "one", 0)
+    kept = scene_of(Layer("one", "One", look, Transform((80, 55)), keys=dashes))
+    assert applied(kept, becoming.to_path(kept, "one", 0).commands).layer("one").keys == dashes
+
+
+def test_a_line_on_a_path_of_a_turned_group_becomes_a_shape_where_it_is():
+    pod = Layer("pod", "Pod", Group((50.0, 40.0)), Transform((60, 45), scale=(1.2, 1.2), turn=30))
+    line = Layer("one", "One", Line("p", "#101010", 4, fill=RED, gradient=RAMP, dash=(9.0, 4.0)))
+    scene = scene_of(line, pod, paths=(replace(square("p", 30, 20, 60, 40), parent="pod"),))
+    back = applied(scene, becoming.to_shape(scene, "one", 0).commands)
+    assert back.paths == ()
+    assert seen_alike(scene, back)
+
+
+def test_who_looked_at_it_goes_on_looking_where_it_was():
+    ring = square("ring", 20, 20, 100, 80)
+    ride = Ride("ring", simple_pegs(0, 9, 1, easing.EVEN), Facing("target", target="one"))
+    looking = Layer("eye", "Eye", Shape(width=10, height=6), ride=ride)
+    scene = scene_of(
+        Layer("one", "One", Shape(width=30, height=30), Transform((80, 60))), looking, paths=(ring,)
+    )
+    after = applied(scene, becoming.to_path(scene, "one", 0).commands)
+    for frame in (0, 4, 9):
+        seen = [Evaluation(each).motion("eye").map(frame) for each in (scene, after)]
+        assert seen[0] == pytest.approx(seen[1], abs=1e-6)
 
 
 def test_stops_are_set_put_in_and_taken_out():

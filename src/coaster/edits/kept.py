@@ -19,6 +19,7 @@ from coaster.motion import keys
 from coaster.motion.keys import Keys
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
+from coaster.render.frames import Frames
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import MOST_SKEW, PLACES
 
@@ -37,40 +38,47 @@ def with_kept(
     Errors: EditRefused: they move over time in a way that cannot be kept.
     """
     made, after = list(steps), applied(scene, steps)
-    standing = [each for each in layer_ids if scene.layer(each).content.can.stand]
-    seen = {each: _seen(scene, each, frame) for each in standing}
-    homes = {each: places.home_map(scene, scene.layer(each), frame) for each in standing}
-    # What is kept may carry, or hold the rail of, what was looked at before it.
-    for _ in standing:
-        changed = False
-        for each in standing:
-            layer = after.layer(each)
-            home = places.home_map(after, layer, frame)
-            kept = _kept_commands(after, layer, seen[each], (homes[each], home), frame)
-            made, after, changed = [*made, *kept], applied(after, kept), changed or bool(kept)
-            homes[each] = home
-        if not changed:
+    ids = [each for each in layer_ids if scene.layer(each).content.can.stand]
+    seen, homes = _seen(scene, ids, frame), _homes(scene, ids, frame)
+    # What carries others, or holds their rails, is kept as well: then these are elsewhere again.
+    for _ in ids:
+        now, there = _seen(after, ids, frame), _homes(after, ids, frame)
+        kept = [
+            step
+            for each in ids
+            for step in _kept_commands(
+                after.layer(each), (seen[each], now[each]), (homes[each], there[each]), frame
+            )
+        ]
+        if not kept:
             break
+        made, after, homes = [*made, *kept], applied(after, kept), there
     return made
 
 
+def _seen(scene: Scene, ids: Sequence[str], frame: float) -> dict[str, Floats]:
+    """Return the maps (6,) of layers to the scene at a frame."""
+    at = Frames.one(min(max(round(frame), 0), scene.length))
+    motions = Evaluation(scene).motions_of([scene.layer(each) for each in ids], at)
+    return {motion.layer.id: motion.maps[0] for motion in motions}
+
+
+def _homes(scene: Scene, ids: Sequence[str], frame: float) -> dict[str, Floats]:
+    return {each: places.home_map(scene, scene.layer(each), frame) for each in ids}
+
+
 def _kept_commands(
-    after: Scene, layer: Layer, seen: Floats, homes: tuple[Floats, Floats], frame: float
+    layer: Layer, maps: tuple[Floats, Floats], homes: tuple[Floats, Floats], frame: float
 ) -> list[Command]:
-    """Return the commands after which a layer has the map ``seen``; its place was told in the first
-    of the ``homes``, and is to be told in the second.
+    """Return the commands after which a layer has the first of its ``maps`` in place of the second;
+    its place was told in the first of the ``homes``, and is to be told in the second.
     """
-    now = _seen(after, layer.id, frame)
+    seen, now = maps
     if np.allclose(seen, now, rtol=0, atol=SEEN_ALIKE):
         return []
     back = _inverse(layer, homes[1])
     then = _applied_after(layer, affine.compose(back, seen), affine.compose(back, now), frame)
     return _Change(layer, affine.compose(back, homes[0]), then, frame).commands()
-
-
-def _seen(scene: Scene, layer_id: str, frame: float) -> Floats:
-    at = min(max(round(frame), 0), scene.length)
-    return Evaluation(scene).motion(layer_id).map(at)
 
 
 def _inverse(layer: Layer, around: Floats) -> Floats:

@@ -12,10 +12,12 @@ from dataclasses import dataclass, field
 from pathlib import Path as File
 
 from coaster.errors import FormatError
+from coaster.formats.fontfiles import KINDS
 from coaster.scene import codec
 from coaster.scene.document import Scene
 
 SCENE_NAME, ASSETS = "scene.json", "assets"
+FONT_ENDINGS = tuple(KINDS.values())
 LARGEST_SCENE, LARGEST_TOTAL, MOST_ENTRIES = 64_000_000, 1_000_000_000, 2_000
 _ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp|ttf|otf|csv))")
 
@@ -45,7 +47,7 @@ class Bundle:
 
 def noun_of(asset: str) -> str:
     """Return what people call a file that a scene needs."""
-    return "font" if asset.endswith((".ttf", ".otf")) else "picture"
+    return "font" if asset.endswith(FONT_ENDINGS) else "picture"
 
 
 def pack(

@@ -7,6 +7,8 @@ from pathlib import Path as File
 
 import uharfbuzz as harfbuzz
 
+from coaster.scene.contents import FONTS
+
 FOLDER = File(__file__).parent / "fonts"
 
 
@@ -18,14 +20,17 @@ class Family:
     italic: tuple[str, ...] = ()
 
 
-def _parts(stem: str, style: str = "") -> tuple[str, ...]:
-    return tuple(f"{stem}-{part}{style}.ttf" for part in ("latin", "latin-ext"))
+def _shipped(font: str) -> Family:
+    stem = font.lower().replace(" ", "-")
+    styles = (
+        tuple(f"{stem}-{part}{style}.ttf" for part in ("latin", "latin-ext"))
+        for style in ("", "-italic")
+    )
+    upright, italic = styles
+    return Family(upright, italic if (FOLDER / italic[0]).exists() else ())
 
 
-SHIPPED = {
-    "Bricolage Grotesque": Family(_parts("bricolage-grotesque")),
-    "Figtree": Family(_parts("figtree"), _parts("figtree", "-italic")),
-}
+SHIPPED = {font: _shipped(font) for font in FONTS}
 FALLBACKS = tuple(
     f"noto-sans-{script}.ttf"
     for script in (
@@ -34,7 +39,7 @@ FALLBACKS = tuple(
     )
 )  # fmt: skip
 """What letters are taken from that a family does not have."""
-PLAIN = "Figtree"
+PLAIN = FONTS[-1]
 """What stands in for a font whose file is gone."""
 
 Finder = Callable[[str], File | None]

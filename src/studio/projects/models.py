@@ -1,6 +1,7 @@
 """Projects, their scenes with all revisions, and the pictures they use."""
 
-from functools import lru_cache
+from functools import lru_cache, reduce
+from operator import or_
 from pathlib import Path as File
 
 from django.conf import settings
@@ -9,6 +10,7 @@ from django.db import models
 
 from coaster.commands.history import Heads
 from coaster.errors import CoreError
+from coaster.formats.bundle import FONT_ENDINGS
 from coaster.scene import codec
 from coaster.scene import document as core
 from studio.projects.querysets import Owned, Projects, Scenes
@@ -143,8 +145,9 @@ class Asset(models.Model):
     @classmethod
     def fonts_of(cls, project: Project) -> "models.QuerySet[Asset]":
         """Return the fonts of a project by their names."""
-        named = models.Q(file_name__endswith=".ttf") | models.Q(file_name__endswith=".otf")
-        return cls.objects.filter(named, project=project).order_by("original_name")
+        rows = cls.objects.filter(project=project).order_by("original_name")
+        named = (models.Q(file_name__endswith=ending) for ending in FONT_ENDINGS)
+        return rows.filter(reduce(or_, named))
 
     @property
     def path(self) -> File:

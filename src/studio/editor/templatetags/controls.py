@@ -5,7 +5,10 @@ from typing import Any
 from django import template
 from django.template.context import Context
 
-from coaster.scene.properties import PROPERTIES
+from coaster.scene.contents import Shape, Text
+from coaster.scene.document import Transform
+from coaster.scene.masks import Mask, MaskPart
+from coaster.scene.properties import PLACES, PROPERTIES, TABLE
 
 register = template.Library()
 NARROW = ("%", "°", "s")
@@ -14,24 +17,21 @@ AS_THEY_ARE = ("id", "placeholder", "min")
 """Attributes of the input itself; all others are told to the modules."""
 
 
+_PLACED, _TEXT, _SHAPE, _MASK = Transform(), Text("A"), Shape(), Mask((MaskPart("any"),))
 USUAL = {
-    "scale": "100",
-    "scale_x": "100",
-    "scale_y": "100",
-    "turn": "0",
-    "skew": "0",
-    "anchor_x": "50",
-    "anchor_y": "50",
-    "off_x": "0",
-    "off_y": "0",
-    "opacity": "100",
-    "feather": "0",
-    "grow": "0",
-    "masking": "100",
-    "tracking": "0",
-    "leading": "1.2",
-    "radius": "0",
-    "dash_offset": "0",
+    **{
+        row.name: row.read(_PLACED) * row.factor
+        for row in TABLE
+        if row.home == "transform" and row.name not in PLACES
+    },
+    **{f"scale_{axis}": _PLACED.scale[i] * 100 for i, axis in enumerate("xy")},
+    **{f"anchor_{axis}": _PLACED.anchor[i] * 100 for i, axis in enumerate("xy")},
+    **dict.fromkeys(("off_x", "off_y"), 0.0),
+    **{row.name: row.read(_MASK) * row.factor for row in TABLE if row.home == "mask"},
+    "tracking": _TEXT.tracking * 100,
+    "leading": _TEXT.leading,
+    "radius": _SHAPE.radius,
+    "dash_offset": _SHAPE.dash_offset,
 }
 """What fields are set back to by a double click on their label."""
 
@@ -58,7 +58,7 @@ def number(
     if keyed:
         more |= {"with_frame": 1, "property": keyed}
     if name in USUAL:
-        more["usual"] = USUAL[name]
+        more["usual"] = f"{USUAL[name]:g}"
     return {
         "name": name,
         "label": label,

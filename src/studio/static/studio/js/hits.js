@@ -51,7 +51,7 @@ export function layersIn(state, a, b) {
   if (!scene) return []
   const [left, right] = [Math.min(a[0], b[0]), Math.max(a[0], b[0])], [top, bottom] = [Math.min(a[1], b[1]), Math.max(a[1], b[1])]
   for (const layer of scene.layers) {
-    if (layer.ground || !layer.seen || layer.can.hold || isLocked(scene, layer) || opacityOf(layer, state.frame) === 0) continue
+    if (layer.ground || !layer.seen || layer.can.hold || !isShownAlone(scene, layer, state.solo) || isLocked(scene, layer) || opacityOf(layer, state.frame) === 0) continue
     const corners = cornersOf(layer, state.frame), xs = corners.map(corner => corner[0]), ys = corners.map(corner => corner[1])
     const meets = Math.min(...xs) <= right && Math.max(...xs) >= left && Math.min(...ys) <= bottom && Math.max(...ys) >= top
     const picked = meets && enterable(scene, layer, state.inside)

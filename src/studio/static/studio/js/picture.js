@@ -379,8 +379,10 @@ function inkOf(steps, frame, ghosts, lies) {
 /** @param {Layer} layer @param {number} frame @param {ArrayLike<number>} matrix @param {[number, number, number]} lies */
 function inkAt(layer, frame, matrix, lies) {
   const {picture, box} = faceOf(layer, frame)
-  const drawn = outlinesOf(layer, frame).flatMap(({figure, stroke, width, join, miter}) => {
-    return around(boundsOf(figure), stroke ? width * (join === "miter" ? miter / 2 : 0.75) : 0, matrix, lies)
+  const drawn = outlinesOf(layer, frame).flatMap(({figure, stroke, width, join, miter, side}) => {
+    // Beyond the edge lies all of it, or half.
+    const reach = width * (join === "miter" ? miter / 2 : 0.75) * (side === "outside" ? 2 : 1)
+    return around(boundsOf(figure), stroke ? reach : 0, matrix, lies)
   })
   return picture ? [...drawn, ...around(box, 0, matrix, lies)] : drawn
 }

@@ -35,8 +35,6 @@ export class Writing {
     window.addEventListener("pagehide", () => void this.end())
   }
 
-  get busy() { return Boolean(this.#area) }
-
   /** Type the words of a layer, if it has any. @param {string} id */
   begin(id) {
     const layer = layerOf(shown(this.store.state), id)
@@ -70,7 +68,8 @@ export class Writing {
       if (refusal) {
         this.say(refusal, true)
         // Left blank it is what it was; all else is the person's to mend, or to leave again.
-        if (area.value.trim() && area.value !== this.#refused && area.isConnected) {
+        const mends = area.value.trim() && area.value !== this.#refused && this.#area === area
+        if (mends) {
           this.#refused = area.value
           return area.focus()
         }
