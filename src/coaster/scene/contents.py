@@ -243,6 +243,11 @@ KINDS: dict[str, type] = {
 """Every kind by its name."""
 
 
+def usual(kind: str, field: str) -> Any:
+    """Return what a field of a kind is unless something is said."""
+    return KINDS[kind].__dataclass_fields__[field].default  # type: ignore[attr-defined]  # every kind is one
+
+
 def kind_of(content: Kind) -> str:
     """Return the name of a content's kind, as people call it."""
     return content.type

@@ -5,7 +5,7 @@ from typing import Any
 from django import template
 from django.template.context import Context
 
-from coaster.scene.contents import Shape, Text
+from coaster.scene.contents import usual
 from coaster.scene.document import Transform
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import PLACES, PROPERTIES, TABLE
@@ -17,7 +17,7 @@ AS_THEY_ARE = ("id", "placeholder", "min")
 """Attributes of the input itself; all others are told to the modules."""
 
 
-_PLACED, _TEXT, _SHAPE, _MASK = Transform(), Text("A"), Shape(), Mask((MaskPart("any"),))
+_PLACED, _MASK = Transform(), Mask((MaskPart("any"),))
 USUAL = {
     **{
         row.name: row.read(_PLACED) * row.factor
@@ -28,10 +28,10 @@ USUAL = {
     **{f"anchor_{axis}": _PLACED.anchor[i] * 100 for i, axis in enumerate("xy")},
     **dict.fromkeys(("off_x", "off_y"), 0.0),
     **{row.name: row.read(_MASK) * row.factor for row in TABLE if row.home == "mask"},
-    "tracking": _TEXT.tracking * 100,
-    "leading": _TEXT.leading,
-    "radius": _SHAPE.radius,
-    "dash_offset": _SHAPE.dash_offset,
+    "tracking": usual("text", "tracking") * 100,
+    "leading": usual("text", "leading"),
+    "radius": usual("shape", "radius"),
+    "dash_offset": usual("shape", "dash_offset"),
 }
 """What fields are set back to by a double click on their label."""
 
