@@ -17,7 +17,7 @@ from coaster.errors import EditRefused
 from coaster.geometry import affine
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import Subpath
+from coaster.geometry.path import Subpath, Vec2
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
 from coaster.scene.contents import DRAWN, Line, Shape, as_kind
@@ -145,15 +145,8 @@ def to_shape(scene: Scene, layer_id: str, frame: float) -> Edit:
     around = places.group_map(scene, layer.parent, frame)
     seen = affine.compose(affine.inverse(around), places.group_map(scene, path.parent, frame))
     _check_colours(layer, _grown(seen))
-    runs = paths.transformed(path.subpaths, seen)
-    left, top, width, height = _sized(runs)
-    shape = Shape(
-        DRAWN, width, height, fill=line.fill, stroke=line.colour,
-        stroke_width=line.width * _grown(seen), **_pen(line, _grown(seen)),
-        gradient=_over(line.gradient, _sized(path.subpaths), seen, runs),
-        runs=paths.transformed(runs, affine.translation(-left, -top)),
-    )  # fmt: skip
-    stood = Transform((left + width / 2, top + height / 2), opacity=layer.transform.opacity)
+    shape, middle = _drawn(line, path.subpaths, seen)
+    stood = Transform(middle, opacity=layer.transform.opacity)
     steps: list[Command] = [set_layer(layer.id, content=shape, transform=stood)]
     steps += looking_elsewhere_commands(scene, layer.id)
     others = [user.id for user in scene.users_of(path.id) if user.id != layer.id]
@@ -161,6 +154,19 @@ def to_shape(scene: Scene, layer_id: str, frame: float) -> Edit:
     if not others:
         steps.append(RemovePath(path.id))
     return edit_of(steps, f"Make {layer.name} a shape", notes, layer=layer.id)
+
+
+def _drawn(line: Line, subpaths: Runs, seen: Floats) -> tuple[Shape, Vec2]:
+    """Return a shape that is painted as a line along some runs was, under a map, and its middle."""
+    runs = paths.transformed(subpaths, seen)
+    left, top, width, height = _sized(runs)
+    shape = Shape(
+        DRAWN, width, height, fill=line.fill, stroke=line.colour,
+        stroke_width=line.width * _grown(seen), **_pen(line, _grown(seen)),
+        gradient=_over(line.gradient, _sized(subpaths), seen, runs),
+        runs=paths.transformed(runs, affine.translation(-left, -top)),
+    )  # fmt: skip
+    return shape, (left + width / 2, top + height / 2)
 
 
 def _check_colours(layer: Layer, grown: float) -> None:
