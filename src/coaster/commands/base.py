@@ -1,7 +1,10 @@
 """What every command is, the register of their kinds, and commands as JSON."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from typing import Any, ClassVar, TypeVar
+from contextlib import contextmanager
+from functools import reduce
+from itertools import groupby
+from typing import Any, ClassVar, Self, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -26,6 +29,13 @@ class Command:
     def apply(self, scene: Scene) -> Scene:
         """Errors: EditRefused, UnknownId or SceneError: it does not fit this scene."""
         raise NotImplementedError
+
+    @classmethod
+    def together(cls, commands: Sequence[Self], scene: Scene) -> Scene | None:
+        """Return the scene after several of one kind, where that is one step; errors as
+        ``apply``.
+        """
+        return None
 
     def inverse(self, before: Scene) -> "Command":
         """Return the command that takes the scene back to ``before``."""
@@ -91,20 +101,28 @@ def steps_of(scene: Scene, commands: Sequence[Command]) -> Iterator[tuple[Comman
     Errors: EditRefused: it does not fit; nothing is changed.
     """
     for command in commands:
-        try:
+        with _refusing():
             after = command.apply(scene)
-        except ValidationError as error:
-            raise EditRefused(words_of(error)) from error
-        except SceneError as error:
-            raise EditRefused(str(error)) from error
         yield command, scene, after
         scene = after
 
 
+@contextmanager
+def _refusing() -> Iterator[None]:
+    try:
+        yield
+    except ValidationError as error:
+        raise EditRefused(words_of(error)) from error
+    except SceneError as error:
+        raise EditRefused(str(error)) from error
+
+
 def applied(scene: Scene, commands: Sequence[Command]) -> Scene:
     """Return the scene after commands in order; errors as ``steps_of``."""
-    for _, _, after in steps_of(scene, commands):
-        scene = after
+    for _, each in groupby(commands, key=type):
+        some = list(each)
+        with _refusing():
+            scene = some[0].together(some, scene) or reduce(lambda at, x: x.apply(at), some, scene)
     return scene
 
 

@@ -2,11 +2,11 @@
 says.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass as plain
 from dataclasses import replace
 from functools import cache
-from typing import Any, ClassVar, Literal, get_type_hints
+from typing import Any, ClassVar, Literal, Self, get_type_hints
 
 from pydantic import TypeAdapter, ValidationError
 from pydantic.dataclasses import dataclass
@@ -83,6 +83,8 @@ SETTABLE: dict[Owner, Settable] = {
     ),
 }
 """A ride is named by its layer."""
+LEADS = {"content", "mask", "carrier"}
+"""What leads from a layer elsewhere: each step of those is checked."""
 
 
 @cache
@@ -120,6 +122,18 @@ class SetField(Setting):
         if isinstance(changed, Ride):
             return scene.with_layer(replace(scene.layer(self.id), ride=changed))
         return scene.with_layer(changed)
+
+    @classmethod
+    def together(cls, commands: Sequence[Self], scene: Scene) -> Scene | None:
+        # A hundred layers that are dragged make one new scene, not a hundred of a hundred layers.
+        there = {layer.id: layer for layer in scene.layers}
+        if any(
+            x.owner != "layer" or x.id not in there or LEADS & x.values.keys() for x in commands
+        ):
+            return None
+        for each in commands:
+            there[each.id] = replace(there[each.id], **each.values)
+        return scene.with_layers(there[each.id] for each in commands)
 
     def _owner(self, scene: Scene) -> Layer | Ride | Path | Scene:
         """Errors: UnknownId; SceneError: the layer rides nothing."""

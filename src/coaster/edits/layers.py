@@ -110,7 +110,8 @@ def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> E
     edits = [nudged(scene, layer.id, by, moment) for layer in moved]
     if len(edits) == 1:
         return edits[0]
-    riding = ", ".join(layer.name for layer in chosen if layer not in moved)
+    going = {layer.id for layer in moved}
+    riding = ", ".join(layer.name for layer in chosen if layer.id not in going)
     notes = [f"{riding} stayed: a path sets the place."] if riding else []
     steps = [step for edit in edits for step in edit.commands]
     return edit_of(steps, f"Move {called(len(edits), 'layer')}", notes)

@@ -174,9 +174,13 @@ def forget() -> None:
 
 
 def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
-    """Work out where layers are, riders of one path together."""
+    """Work out where layers are, riders of one path together, and those that rest together."""
     travels = _travels(placed, at)
-    return [_stand(one, travels.get(i), at) for i, one in enumerate(placed)]
+    faces = [faces_of(one.layer, one.path, one.times(at)) for one in placed]
+    resting = [i for i, one in enumerate(placed) if _rests(one, faces[i])]
+    own = _resting_maps([(placed[i].layer, faces[i]) for i in resting])
+    found = {i: row[None] for i, row in zip(resting, own, strict=True)}
+    return [_stand(one, faces[i], at, travels.get(i), found.get(i)) for i, one in enumerate(placed)]
 
 
 def _travels(placed: Sequence[Placed], at: Frames | None) -> dict[int, tuple[Way, Travel]]:
@@ -265,14 +269,22 @@ def _on_its_path(one: Placed, path: Path, faces: Faces, at: Frames | None) -> St
     return Stand(own, _outwards(one.rail_group, own, at), start, faces)
 
 
-def _stand(one: Placed, ridden: tuple[Way, Travel] | None, at: Frames | None) -> Stand:
-    times = one.times(at)
-    faces = faces_of(one.layer, one.path, times)
+def _stand(
+    one: Placed,
+    faces: Faces,
+    at: Frames | None,
+    ridden: tuple[Way, Travel] | None,
+    resting: Floats | None,
+) -> Stand:
     way, gone = ridden or (None, None)
     if one.path is not None and gone is None:
         return _on_its_path(one, one.path, faces, at)
-    spots = _resting_spots(one.layer, times) if gone is None else gone.position
-    own = _own_maps(one.layer, faces, spots, gone, times)
+    if resting is not None:
+        spots, own = np.array([one.layer.transform.position]), resting
+    else:
+        times = one.times(at)
+        spots = _resting_spots(one.layer, times) if gone is None else gone.position
+        own = _own_maps(one.layer, faces, spots, gone, times)
     carried = _carried_maps(one, at)
     if carried is not None:
         spots, own = _each(carried, spots), affine.compose(carried, own)
@@ -327,6 +339,27 @@ def _resting_spots(layer: Layer, times: Floats) -> Floats:
     return np.stack(np.broadcast_arrays(across, down), axis=1)
 
 
+def _rests(one: Placed, faces: Faces) -> bool:
+    """Whether a layer has one place, turn, size and face for good, whatever takes it along."""
+    return one.path is None and not one.layer.keys and faces.grown is None and faces.still
+
+
+def _resting_maps(at_rest: Sequence[tuple[Layer, Faces]]) -> Floats:
+    """Return the maps (n, 6) of n layers that rest, worked out together: of a hundred that are
+    dragged, each alone would take longer than to draw it.
+    """
+    if not at_rest:
+        return np.empty((0, 6))
+    poses = [layer.transform for layer, _ in at_rest]
+    boxes = np.array([faces.first.box for _, faces in at_rest])
+    spots = np.array([pose.position for pose in poses])
+    anchors = np.array([pose.anchor for pose in poses])
+    across, down = np.array([pose.scale for pose in poses]).T
+    turn, slant = np.radians([[pose.turn, pose.skew] for pose in poses]).T
+    anchor = boxes[:, :2] + anchors * boxes[:, 2:]
+    return _about_anchor(_columns(turn, slant, across, down), anchor.T, spots)
+
+
 def _own_maps(
     layer: Layer, faces: Faces, spots: Floats, ridden: Travel | None, times: Floats
 ) -> Floats:
@@ -342,10 +375,13 @@ def _own_maps(
         across = -across if facing.flip_x else across
         down = ridden.upside * (-down if facing.flip_y else down)
         slant = ridden.upside * slant
-    columns = _columns(turn, slant, across, down)
-    anchor = _applied(columns, _anchor(layer, faces))
-    columns += tuple(spots[:, i] - anchor[i] for i in (0, 1))
-    return _rows(columns)
+    return _about_anchor(_columns(turn, slant, across, down), _anchor(layer, faces), spots)
+
+
+def _about_anchor(columns: Sequence[Floats], anchor: Sequence[Floats], spots: Floats) -> Floats:
+    """Return the maps that bring an anchor, in the layer's px, to its spots."""
+    across, down = _applied(columns, anchor)
+    return _rows((*columns, spots[:, 0] - across, spots[:, 1] - down))
 
 
 def _columns(turn: Floats, slant: Floats, across: Floats, down: Floats) -> tuple[Floats, ...]:

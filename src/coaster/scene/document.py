@@ -224,9 +224,17 @@ class Scene:
         return layer.ride
 
     def with_layer(self, changed: Layer) -> "Scene":
-        before = self.layer(changed.id)
-        layers = tuple(changed if x is before else x for x in self.layers)
-        if before.links() != changed.links():
+        return self.with_layers([changed])
+
+    def with_layers(self, changed: Iterable[Layer]) -> "Scene":
+        """Errors: UnknownId: one of them is not there."""
+        new = {layer.id: layer for layer in changed}
+        layers = tuple(new.pop(before.id, before) for before in self.layers)
+        for missing in new:
+            self.layer(missing)
+        if any(
+            x.links() != y.links() for x, y in zip(self.layers, layers, strict=True) if x is not y
+        ):
             return replace(self, layers=layers)
         # Only what leads elsewhere has rules between things: of a hundred layers that are moved,
         # each would check all again.
