@@ -33,12 +33,15 @@ Found = TypeVar("Found")
 def _readers() -> ProcessPool:
     # Not a fork of a server with threads: what they hold would be held for ever.
     context = get_context("forkserver")
-    context.set_forkserver_preload(["coaster.formats.bundle", "coaster.formats.pictures"])
+    context.set_forkserver_preload(
+        ["coaster.formats.bundle", "coaster.formats.pictures", "coaster.media.readers"]
+    )
     return ProcessPool(READERS, max_tasks=MOST_TASKS, initializer=_limit, context=context)
 
 
 def _limit() -> None:
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    # What can be written to, not all addresses: threads that decode set aside many more of those.
+    resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY, MOST_MEMORY))
     # The server stays quick while something large is read.
     os.nice(NICE)
 

@@ -102,7 +102,8 @@ def test_a_bundle_brings_its_pictures_and_a_plain_file_finds_them_beside_it(tmp_
     (tmp_path / "assets").mkdir()
     (tmp_path / "assets" / "buoy.png").write_bytes(b"picture")
     (tmp_path / "scene.json").write_text(codec.to_json(made))
-    (tmp_path / "scene.zip").write_bytes(bundle.pack(made, lambda name: b"picture"))
+    with (tmp_path / "scene.zip").open("wb") as out:
+        bundle.pack(made, tmp_path / "assets", out)
     for name in ("scene.json", "scene.zip"):
         with bundle.open_bundle(tmp_path / name) as (scene, folder):
             assert scene == made

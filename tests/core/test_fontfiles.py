@@ -100,10 +100,13 @@ def test_one_that_is_gone_is_stood_in_for(kelp):
 def test_it_goes_along_in_bundles(kelp, tmp_path):
     layer = Layer("t", "Tide", Text("AB", kelp))
     scene = Scene(layers=(layer,))
-    data = bundle.pack(scene, lambda name: (tmp_path / name).read_bytes())
-    back = bundle.unpack(data, "x.zip")
+    with (tmp_path / "x.zip").open("wb") as out:
+        bundle.pack(scene, tmp_path, out)
+    (tmp_path / "back").mkdir()
+    back = bundle.unpack(tmp_path / "x.zip", "x.zip", tmp_path / "back")
     assert codec.from_json(codec.to_json(back.scene)) == scene
-    assert list(back.pictures) == [kelp]
+    assert back.assets == (kelp,)
+    assert (tmp_path / "back" / kelp).read_bytes() == (tmp_path / kelp).read_bytes()
     renamed = scene.with_assets({kelp: "other.ttf"})
     assert renamed.layer("t").content.font == "other.ttf"
 

@@ -12,6 +12,7 @@ from studio.jobs.models import State
 from studio.projects import services
 from studio.projects.models import Asset, Project, Scene
 from studio.renders.models import Render
+from tests.core.moving import animated
 
 GETS = {
     "projects": {}, "bin": {}, "new-scene": {"project_id": 0}, "save-scene": {"scene_id": 0},
@@ -25,6 +26,8 @@ GETS = {
     "take-csv": {"scene_id": 0, "path_id": ""}, "take-svg": {"scene_id": 0, "path_id": ""},
     "raw-take": {"scene_id": 0, "path_id": ""},
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
+    "footage-block": {"project_id": 0, "file_name": "film.gif", "number": 0}, "footage-frame": {"project_id": 0, "file_name": "film.gif", "index": 0},
+    "footage-small": {"project_id": 0, "file_name": "film.gif"},
     "account": {}, "change-password": {}, "people": {},
 }  # fmt: skip
 POSTS = {
@@ -35,6 +38,7 @@ POSTS = {
     "import": {"scene_id": 0}, "blocks": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
     "forget-ride": {"scene_id": 0, "ride_id": 0},
     "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
+    "footage-act": {"project_id": 0, "file_name": "film.gif", "action": "cancel"},
     "add-person": {}, "act-on-person": {"person_id": 0, "action": "off"},
 }  # fmt: skip
 OPEN = {"sign-in", "sign-out", "set-password", "health"}
@@ -77,10 +81,16 @@ def address(scene, ben):
     )
     drawn = set_path("ring", drawn=Provenance(raw.file_name))
     edits.edit(scene.project.owner, scene.pk, lambda value: edit_of([drawn]), base=0)
+    animated(scene.project.folder / "film.gif", 2, "GIF")
+    Asset.objects.create(
+        project=scene.project, file_name="film.gif", original_name="Film", width=160, height=64
+    )
     kept = library.keep(scene.project.owner, scene, "fish", "Round")
     ids |= {
         "ride_id": kept.pk,
-        "file_name": Asset.objects.get().file_name,
+        "file_name": Asset.objects.get(file_name__endswith=".png").file_name,
+        "number": 0,
+        "index": 0,
         "action": "delete",
         "path_id": "ring",
         "layer_id": "fish",

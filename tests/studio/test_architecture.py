@@ -14,8 +14,9 @@ WORDS = {
     "a property with keys": r"\bsize_x\b",
     "a kind of layer": r"(\bText\(|: Text\b|\bText,|class TextForm|name=\"text\")",
     "a way of facing": r"\"roll\"",
-    "a format of renders": r"\bapng\b",
+    "a format of renders": r"\"apng\"",
     "a command with its key": r"\bplay-from-start\b",
+    "a format of footage": r"\"\.avi\"",
     "a kind of job": r"^JOB = \"render\"$",
 }
 MOST = {

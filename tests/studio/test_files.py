@@ -120,7 +120,7 @@ def test_a_bad_file_gets_one_sentence_and_leaves_nothing_behind(send, scene, kin
 
 
 def test_what_is_too_large_is_turned_away_unread(client, scene, settings):
-    settings.LARGEST_UPLOAD = 1000
+    settings.LARGEST_FOOTAGE = 1000
     answer = client.post(
         reverse("import", args=[scene.pk]),
         {"file": SimpleUploadedFile("a.png", b"x" * 2000)},
@@ -207,7 +207,7 @@ def test_a_new_scene_that_makes_no_sense_is_refused_in_words(client, project, ch
 
 
 def test_a_scene_file_opens_again_as_the_same_scene(client, project, scene, value):
-    saved = client.get(reverse("save-scene", args=[scene.pk])).content
+    saved = client.get(reverse("save-scene", args=[scene.pk])).getvalue()
     other = Project.objects.create(owner=project.owner, name="Other")
     answer = client.post(
         reverse("open-scene", args=[other.pk]), {"file": SimpleUploadedFile("Loop.zip", saved)}
@@ -223,7 +223,7 @@ def test_a_scene_file_opens_again_as_the_same_scene(client, project, scene, valu
 )
 def test_a_scene_file_that_is_none_is_refused_and_nothing_is_kept(client, project, scene, kind):
     with zipfile.ZipFile(
-        io.BytesIO(client.get(reverse("save-scene", args=[scene.pk])).content)
+        io.BytesIO(client.get(reverse("save-scene", args=[scene.pk])).getvalue())
     ) as good:
         parts = {name: good.read(name) for name in good.namelist()}
     picture_name = next(name for name in parts if name.startswith("assets/"))

@@ -148,9 +148,9 @@ def test_a_font_that_cannot_be_used_leaves_nothing_behind(send, scene, value, da
 def test_a_scene_with_its_font_is_saved_and_opened_elsewhere(send, scene, client_of, ben):
     send("kelp.ttf", font(letters="KelpBod 1234"))
     used = now(scene).layers[-1].content.font
-    bundle = services.export_bundle(scene.project.owner, Scene.objects.get(pk=scene.pk))
+    bundle = services.export_bundle(scene.project.owner, Scene.objects.get(pk=scene.pk)).read()
     theirs = services.create_project(ben, "Theirs")
-    opened = services.import_bundle(ben, theirs, bundle, "loop.zip").value()
+    opened = services.import_bundle(ben, theirs, SimpleUploadedFile("loop.zip", bundle)).value()
     assert opened.layers[-1].content.font == used
     assert Asset.fonts_of(theirs).get().original_name == "Kelp Bold"
     assert isinstance(opened.layer("line").content, Line)

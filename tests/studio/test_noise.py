@@ -113,7 +113,7 @@ def test_a_drawing_with_any_bytes_in_it(client, scene, at, noise, use):
 @given(data=st.data())
 @quietly
 def test_a_scene_file_with_any_bytes_in_it(client, project, scene, data):
-    saved = client.get(reverse("save-scene", args=[scene.pk])).content
+    saved = client.get(reverse("save-scene", args=[scene.pk])).getvalue()
     at = data.draw(st.integers(0, len(saved) - 1))
     noise = data.draw(st.binary(max_size=9))
     broken = saved[:at] + noise + saved[at + len(noise) :]

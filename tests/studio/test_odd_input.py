@@ -99,7 +99,7 @@ def test_scene_files_are_refused_in_plain_words(client, scene, old, new, words):
 
 
 def test_what_is_too_much_to_send_is_said_on_a_page(client, scene, settings):
-    settings.LARGEST_UPLOAD = 1000
+    settings.LARGEST_FOOTAGE = 1000
     file = SimpleUploadedFile("a.json", b"x" * 2000)
     answer = client.post(reverse("open-scene", args=[scene.project_id]), {"file": file})
     assert answer.status_code == 413

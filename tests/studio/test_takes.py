@@ -321,11 +321,11 @@ def test_a_file_that_is_no_take_gets_one_sentence_and_leaves_nothing(
 def test_a_scene_file_brings_its_raw_takes_along(record, scene, anna, ben):
     record(layer="box")
     scene.refresh_from_db()
-    data = services.export_bundle(anna, scene)
+    data = services.export_bundle(anna, scene).read()
     name = now(scene).path("take").drawn.file
     assert f"assets/{name}" in zipfile.ZipFile(BytesIO(data)).namelist()
     theirs = services.create_project(ben, "Elsewhere")
-    opened = services.import_bundle(ben, theirs, data, "scene.zip")
+    opened = services.import_bundle(ben, theirs, SimpleUploadedFile("scene.zip", data))
     assert opened.value().path("take").drawn.file == name
     assert RawTake.objects.get(project=theirs).path.read_text() == csv_of(scene, name)
 

@@ -11,6 +11,7 @@ from coaster.motion.keys import scaled
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Peg, Ride
 from coaster.motion.sections import retimed
+from coaster.scene.contents import Content
 from coaster.scene.document import Length, Scene, Span
 from coaster.scene.properties import Track
 
@@ -26,6 +27,7 @@ class SetClock(Setting):
     pegs: tuple[tuple[Id, tuple[Peg, ...]], ...] = ()
     keys: tuple[tuple[Id, tuple[Track, ...]], ...] = ()
     shown: tuple[tuple[Id, Span], ...] = ()
+    contents: tuple[tuple[Id, Content], ...] = ()
 
     def apply(self, scene: Scene) -> Scene:
         for layer_id, pegs in self.pegs:
@@ -35,23 +37,31 @@ class SetClock(Setting):
             scene = scene.with_layer(replace(scene.layer(layer_id), keys=tracks))
         for layer_id, span in self.shown:
             scene = scene.with_layer(replace(scene.layer(layer_id), shown=span))
+        for layer_id, content in self.contents:
+            scene = scene.with_layer(replace(scene.layer(layer_id), content=content))
         return replace(scene, rate=self.rate, length=self.length)
 
     def inverse(self, before: Scene) -> Command:
         pegs = tuple((layer_id, before.ride_of(layer_id).pegs) for layer_id, _ in self.pegs)
         keys = tuple((layer_id, before.layer(layer_id).keys) for layer_id, _ in self.keys)
         spans = ((layer_id, before.layer(layer_id).shown) for layer_id, _ in self.shown)
-        return SetClock(
-            before.rate, before.length, pegs, keys, tuple((x, span) for x, span in spans if span)
-        )
+        shown = tuple((x, span) for x, span in spans if span)
+        contents = tuple((x, before.layer(x).content) for x, _ in self.contents)
+        return SetClock(before.rate, before.length, pegs, keys, shown, contents)
 
     def merge(self, later: Command) -> Command | None:
         if not isinstance(later, SetClock):
             return None
         pegs, keys = dict(self.pegs) | dict(later.pegs), dict(self.keys) | dict(later.keys)
         shown = dict(self.shown) | dict(later.shown)
+        contents = dict(self.contents) | dict(later.contents)
         return SetClock(
-            later.rate, later.length, tuple(pegs.items()), tuple(keys.items()), tuple(shown.items())
+            later.rate,
+            later.length,
+            tuple(pegs.items()),
+            tuple(keys.items()),
+            tuple(shown.items()),
+            tuple(contents.items()),
         )
 
     def touches(self) -> tuple[Key, ...]:
@@ -62,6 +72,7 @@ class SetClock(Setting):
             *pegs,
             *keys,
             *(("layer", layer_id, "shown") for layer_id, _ in self.shown),
+            *(("layer", layer_id, "content") for layer_id, _ in self.contents),
         )
 
     def describe(self, scene: Scene) -> str:
@@ -94,4 +105,6 @@ def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:
     spans = [(x.id, (x.shown[0] * factor, x.shown[1] * factor)) for x in scene.layers if x.shown]
     if factor == 1:
         tracks, spans = [], []
-    return SetClock(rate, length, tuple(changed), tuple(tracks), tuple(spans))
+    told = ((x.id, x.content, x.content.retimed(factor)) for x in scene.layers)
+    contents = tuple((name, after) for name, before, after in told if after != before)
+    return SetClock(rate, length, tuple(changed), tuple(tracks), tuple(spans), contents)

@@ -15,21 +15,21 @@ from coaster.geometry import affine
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, Vec2
-from coaster.scene.contents import Picture, as_text
+from coaster.scene.contents import Footage, Picture, as_text
 from coaster.scene.document import Scene, Transform
 from coaster.scene.limits import check_nodes
 
 
 def add_picture(
     scene: Scene,
-    picture: Picture,
+    picture: Picture | Footage,
     title: str,
     file: str,
     notes: Sequence[str],
     at: Vec2 | None = None,
 ) -> Edit:
-    """Add a picture at a place, or in the middle; one that is larger than the frame is fitted to
-    it, and that is said.
+    """Add a picture, still or moving, at a place, or in the middle; one that is larger than the
+    frame is fitted to it, and that is said.
     """
     fit = min(1.0, scene.width / picture.width, scene.height / picture.height)
     said = list(notes)

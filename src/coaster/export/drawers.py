@@ -19,6 +19,8 @@ from coaster.errors import RenderError
 from coaster.export.shared import SharedFrames
 from coaster.media import pictures
 from coaster.media.pictures import Pixels
+from coaster.media.readers import READERS, open_footage
+from coaster.media.reading import Footage
 from coaster.render import fonts
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
@@ -43,14 +45,20 @@ def cores() -> int:
     return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
-@dataclass(frozen=True)
 class FolderSource:
-    """Pictures that are files of a folder."""
+    """Pictures and footage that are files of a folder."""
 
-    folder: File
+    def __init__(self, folder: File) -> None:
+        self.folder = folder
+        self._open: dict[str, Footage] = {}
 
     def pixels(self, asset: str, index: int) -> Pixels:
-        return pictures.load(self.folder / asset)
+        file = self.folder / asset
+        if file.suffix not in READERS:
+            return pictures.load(file)
+        if asset not in self._open:
+            self._open[asset] = open_footage(file)
+        return self._open[asset].pixels(index)
 
 
 def painter_of(scene: Scene, folder: File, scale: float = 1.0) -> Painter:

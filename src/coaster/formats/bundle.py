@@ -1,25 +1,30 @@
 """A scene with its pictures: a folder, or the same in one zip file."""
 
-import io
 import lzma
 import re
 import tempfile
 import zipfile
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path as File
+from typing import IO
 
 from coaster.errors import FormatError
 from coaster.formats.fontfiles import KINDS
+from coaster.media.readers import READERS
 from coaster.scene import codec
 from coaster.scene.document import Scene
 
 SCENE_NAME, ASSETS = "scene.json", "assets"
 FONT_ENDINGS = tuple(KINDS.values())
-LARGEST_SCENE, LARGEST_TOTAL, MOST_ENTRIES = 64_000_000, 1_000_000_000, 2_000
-_ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp|ttf|otf|csv))")
+LARGEST_SCENE, LARGEST_TOTAL, MOST_ENTRIES = 64_000_000, 4_000_000_000, 2_000
+CHUNK = 1_000_000
+MOVING = "".join(f"|{ending[1:]}" for ending in READERS)
+_ASSET_ENTRY = re.compile(
+    rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp|ttf|otf|csv{MOVING}))"
+)
 
 
 _BROKEN = (
@@ -36,82 +41,96 @@ _BROKEN = (
 
 @dataclass(frozen=True)
 class Bundle:
-    """A scene, the bytes of the pictures and fonts it names, and those of its raw takes, as far as
-    there are any.
+    """A scene, and the names of the pictures, fonts and footage, and of the raw takes, that were
+    laid into a folder for it, takes as far as there are any.
     """
 
     scene: Scene
-    pictures: dict[str, bytes]
-    takes: dict[str, bytes] = field(default_factory=dict)
+    assets: tuple[str, ...]
+    takes: tuple[str, ...] = ()
 
 
 def noun_of(asset: str) -> str:
     """Return what people call a file that a scene needs."""
+    if File(asset).suffix in READERS:
+        return "footage"
     return "font" if asset.endswith(FONT_ENDINGS) else "picture"
 
 
-def pack(
-    scene: Scene,
-    read: Callable[[str], bytes],
-    takes: Callable[[str], bytes | None] = lambda name: None,
-) -> bytes:
-    """Return a zip file of ``scene.json`` and ``assets/``; the pictures are stored as they are, raw
-    takes with them.
+def pack(scene: Scene, folder: File, into: IO[bytes]) -> None:
+    """Write a zip file of ``scene.json`` and, from a folder, ``assets/``; its files are stored as
+    they are, raw takes that are there with them.
+
+    Errors: FormatError: one that the scene needs is missing.
     """
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w") as archive:
+    with zipfile.ZipFile(into, "w") as archive:
         archive.writestr(SCENE_NAME, codec.to_json(scene), zipfile.ZIP_DEFLATED)
         for name in scene.assets():
-            # Pictures are compressed already.
-            archive.writestr(f"{ASSETS}/{name}", read(name), zipfile.ZIP_STORED)
+            if not (folder / name).is_file():
+                raise FormatError(
+                    f"The {noun_of(name)} {name} is missing in the studio’s folder, so the scene"
+                    " cannot be one whole file. Take the layer that shows it out, or put the file"
+                    " back."
+                )
+            # They are compressed already.
+            archive.write(folder / name, f"{ASSETS}/{name}", zipfile.ZIP_STORED)
         for name in scene.takes():
-            if (raw := takes(name)) is not None:
-                archive.writestr(f"{ASSETS}/{name}", raw, zipfile.ZIP_DEFLATED)
-    return out.getvalue()
+            # One may be gone without harm: the ride has been made of it.
+            if (folder / name).is_file():
+                archive.write(folder / name, f"{ASSETS}/{name}", zipfile.ZIP_DEFLATED)
 
 
-def unpack(data: bytes, name: str) -> Bundle:
-    """Read a bundle.
+def unpack(file: File, name: str, into: File) -> Bundle:
+    """Read a bundle, which people call ``name``, and lay its files into a folder.
 
     Errors: FormatError: no zip, no scene in it, a picture missing, or larger than the limits.
             SceneError: the scene is not one.
     """
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            entries = archive.infolist()
-            if len(entries) > MOST_ENTRIES or sum(e.file_size for e in entries) > LARGEST_TOTAL:
-                raise FormatError(
-                    f"{name} unpacks to more than {LARGEST_TOTAL / 1e9:.0f} GB or {MOST_ENTRIES}"
-                    " files."
-                )
-            if SCENE_NAME not in archive.namelist():
-                raise FormatError(f"{name} holds no {SCENE_NAME}.")
-            scene = codec.from_json(_entry(archive, SCENE_NAME, LARGEST_SCENE))
-            # Only names of our own making: nothing in a zip can lead out of the folder.
-            found = {m.group(1): e for e in entries if (m := _ASSET_ENTRY.fullmatch(e.filename))}
-            wanted = list(scene.assets())
-            missing = [asset for asset in wanted if asset not in found]
-            if missing:
-                raise FormatError(f"{name} lacks the {noun_of(missing[0])} {missing[0]}.")
-            raw = {
-                a: _entry(archive, found[a].filename, LARGEST_SCENE)
-                for a in scene.takes()
-                if a in found
-            }
-            return Bundle(
-                scene, {a: _entry(archive, found[a].filename, LARGEST_TOTAL) for a in wanted}, raw
-            )
+        with zipfile.ZipFile(file) as archive:
+            return _unpacked(archive, name, into)
     except _BROKEN as error:
         raise FormatError(f"{name} is not a readable zip file.") from error
 
 
-def _entry(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
-    with archive.open(name) as stream:
+def _unpacked(archive: zipfile.ZipFile, name: str, into: File) -> Bundle:
+    entries = archive.infolist()
+    if len(entries) > MOST_ENTRIES or sum(e.file_size for e in entries) > LARGEST_TOTAL:
+        raise FormatError(
+            f"{name} unpacks to more than {LARGEST_TOTAL / 1e9:.0f} GB or {MOST_ENTRIES} files."
+        )
+    if SCENE_NAME not in archive.namelist():
+        raise FormatError(f"{name} holds no {SCENE_NAME}.")
+    with archive.open(SCENE_NAME) as stream:
         # What an entry says of its size need not be true; what comes out is counted.
-        data = stream.read(limit + 1)
-    if len(data) > limit:
-        raise FormatError(f"{name} is larger than {limit / 1e6:.0f} MB.")
-    return data
+        data = stream.read(LARGEST_SCENE + 1)
+    if len(data) > LARGEST_SCENE:
+        raise _too_large(SCENE_NAME, LARGEST_SCENE)
+    scene = codec.from_json(data)
+    # Only names of our own making: nothing in a zip can lead out of the folder.
+    found = {m.group(1): e.filename for e in entries if (m := _ASSET_ENTRY.fullmatch(e.filename))}
+    wanted = tuple(scene.assets())
+    missing = [asset for asset in wanted if asset not in found]
+    if missing:
+        raise FormatError(f"{name} lacks the {noun_of(missing[0])} {missing[0]}.")
+    takes = tuple(take for take in scene.takes() if take in found)
+    for names, limit in ((wanted, LARGEST_TOTAL), (takes, LARGEST_SCENE)):
+        for each in names:
+            _extract(archive, found[each], into / each, limit)
+    return Bundle(scene, wanted, takes)
+
+
+def _extract(archive: zipfile.ZipFile, entry: str, into: File, limit: int) -> None:
+    left = limit
+    with archive.open(entry) as source, into.open("wb") as target:
+        while chunk := source.read(CHUNK):
+            if (left := left - len(chunk)) < 0:
+                raise _too_large(entry, limit)
+            target.write(chunk)
+
+
+def _too_large(entry: str, limit: int) -> FormatError:
+    return FormatError(f"{entry} is larger than {limit / 1e6:.0f} MB.")
 
 
 @contextmanager
@@ -121,11 +140,8 @@ def open_bundle(file: File) -> Iterator[tuple[Scene, File]]:
     Errors: FormatError, SceneError; OSError if it cannot be read.
     """
     if file.suffix.lower() == ".zip":
-        bundle = unpack(file.read_bytes(), file.name)
         with tempfile.TemporaryDirectory(prefix="coaster-") as temporary:
-            for name, data in bundle.pictures.items():
-                (File(temporary) / name).write_bytes(data)
-            yield bundle.scene, File(temporary)
+            yield unpack(file, file.name, File(temporary)).scene, File(temporary)
         return
     if file.stat().st_size > LARGEST_SCENE:
         raise FormatError(f"{file.name} is larger than {LARGEST_SCENE // 1_000_000} MB.")

@@ -31,12 +31,17 @@ def load(file: File) -> Pixels:
 
 
 def premultiplied(rgba: NDArray[np.uint8]) -> Pixels:
-    bgra = cv2.cvtColor(rgba, cv2.COLOR_RGBA2BGRA)
+    bgra = np.asarray(cv2.cvtColor(rgba, cv2.COLOR_RGBA2BGRA), np.uint8)
+    premultiply(bgra)
+    return bgra
+
+
+def premultiply(bgra: Pixels) -> None:
+    """Multiply colours by their alpha, in place."""
     alpha = bgra[..., 3]
     if alpha.min(initial=255) < 255:
         colour = bgra[..., :3].astype(np.uint16) * alpha[..., None]
         bgra[..., :3] = (colour + 127) // 255
-    return np.asarray(bgra, np.uint8)
 
 
 def straight_rgba(pixels: Pixels) -> NDArray[np.uint8]:

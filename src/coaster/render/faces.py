@@ -16,10 +16,21 @@ from coaster.geometry import affine, arcs
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, Subpath
-from coaster.motion import keys
+from coaster.motion import keys, playing
 from coaster.render import texts
 from coaster.render.figures import Figure, Run
-from coaster.scene.contents import DRAWN, Cap, Group, Join, Line, Picture, Shape, Side, Text
+from coaster.scene.contents import (
+    DRAWN,
+    Cap,
+    Footage,
+    Group,
+    Join,
+    Line,
+    Picture,
+    Shape,
+    Side,
+    Text,
+)
 from coaster.scene.document import Layer
 from coaster.scene.gradients import Gradient, GradientForm
 
@@ -114,12 +125,13 @@ class Outline:
 @dataclass(frozen=True, eq=False)
 class Face:
     """One look: ``picture`` (file and index of the frame in it) or outlines, in a box (left, top,
-    width, height).
+    width, height). ``mix`` is a frame that the picture fades into, and how far it has.
     """
 
     box: tuple[float, float, float, float]
     picture: tuple[str, int] | None = None
     outlines: tuple[Outline, ...] = ()
+    mix: tuple[int, float] | None = None
 
     @property
     def size(self) -> tuple[float, float]:
@@ -156,37 +168,60 @@ class Faces:
         return np.array([face.box for face in self.faces])[self.which]
 
 
-def faces_of(layer: Layer, path: Path | None, times: Floats) -> Faces:
-    """Return the looks of a layer at ``times``; a line strokes ``path``, in its px, all others
-    their box.
+def faces_of(layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+    """Return the looks of a layer at ``times``, frames of which there are ``fps`` a second; a line
+    strokes ``path``, in its px, all others their box.
     """
-    return _faces(layer.content, layer, path, times)
+    return _faces(layer.content, layer, path, times, fps)
 
 
 def standing_face(layer: Layer, path: Path | None) -> Face:
     """Return what a layer looks like while no keys change it."""
     # Without keys its looks have one row, whatever the frame.
-    return _faces(layer.content, replace(layer, keys=()), path, np.zeros(1)).first
+    return _faces(layer.content, replace(layer, keys=()), path, np.zeros(1), 1.0).first
 
 
 @singledispatch
-def _faces(content: Any, layer: Layer, path: Path | None, times: Floats) -> Faces:
+def _faces(content: Any, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
     raise NotImplementedError(f"nobody says what a {content.type} looks like")
 
 
 @_faces.register
-def _picture(content: Picture, layer: Layer, path: Path | None, times: Floats) -> Faces:
+def _picture(content: Picture, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
     return Faces((Face((0.0, 0.0, content.width, content.height), (content.asset, 0)),))
 
 
 @_faces.register
-def _group(content: Group, layer: Layer, path: Path | None, times: Floats) -> Faces:
+def _footage(content: Footage, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+    """Each frame of the file that is seen, or each two of which one fades into the other, is a
+    face.
+    """
+    keyed = layer.keys_of("speed")
+    gone = playing.elapsed(times, content.starts, fps, keyed or content.speed)
+    # With keys the way it goes first says where it starts: one that turns round has both.
+    at_start = keys.values(keyed, np.array([content.starts]))[0][0] if keyed else content.speed
+    seen = playing.played(gone, content.cut, content.times.begins(), backwards=at_start < 0)
+    rows = np.stack([seen.index, seen.over, np.round(seen.share * 255)], axis=1)
+    known, which = np.unique(rows, axis=0, return_inverse=True)
+    faces = tuple(_footage_face(content, *(int(each) for each in row)) for row in known)
+    return Faces(faces, which.reshape(-1).astype(np.intp) if len(faces) > 1 else ALWAYS_FIRST)
+
+
+def _footage_face(content: Footage, index: int, over: int, share: int) -> Face:
+    box = (0.0, 0.0, content.width, content.height)
+    if index == playing.NOTHING:
+        return Face(box)
+    return Face(box, (content.asset, index), mix=(over, share / 255) if share else None)
+
+
+@_faces.register
+def _group(content: Group, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
     """A group has no look of its own; its box is its pivot, so that its anchor lies there."""
     return Faces((Face((*content.pivot, 0.0, 0.0)),))
 
 
 @_faces.register
-def _text(content: Text, layer: Layer, path: Path | None, times: Floats) -> Faces:
+def _text(content: Text, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
     size, spaced = layer.track("size"), layer.track("tracking")
     # A text of another size is the same outlines, larger.
     grown = None if size is None else keys.values(size.keys, times)[0] / content.size
@@ -208,7 +243,7 @@ def _text_face(text: Text) -> Face:
 
 
 @_faces.register
-def _line(content: Line, layer: Layer, path: Path | None, times: Floats) -> Faces:
+def _line(content: Line, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
     if path is None:
         raise UnknownId(f"{layer.name} strokes a path {content.path!r} that is not there.")
     left, top, right, bottom = paths.bounds(path.subpaths)
@@ -221,7 +256,7 @@ def _line(content: Line, layer: Layer, path: Path | None, times: Floats) -> Face
 
 
 @_faces.register
-def _shape(content: Shape, layer: Layer, path: Path | None, times: Floats) -> Faces:
+def _shape(content: Shape, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
     wide, high = layer.track("size_x"), layer.track("size_y")
     if wide is None and high is None:
         return Faces((_shape_face(content),))

@@ -176,7 +176,7 @@ def forget() -> None:
 def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
     """Work out where layers are, riders of one path together, and those that rest together."""
     travels = _travels(placed, at)
-    faces = [faces_of(one.layer, one.path, one.times(at)) for one in placed]
+    faces = [faces_of(one.layer, one.path, one.times(at), one.fps) for one in placed]
     resting = [i for i, one in enumerate(placed) if _rests(one, faces[i])]
     own = _resting_maps([(placed[i].layer, faces[i]) for i in resting])
     found = {i: row[None] for i, row in zip(resting, own, strict=True)}
@@ -512,9 +512,11 @@ def passed(scene: Scene, layer_id: str, node_id: str) -> int | None:
 
 
 def is_ground(scene: Scene, layer: Layer, stand: Stand) -> bool:
-    """Whether a layer is the ground behind everything: a still picture that covers the frame."""
+    """Whether a layer is the ground behind everything: a picture that covers the frame and stays
+    there, moving or not.
+    """
     face = stand.faces.first
-    if face.picture is None or len(stand.maps) > 1 or not stand.faces.still:
+    if face.picture is None or len(stand.maps) > 1:
         return False
     a, b, c, d = stand.maps[0, :4]
     wide = face.box[2] * np.hypot(a, b) >= GROUND_SHARE * scene.width

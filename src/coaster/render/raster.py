@@ -19,6 +19,7 @@ from coaster.media.pictures import Pixels
 from coaster.render.covering import Covering
 from coaster.render.covers import Cover
 from coaster.render.display import Item, Program, Push, Step, Through, corners_of
+from coaster.render.faces import Face
 from coaster.render.inks import (
     BLENDS,
     as_image,
@@ -99,6 +100,31 @@ class _DrawablePicture(_Drawable):
         # whole px by whole px.
         patch = as_image(self.placed.patch(self.at(frame)))
         canvas.drawImage(patch, float(left), float(top), paint=paint)
+
+
+@dataclass
+class _DrawableFootage(_Drawable):
+    """Pictures of a file, one after the other; where it is in each frame says ``maps``."""
+
+    maps: Maps
+    source: FrameSource
+    size: tuple[int, int]
+
+    def draw(self, canvas: skia.Canvas, frame: int) -> None:
+        face = self.item.faces.at(frame)
+        if face.picture is None:
+            return
+        row = self.maps[self.at(frame)][None]
+        where = placed(Sprite(self._pixels(face, *face.picture), *face.size), row, self.size)
+        _DrawablePicture(self.item, where.boxes, where).draw(canvas, frame)
+
+    def _pixels(self, face: Face, asset: str, index: int) -> Pixels:
+        pixels = self.source.pixels(asset, index)
+        if face.mix is None:
+            return pixels
+        over, share = face.mix
+        other = self.source.pixels(asset, over)
+        return np.asarray(cv2.addWeighted(pixels, 1 - share, other, share, 0), np.uint8)
 
 
 @dataclass
@@ -304,15 +330,16 @@ class Painter:
         bands = _runs(np.asarray(pixels[..., 3].any(axis=1)))
         return [_cut(pixels, top, bottom) for top, bottom in bands]
 
-    def _drawn(self, item: Item) -> _DrawablePicture | _DrawableOutlines:
+    def _drawn(self, item: Item) -> _Part:
         seen, size = maps.compose(self._view, item.maps), (self.width, self.height)
-        picture = item.faces.first.picture
-        if picture is not None:
-            where = placed(self._sprite(*picture, *item.faces.first.size), seen, size)
+        first, changes = item.faces.first, not item.faces.still
+        if first.picture is not None and first.mix is None and not changes:
+            where = placed(self._sprite(*first.picture, *first.size), seen, size)
             return _DrawablePicture(item, where.boxes, where)
-        return _DrawableOutlines(
-            item, boxes_of(maps.apply_each(seen, corners_of(item)), size), seen
-        )
+        boxes = boxes_of(maps.apply_each(seen, corners_of(item)), size)
+        if any(face.picture for face in item.faces.faces):
+            return _DrawableFootage(item, boxes, seen, self._source, size)
+        return _DrawableOutlines(item, boxes, seen)
 
     def _covering(self, cover: Cover | None) -> Covering | None:
         if cover is None:

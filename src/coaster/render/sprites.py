@@ -14,6 +14,8 @@ from coaster.media.pictures import Pixels
 STEPS_PER_OCTAVE = 4
 """Pictures are kept at scales 2^(-k/4): the warp that follows shrinks by less than a fifth."""
 cv2.setNumThreads(1)  # drawing is spread over processes; threads on top only cost
+WHOLE = 1e-6
+"""Px and shares that are nearer than this to whole numbers are whole."""
 SMALLEST = 1e-9
 """A map whose area is below this shows nothing."""
 
@@ -81,6 +83,8 @@ class Placed:
         level = self.sprite.level(int(self.levels[index]))
         left, top, right, bottom = self.boxes[index]
         size = (int(right - left), int(bottom - top))
+        if (plain := self._plain(index, level)) is not None:
+            return plain
         map_to_patch = self._map_to_patch(index, level.shape[:2])
         warp = cv2.warpAffine if maps.is_flat(self.maps) else cv2.warpPerspective
         return np.asarray(
@@ -92,6 +96,23 @@ class Placed:
                 borderMode=cv2.BORDER_CONSTANT,
             )
         )
+
+    def _plain(self, index: int, level: Pixels) -> Pixels | None:
+        """Return what lies in the box where the picture is only moved by whole px, as footage
+        that fills the frame is; None where it is not, or does not fill its box.
+        """
+        seen = self.maps[index]
+        if level is not self.sprite.pixels or not maps.is_flat(self.maps):
+            return None
+        whole = np.round(seen)
+        if np.abs(seen - whole).max() > WHOLE or tuple(whole[:4]) != (1, 0, 0, 1):
+            return None
+        x, y = (int(each) for each in whole[4:])
+        left, top, right, bottom = (int(each) for each in self.boxes[index])
+        height, width = level.shape[:2]
+        if left < x or top < y or right > x + width or bottom > y + height:
+            return None
+        return np.ascontiguousarray(level[top - y : bottom - y, left - x : right - x])
 
     def _map_to_patch(self, index: int, shape: tuple[int, ...]) -> Floats:
         """Return the map from a copy of a size (rows, columns) to the box, (2, 3) or (3, 3)."""

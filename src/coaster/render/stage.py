@@ -25,12 +25,12 @@ from coaster.render.frames import Frames
 from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree
-from coaster.scene.contents import Can, Kind, as_text, corner_radius, kind_of
+from coaster.scene.contents import Can, Kind, as_footage, as_text, corner_radius, kind_of
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 MAGIC = b"CSTR"
-FORMAT = 7
+FORMAT = 8
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -291,7 +291,7 @@ class _Packing:
             "ride": tells.ride(motion, self.evaluation, add),
             "seam": tells.seam_of(motion, self.evaluation),
             "keys": [tells.track(track, self._times(), add) for track in layer.keys],
-            **_standing(layer),
+            **_standing(layer, self.scene.fps),
         }
 
     def _spots(self, motion: LayerMotion) -> list[int] | None:
@@ -327,7 +327,7 @@ class _Packing:
             }
             for outline in face.outlines
         ]
-        return {"box": face.box, "picture": face.picture, "outlines": outlines}
+        return {"box": face.box, "picture": face.picture, "mix": face.mix, "outlines": outlines}
 
     def _cover(self, motion: LayerMotion) -> dict[str, Any] | None:
         cover, add = motion.cover, self.numbers.add
@@ -393,7 +393,17 @@ class _Packing:
         }
 
 
-def _standing(layer: Layer) -> dict[str, Any]:
+def _film(layer: Layer, fps: float) -> list[float] | None:
+    """Tell from which frame up to which footage is played once; None of what is none, or has no
+    even speed.
+    """
+    film = as_footage(layer.content)
+    if film is None or not film.speed or layer.track("speed") is not None:
+        return None
+    return [film.starts, film.starts + film.once * fps / abs(film.speed)]
+
+
+def _standing(layer: Layer, fps: float) -> dict[str, Any]:
     """Tell what is the same in all frames."""
     return {
         "shown": layer.shown,
@@ -401,6 +411,7 @@ def _standing(layer: Layer) -> dict[str, Any]:
         "radius": corner_radius(layer.content),
         "words": _words(layer.content),
         "kind": kind_of(layer.content),
+        "film": _film(layer, fps),
         "placed": any(layer.track(name) for name in PLACES),
     }
 

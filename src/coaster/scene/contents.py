@@ -13,11 +13,16 @@ from pydantic.dataclasses import dataclass
 
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
+from coaster.motion.playing import CLOSE_S, After, Cut
+from coaster.scene.footage import FrameTimes
 from coaster.scene.gradients import Gradient
 from coaster.scene.properties import PROPERTIES, TABLE, Property
 
 Extent = Annotated[float, Field(gt=0, le=100_000)]
 Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
+Moving = Annotated[
+    str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(mp4|mov|webm|mkv|avi|gif|apng|awebp|zip)$")
+]
 FONTS = ("Bricolage Grotesque", "Figtree")
 """Those that ship."""
 Font = Annotated[str, Field(pattern=rf"^({'|'.join(FONTS)}|[A-Za-z0-9_-]{{1,80}}\.(ttf|otf))$")]
@@ -37,6 +42,8 @@ SIDES = get_args(Side)
 DRAWN: Literal["drawn"] = "drawn"
 FIGURES = tuple(name for name in get_args(FigureName) if name != DRAWN)
 """Figures made from numbers; what is drawn has its own nodes."""
+MOST_SPEED = 100.0
+FileSeconds = Annotated[float, Field(ge=0, le=100_000)]
 MOST_LETTERS = 2000
 """Of one text."""
 INK, LEAF = "#16222e", "#3cb38b"
@@ -70,6 +77,7 @@ class Kind(Protocol):
     def type(self) -> str: ...
     def assets(self) -> Iterator[str]: ...
     def with_assets(self, renamed: Mapping[str, str]) -> Self: ...
+    def retimed(self, factor: float) -> Self: ...
     def path_id(self) -> str | None: ...
 
 
@@ -87,6 +95,10 @@ class _Plain:
 
     def with_assets(self, renamed: Mapping[str, str]) -> Self:
         """Return the content with its pictures' file names changed; those not named stay."""
+        return self
+
+    def retimed(self, factor: float) -> Self:
+        """Return the content where its times, in frames, are multiplied."""
         return self
 
     def path_id(self) -> str | None:
@@ -236,9 +248,68 @@ class Group(_Plain):
     type: Literal["group"] = "group"
 
 
-Content = Annotated[Picture | Text | Shape | Line | Group, Field(discriminator="type")]
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Footage(_Plain):
+    """Moving pictures from a file, whose frames lie in time as ``times`` says; ``width`` and
+    ``height`` are their size in scene px at scale 1. What lies ``begin`` to ``end`` (seconds of the
+    file; without an end, all) is played from the scene's frame ``starts`` on, ``speed`` times as
+    fast, backwards below 0; ``after`` says what comes then. The last ``fade`` seconds of what
+    repeats are faded into its beginning.
+    """
+
+    can: ClassVar[Can] = Can(last=True)
+    keyed: ClassVar[Mapping[str, str]] = {"speed": "speed"}
+
+    asset: Moving
+    width: Extent
+    height: Extent
+    times: FrameTimes
+    begin: FileSeconds = 0.0
+    end: FileSeconds | None = None
+    starts: Annotated[float, Field(ge=-1e6, le=1e6)] = 0.0
+    speed: Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED)] = 1.0
+    after: After = "hold"
+    fade: FileSeconds = 0.0
+    type: Literal["footage"] = "footage"
+
+    def __post_init__(self) -> None:
+        seconds = self.times.seconds
+        if not self.begin < self.out <= seconds + CLOSE_S:
+            raise ValueError(
+                f"what is played of footage lies within its {seconds:g} s and has some length, not"
+                f" {self.begin:g} to {self.out:g} s"
+            )
+        if self.fade > (self.out - self.begin) / 2:
+            raise ValueError("footage is faded over at most half of what is played of it")
+
+    @property
+    def out(self) -> float:
+        """The second of the file at which it ends."""
+        return self.times.seconds if self.end is None else self.end
+
+    @property
+    def once(self) -> float:
+        """The seconds of the file after which it ends, or begins again."""
+        return self.cut.period if self.after == "repeat" else self.out - self.begin
+
+    @property
+    def cut(self) -> Cut:
+        return Cut(self.begin, self.out, self.after, self.fade)
+
+    def assets(self) -> Iterator[str]:
+        yield self.asset
+
+    def with_assets(self, renamed: Mapping[str, str]) -> Self:
+        return replace(self, asset=renamed.get(self.asset, self.asset))
+
+    def retimed(self, factor: float) -> Self:
+        return replace(self, starts=self.starts * factor)
+
+
+Content = Annotated[Picture | Text | Shape | Line | Group | Footage, Field(discriminator="type")]
 KINDS: dict[str, type] = {
-    kind.__dataclass_fields__["type"].default: kind for kind in (Picture, Text, Shape, Line, Group)
+    kind.__dataclass_fields__["type"].default: kind
+    for kind in (Picture, Text, Shape, Line, Group, Footage)
 }
 """Every kind by its name."""
 
@@ -292,6 +363,11 @@ def as_kind(content: object, kind: type[K], name: str) -> K:
 def as_text(content: Kind) -> Text | None:
     """Return what has words, for those who set them; None of all else."""
     return content if isinstance(content, Text) else None
+
+
+def as_footage(content: Kind) -> Footage | None:
+    """Return what is played from a file, for those who cut it; None of all else."""
+    return content if isinstance(content, Footage) else None
 
 
 def corner_radius(content: Kind) -> float | None:

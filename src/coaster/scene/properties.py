@@ -95,6 +95,7 @@ TABLE = (
     Property("size_y", "Height", "px", 0.01, 100_000, "content"),
     Property("width", "Stroke width", "px", 0, 1000, "content"),
     Property("dashes", "Dash offset", "px", -1e6, 1e6, "content"),
+    Property("speed", "Speed", "%", -100, 100, "content", factor=100),
     Property("colour", "Colour", "% light", 0, 1, "content", factor=100, kind="colour"),
     Property("stroke", "Stroke colour", "% light", 0, 1, "content", factor=100, kind="colour"),
     Property("fill", "Fill colour", "% light", 0, 1, "content", factor=100, kind="colour"),

@@ -120,6 +120,7 @@ INSTALLED_APPS = [
     "studio.editor",
     "studio.jobs",
     "studio.renders",
+    "studio.footage",
     "studio.people",
     "studio.upkeep",
 ]
@@ -225,6 +226,8 @@ STORAGES = {
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4_000_000
 LARGEST_UPLOAD = 64_000_000
+LARGEST_FOOTAGE = 2_000_000_000
+"""Bytes of what is sent at once: of most things, and of footage and of scenes that bring some."""
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {

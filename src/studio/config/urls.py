@@ -8,6 +8,7 @@ urlpatterns = [
     path("", include("studio.projects.urls")),
     path("", include("studio.editor.urls")),
     path("", include("studio.renders.urls")),
+    path("", include("studio.footage.urls")),
     path("", include("studio.people.urls")),
 ]
 if settings.SERVER_MODE:

@@ -5,22 +5,27 @@ from pathlib import Path as File
 from typing import get_args
 
 import numpy as np
+from django.core.files.uploadedfile import UploadedFile
 
 from coaster.edits import imports as edits
 from coaster.edits.edit import Edit
+from coaster.edits.footage import add_footage
 from coaster.edits.takes import NewTake, add_take
 from coaster.errors import FormatError
 from coaster.formats import fontfiles, pathdata, pictures, svg
 from coaster.formats import takes as files
-from coaster.scene.contents import Picture
+from coaster.geometry.path import Vec2
+from coaster.scene.contents import Footage, Picture
 from coaster.scene.document import Scene as Document
+from coaster.scene.footage import FrameTimes
 from studio.editor import questions, services, takes
 from studio.editor.questions import Question, TakeQuestion
 from studio.editor.requests import base_of, key_of
 from studio.editor.services import Edited
+from studio.footage import services as small
 from studio.projects.models import Scene
 from studio.projects.querysets import Person
-from studio.projects.services import import_font, import_picture
+from studio.projects.services import import_font, import_footage, import_picture
 from studio.reading import apart
 
 
@@ -126,18 +131,40 @@ def accept(user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[s
     return _accept_picture(user, scene, data, name, posted)
 
 
+def _dropped_at(posted: Mapping[str, str]) -> Vec2 | None:
+    """Return where it was dropped, if it was."""
+    dropped = bool(posted.get("x") and posted.get("y"))
+    return (_number(posted, "x", 0.0), _number(posted, "y", 0.0)) if dropped else None
+
+
 def _accept_picture(
     user: Person, scene: Scene, data: bytes, name: str, posted: Mapping[str, str]
 ) -> Edited:
-    # Where it was dropped, if it was.
-    dropped = bool(posted.get("x") and posted.get("y"))
-    at = (_number(posted, "x", 0.0), _number(posted, "y", 0.0)) if dropped else None
     asset, notes = import_picture(user, scene.project, data, name)
     picture = Picture(asset.file_name, asset.width, asset.height)
     said = [f"{name}: {note}" for note in notes]
 
     def plan(value: Document) -> Edit:
-        return edits.add_picture(value, picture, File(name).stem, name, said, at)
+        return edits.add_picture(value, picture, File(name).stem, name, said, _dropped_at(posted))
+
+    return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))
+
+
+def accept_footage(
+    user: Person, scene: Scene, upload: UploadedFile, ending: str, posted: Mapping[str, str]
+) -> Edited:
+    """Add moving pictures as a layer; their small frames are made meanwhile.
+
+    Errors: CoreError in one sentence; nothing is kept.
+    """
+    asset, facts = import_footage(user, scene.project, upload, ending)
+    small.start(user, asset, facts.count)
+    times = FrameTimes(facts.ticks, facts.steps)
+    footage, name = Footage(asset.file_name, asset.width, asset.height, times), upload.name or ""
+    said = [f"{name}: {note}." for note in facts.notes]
+
+    def plan(value: Document) -> Edit:
+        return add_footage(value, footage, File(name).stem, name, said, _dropped_at(posted))
 
     return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))
 

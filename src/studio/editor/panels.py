@@ -3,10 +3,10 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path as File
 from typing import Any
 
-from django.urls import reverse
 from django.utils.safestring import mark_safe
 
 from coaster.edits.frames import off_path
@@ -28,7 +28,17 @@ from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
 from coaster.render.svg import Href
 from coaster.scene import tree
-from coaster.scene.contents import ALIGNS, CAPS, FONTS, JOINS, SIDES, Picture, as_text, kind_of
+from coaster.scene.contents import (
+    ALIGNS,
+    CAPS,
+    FONTS,
+    JOINS,
+    SIDES,
+    Picture,
+    as_footage,
+    as_text,
+    kind_of,
+)
 from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
@@ -39,6 +49,7 @@ from studio.editor import help, services, takes
 from studio.editor.forms.gradients import PLAIN
 from studio.editor.takes import Asker
 from studio.editor.views_of import square_round, view_box
+from studio.footage import services as footage
 from studio.forms import RATES
 from studio.projects.models import Asset, SavedRide, Scene
 
@@ -112,6 +123,8 @@ LINE_UP = {
     ],
 }
 """Sides and ways of lining up, the icon of each, and what it does."""
+AFTERS = (("hold", "stay"), ("repeat", "again"), ("return", "to & fro"), ("vanish", "vanish"))
+"""What footage does at its end, in words."""
 CHOICES = {
     "facings": FACINGS,
     "paces": PACES,
@@ -168,8 +181,7 @@ def shelf(scene: Scene) -> dict[str, Any]:
     """Layers from the front to the back, and paths with their riders."""
     value, project = scene.value(), scene.project
 
-    def href(asset: str, index: int) -> str:
-        return reverse("asset", args=[project.pk, asset])
+    href = partial(footage.address_of, project)
 
     return {
         "ground": value.background or "#9db3b8",
@@ -251,6 +263,7 @@ def card(
             CHOICES
             | _layer(layer, value)
             | _fonts(layer, scene)
+            | _footage(layer, scene)
             | _time(layer, value)
             | in_strip
             | ride
@@ -284,6 +297,23 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "mask_parts": [(part, value.path(part.path)) for part in parts],
         "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
+    }
+
+
+def _footage(layer: Layer, scene: Scene) -> dict[str, Any]:
+    """How footage is played, and how far its small frames are."""
+    film = as_footage(layer.content)
+    if film is None:
+        return {}
+    keyed = layer.track("speed") is not None or not film.speed
+    small = footage.of_project(scene.project).filter(asset__file_name=film.asset).first()
+    return {
+        "starts": film.starts / scene.value().fps,
+        "lasts": None if keyed else film.once / abs(film.speed),
+        "fade": film.fade * film.times.fps,
+        "afters": AFTERS,
+        "small": small,
+        "gone": not (scene.project.folder / film.asset).is_file(),
     }
 
 

@@ -10,11 +10,12 @@ from django.views.decorators.http import require_GET, require_POST
 
 from coaster.edits.edit import Edit
 from coaster.edits.takes import NewTake
-from coaster.errors import CoreError, EditRefused, UnknownId
+from coaster.errors import CoreError, EditRefused, FormatError, UnknownId
 from coaster.formats import animate, pathdata
 from coaster.formats import takes as takes_format
 from coaster.formats.bundle import noun_of
 from coaster.geometry.path import Path
+from coaster.media import readers
 from coaster.motion.distance import Way, period_of
 from coaster.render import places, stage
 from coaster.scene.document import Scene as Document
@@ -30,6 +31,13 @@ MODULES = sorted(
 )
 """Told to the browser at once, so that it need not find them import by import."""
 BINARY = "application/vnd.coaster.stage"
+
+
+ACCEPTED = (
+    *(".png", ".jpg", ".jpeg", ".webp", ".svg", ".csv", ".tsv", ".txt"),
+    *(".ttf", ".otf", ".woff", ".woff2", ".m4v", *readers.READERS),
+)
+"""Endings of files that are offered to be brought in; what they are says their content."""
 
 
 def refusal(error: CoreError, status: int = 422) -> JsonResponse:
@@ -49,6 +57,8 @@ def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
         "value": value,
         "pictures": [name for name in value.assets() if noun_of(name) == "picture"],
         "modules": MODULES,
+        "accepts": ",".join(ACCEPTED),
+        "largest": (settings.LARGEST_FOOTAGE, settings.LARGEST_UPLOAD),
         "tables": panels.TABLES,
     } | panels.TOOLS
     return render(
@@ -284,7 +294,7 @@ def revision(request: HttpRequest, scene_id: int) -> JsonResponse:
 
 @require_POST
 def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
-    """Take an uploaded picture or drawing into the scene.
+    """Take an uploaded picture, drawing or footage into the scene.
 
     A drawing that can be both is answered with the question which, as HTML; nothing is kept
     until it is sent again with the answer.
@@ -296,8 +306,19 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
         return JsonResponse(
             {"words": "No file came with this. Choose one and try again."}, status=422
         )
-    data, name = upload.read(), upload.name or ""
+    name, ending = upload.name or "", readers.ending_of(upload.read(readers.HEAD))
+    upload.seek(0)
     try:
+        if ending is not None:
+            done = imports.accept_footage(request.user, scene, upload, ending, request.POST)
+            return _answer(request, scene, done)
+        size = upload.size or 0
+        if size > settings.LARGEST_UPLOAD:
+            raise FormatError(
+                f"{name} is {size / 1e6:.0f} MB; what is no footage may have"
+                f" {settings.LARGEST_UPLOAD // 1_000_000} MB. Nothing was kept."
+            )
+        data = upload.read()
         # A drawing can be a picture or paths; only its person knows.
         if imports.is_drawing(data) and "use" not in request.POST:
             question = imports.question(data, name, scene.value())

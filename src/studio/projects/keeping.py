@@ -15,8 +15,8 @@ from coaster.errors import FormatError
 
 DATABASE = "coaster.sqlite3"
 FOLDERS = ("projects", "renders")
-"""What is kept in files. Thumbnails are made again."""
-ASIDE = (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", *FOLDERS, "thumbnails")
+"""What is kept in files. Thumbnails and small frames are made again."""
+ASIDE = (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", *FOLDERS, "thumbnails", "small")
 
 
 def hold(data: File) -> IO[str] | None:
@@ -47,7 +47,8 @@ def backup(data: File, into: File) -> int:
             archive.write(_copied(data / DATABASE, File(folder)), DATABASE, zipfile.ZIP_DEFLATED)
             for file in sorted(f for of in FOLDERS for f in (data / of).rglob("*")):
                 # What is erased meanwhile, or being written, belongs to nothing in the database.
-                if file.is_file() and not file.name.startswith("."):
+                hidden = any(part.startswith(".") for part in file.relative_to(data).parts)
+                if file.is_file() and not hidden:
                     with suppress(FileNotFoundError):
                         archive.write(file, file.relative_to(data))
         os.replace(part, into)

@@ -75,8 +75,11 @@ class UploadLimitMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         size = request.META.get("CONTENT_LENGTH") or "0"
-        if size.isdecimal() and int(size) > settings.LARGEST_UPLOAD:
-            limit = settings.LARGEST_UPLOAD // 1_000_000
+        # Footage is larger than anything else, and comes in where everything does.
+        takes_footage = request.path.endswith(("/import", "/open"))
+        most = settings.LARGEST_FOOTAGE if takes_footage else settings.LARGEST_UPLOAD
+        if size.isdecimal() and int(size) > most:
+            limit = most // 1_000_000
             words = (
                 f"That is {int(size) / 1e6:.0f} MB; up to {limit} MB can be sent at once. Nothing"
                 " was kept."

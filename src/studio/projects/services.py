@@ -4,11 +4,12 @@ import hashlib
 import os
 import tempfile
 from collections.abc import Collection
-from functools import partial
 from pathlib import Path as File
+from typing import IO
 
 from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 
@@ -17,6 +18,8 @@ from coaster.formats import bundle, fontfiles, pictures
 from coaster.formats.bundle import Bundle
 from coaster.formats.takes import read as read_take
 from coaster.ids import fresh_name
+from coaster.media.readers import look_into
+from coaster.media.reading import Facts
 from coaster.scene import codec
 from coaster.scene import document as core
 from coaster.scene.limits import check_growth
@@ -135,6 +138,39 @@ def import_picture(
     ), found.notes
 
 
+def import_footage(
+    user: Person, project: Project, upload: UploadedFile, ending: str
+) -> tuple[Asset, Facts]:
+    """Keep uploaded footage; return it and what there is to know of it.
+
+    Errors: MediaError, FormatError: it cannot be used; nothing is kept.
+    """
+    allow(user, project)
+    space.check(user, upload.size or 0)
+    project.folder.mkdir(parents=True, exist_ok=True)
+    # Beside where it will be, so that keeping it is a matter of its name; by its ending the
+    # readers know it.
+    with tempfile.TemporaryDirectory(dir=project.folder, prefix=".", suffix=".part") as folder:
+        part, name = File(folder) / f"footage{ending}", upload.name or "The file"
+        _write(upload, part)
+        facts = apart(look_into, part, name)
+        return _move_in(project, part, name, (facts.width, facts.height)), facts
+
+
+def _write(upload: UploadedFile, file: File) -> None:
+    with file.open("wb") as stream:
+        for chunk in upload.chunks():
+            stream.write(chunk)
+
+
+def _move_in(project: Project, file: File, name: str, size: tuple[float, float]) -> Asset:
+    """Keep a checked file of any size under the name its content gives it."""
+    with file.open("rb") as stream:
+        file_name = hashlib.file_digest(stream, "sha256").hexdigest()[:40] + file.suffix
+    os.replace(file, project.folder / file_name)
+    return _row_of(project, file_name, name, size)
+
+
 def import_font(
     user: Person, project: Project, data: bytes, name: str
 ) -> tuple[Asset, tuple[str, ...]]:
@@ -156,6 +192,10 @@ def keep_asset(
     # disk.
     file_name = hashlib.sha256(data).hexdigest()[:40] + ending
     write_whole(project.folder / file_name, data)
+    return _row_of(project, file_name, name, size)
+
+
+def _row_of(project: Project, file_name: str, name: str, size: tuple[float, float]) -> Asset:
     asset, _ = Asset.objects.get_or_create(
         project=project,
         file_name=file_name,
@@ -212,58 +252,72 @@ def write_whole(file: File, data: bytes) -> None:
         raise
 
 
-def export_bundle(user: Person, scene: Scene) -> bytes:
-    """Return the scene with its pictures as one zip file."""
+def export_bundle(user: Person, scene: Scene) -> IO[bytes]:
+    """Return the scene with all its files as one zip file, open at its beginning.
+
+    Errors: FormatError: a file that it needs is missing.
+    """
     allow(user, scene.project)
-    folder = scene.project.folder
-    # A raw take may be gone without harm, the ride has been made of it; a picture may not.
-    return bundle.pack(scene.value(), partial(_read, folder), partial(_read_if_there, folder))
+    # On the disk: with footage it may be larger than the memory.
+    into = tempfile.TemporaryFile()  # noqa: SIM115 - who sends it closes it
+    bundle.pack(scene.value(), scene.project.folder, into)
+    into.seek(0)
+    return into
 
 
-def _read_if_there(folder: File, name: str) -> bytes | None:
-    return _read(folder, name) if (folder / name).is_file() else None
-
-
-def _read(folder: File, name: str) -> bytes:
-    try:
-        return (folder / name).read_bytes()
-    except FileNotFoundError as error:
-        raise FormatError(
-            f"The {bundle.noun_of(name)} {name} is missing in the studio’s folder, so the scene"
-            " cannot be one whole file. Take the layer that shows it out, or put the file back."
-        ) from error
-
-
-def import_bundle(user: Person, project: Project, data: bytes, name: str) -> Scene:
+def import_bundle(user: Person, project: Project, upload: UploadedFile) -> Scene:
     """Make a scene from a scene file (.json) or one with its pictures (.zip).
 
     Errors: FormatError, SceneError, MediaError: it cannot be used; nothing is kept.
     """
     allow(user, project)
-    space.check(user, len(data))
-    found = _opened(data, name, project)
-    # All of them before the first is kept: a bundle with one bad picture leaves nothing behind.
-    checked = {asset: _read_asset(blob, asset) for asset, blob in found.pictures.items()}
-    renamed = {}
-    with transaction.atomic():
-        for asset, (data, ending, title, size) in checked.items():
-            renamed[asset] = keep_asset(project, data, ending, title, size).file_name
-        for file_name, raw in found.takes.items():
-            _keep_raw(project, file_name, raw)
-        scene = found.scene.with_assets(renamed)
-        # What a file is called is no name yet: it may have nothing before its ending.
-        return create_scene(
-            user, project, File(name).stem[:80] or "Scene", scene, words=f"Opened from {name}"[:200]
-        )
+    space.check(user, upload.size or 0)
+    name = upload.name or ""
+    project.folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=project.folder, prefix=".", suffix=".part") as folder:
+        place = File(folder)
+        found = _opened(upload, project, place)
+        # All of them before the first is kept: with one bad picture nothing is left behind.
+        checked = {asset: _checked(place / asset) for asset in found.assets}
+        with transaction.atomic():
+            renamed = {
+                asset: _keep(project, place / asset, *about).file_name
+                for asset, about in checked.items()
+            }
+            for take in found.takes:
+                _keep_raw(project, take, (place / take).read_bytes())
+            scene = found.scene.with_assets(renamed)
+            # What a file is called is no name yet: it may have nothing before its ending.
+            title, words = File(name).stem[:80] or "Scene", f"Opened from {name}"[:200]
+            return create_scene(user, project, title, scene, words=words)
 
 
-def _read_asset(blob: bytes, name: str) -> tuple[bytes, str, str, tuple[float, float]]:
-    """Return a checked picture or font of a bundle: its bytes, ending, title and size."""
-    if bundle.noun_of(name) == "font":
-        font = apart(fontfiles.import_font, blob, name)
+def _checked(file: File) -> tuple[bytes | None, str, str, tuple[float, float]]:
+    """Return what is kept of a picture, a font or footage of a bundle: its bytes (None is the file
+    as it is), ending, title and size.
+    """
+    noun = bundle.noun_of(file.name)
+    if noun == "footage":
+        facts = apart(look_into, file, file.name)
+        return None, file.suffix, file.name, (facts.width, facts.height)
+    if noun == "font":
+        font = apart(fontfiles.import_font, file.read_bytes(), file.name)
         return font.data, font.ending, font.title, NO_SIZE
-    picture = apart(pictures.import_picture, blob, name)
-    return picture.data, picture.ending, name, (picture.width, picture.height)
+    picture = apart(pictures.import_picture, file.read_bytes(), file.name)
+    return picture.data, picture.ending, file.name, (picture.width, picture.height)
+
+
+def _keep(
+    project: Project,
+    file: File,
+    data: bytes | None,
+    ending: str,
+    title: str,
+    size: tuple[float, float],
+) -> Asset:
+    if data is not None:
+        return keep_asset(project, data, ending, title, size)
+    return _move_in(project, file, title, size)
 
 
 def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
@@ -283,15 +337,22 @@ def _keep_raw(project: Project, file_name: str, raw: bytes) -> None:
     )
 
 
-def _opened(data: bytes, name: str, project: Project) -> Bundle:
+def _opened(upload: UploadedFile, project: Project, into: File) -> Bundle:
+    """Read a scene file and lay what it brings into a folder."""
+    name = upload.name or ""
     # By what it is, not by what it is called.
-    if data[:2] == b"PK":
-        return apart(bundle.unpack, data, name)
-    scene = apart(codec.from_json, data)
+    if upload.read(2) == b"PK":
+        file = into / "scene.zip"
+        _write(upload, file)
+        return apart(bundle.unpack, file, name, into)
+    if (upload.size or 0) > bundle.LARGEST_SCENE:
+        raise FormatError(f"{name} is larger than {bundle.LARGEST_SCENE // 1_000_000} MB.")
+    upload.seek(0)
+    scene = apart(codec.from_json, upload.read())
     missing = [a for a in scene.assets() if not (project.folder / a).is_file()]
     if missing:
         raise SceneError(
             f"{name} needs the {bundle.noun_of(missing[0])} {missing[0]}; open the scene's zip"
             " file, which brings it."
         )
-    return Bundle(scene, {})
+    return Bundle(scene, ())

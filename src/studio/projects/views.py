@@ -196,21 +196,20 @@ def open_scene(request: HttpRequest, project_id: int) -> HttpResponse:
     if upload is None:
         return _back(request, "No file was chosen; nothing was opened.", wrong=True)
     try:
-        scene = services.import_bundle(request.user, project, upload.read(), upload.name or "")
+        scene = services.import_bundle(request.user, project, upload)
     except CoreError as error:
         return _back(request, f"{upload.name} was not opened. {error}", wrong=True)
     return redirect("editor", scene.pk)
 
 
 @require_GET
-def save_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+def save_scene(request: HttpRequest, scene_id: int) -> FileResponse:
     """The scene with its pictures as one file to keep."""
     scene = scene_for(request, scene_id)
-    response = HttpResponse(
-        services.export_bundle(request.user, scene), content_type="application/zip"
+    name = f"{slugify(scene.name) or 'scene'}.zip"
+    return FileResponse(
+        services.export_bundle(request.user, scene), as_attachment=True, filename=name
     )
-    response["Content-Disposition"] = f'attachment; filename="{slugify(scene.name) or "scene"}.zip"'
-    return response
 
 
 @require_GET

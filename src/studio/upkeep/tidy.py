@@ -21,6 +21,8 @@ from studio.projects.models import Asset, Project, RawTake, Revision, Scene
 from studio.projects.space import size_of
 from studio.renders.models import Render
 
+WRITTEN = ("projects", "renders", "small")
+"""Folders that files are written into."""
 RESULTS_KEPT = timedelta(days=7)
 PARTS_KEPT_S = 3600
 """What is still being written is younger than this."""
@@ -100,7 +102,7 @@ def sweep_at_start() -> None:
 
 
 def _half_written() -> list[File]:
-    return [p for of in ("projects", "renders") for p in (settings.DATA / of).rglob(".*.part")]
+    return [p for of in WRITTEN for p in (settings.DATA / of).rglob(".*.part")]
 
 
 def _parts() -> list[File]:
@@ -124,6 +126,8 @@ def _orphans() -> list[File]:
     known = {asset.path for asset in Asset.objects.select_related("project")}
     known |= {take.path for take in RawTake.objects.select_related("project")}
     known |= {render.file for render in Render.objects.select_related("scene")}
+    assets = {str(pk) for pk in Asset.objects.values_list("pk", flat=True)}
+    found += _besides(settings.DATA / "small", assets)
     kept = (settings.DATA / of for of in ("projects", "renders"))
     return found + [
         file
@@ -131,7 +135,8 @@ def _orphans() -> list[File]:
         for file in folder.rglob("*")
         if file.is_file()
         and file not in known
-        and not file.name.startswith(".")
+        # What is being written, alone or in a folder, is hidden until it is whole.
+        and not any(part.startswith(".") for part in file.relative_to(folder).parts)
         and not any(parent in found for parent in file.parents)
     ]
 

@@ -2,6 +2,7 @@
 
 from studio.editor.forms import (
     carriers,
+    footage,
     frames,
     gradients,
     keys,
@@ -21,6 +22,7 @@ __all__ = [
     "FORMS",
     "EditForm",
     "carriers",
+    "footage",
     "frames",
     "gradients",
     "keys",

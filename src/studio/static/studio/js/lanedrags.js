@@ -37,6 +37,8 @@ export class LaneDrags extends StripDrags {
     const bar = closest(event, ".bar"), clip = closest(event, "[data-clip]")
     const layer = this.#layer(bar?.dataset.layer ?? clip?.dataset.clip)
     if (bar && layer) return this.#bar(event, layer, partOf(event, bar))
+    const film = closest(event, "[data-film]"), filmed = this.#layer(film?.dataset.film)
+    if (film && filmed) return this.#film(event, filmed, partOf(event, film))
     if (clip && layer) return this.#clip(event, layer, partOf(event, clip))
     this.#band(event)
   }
@@ -51,8 +53,9 @@ export class LaneDrags extends StripDrags {
     }
     // With the keyboard; the pointer has chosen already.
     if (event.detail !== 0) return
-    const pill = closest(event, ".pill"), bar = closest(event, ".bar")
-    if (pill) this.#chooseItem(pill.dataset.of ?? "", itemOf(pill.dataset.of ?? "", "peg", pill.dataset.peg ?? ""))
+    const pill = closest(event, ".pill"), bar = closest(event, ".bar"), film = closest(event, ".film")
+    if (film) store.set({chosen: {kind: "layer", id: film.dataset.film ?? ""}})
+    else if (pill) this.#chooseItem(pill.dataset.of ?? "", itemOf(pill.dataset.of ?? "", "peg", pill.dataset.peg ?? ""))
     else if (bar) store.set({chosen: {kind: "layer", id: bar.dataset.layer ?? ""}})
   }
 
@@ -206,6 +209,17 @@ export class LaneDrags extends StripDrags {
       const end = part === "start" ? to : part === "end" ? Math.max(this.#moved(to, pressed, event), from + 1) : begin + to - from
       const words = `shown ${this.seconds(begin)} to ${this.seconds(end)}`
       return asks(words, "layer-time", {layer: layer.id, from_f: String(begin), to_f: String(end)})
+    }, () => this.#choose(layer))
+  }
+
+  /** @param {PointerEvent} pressed @param {Layer} layer @param {Part} part */
+  #film(pressed, layer, part) {
+    const [from, to] = /** @type {[number, number]} */ (layer.film)
+    this.editing(pressed, event => {
+      const at = this.#moved(part === "end" ? to : from, pressed, event)
+      if (part === "all") return asks(`from ${this.seconds(at)}`, "footage", {layer: layer.id, starts_f: String(at)})
+      if (part === "start") return asks(`begins at ${this.seconds(Math.min(at, to - 1))}`, "footage", {layer: layer.id, trim_start: String(Math.min(at, to - 1))})
+      return asks(`ends at ${this.seconds(Math.max(at, from + 1))}`, "footage", {layer: layer.id, trim_end: String(Math.max(at, from + 1))})
     }, () => this.#choose(layer))
   }
 

@@ -37,11 +37,13 @@ export class LaneRows {
   /** @returns {HTMLElement[]} */
   all() {
     const {layer, state, keys} = this
-    if (!layer.ride && !layer.keys.length && !layer.shown) return []
+    if (!layer.ride && !layer.keys.length && !layer.shown && !layer.film) return []
+    const alone = Boolean(layer.film) && !layer.ride && !keys.length, open = chosenIds(state).includes(layer.id)
     const row = div("lane")
     row.dataset.lane = layer.id
     if (layer.shown) row.append(this.#clip(...layer.shown))
-    row.append(...this.#bar(), ...(layer.ride?.pegs ?? []).flatMap(peg => this.#pill(peg)))
+    if (alone) row.append(...this.#film())
+    else row.append(...this.#bar(), ...(layer.ride?.pegs ?? []).flatMap(peg => this.#pill(peg)))
     if (keys.length) row.append(this.#dots(keys, 18))
     const late = this.stops.filter(stop => stop.time > this.scene.settings.length)
     if (late.length) {
@@ -49,8 +51,7 @@ export class LaneRows {
       after.title = `Up to ${this.#seconds(Math.max(...late.map(stop => stop.time)))} s: make the scene longer to see and move them.`
       row.append(after)
     }
-    const open = chosenIds(state).includes(layer.id)
-    return [row, ...(open ? layer.keys.map(track => this.#track(track.property)) : [])]
+    return [row, ...(open && layer.film && !alone ? [this.#filmRow()] : []), ...(open ? layer.keys.map(track => this.#track(track.property)) : [])]
   }
 
   /** @param {number} frame */
@@ -73,6 +74,26 @@ export class LaneRows {
     clip.style.width = this.#wide(from, to)
     clip.title = `${this.layer.name} is shown from ${this.#seconds(from)} to ${this.#seconds(to)} s. Drag an end to change it.`
     return clip
+  }
+
+  /** A row for the footage of what rides, or has keys. */
+  #filmRow() {
+    const row = div("lane sub")
+    row.append(...this.#film())
+    return row
+  }
+
+  /** The time that footage is played in, once. */
+  #film() {
+    const {layer, lit} = this, [from, to] = /** @type {[number, number]} */ (layer.film)
+    const film = document.createElement("button")
+    film.className = `film${lit ? " chosen" : ""}`
+    film.dataset.film = layer.id
+    film.style.left = this.#at(from)
+    film.style.width = this.#wide(from, to)
+    film.title = `${layer.name} plays from ${this.#seconds(from)} to ${this.#seconds(to)} s. Drag to slide, an end to trim.`
+    film.append(div("", layer.name))
+    return [film]
   }
 
   /** From when to when it moves, or else is shown. @returns {[number, number]} */
@@ -187,9 +208,9 @@ const abouts = new WeakMap()
 function about(layer) {
   const known = abouts.get(layer)
   if (known !== undefined) return known
-  const {name, ride, keys, shown: span} = layer
+  const {name, ride, keys, shown: span, film} = layer
   const pegs = ride?.pegs.map(peg => [peg.id, peg.time, peg.node])
-  const text = JSON.stringify([name, span, ride && [ride.path, pegs], keys.map(track => [track.property, track.keys])])
+  const text = JSON.stringify([name, span, film, ride && [ride.path, pegs], keys.map(track => [track.property, track.keys])])
   abouts.set(layer, text)
   return text
 }

@@ -80,7 +80,7 @@ const view = new StageView(stage, resized => {
   pointer?.cursor.redraw()
   if (resized) time.redraw()
 })
-const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", view, say})
+const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", footage: editor.dataset.footage ?? "", view, say})
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = new Time(find("#time"), {store, player})
 const lanes = new Lanes(find("#time .lanes"), {store, edits})

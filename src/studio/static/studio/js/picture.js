@@ -1,6 +1,7 @@
 /** Runs the display program of one frame on the stage's canvas: the same program the renderer runs. */
 
 import {Covers, shownBy} from "./covers.js"
+import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
 import {faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, spotOf} from "./layers.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
@@ -146,7 +147,7 @@ const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
 export class Picture {
   /** @type {Map<string, Sprite>} */
   #sprites = new Map()
-  /** @type {{scene: StageScene, solo: readonly string[], frame: number, ghosts: Ghost[], brief: boolean, stays: boolean}|null} */
+  /** @type {{scene: StageScene, solo: readonly string[], frame: number, playing: boolean, ghosts: Ghost[], brief: boolean, stays: boolean}|null} */
   #last = null
   /** Runs of still layers as they were drawn last, the first with the background. @type {{key: unknown[], image: HTMLCanvasElement}[]} */
   #still = []
@@ -160,21 +161,22 @@ export class Picture {
 
   /**
    * @param {HTMLCanvasElement} canvas
-   * @param {{assets: string, view: import("./view.js").StageView, say: (words: string, bad?: boolean) => void}} options
-   *   the address of pictures; how the scene lies on the stage, which the canvas covers
+   * @param {{assets: string, footage: string, view: import("./view.js").StageView, say: (words: string, bad?: boolean) => void}} options
+   *   the addresses of pictures and of small frames; how the scene lies on the stage, which the canvas covers
    */
-  constructor(canvas, {assets, view, say}) {
+  constructor(canvas, {assets, footage, view, say}) {
     this.canvas = canvas
     this.context = contextOf(canvas)
     this.assets = assets
     this.view = view
     this.say = say
+    this.footage = new Footage(footage, {arrived: () => this.redraw(), failed: words => say(words, true)})
   }
 
   /** When all pictures are there, or have failed. */
   whenReady() {
     for (const layer of this.#last?.scene.layers ?? [])
-      for (const {picture} of layer.faces.list) if (picture) this.#sprite(picture[0])
+      for (const {picture} of layer.faces.list) if (picture && !this.footage.has(picture[0])) this.#sprite(picture[0])
     return Promise.all([...this.#sprites.values()].map(sprite => sprite.ready))
   }
 
@@ -183,7 +185,7 @@ export class Picture {
     const scene = shown(state), other = SHOWS.some(part => state[part] !== previous[part])
     if (!scene || (scene === shown(previous) && !other)) return
     const fresh = scene !== this.#last?.scene
-    this.#last = {scene, solo: state.solo, frame: state.frame, ghosts: ghostsOf(state), brief: state.playing || Boolean(state.look), stays: !state.look}
+    this.#last = {scene, solo: state.solo, frame: state.frame, playing: state.playing, ghosts: ghostsOf(state), brief: state.playing || Boolean(state.look), stays: !state.look}
     this.redraw()
     clearTimeout(this.#rest)
     if (this.#last.brief && !state.playing) this.#rest = setTimeout(() => this.#redrawWell(), RESTS_MS)
@@ -195,6 +197,7 @@ export class Picture {
     const {canvas, context, view} = this, {scene, solo, frame, ghosts, brief} = this.#last
     const width = Math.round(view.width * devicePixelRatio), height = Math.round(view.height * devicePixelRatio)
     if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, {width, height})
+    this.footage.begin()
     context.setTransform(1, 0, 0, 1, 0, 0)
     context.clearRect(0, 0, width, height)
     // A picture that is gone in a moment need not be scaled as well as one that stays: it takes three times as long.
@@ -245,14 +248,33 @@ export class Picture {
     const [a, b, c, d, e, f] = matrix, [s, left, top] = this.#lies()
     on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
     on.globalAlpha = strength * opacityOf(layer, frame) * (layer.guide ? GUIDE : 1)
-    const {picture, box} = faceOf(layer, frame)
-    if (picture) {
+    const {picture, mix, box} = faceOf(layer, frame)
+    if (picture && this.footage.has(picture[0])) this.#film(on, /** @type {import("./types.js").Face} */ ({picture, mix, box}))
+    else if (picture) {
       const sprite = this.#sprite(picture[0])
       if (!sprite.loaded) return
       const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * s * box[2]) / sprite.image.naturalWidth
       on.drawImage(sprite.at(stretch), box[0], box[1], box[2], box[3])
     }
     for (const outline of outlinesOf(layer, frame)) drawOutline(on, outline)
+  }
+
+  /**
+   * A frame of footage and, where it fades into another one, that over it.
+   * @param {CanvasRenderingContext2D} on @param {import("./types.js").Face} face
+   */
+  #film(on, {picture, mix, box}) {
+    const [asset, index] = /** @type {[string, number]} */ (picture), {playing} = this.#last ?? {playing: false}
+    const lay = (/** @type {number} */ number) => {
+      const frame = this.footage.at(asset, number, playing)
+      if (frame) on.drawImage(frame, ...box)
+    }
+    const strength = on.globalAlpha
+    lay(index)
+    if (!mix) return
+    on.globalAlpha = strength * mix[1]
+    lay(mix[0])
+    on.globalAlpha = strength
   }
 
   /**

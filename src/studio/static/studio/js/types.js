@@ -7,7 +7,7 @@
  * @typedef {{form: "linear"|"radial", start: Point, end: Point, colours: string[], offsets: number[]}} Ramp a gradient, in px of its layer
  * @typedef {{figure: Figure, fill: string|Ramp|null, side: "middle"|"inside"|"outside", stroke: string|null, width: number, cap: CanvasLineCap, join: CanvasLineJoin,
  *   dash: [number, number]|null, offset: number, miter: number, under: boolean}} Outline
- * @typedef {{box: [number, number, number, number], picture: [string, number]|null, outlines: Outline[]}} Face
+ * @typedef {{box: [number, number, number, number], picture: [string, number]|null, mix: [number, number]|null, outlines: Outline[]}} Face
  * @typedef {{list: Face[], which: Rows|null}} Faces its looks, and which of them in each frame
  * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null, offset: Rows|null, stops: [number, Rows][], stopsAt: [number, Rows][]}} Paints
  * @typedef {{figure: Figure, how: "add"|"take"|"meet", maps: Rows}} Cut
@@ -29,7 +29,7 @@
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
  *   blend: string, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null}} Layer what the core tells of one; read it by layers.js
+ *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: [number, number]|null}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path

@@ -1,0 +1,130 @@
+"""Footage: brought in, cut, sped up, and let come round."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from coaster.commands.fields import set_layer
+from coaster.edits.edit import Edit, edit_of
+from coaster.edits.imports import add_picture
+from coaster.edits.keys import Moment
+from coaster.edits.layers import look
+from coaster.errors import EditRefused
+from coaster.geometry.path import Vec2
+from coaster.motion.playing import CLOSE_S
+from coaster.scene.contents import Footage, as_kind
+from coaster.scene.document import Scene
+from coaster.scene.footage import FrameTimes
+
+
+def add_footage(
+    scene: Scene,
+    footage: Footage,
+    title: str,
+    file: str,
+    notes: Sequence[str],
+    at: Vec2 | None = None,
+) -> Edit:
+    """Add footage at a place, or in the middle, fitted to the frame as a picture is; what lasts
+    longer than the scene is not cut, and that is said.
+    """
+    said, seconds = list(notes), footage.times.seconds
+    if seconds > scene.seconds + 1 / scene.fps:
+        said.append(
+            f"{file} lasts {seconds:.3g} s, the scene {scene.seconds:.3g} s; what comes after that"
+            " is not seen."
+        )
+    return add_picture(scene, footage, title, file, said, at)
+
+
+def play(
+    scene: Scene,
+    layer_id: str,
+    values: Mapping[str, Any],
+    moment: Moment,
+    *,
+    lasts: float | None = None,
+    fade: float | None = None,
+) -> Edit:
+    """Set fields of how footage is played; ``lasts`` is how many seconds of the scene what is
+    played takes, ``fade`` how many of its frames are faded.
+
+    Errors: EditRefused: it is no footage, or there is nothing left to be played.
+    """
+    layer = scene.layer(layer_id)
+    now = as_kind(layer.content, Footage, layer.name)
+    fields = dict(values)
+    if "begin" in fields or "end" in fields:
+        fields |= _fitting(now, fields)
+    if fade is not None:
+        fields["fade"] = fade / now.times.fps
+    if lasts is not None:
+        if layer.track("speed") is not None:
+            raise EditRefused(
+                f"The speed of {layer.name} has keys, so it cannot last a set time. Clear them"
+                " first; nothing was changed."
+            )
+        fields["speed"] = (-1 if now.speed < 0 else 1) * now.once / lasts
+    return look(scene, layer_id, fields, moment)
+
+
+def _fitting(now: Footage, fields: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what follows a new in or out: a fade no longer than there is room for."""
+    begin = fields.get("begin", now.begin)
+    end = fields.get("end", now.end)
+    out = now.times.seconds if end is None else end
+    return {"fade": min(now.fade, max(0.0, (out - begin) / 2))}
+
+
+def trim(
+    scene: Scene, layer_id: str, *, start: float | None = None, end: float | None = None
+) -> Edit:
+    """Let footage begin or end at a frame of the scene: what is left stays where it is in time.
+
+    Errors: EditRefused: its speed has keys, or it does not go on.
+    """
+    layer = scene.layer(layer_id)
+    now = as_kind(layer.content, Footage, layer.name)
+    if layer.track("speed") is not None or not now.speed:
+        raise EditRefused(f"{layer.name} has no even speed; type what is played of it instead.")
+    begin, out, starts = now.begin, now.out, now.starts
+    rate, shortest = now.speed / scene.fps, 1 / now.times.fps
+    length = (out - begin) / abs(rate)
+    by_start = 0.0 if start is None else start - starts
+    by_end = 0.0 if end is None else end - (starts + length)
+    # Played backwards, what comes first is at the file's end.
+    first, last = (begin, out) if rate > 0 else (out, begin)
+    first, last = first + by_start * rate, last + by_end * rate
+    limits = 0.0, now.times.seconds
+    begin, out = (min(max(each, limits[0]), limits[1]) for each in sorted((first, last)))
+    if out - begin < shortest:
+        raise EditRefused(f"At least a frame of {layer.name} is left to be played.")
+    kept = (begin if rate > 0 else out) - (now.begin if rate > 0 else now.out)
+    end_kept = None if out > now.times.seconds - CLOSE_S else out
+    fade = min(now.fade, (out - begin) / 2)
+    cut = replace(now, begin=begin, end=end_kept, starts=starts + kept / rate, fade=fade)
+    return edit_of([set_layer(layer_id, content=cut)], f"Trim {layer.name}")
+
+
+def play_whole(scene: Scene, layer_id: str) -> Edit:
+    """Play all of a file again."""
+    layer = scene.layer(layer_id)
+    whole = replace(as_kind(layer.content, Footage, layer.name), begin=0.0, end=None)
+    return edit_of([set_layer(layer_id, content=whole)], f"Play all of {layer.name}")
+
+
+def close_gaps(scene: Scene, layer_id: str) -> Edit:
+    """Let each frame be seen equally long, those before missing numbers too."""
+    layer = scene.layer(layer_id)
+    now = as_kind(layer.content, Footage, layer.name)
+    counts, lengths = np.array(now.times.steps).T
+    usual = int(np.median(np.repeat(lengths, counts)))
+    even = FrameTimes(now.times.ticks, ((now.times.count, usual),))
+    # Where it was cut may lie beyond the end that it has then.
+    closed = replace(now, times=even, begin=0.0, end=None, fade=0.0)
+    recut = (now.begin, now.end, now.fade) != (0.0, None, 0.0)
+    notes = ["It is played from its first to its last frame again."] if recut else []
+    words = f"Frames of {layer.name}, equally long"
+    return edit_of([set_layer(layer_id, content=closed)], words, notes)

@@ -1,0 +1,163 @@
+/** Small frames of footage: asked for in blocks, decoded when they are near, forgotten when there are too many. */
+
+const MOVING = /\.(mp4|mov|webm|mkv|avi|gif|apng|awebp|zip)$/
+/** Frames of a block, as the studio packs them (coaster/media/small.py). */
+const PER_BLOCK = 16
+/** So many frames before the one that is wanted next are decoded while it plays. */
+const AHEAD = 12
+/** Bytes of decoded frames, and of blocks as they came, that are kept. */
+const MOST_DECODED = 192e6, MOST_PACKED = 96e6
+/** A block that could not be fetched is asked for again after so long. */
+const AGAIN_MS = 3000
+
+/** @typedef {{frames: Blob[], size: number}} Block */
+
+/** Things by name, up to so many bytes: those not asked for the longest go first. @template T */
+class Store {
+  /** @type {Map<string, {thing: T, size: number}>} */
+  #kept = new Map()
+  #size = 0
+
+  /** @param {number} most @param {(thing: T) => void} [gone] */
+  constructor(most, gone = () => {}) {
+    this.most = most
+    this.gone = gone
+  }
+
+  /** @param {string} name @returns {T|undefined} */
+  get(name) {
+    const found = this.#kept.get(name)
+    if (!found) return undefined
+    this.#kept.delete(name)
+    this.#kept.set(name, found)
+    return found.thing
+  }
+
+  /** @param {string} name */
+  has(name) { return this.#kept.has(name) }
+
+  /** @param {string} name @param {T} thing @param {number} size */
+  put(name, thing, size) {
+    this.#kept.set(name, {thing, size})
+    this.#size += size
+    for (const [old, {thing: first, size: bytes}] of this.#kept) {
+      if (this.#size <= this.most || old === name) break
+      this.#kept.delete(old)
+      this.#size -= bytes
+      this.gone(first)
+    }
+  }
+}
+
+/** The frames of a block as they are packed: how many, the length of each, and they. @param {ArrayBuffer} buffer @returns {Block} */
+export function unpackBlock(buffer) {
+  const view = new DataView(buffer), count = view.getUint32(0, true), frames = []
+  let at = 4 + 4 * count
+  for (let i = 0; i < count; i++) {
+    const length = view.getUint32(4 + 4 * i, true)
+    frames.push(new Blob([new Uint8Array(buffer, at, length)]))
+    at += length
+  }
+  return {frames, size: buffer.byteLength}
+}
+
+export class Footage {
+  /** @type {Store<Block>} */
+  #blocks = new Store(MOST_PACKED)
+  /** @type {Store<ImageBitmap>} */
+  #decoded = new Store(MOST_DECODED, bitmap => bitmap.close())
+  /** Blocks and frames that are under way. @type {Set<string>} */
+  #busy = new Set()
+  /** What was drawn last of each file, it stays while the next one is on its way. @type {Map<string, {bitmap: ImageBitmap}>} */
+  #last = new Map()
+  /** The frame that was wanted last of each file: it says which way it goes. @type {Map<string, number>} */
+  #before = new Map()
+  /** Frames that the picture on the stage lacks. @type {Set<string>} */
+  #missing = new Set()
+
+  /** @param {string} address of small frames @param {{arrived: () => void, failed: (words: string) => void}} told */
+  constructor(address, {arrived, failed}) {
+    this.address = address
+    this.arrived = arrived
+    this.failed = failed
+  }
+
+  /** A picture is about to be drawn: what the one before lacked is not waited for any more. */
+  begin() { this.#missing.clear() }
+
+  /** Whether a file is footage. @param {string} asset */
+  has(asset) { return MOVING.test(asset) }
+
+  /**
+   * A frame of a file; while it is on its way the last one that was there.
+   * @param {string} asset @param {number} index @param {boolean} playing
+   * @returns {ImageBitmap|null}
+   */
+  at(asset, index, playing) {
+    const way = index < (this.#before.get(asset) ?? index) ? -1 : 1
+    this.#before.set(asset, index)
+    const found = this.#decoded.get(name(asset, index))
+    if (found) this.#last.set(asset, {bitmap: found})
+    else {
+      this.#missing.add(name(asset, index))
+      this.#want(asset, index)
+    }
+    if (playing) for (let i = 1; i <= AHEAD; i++) this.#want(asset, index + i * way)
+    return found ?? this.#lastOf(asset)
+  }
+
+  /** @param {string} asset */
+  #lastOf(asset) {
+    const last = this.#last.get(asset)
+    // One that was forgotten meanwhile has no pixels any more.
+    return last && last.bitmap.width ? last.bitmap : null
+  }
+
+  /** @param {string} asset @param {number} index */
+  #want(asset, index) {
+    if (index < 0 || this.#decoded.has(name(asset, index))) return
+    const block = this.#blocks.get(name(asset, Math.floor(index / PER_BLOCK), "b"))
+    if (block) void this.#decode(asset, index, block)
+    else void this.#fetch(asset, Math.floor(index / PER_BLOCK))
+  }
+
+  /** @param {string} asset @param {number} number */
+  async #fetch(asset, number) {
+    const key = name(asset, number, "b")
+    if (this.#busy.has(key)) return
+    this.#busy.add(key)
+    const answer = await fetch(`${this.address}${asset}/${number}.frames`).catch(() => null)
+    const lacking = () => frames(number).filter(index => this.#missing.has(name(asset, index)))
+    if (!answer?.ok) {
+      // Frames beyond the end are asked for in passing; only what the picture lacks is missed.
+      if (lacking().length) this.failed("A frame of the footage could not be read; it is tried again.")
+      setTimeout(() => {
+        this.#busy.delete(key)
+        if (lacking().length) this.arrived()
+      }, AGAIN_MS)
+      return
+    }
+    const block = unpackBlock(await answer.arrayBuffer())
+    this.#blocks.put(key, block, block.size)
+    this.#busy.delete(key)
+    for (const index of lacking()) void this.#decode(asset, index, block)
+  }
+
+  /** @param {string} asset @param {number} index @param {Block} block */
+  async #decode(asset, index, block) {
+    const key = name(asset, index), packed = block.frames[index % PER_BLOCK]
+    if (!packed || this.#busy.has(key)) return
+    this.#busy.add(key)
+    const bitmap = await createImageBitmap(packed).catch(() => null)
+    this.#busy.delete(key)
+    if (!bitmap) return
+    this.#decoded.put(key, bitmap, 4 * bitmap.width * bitmap.height)
+    if (this.#missing.has(key)) this.arrived()
+  }
+}
+
+/** @param {string} asset @param {number} number @param {string} [kind] */
+const name = (asset, number, kind = "") => `${asset}:${kind}${number}`
+
+/** The frames of a block. @param {number} number */
+const frames = number => Array.from({length: PER_BLOCK}, (_, i) => number * PER_BLOCK + i)
