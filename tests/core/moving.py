@@ -10,17 +10,17 @@ import numpy as np
 from PIL import Image
 
 BITS, BLOCK = 10, 16
-"""The number is painted as so many squares of px, white for 1 and black for 0."""
+"""The number is painted as so many blocks in a row, white for 1 and black for 0."""
 SIZE = (BITS * BLOCK, 4 * BLOCK)
 
 
 def painted(number: int, size: tuple[int, int] = SIZE, alpha: int = 255) -> np.ndarray:
     """Return a frame (height, width, 4), straight RGBA, that carries its number in its top row."""
-    width, height = size
+    (width, height), (wide, high) = size, (size[0] // BITS, size[1] // 4)
     rgba = np.full((height, width, 4), (60, 120, 200, alpha), np.uint8)
     for bit in range(BITS):
         shade = 255 if number >> bit & 1 else 0
-        rgba[:BLOCK, bit * BLOCK : (bit + 1) * BLOCK] = (shade, shade, shade, 255)
+        rgba[:high, bit * wide : (bit + 1) * wide] = (shade, shade, shade, 255)
     return rgba
 
 

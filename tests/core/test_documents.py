@@ -13,8 +13,9 @@ from coaster.errors import SceneError
 from coaster.formats import bundle
 from coaster.ids import fresh_id, fresh_name
 from coaster.scene import codec
-from coaster.scene.contents import Picture
+from coaster.scene.contents import Footage, Picture
 from coaster.scene.document import SCHEMA
+from coaster.scene.footage import FrameTimes
 from coaster.scene.properties import PROPERTIES
 from studio.demo import scenes as demo
 from tests.core.test_commands import SCENE, scenes
@@ -59,9 +60,13 @@ def test_a_file_of_any_schema_reads_as_it_always_did(schema):
     assert codec.to_data(scene) == frozen | {"made_by": __version__}
 
 
+def kelp(name, scene):
+    return Footage(f"{name}.mp4", 960.0, 540.0, FrameTimes(30, ((scene.length, 1),)))
+
+
 def test_the_demo_is_made_of_valid_scenes():
-    made = demo.all_scenes(lambda name, drawing, px: Picture(f"{name}.png", 10, 10))
-    assert len(made) == 7
+    made = demo.all_scenes(lambda name, drawing, px: Picture(f"{name}.png", 10, 10), kelp)
+    assert len(made) == 8
     for scene in made:
         assert codec.from_json(codec.to_json(scene.scene)) == scene.scene
 
@@ -98,7 +103,7 @@ def test_a_document_against_the_rules_is_refused_in_one_sentence(text, words):
 
 
 def test_a_bundle_brings_its_pictures_and_a_plain_file_finds_them_beside_it(tmp_path):
-    made = demo.all_scenes(lambda name, drawing, px: Picture(f"{name}.png", 10, 10))[4].scene
+    made = demo.all_scenes(lambda name, drawing, px: Picture(f"{name}.png", 10, 10), kelp)[4].scene
     (tmp_path / "assets").mkdir()
     (tmp_path / "assets" / "buoy.png").write_bytes(b"picture")
     (tmp_path / "scene.json").write_text(codec.to_json(made))

@@ -385,7 +385,7 @@ def test_the_stage_is_told_each_frame_that_is_seen(folder):
     scene = scene_of(after="repeat", fade=0.2)
     told = pack(scene)
     assert b'"mix":[' in told
-    assert b'"film":[0.0,24.0]' in told
+    assert b'"film":{"from":0.0,"to":24.0,"after":"repeat"}' in told
     assert SetKeys("f", "speed", ()).inverse(scene) is not None
 
 

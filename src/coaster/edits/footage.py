@@ -67,7 +67,8 @@ def play(
                 " first; nothing was changed."
             )
         fields["speed"] = (-1 if now.speed < 0 else 1) * now.once / lasts
-    return look(scene, layer_id, fields, moment)
+    edit = look(scene, layer_id, fields, moment)
+    return edit_of(edit.commands, f"How {layer.name} is played", edit.notes)
 
 
 def _fitting(now: Footage, fields: Mapping[str, Any]) -> dict[str, Any]:

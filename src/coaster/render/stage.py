@@ -393,14 +393,15 @@ class _Packing:
         }
 
 
-def _film(layer: Layer, fps: float) -> list[float] | None:
-    """Tell from which frame up to which footage is played once; None of what is none, or has no
-    even speed.
+def _film(layer: Layer, fps: float) -> dict[str, Any] | None:
+    """Tell from which frame up to which footage is played once, and what comes then; None of what
+    is none, or has no even speed.
     """
     film = as_footage(layer.content)
     if film is None or not film.speed or layer.track("speed") is not None:
         return None
-    return [film.starts, film.starts + film.once * fps / abs(film.speed)]
+    ends = film.starts + film.once * fps / abs(film.speed)
+    return {"from": film.starts, "to": ends, "after": film.after}
 
 
 def _standing(layer: Layer, fps: float) -> dict[str, Any]:

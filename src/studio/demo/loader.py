@@ -1,13 +1,20 @@
 """Puts the demo into the database: once, and over again only when asked to."""
 
+import tempfile
 from dataclasses import replace
+from functools import partial
+from pathlib import Path as File
 
 from django.contrib.auth.models import User
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
-from coaster.scene.contents import Picture
+from coaster.export.render import Order, render
+from coaster.scene.contents import Footage, Picture
 from coaster.scene.document import Scene
+from coaster.scene.footage import FrameTimes
 from studio.demo import scenes
+from studio.footage import services as small
 from studio.projects import services
 from studio.projects.models import Project
 
@@ -40,8 +47,21 @@ def _make(user: User) -> None:
             kept[name] = _keep(project, name, drawing, px_for_px)
         return kept[name]
 
-    for made in scenes.all_scenes(keep):
+    for made in scenes.all_scenes(keep, partial(_film, user, project)):
         services.create_scene(user, project, made.name, _with_takes(user, project, made))
+
+
+def _film(user: User, project: Project, name: str, scene: Scene) -> Footage:
+    """Render a scene and keep the file as footage; its small frames are made meanwhile."""
+    with tempfile.TemporaryDirectory() as folder:
+        file = File(folder) / f"{name}.mp4"
+        render(scene, project.folder, file, Order(0, scene.length), workers=0)
+        with file.open("rb") as stream:
+            uploaded = UploadedFile(stream, file.name, size=file.stat().st_size)
+            asset, facts = services.import_footage(user, project, uploaded, file.suffix)
+    small.start(user, asset, facts.count)
+    times = FrameTimes(facts.ticks, facts.steps)
+    return Footage(asset.file_name, asset.width, asset.height, times)
 
 
 def _with_takes(user: User, project: Project, made: scenes.DemoScene) -> Scene:

@@ -20,7 +20,7 @@ from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.motion.sections import Reach, paced, retimed
 from coaster.scene.carriers import Carrier
-from coaster.scene.contents import Group, Line, Picture, Shape, Text
+from coaster.scene.contents import Footage, Group, Line, Picture, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.gradients import Gradient
 from coaster.scene.masks import Mask, MaskPart
@@ -29,6 +29,8 @@ from studio.demo import art
 
 Keep = Callable[[str, bytes, bool], Picture]
 """Keeps a picture (name, SVG, whether px for px) and returns it as a layer's content."""
+Film = Callable[[str, Scene], Footage]
+"""Keeps a scene as footage under a name and returns it as a layer's content."""
 
 
 @dataclass(frozen=True)
@@ -49,7 +51,7 @@ def imported(name: str, drawing: bytes, px_for_px: bool) -> Imported:
     return pictures.import_picture(encoded_png(pixels), f"{name}.png")
 
 
-def all_scenes(keep: Keep) -> list[DemoScene]:
+def all_scenes(keep: Keep, film: Film) -> list[DemoScene]:
     return [
         DemoScene("Manta loop", manta_loop(keep)),
         DemoScene("Jellies on the oval", jellies(keep)),
@@ -58,6 +60,7 @@ def all_scenes(keep: Keep) -> list[DemoScene]:
         DemoScene("Bobbing buoy", buoy(keep)),
         by_hand(keep),
         DemoScene("Through the porthole", porthole()),
+        DemoScene("At the kelp window", kelp_window(keep, film)),
     ]
 
 
@@ -367,6 +370,62 @@ def swimmers(length: int, drift: Path) -> list[Layer]:
         Layer("cleaner", "Cleaner", Shape("ellipse", 62, 22, gradient=cool), Transform((96, 74)),
               carrier=Carrier("sunfish", turn=True, scale=True), keys=(bobs,)),
     ]  # fmt: skip
+
+
+BLADE = "M0 -300C26 -230 -22 -170 8 -110C30 -64 6 -30 0 0C-16 -40 -34 -70 -14 -120C-40 -180 -6 -236 0 -300Z"
+"""A blade of kelp, its foot at the origin."""
+KELP = [
+    (60, 1.5, "#0d4f45"),
+    (210, 1.1, "#17695a"),
+    (330, 1.7, "#0d4f45"),
+    (520, 1.25, "#1f7d63"),
+    (690, 1.6, "#115a4c"),
+    (800, 1.0, "#2a8f6c"),
+    (905, 1.45, "#0d4f45"),
+]
+"""Px from the left, how large, and what colour."""
+
+
+def kelp_film() -> Scene:
+    """Return what the camera at the kelp saw: blades that sway for three seconds and come round."""
+    length, blade = 90, path("blade", "Blade", BLADE).subpaths
+    deep = Gradient(
+        "linear", (0.5, 0.0), (0.5, 1.0), ("#7fd0cf", "#1c6f86", "#08374c"), (0.0, 0.5, 1.0)
+    )
+    blades = [
+        Layer(f"blade-{i}", f"Blade {i + 1}", Shape("drawn", 64 * size, 300 * size, fill=colour, runs=blade),
+              Transform((x, 545.0), anchor=(0.5, 1.0)),
+              keys=(pulse("skew", length, 9.0 * sway, (0.25, 15.0 * sway), (0.75, -13.0 * sway)),))
+        for i, (x, size, colour) in enumerate(KELP)
+        for sway in [1 if i % 2 else -0.8]
+    ]  # fmt: skip
+    water = Layer(
+        "water", "Water", Shape("rectangle", 960, 540, gradient=deep), Transform((480, 270))
+    )
+    light = Layer(
+        "light", "Light", Shape("rectangle", 150, 600, gradient=Gradient("linear", (0.5, 0), (0.5, 1), ("#ffffff90", "#ffffff00"))),
+        Transform((330, 250), skew=20), blend="screen", keys=(pulse("opacity", length, 0.8, (0.5, 0.35)),),
+    )  # fmt: skip
+    return Scene(960, 540, length=length, layers=(water, light, *blades))
+
+
+def kelp_window(keep: Keep, film: Film) -> Scene:
+    """Footage of kelp that plays again and again behind a manta on its round."""
+    length, kelp = 180, film("kelp", kelp_film())
+    course = path("pass", "Past the kelp", "M300 620C300 360 760 250 1010 430C1260 610 1640 560 1640 380C1640 210 1330 210 1080 400"
+                  "C820 600 300 900 300 620Z")  # fmt: skip
+    around = whole_scene(course.id, length, easing.EVEN, Facing("along"))
+    where = "The kelp window  ·  Tidepool Hall"
+    return Scene(
+        length=length,
+        background="#08374c",
+        layers=(
+            Layer("kelp", "Kelp", replace(kelp, after="repeat"), Transform((960, 540), scale=(2.0, 2.0)), locked=True),
+            Layer("manta", "Manta", keep("manta", art.manta(), False), Transform(scale=(0.8, 0.8)), around),
+            Layer("title", "Where", Text(where, size=44, colour="#f4fbf8", align="left"), Transform((96, 964), anchor=(0, 0))),
+        ),
+        paths=(course,),
+    )  # fmt: skip
 
 
 def by_hand(keep: Keep) -> DemoScene:

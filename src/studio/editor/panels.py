@@ -123,7 +123,7 @@ LINE_UP = {
     ],
 }
 """Sides and ways of lining up, the icon of each, and what it does."""
-AFTERS = (("hold", "stay"), ("repeat", "again"), ("return", "to & fro"), ("vanish", "vanish"))
+AFTERS = (("hold", "stay"), ("repeat", "again"), ("return", "back"), ("vanish", "vanish"))
 """What footage does at its end, in words."""
 CHOICES = {
     "facings": FACINGS,

@@ -3,8 +3,6 @@
 const MOVING = /\.(mp4|mov|webm|mkv|avi|gif|apng|awebp|zip)$/
 /** Frames of a block, as the studio packs them (coaster/media/small.py). */
 const PER_BLOCK = 16
-/** So many frames before the one that is wanted next are decoded while it plays. */
-const AHEAD = 12
 /** Bytes of decoded frames, and of blocks as they came, that are kept. */
 const MOST_DECODED = 192e6, MOST_PACKED = 96e6
 /** A block that could not be fetched is asked for again after so long. */
@@ -13,7 +11,7 @@ const AGAIN_MS = 3000
 /** @typedef {{frames: Blob[], size: number}} Block */
 
 /** Things by name, up to so many bytes: those not asked for the longest go first. @template T */
-class Store {
+export class Kept {
   /** @type {Map<string, {thing: T, size: number}>} */
   #kept = new Map()
   #size = 0
@@ -62,16 +60,14 @@ export function unpackBlock(buffer) {
 }
 
 export class Footage {
-  /** @type {Store<Block>} */
-  #blocks = new Store(MOST_PACKED)
-  /** @type {Store<ImageBitmap>} */
-  #decoded = new Store(MOST_DECODED, bitmap => bitmap.close())
+  /** @type {Kept<Block>} */
+  #blocks = new Kept(MOST_PACKED)
+  /** @type {Kept<ImageBitmap>} */
+  #decoded = new Kept(MOST_DECODED, bitmap => bitmap.close())
   /** Blocks and frames that are under way. @type {Set<string>} */
   #busy = new Set()
   /** What was drawn last of each file, it stays while the next one is on its way. @type {Map<string, {bitmap: ImageBitmap}>} */
   #last = new Map()
-  /** The frame that was wanted last of each file: it says which way it goes. @type {Map<string, number>} */
-  #before = new Map()
   /** Frames that the picture on the stage lacks. @type {Set<string>} */
   #missing = new Set()
 
@@ -90,21 +86,21 @@ export class Footage {
 
   /**
    * A frame of a file; while it is on its way the last one that was there.
-   * @param {string} asset @param {number} index @param {boolean} playing
+   * @param {string} asset @param {number} index
    * @returns {ImageBitmap|null}
    */
-  at(asset, index, playing) {
-    const way = index < (this.#before.get(asset) ?? index) ? -1 : 1
-    this.#before.set(asset, index)
+  at(asset, index) {
     const found = this.#decoded.get(name(asset, index))
     if (found) this.#last.set(asset, {bitmap: found})
     else {
       this.#missing.add(name(asset, index))
       this.#want(asset, index)
     }
-    if (playing) for (let i = 1; i <= AHEAD; i++) this.#want(asset, index + i * way)
     return found ?? this.#lastOf(asset)
   }
+
+  /** A frame that is shown in a moment. @param {string} asset @param {number} index */
+  expect(asset, index) { this.#want(asset, index) }
 
   /** @param {string} asset */
   #lastOf(asset) {
@@ -115,7 +111,7 @@ export class Footage {
 
   /** @param {string} asset @param {number} index */
   #want(asset, index) {
-    if (index < 0 || this.#decoded.has(name(asset, index))) return
+    if (this.#decoded.has(name(asset, index))) return
     const block = this.#blocks.get(name(asset, Math.floor(index / PER_BLOCK), "b"))
     if (block) void this.#decode(asset, index, block)
     else void this.#fetch(asset, Math.floor(index / PER_BLOCK))
@@ -129,7 +125,6 @@ export class Footage {
     const answer = await fetch(`${this.address}${asset}/${number}.frames`).catch(() => null)
     const lacking = () => frames(number).filter(index => this.#missing.has(name(asset, index)))
     if (!answer?.ok) {
-      // Frames beyond the end are asked for in passing; only what the picture lacks is missed.
       if (lacking().length) this.failed("A frame of the footage could not be read; it is tried again.")
       setTimeout(() => {
         this.#busy.delete(key)

@@ -214,7 +214,7 @@ export class LaneDrags extends StripDrags {
 
   /** @param {PointerEvent} pressed @param {Layer} layer @param {Part} part */
   #film(pressed, layer, part) {
-    const [from, to] = /** @type {[number, number]} */ (layer.film)
+    const {from, to} = /** @type {import("./types.js").Film} */ (layer.film)
     this.editing(pressed, event => {
       const at = this.#moved(part === "end" ? to : from, pressed, event)
       if (part === "all") return asks(`from ${this.seconds(at)}`, "footage", {layer: layer.id, starts_f: String(at)})

@@ -85,7 +85,8 @@ export class LaneRows {
 
   /** The time that footage is played in, once. */
   #film() {
-    const {layer, lit} = this, [from, to] = /** @type {[number, number]} */ (layer.film)
+    const {layer, lit, scene} = this, {from, to, after} = /** @type {import("./types.js").Film} */ (layer.film)
+    const goesOn = after === "vanish" ? [] : [this.#goesOn(after, Math.min(0, from), from), this.#goesOn(after, to, scene.settings.length)]
     const film = document.createElement("button")
     film.className = `film${lit ? " chosen" : ""}`
     film.dataset.film = layer.id
@@ -93,7 +94,15 @@ export class LaneRows {
     film.style.width = this.#wide(from, to)
     film.title = `${layer.name} plays from ${this.#seconds(from)} to ${this.#seconds(to)} s. Drag to slide, an end to trim.`
     film.append(div("", layer.name))
-    return [film]
+    return [...goesOn, film]
+  }
+
+  /** What is seen before and after: played again, or a frame that stays. @param {string} after @param {number} from @param {number} to */
+  #goesOn(after, from, to) {
+    const rest = div(`film-rest ${after}`)
+    rest.style.left = this.#at(from)
+    rest.style.width = this.#wide(from, Math.max(from, to))
+    return rest
   }
 
   /** From when to when it moves, or else is shown. @returns {[number, number]} */

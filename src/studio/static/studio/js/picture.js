@@ -131,6 +131,8 @@ export function gradientOn(context, {form, start: [x1, y1], end: [x2, y2], colou
   return ramp
 }
 
+/** So many frames of footage are had ready while it plays. */
+const AHEAD = 12
 /** What a picture is drawn anew for, beside another scene. */
 const SHOWS = /** @type {const} */ (["frame", "chosen", "rider", "playing", "prefs", "arrived", "solo"])
 /** Px of a layer that lie beyond all it shows. */
@@ -202,10 +204,22 @@ export class Picture {
     context.clearRect(0, 0, width, height)
     // A picture that is gone in a moment need not be scaled as well as one that stays: it takes three times as long.
     context.imageSmoothingQuality = brief ? "low" : "high"
+    if (this.#last.playing) this.#expect(scene, frame)
     runsOf(scene, ghosts, solo).forEach(({still, steps}, i) => {
       if (still) this.#put(this.#stillImage(scene, steps, i / 2))
       else this.#run(steps, frame, ghosts)
     })
+  }
+
+  /** Has the frames of footage ready that come next, as they come. @param {StageScene} scene @param {number} frame */
+  #expect({layers, settings: {length}}, frame) {
+    for (const layer of layers.filter(each => each.faces.list.some(({picture}) => picture && this.footage.has(picture[0]))))
+      for (let i = 1; i <= AHEAD; i++) {
+        const {picture, mix} = faceOf(layer, (frame + i) % length)
+        if (!picture) continue
+        this.footage.expect(...picture)
+        if (mix) this.footage.expect(picture[0], mix[0])
+      }
   }
 
   #redrawWell() {
@@ -264,9 +278,9 @@ export class Picture {
    * @param {CanvasRenderingContext2D} on @param {import("./types.js").Face} face
    */
   #film(on, {picture, mix, box}) {
-    const [asset, index] = /** @type {[string, number]} */ (picture), {playing} = this.#last ?? {playing: false}
+    const [asset, index] = /** @type {[string, number]} */ (picture)
     const lay = (/** @type {number} */ number) => {
-      const frame = this.footage.at(asset, number, playing)
+      const frame = this.footage.at(asset, number)
       if (frame) on.drawImage(frame, ...box)
     }
     const strength = on.globalAlpha

@@ -29,7 +29,7 @@
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
  *   blend: string, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: [number, number]|null}} Layer what the core tells of one; read it by layers.js
+ *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path
@@ -61,4 +61,6 @@
  * @typedef {{cursor: string, hint: () => string, press: (at: At) => Drag|null|void, hover?: (at: At) => string|void,
  *   key?: (event: KeyboardEvent) => boolean, leave?: () => void, double?: (at: At) => void}} Tool
  */
+
+/** @typedef {{from: number, to: number, after: "hold"|"repeat"|"return"|"vanish"}} Film frames in which footage is played once, and what comes then */
 export {}

@@ -1,0 +1,56 @@
+"""Small pictures of scenes, still and moving."""
+
+import io
+from pathlib import Path as File
+
+import numpy as np
+from PIL import Image
+
+from coaster.export.drawers import painter_of
+from coaster.media.pictures import straight_rgba
+from coaster.render.raster import Painter
+from coaster.scene.document import Scene
+
+WIDTH, MOST_FRAMES = 384, 36
+STILL_AT = 0.4
+"""The share of the scene that its still shows: things have usually come into view by then."""
+
+
+def still(scene: Scene, folder: File) -> bytes:
+    """Return a scene whose files are in a folder as a small picture, WebP.
+
+    Errors: RenderError, MediaError: it cannot be drawn.
+    """
+    painter = _painter(scene, folder)
+    return _webp([straight_rgba(painter.picture(int(scene.length * STILL_AT)))], 0)
+
+
+def moving(scene: Scene, folder: File) -> bytes:
+    """Return it as a small moving picture; errors as ``still``."""
+    painter, count = _painter(scene, folder), min(MOST_FRAMES, scene.length)
+    frames = np.arange(count) * scene.length // count
+    pictures = [straight_rgba(painter.picture(int(frame))) for frame in frames]
+    return _webp(pictures, round(1000 * scene.seconds / count))
+
+
+def _painter(scene: Scene, folder: File) -> Painter:
+    return painter_of(scene, folder, min(WIDTH / scene.width, WIDTH / scene.height))
+
+
+def _webp(pictures: list[np.ndarray], milliseconds: int) -> bytes:
+    first, *rest = [Image.fromarray(p) for p in pictures]
+    out = io.BytesIO()
+    if rest:
+        first.save(
+            out,
+            "WEBP",
+            save_all=True,
+            append_images=rest,
+            duration=milliseconds,
+            loop=0,
+            quality=70,
+            method=2,
+        )
+    else:
+        first.save(out, "WEBP", quality=80)
+    return out.getvalue()
