@@ -5,7 +5,7 @@ import json
 import sys
 from pathlib import Path
 
-from bench import core, editor, layers, takes
+from bench import core, editor, footage, layers, takes
 from bench.measure import Report, machine
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks.md"
@@ -56,6 +56,7 @@ def main() -> int:
         takes.report,
         editor.editor,
         layers.layers,
+        footage.footage,
     ):
         print(
             f"{run.__module__.removeprefix('bench.')}: {run.__name__} ...",

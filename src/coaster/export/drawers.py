@@ -53,12 +53,21 @@ class FolderSource:
         self._open: dict[str, Footage] = {}
 
     def pixels(self, asset: str, index: int) -> Pixels:
-        file = self.folder / asset
-        if file.suffix not in READERS:
-            return pictures.load(file)
+        if not _moves(asset):
+            return pictures.load(self.folder / asset)
+        return self._footage(asset).pixels(index)
+
+    def is_opaque(self, asset: str) -> bool:
+        return _moves(asset) and not self._footage(asset).facts.alpha
+
+    def _footage(self, asset: str) -> Footage:
         if asset not in self._open:
-            self._open[asset] = open_footage(file)
-        return self._open[asset].pixels(index)
+            self._open[asset] = open_footage(self.folder / asset)
+        return self._open[asset]
+
+
+def _moves(asset: str) -> bool:
+    return File(asset).suffix in READERS
 
 
 def painter_of(scene: Scene, folder: File, scale: float = 1.0) -> Painter:
@@ -93,6 +102,9 @@ class Drawers:
         self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None
     ) -> None:
         self._most = cores() if workers is None else workers
+        if any(map(_moves, scene.assets())):
+            # Each drawer would decode all of it, to draw every other frame.
+            self._most = min(self._most, 1)
         self._job = scene, folder, scale
         self._painter = painter_of(scene, folder, scale)
         self.size = self._painter.width, self._painter.height

@@ -38,6 +38,10 @@ class FrameSource(Protocol):
 
     def pixels(self, asset: str, index: int) -> Pixels: ...
 
+    def is_opaque(self, asset: str) -> bool:
+        """Whether it is known that no frame of it has any transparency."""
+        ...
+
 
 def output_size(width: int, height: int, scale: float) -> tuple[int, int]:
     """Return even sizes in px, at least 16, nearest to the scaled ones."""
@@ -117,6 +121,18 @@ class _DrawableFootage(_Drawable):
         row = self.maps[self.at(frame)][None]
         where = placed(Sprite(self._pixels(face, *face.picture), *face.size), row, self.size)
         _DrawablePicture(self.item, where.boxes, where).draw(canvas, frame)
+
+    def hiding(self, frame: int, region: Box) -> Pixels | None:
+        """Return all px of a region where it hides what is behind it; None where it does not."""
+        face = self.item.faces.at(frame)
+        if face.picture is None or self.item.strength(frame) < 1:
+            return None
+        asset, index = face.picture
+        if self.box(frame) != region or not self.source.is_opaque(asset):
+            return None
+        row = self.maps[self.at(frame)][None]
+        sprite = Sprite(self._pixels(face, asset, index), *face.size)
+        return placed(sprite, row, self.size).unwarped(0)
 
     def _pixels(self, face: Face, asset: str, index: int) -> Pixels:
         pixels = self.source.pixels(asset, index)
@@ -235,18 +251,25 @@ class Painter:
             # Nothing is known of what a fresh surface holds, nor of one on which drawing failed.
             if surface.moved is None:
                 np.copyto(surface.pixels, still)
-            for left, top, right, bottom in surface.moved or ():
-                surface.pixels[top:bottom, left:right] = still[top:bottom, left:right]
             boxes = [part.box(frame) for part in parts]
             moving = [box for box, part in zip(boxes, parts, strict=True) if part.moves]
             # Boxes that overlap are joined: what lies in both must not be drawn twice where it is
             # see-through.
-            surface.moved = regions = disjoint(moving)
+            regions = disjoint(moving)
+            # What is drawn anew below need not be put back first.
+            for left, top, right, bottom in set(surface.moved or ()) - set(regions):
+                surface.pixels[top:bottom, left:right] = still[top:bottom, left:right]
+            surface.moved = regions
             canvas = canvas_on(surface.pixels)
             for region in regions:
                 left, top, right, bottom = region
-                surface.pixels[top:bottom, left:right] = ground[top:bottom, left:right]
                 there = [p for box, p in zip(boxes, parts, strict=True) if meet(box, region)]
+                behind = ground[top:bottom, left:right]
+                if isinstance(there[0], _DrawableFootage):
+                    # Footage that fills the frame takes its place, without being drawn on it.
+                    hiding = there[0].hiding(frame, region)
+                    behind, there = (behind, there) if hiding is None else (hiding, there[1:])
+                surface.pixels[top:bottom, left:right] = behind
                 _draw_within(region, there, canvas, frame)
         except (OSError, ValueError, RuntimeError, MemoryError, cv2.error) as error:
             # Half a frame may stand there: the next one begins from what is still.

@@ -83,8 +83,8 @@ class Placed:
         level = self.sprite.level(int(self.levels[index]))
         left, top, right, bottom = self.boxes[index]
         size = (int(right - left), int(bottom - top))
-        if (plain := self._plain(index, level)) is not None:
-            return plain
+        if (plain := self.unwarped(index)) is not None:
+            return np.ascontiguousarray(plain)
         map_to_patch = self._map_to_patch(index, level.shape[:2])
         warp = cv2.warpAffine if maps.is_flat(self.maps) else cv2.warpPerspective
         return np.asarray(
@@ -97,12 +97,13 @@ class Placed:
             )
         )
 
-    def _plain(self, index: int, level: Pixels) -> Pixels | None:
+    def unwarped(self, index: int) -> Pixels | None:
         """Return what lies in the box where the picture is only moved by whole px, as footage
         that fills the frame is; None where it is not, or does not fill its box.
         """
         seen = self.maps[index]
-        if level is not self.sprite.pixels or not maps.is_flat(self.maps):
+        level = self.sprite.pixels
+        if self.levels[index] or not maps.is_flat(self.maps):
             return None
         whole = np.round(seen)
         if np.abs(seen - whole).max() > WHOLE or tuple(whole[:4]) != (1, 0, 0, 1):
@@ -112,7 +113,7 @@ class Placed:
         height, width = level.shape[:2]
         if left < x or top < y or right > x + width or bottom > y + height:
             return None
-        return np.ascontiguousarray(level[top - y : bottom - y, left - x : right - x])
+        return level[top - y : bottom - y, left - x : right - x]
 
     def _map_to_patch(self, index: int, shape: tuple[int, ...]) -> Floats:
         """Return the map from a copy of a size (rows, columns) to the box, (2, 3) or (3, 3)."""
