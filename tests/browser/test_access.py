@@ -112,6 +112,8 @@ STATES = {
     ),
     "keys of a layer": (2, lambda b: choose(b, "layer:young")),
     "a take": (6, lambda b: opened(b, "[data-choose='path:walk']", "#take-tolerance")),
+    "footage": (8, lambda b: (choose(b, "layer:kelp"), find(b, "[data-id=kelp]"), tab(b, "look"))),
+    "finding something": (1, lambda b: opened(b, ".finding", "#find[open]")),
     "help": (1, lambda b: opened(b, "[data-opens=keys]", "#keys[open]")),
     "renders": (1, lambda b: opened(b, "[data-opens=renders]", "#renders[open] form")),
     "the seam": (1, lambda b: opened(b, "#seam", "#seam-menu:not([hidden])")),

@@ -19,7 +19,7 @@ GETS = {
     "still": {"scene_id": 0, "revision": 0}, "moving": {"scene_id": 0, "revision": 0},
     "asset": {"project_id": 0, "file_name": ""},
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0}, "why": {"scene_id": 0},
-    "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0},
+    "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0}, "scenes": {"scene_id": 0},
     "passed": {"scene_id": 0, "layer_id": "", "node_id": ""},
     "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},

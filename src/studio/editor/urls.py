@@ -29,6 +29,7 @@ urlpatterns = [
     path("scenes/<int:scene_id>/takes/<str:path_id>.csv", views.take_csv, name="take-csv"),
     path("scenes/<int:scene_id>/takes/<str:path_id>.svg", views.take_svg, name="take-svg"),
     path("scenes/<int:scene_id>/takes/<str:path_id>/raw", views.raw_take, name="raw-take"),
+    path("scenes/<int:scene_id>/scenes", views.scenes, name="scenes"),
     path("scenes/<int:scene_id>/revision", views.revision, name="revision"),
     path("scenes/<int:scene_id>/import", views.import_file, name="import"),
 ]

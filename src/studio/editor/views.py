@@ -40,6 +40,10 @@ ACCEPTED = (
 """Endings of files that are offered to be brought in; what they are says their content."""
 
 
+MOST_TOLD = 1000
+"""Scenes that may be gone to by their names."""
+
+
 def refusal(error: CoreError, status: int = 422) -> JsonResponse:
     """Answer with the one sentence that says why nothing was done."""
     status = 409 if isinstance(error, StaleRevision) else status
@@ -290,6 +294,18 @@ def passed(request: HttpRequest, scene_id: int, layer_id: str, node_id: str) -> 
 def revision(request: HttpRequest, scene_id: int) -> JsonResponse:
     """The number of the latest revision, for windows that were away."""
     return JsonResponse({"revision": scene_for(request, scene_id).revision})
+
+
+@require_GET
+def scenes(request: HttpRequest, scene_id: int) -> JsonResponse:
+    """The person's scenes by name, those edited last first, to go to another one."""
+    here = scene_for(request, scene_id)
+    mine = Scene.objects.visible_to(request.user).select_related("project").order_by("-edited_at")
+    told = [
+        {"pk": x.pk, "name": x.name, "project": x.project.name, "here": x.pk == here.pk}
+        for x in mine.defer("document")[:MOST_TOLD]
+    ]
+    return JsonResponse({"scenes": told})
 
 
 @require_POST

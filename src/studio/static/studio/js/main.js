@@ -10,6 +10,7 @@ import {createCrumbs} from "./crumbs.js"
 import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
 import {Edits} from "./edits.js"
+import {Finder} from "./finder.js"
 import {Graph} from "./graph.js"
 import {layerAt} from "./hits.js"
 import {wireKeys} from "./keys.js"
@@ -99,10 +100,12 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, 
   upload: () => uploads.choose(),
   renders: () => /** @type {HTMLElement} */ (find("[data-opens='renders']")).click(),
   keys: () => showDialog("keys"),
+  find: () => finder.open(),
   "stage-alone": () => layout.alone(),
   rename: () => card.rename(),
   save: () => say("All is kept as you work; Save as a file is on the page of projects."),
 })
+const finder = new Finder(find("#find"), {store, acts, server, help: find("#keys")})
 const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
 const pick = new Pick({store, edits, view, snap, say}, layer => {

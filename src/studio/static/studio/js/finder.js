@@ -1,0 +1,212 @@
+/** Finds commands, layers, paths, scenes and how things are done, by typing; what was used last comes first. */
+
+import {AREAS, COMMANDS, shownKey} from "./commands.js"
+import {show} from "./dialogs.js"
+import {shown} from "./store.js"
+
+/** @import {State} from "./types.js" */
+
+/**
+ * @typedef {{id: string, words: string, kind: string, also?: string, key?: string, able?: boolean, run: () => void}} Thing
+ *   `able` is false for what cannot be done now
+ */
+
+const KEPT_AS = "coaster-found", MOST_KEPT = 30, MOST_SHOWN = 60
+/** How well a typed word fits: the beginning of all words, of one of them, within them, or of another word for it. */
+const WHOLE = 6, BEGINS = 4, WITHIN = 2, OTHERWISE = 1
+/** What was used last counts as much as this, the one before a little less. */
+const RECENT = 3
+
+/** @param {string} text */
+const wordsIn = text => text.toLowerCase().split(/[\s:;,.()]+/).filter(Boolean)
+
+/** How well a thing fits what is typed; 0 where one of the words is not in it. @param {Thing} thing @param {string[]} typed */
+function fit({words, also = "", kind}, typed) {
+  const text = words.toLowerCase(), parts = wordsIn(words), others = `${also} ${kind}`.toLowerCase()
+  const marks = /** @type {number[]} */ (typed.map(word => {
+    if (text.startsWith(word)) return WHOLE
+    if (parts.some(part => part.startsWith(word))) return BEGINS
+    if (wordsIn(others).some(part => part.startsWith(word))) return WITHIN
+    return text.includes(word) || others.includes(word) ? OTHERWISE : 0
+  }))
+  return marks.includes(0) ? 0 : marks.reduce((sum, mark) => sum + mark, 0) / Math.max(marks.length, 1) || WITHIN
+}
+
+/**
+ * The things that fit what is typed, the best first; of those that fit as well, those used last.
+ * @param {Thing[]} things @param {string} text @param {string[]} recent ids, the last first
+ */
+export function ranked(things, text, recent) {
+  const typed = wordsIn(text)
+  const found = things.map((thing, i) => {
+    const at = recent.indexOf(thing.id), used = at < 0 ? 0 : RECENT * (1 - at / MOST_KEPT)
+    return {thing, i, mark: typed.length ? fit(thing, typed) : WITHIN, used}
+  }).filter(each => each.mark > 0)
+  // What cannot be done now is shown, but after all that can.
+  found.sort((a, b) => Number(b.thing.able !== false) - Number(a.thing.able !== false) || b.mark + b.used - a.mark - a.used || a.i - b.i)
+  return found.map(each => each.thing)
+}
+
+/** @typedef {{pk: number, name: string, project: string, here: boolean}} SceneTold */
+
+export class Finder {
+  /** @type {Thing[]} */
+  #things = []
+  /** @type {Thing[]} */
+  #found = []
+  #at = 0
+  /** @type {SceneTold[]} */
+  #scenes = []
+
+  /**
+   * @param {HTMLDialogElement} dialog
+   * @param {{store: import("./store.js").Store, acts: import("./acts.js").Acts, server: import("./server.js").Server, help: HTMLElement}} tools
+   */
+  constructor(dialog, {store, acts, server, help}) {
+    this.dialog = dialog
+    this.store = store
+    this.acts = acts
+    this.server = server
+    this.help = help
+    this.field = /** @type {HTMLInputElement} */ (dialog.querySelector("input"))
+    this.list = /** @type {HTMLElement} */ (dialog.querySelector("[role=listbox]"))
+    this.words = /** @type {HTMLElement} */ (dialog.querySelector("[role=status]"))
+    this.field.addEventListener("input", () => this.#draw())
+    this.field.addEventListener("keydown", event => this.#key(event))
+    this.list.addEventListener("pointermove", event => {
+      const at = this.#rowAt(event)
+      if (at >= 0 && at !== this.#at) this.#light(at)
+    })
+    this.list.addEventListener("click", event => this.#take(this.#rowAt(event)))
+  }
+
+  open() {
+    this.#things = this.#all()
+    this.field.value = ""
+    this.#draw()
+    show(this.dialog.id)
+    // Those of other windows, too: what is found is as it is now.
+    void this.server.get("scenes").then(answer => answer.json()).then(found => {
+      this.#scenes = found.scenes
+      this.#things = this.#all()
+      if (this.dialog.open) this.#draw()
+    }).catch(() => undefined)
+  }
+
+  /** @returns {Thing[]} */
+  #all() {
+    const {state} = this.store
+    return [...this.#commands(), ...this.#own(state), ...this.#elsewhere(), ...this.#topics()]
+  }
+
+  /** @returns {Thing[]} */
+  #commands() {
+    // What lasts while its key is down has nothing to be pressed here for.
+    return COMMANDS.filter(command => !command.held).map(({name, words, area, also, keys}) => ({
+      id: name, words, kind: AREAS[area], also, key: keys?.[0], able: this.acts.fits(name), run: () => this.acts.run(name),
+    }))
+  }
+
+  /** @param {State} state @returns {Thing[]} */
+  #own(state) {
+    const {layers = [], paths = []} = shown(state) ?? {}
+    const choose = (/** @type {"layer"|"path"} */ kind, /** @type {string} */ id) => () => this.store.set({chosen: {kind, id}, nodes: [], picked: []})
+    return [
+      ...[...layers].reverse().map(({id, name, kind}) => ({id: `layer:${id}`, words: name, kind: `Layer · ${kind}`, run: choose("layer", id)})),
+      ...paths.map(({id, name}) => ({id: `path:${id}`, words: name, kind: "Path", run: choose("path", id)})),
+    ]
+  }
+
+  /** @returns {Thing[]} */
+  #elsewhere() {
+    return this.#scenes.filter(scene => !scene.here).map(({pk, name, project}) => ({
+      id: `scene:${pk}`, words: name, kind: `Scene in ${project}`, run: () => location.assign(`/scenes/${pk}/`),
+    }))
+  }
+
+  /** @returns {Thing[]} */
+  #topics() {
+    return [...this.help.querySelectorAll("details[data-search-item]")].map(topic => {
+      const words = topic.querySelector("summary")?.textContent ?? "", {searchItem: also} = /** @type {HTMLElement} */ (topic).dataset
+      return {id: `help:${words}`, words, also, kind: "How to", run: () => this.#explain(words)}
+    })
+  }
+
+  /** @param {string} words */
+  #explain(words) {
+    const field = /** @type {HTMLInputElement} */ (this.help.querySelector("[data-search]"))
+    show(this.help.id)
+    field.value = words
+    field.dispatchEvent(new Event("input"))
+  }
+
+  #draw() {
+    this.#found = ranked(this.#things, this.field.value, recent()).slice(0, MOST_SHOWN)
+    this.list.replaceChildren(...this.#found.map((thing, i) => rowOf(thing, i)))
+    const count = this.#found.length
+    this.words.textContent = count ? "" : "Nothing is called so; try another word."
+    this.#light(0)
+  }
+
+  /** @param {Event} event */
+  #rowAt(event) {
+    const row = /** @type {Element} */ (event.target).closest("[role=option]")
+    return row ? [...this.list.children].indexOf(row) : -1
+  }
+
+  /** @param {number} at */
+  #light(at) {
+    this.#at = at
+    ;[...this.list.children].forEach((row, i) => row.setAttribute("aria-selected", String(i === at)))
+    const row = this.list.children[at]
+    row?.scrollIntoView({block: "nearest"})
+    if (row) this.field.setAttribute("aria-activedescendant", row.id)
+    else this.field.removeAttribute("aria-activedescendant")
+  }
+
+  /** @param {KeyboardEvent} event */
+  #key(event) {
+    const count = this.#found.length, step = {ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8}[event.key]
+    if (event.key === "Enter") this.#take(this.#at)
+    else if (step && count) this.#light(Math.abs(step) === 1 ? (this.#at + step + count) % count : Math.min(Math.max(this.#at + step, 0), count - 1))
+    else return
+    event.preventDefault()
+  }
+
+  /** @param {number} at */
+  #take(at) {
+    const thing = this.#found[at]
+    if (!thing) return
+    if (thing.able === false) {
+      this.words.textContent = `“${thing.words}” cannot be done now: it needs something else to be chosen.`
+      return
+    }
+    localStorage.setItem(KEPT_AS, JSON.stringify([thing.id, ...recent().filter(id => id !== thing.id)].slice(0, MOST_KEPT)))
+    this.dialog.close()
+    thing.run()
+  }
+}
+
+/** @param {Thing} thing @param {number} number */
+function rowOf({words, kind, key, able}, number) {
+  const row = document.createElement("li")
+  row.id = `found-${number}`
+  row.setAttribute("role", "option")
+  if (able === false) row.setAttribute("aria-disabled", "true")
+  row.append(part("found-words", words), part("found-kind", kind))
+  if (key) row.append(part("kbd", shownKey(key)))
+  return row
+}
+
+/** @param {string} name @param {string} text */
+const part = (name, text) => Object.assign(document.createElement("span"), {className: name, textContent: text})
+
+/** What was used last. @returns {string[]} */
+function recent() {
+  try {
+    const kept = JSON.parse(localStorage.getItem(KEPT_AS) ?? "[]")
+    return Array.isArray(kept) ? kept.map(String) : []
+  } catch {
+    return [] // not ours
+  }
+}

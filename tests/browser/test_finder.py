@@ -1,0 +1,88 @@
+"""What is looked for is found by typing: commands, layers, paths, scenes, and how things are done."""
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.driver import chord, find, keys, open_editor, wait
+
+MANTA = 1
+
+
+@pytest.fixture
+def editor(studio, browser) -> int:
+    copy = studio.copy_of(MANTA)
+    open_editor(browser, studio.editor(copy))
+    browser.execute_script("localStorage.removeItem('coaster-found')")
+    return copy
+
+
+def look_for(driver, text: str) -> list[str]:
+    """Open the finder and type; return the words of what is found, the best first."""
+    if not driver.find_elements(By.CSS_SELECTOR, "#find[open]"):
+        chord(driver, Keys.CONTROL, "k")
+    field = find(driver, "#find[open] input")
+    field.send_keys(Keys.CONTROL + "a" + Keys.NULL, text)
+    return [row.text for row in driver.find_elements(By.CSS_SELECTOR, "#found .found-words")]
+
+
+def test_layers_paths_and_commands_are_found_and_taken_with_the_keyboard(browser, editor):
+    assert look_for(browser, "sea bed")[0] == "Sea bed"
+    keys(browser, Keys.ENTER)
+    wait(browser, lambda d: find(d, "#shelf .row.chosen").text.startswith("Sea bed"))
+    assert look_for(browser, "reef")[0] == "Reef run"
+    keys(browser, Keys.ENTER)
+    find(browser, "[data-card=path]")
+    assert look_for(browser, "onion")[0] == "Ghosts of the rider"
+    keys(browser, Keys.ESCAPE)
+    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "#find[open]"))
+    # Down and up again, and round at the ends.
+    found = look_for(browser, "zoom")
+    keys(browser, Keys.ARROW_DOWN, Keys.ARROW_UP, Keys.ARROW_UP)
+    lit = find(browser, "#found [aria-selected=true]")
+    assert lit.text.startswith(found[-1])
+    active = find(browser, "#find input").get_attribute("aria-activedescendant")
+    assert active == lit.get_attribute("id")
+
+
+def test_it_opens_while_something_is_typed_and_keeps_that(browser, editor):
+    find(browser, "[data-choose='layer:manta'], [data-layer='manta'] .row-name").click()
+    at = find(browser, "#at")
+    at.click()
+    chord(browser, Keys.CONTROL, "k")
+    find(browser, "#find[open]")
+    keys(browser, Keys.ESCAPE)
+    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "#find[open]"))
+
+
+def test_what_was_used_last_comes_first_also_after_a_reload(browser, editor):
+    assert look_for(browser, "")[0] == "Play and pause"
+    look_for(browser, "snapping")
+    keys(browser, Keys.ENTER)
+    assert look_for(browser, "")[0] == "Snapping on and off"
+    keys(browser, Keys.ESCAPE)
+    browser.refresh()
+    find(browser, "[data-ready]")
+    assert look_for(browser, "")[0] == "Snapping on and off"
+
+
+def test_what_cannot_be_done_now_says_so_and_what_is_not_there_too(browser, editor):
+    keys(browser, Keys.ESCAPE, Keys.ESCAPE)
+    assert look_for(browser, "dissolve")[0] == "Dissolve the group"
+    assert find(browser, "#found li").get_attribute("aria-disabled") == "true"
+    keys(browser, Keys.ENTER)
+    assert "cannot be done now" in find(browser, "#find [role=status]").text
+    assert look_for(browser, "xyzzy") == []
+    assert "try another word" in find(browser, "#find [role=status]").text
+
+
+def test_help_and_other_scenes_are_gone_to(browser, studio, editor):
+    assert "Close the loop" in look_for(browser, "seamless")
+    keys(browser, Keys.ENTER)
+    wait(browser, lambda d: "Close the loop" in find(d, "#keys[open]").text)
+    find(browser, "#keys [data-closes]").click()
+    find(browser, ".finding").click()
+    find(browser, "#find[open]")
+    wait(browser, lambda d: look_for(d, "porthole")[:1] == ["Through the porthole"])
+    keys(browser, Keys.ENTER)
+    wait(browser, lambda d: d.current_url.endswith("/scenes/7/"))

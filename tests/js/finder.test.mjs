@@ -1,0 +1,36 @@
+import assert from "node:assert/strict"
+import {test} from "node:test"
+
+import {COMMANDS} from "../../src/studio/static/studio/js/commands.js"
+import {ranked} from "../../src/studio/static/studio/js/finder.js"
+
+const thing = (id, words, more = {}) => ({id, words, kind: "Layer", run() {}, ...more})
+const THINGS = [thing("a", "Manta"), thing("b", "Big manta ray"), thing("c", "Amantadine"), thing("d", "Sea", {also: "manta water"}), thing("e", "Kelp")]
+const ids = (text, recent = [], things = THINGS) => ranked(things, text, recent).map(each => each.id)
+
+test("what begins so comes first, then words that do, other words for it, and what has it within", () => {
+  assert.deepEqual(ids("manta"), ["a", "b", "d", "c"])
+  assert.deepEqual(ids("man RAY"), ["b"])
+  assert.deepEqual(ids("nothing so"), [])
+})
+
+test("without words all is there, what was used last first", () => {
+  assert.deepEqual(ids(""), ["a", "b", "c", "d", "e"])
+  assert.deepEqual(ids("", ["e", "c"]), ["e", "c", "a", "b", "d"])
+  // It does not come before what fits far better.
+  assert.equal(ids("manta", ["c"])[0], "a")
+})
+
+test("what cannot be done now is found, after all that can", () => {
+  assert.deepEqual(ids("man", [], [thing("no", "Manta", {able: false}), thing("yes", "A man")]), ["yes", "no"])
+})
+
+test("every command is found by its words and has plain other words, or is its own", () => {
+  const things = COMMANDS.map(command => thing(command.name, command.words, {also: command.also, kind: command.area}))
+  for (const {name, words, also, held} of COMMANDS) {
+    assert.ok(ids(words, [], things).includes(name), name)
+    assert.ok(also || held, `${name} has no other words`)
+  }
+  assert.equal(ids("select none", [], things)[0], "choose-none")
+  assert.ok(ids("zoom", [], things).includes("in"))
+})
