@@ -1,5 +1,7 @@
 """Footage in the browser: brought in, scrubbed and played, cut in the strip, as the renderer has it."""
 
+import zipfile
+
 import numpy as np
 import pytest
 from selenium.webdriver.common.by import By
@@ -22,7 +24,7 @@ from tests.browser.driver import (
     wait,
 )
 from tests.browser.pictures import on_stage, over_grey, rendered
-from tests.core.moving import film, number_on
+from tests.core.moving import film, number_on, stills
 
 BUOY, KELP = 5, 8
 
@@ -142,6 +144,29 @@ def test_the_stage_has_the_footage_as_the_renderer_has_it(browser, studio):
             return off(on_stage(driver), drawn) < min(2.5, off(on_stage(driver), other) / 2)
 
         wait(browser, alike, f"frame {at} is as the renderer has it")
+
+
+def test_numbered_pictures_are_asked_about_and_become_a_film_or_layers(browser, studio, tmp_path):
+    copy = studio.copy_of(BUOY)
+    with zipfile.ZipFile(stills(tmp_path / "s.zip", list(range(8, 13)))) as archive:
+        archive.extractall(tmp_path)
+    files = "\n".join(str(file) for file in sorted(tmp_path.glob("*.png")))
+    open_editor(browser, studio.editor(copy))
+    before = len(studio.document(copy)["layers"])
+    for use, more in (("footage", 1), ("layers", 6)):
+        browser.find_element(By.ID, "upload").send_keys(files)
+        wait(
+            browser,
+            lambda d: (
+                "5 numbered pictures, tank_0008.png to tank_0012.png"
+                in find(d, "#drawing[open]").text
+            ),
+        )
+        find(browser, f"#drawing label:has(> [value={use}])").click()
+        find(browser, "#drawing .strong").click()
+        wait(browser, lambda d, more=more: len(studio.document(copy)["layers"]) == before + more)
+        kept(browser)
+    assert film_of(studio, copy)["type"] == "picture"
 
 
 def test_it_is_deleted_and_brought_back(browser, studio, scene):

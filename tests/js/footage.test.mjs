@@ -2,6 +2,14 @@ import assert from "node:assert/strict"
 import test from "node:test"
 
 import {Footage, Kept, unpackBlock} from "../../src/studio/static/studio/js/footage.js"
+import {inSeries} from "../../src/studio/static/studio/js/uploads.js"
+
+test("numbered pictures of one name are taken together, in the order of their numbers; all else by itself", () => {
+  const names = list => inSeries(list.map(name => ({name}))).map(some => some.map(file => file.name))
+  assert.deepEqual(names(["b10.png", "b9.png", "a.png", "b8.png", "c1.png", "c2.png", "take 1.csv"]),
+    [["b8.png", "b9.png", "b10.png"], ["a.png"], ["c1.png"], ["c2.png"], ["take 1.csv"]])
+  assert.deepEqual(names(["x1.png", "x2.jpg", "x3.png"]), [["x1.png"], ["x3.png"], ["x2.jpg"]])
+})
 
 /** @param {string[]} frames */
 function packed(frames) {

@@ -1,6 +1,7 @@
 """Footage over HTTP: brought in, its small frames made and lost and made again, cut and undone."""
 
 import json
+import zipfile
 
 import cv2
 import numpy as np
@@ -93,6 +94,24 @@ def test_all_kinds_come_in_by_what_they_are_not_by_their_names(send, scene, tmp_
     for name, called in (("a.gif", "x.mp4"), ("a.apng", "x.png"), ("a.zip", "tank.zip")):
         assert send(called, (tmp_path / name).read_bytes()).status_code == 200
         assert footage(scene).content.times.count == 4
+
+
+def test_numbered_pictures_that_are_sent_together_are_one_film(client, scene, tmp_path):
+    with zipfile.ZipFile(stills(tmp_path / "s.zip", [7, 8, 9, 12])) as archive:
+        files = [SimpleUploadedFile(n, archive.read(n)) for n in sorted(archive.namelist())]
+    sent = {"file": files, "base": scene.revision, "use": "footage", "x": "10", "y": "20"}
+    answer = client.post(reverse("import", args=[scene.pk]), sent)
+    assert answer.status_code == 200, answer.content
+    assert b"2 numbers are missing, the first after 9" in answer.content
+    layer, rate = footage(scene), now(scene).rate
+    assert (layer.name, layer.transform.position) == ("tank", (10, 20))
+    assert layer.content.times.steps == (
+        (2, rate.denominator),
+        (1, 3 * rate.denominator),
+        (1, rate.denominator),
+    )
+    small = SmallFrames.objects.get()
+    assert numbers_of(block(client, small, 0)) == [0, 1, 2, 3]
 
 
 BAD = {

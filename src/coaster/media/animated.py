@@ -108,7 +108,7 @@ class Stills:
         steps = np.diff(self._numbers)
         if steps.max(initial=1) > MOST_GAP:
             raise MediaError(f"More than {MOST_GAP} numbers in a row are missing in {self._name}.")
-        notes = [f"its numbered pictures are played at {STILLS_RATE} fps"]
+        notes = list[str]()
         if missing := int((steps - 1).sum()):
             after = self._numbers[int(np.argmax(steps > 1))]
             notes.append(

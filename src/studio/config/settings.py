@@ -225,6 +225,7 @@ STORAGES = {
 }
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4_000_000
+DATA_UPLOAD_MAX_NUMBER_FILES = 4000
 LARGEST_UPLOAD = 64_000_000
 LARGEST_FOOTAGE = 2_000_000_000
 """Bytes of what is sent at once: of most things, and of footage and of scenes that bring some."""

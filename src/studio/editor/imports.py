@@ -1,6 +1,9 @@
 """Files on their way into a scene: pictures as layers, drawings as pictures or as paths."""
 
-from collections.abc import Mapping
+import re
+import tempfile
+import zipfile
+from collections.abc import Mapping, Sequence
 from pathlib import Path as File
 from typing import get_args
 
@@ -27,6 +30,10 @@ from studio.projects.models import Scene
 from studio.projects.querysets import Person
 from studio.projects.services import import_font, import_footage, import_picture
 from studio.reading import apart
+
+STILLS = ".zip"
+"""The ending under which numbered pictures are kept."""
+NUMBER = re.compile(r"\d+\D*$")
 
 
 def is_drawing(data: bytes) -> bool:
@@ -159,14 +166,42 @@ def accept_footage(
     """
     asset, facts = import_footage(user, scene.project, upload, ending)
     small.start(user, asset, facts.count)
-    times = FrameTimes(facts.ticks, facts.steps)
-    footage, name = Footage(asset.file_name, asset.width, asset.height, times), upload.name or ""
+    times, name = FrameTimes(facts.ticks, facts.steps), upload.name or ""
     said = [f"{name}: {note}." for note in facts.notes]
+    if ending == STILLS:
+        # They say nothing of time: one for each frame of the scene, as it is now.
+        rate = scene.value().rate
+        steps = tuple((count, each * rate.denominator) for count, each in facts.steps)
+        times = FrameTimes(rate.numerator, steps)
+        said.append(f"{name}: {facts.count} pictures, one for each frame of the scene.")
+    footage = Footage(asset.file_name, asset.width, asset.height, times)
 
     def plan(value: Document) -> Edit:
         return add_footage(value, footage, File(name).stem, name, said, _dropped_at(posted))
 
     return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))
+
+
+def accept_stills(
+    user: Person, scene: Scene, uploads: Sequence[UploadedFile], posted: Mapping[str, str]
+) -> Edited:
+    """Add numbered pictures that were sent together as one layer of footage.
+
+    Errors: CoreError in one sentence; nothing is kept.
+    """
+    names = [upload.name or "" for upload in uploads]
+    title = NUMBER.sub("", File(names[0]).stem).strip(" ._-") or "Pictures"
+    with tempfile.TemporaryFile() as packed:
+        with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as archive:
+            for upload, name in zip(uploads, names, strict=True):
+                # Without their dates: the same pictures make the same file.
+                with archive.open(zipfile.ZipInfo(File(name).name), "w") as entry:
+                    for chunk in upload.chunks():
+                        entry.write(chunk)
+        size = packed.tell()
+        packed.seek(0)
+        file = UploadedFile(packed, f"{title}{STILLS}", size=size)
+        return accept_footage(user, scene, file, STILLS, posted)
 
 
 def _accept_font(

@@ -310,13 +310,14 @@ def scenes(request: HttpRequest, scene_id: int) -> JsonResponse:
 
 @require_POST
 def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
-    """Take an uploaded picture, drawing or footage into the scene.
+    """Take an uploaded picture, drawing or footage into the scene, or numbered pictures as footage.
 
     A drawing that can be both is answered with the question which, as HTML; nothing is kept
     until it is sent again with the answer.
     """
     scene = scene_for(request, scene_id)
-    upload = request.FILES.get("file")
+    uploads = request.FILES.getlist("file")
+    upload = uploads[0] if uploads else None
     # A form without a file is what a browser sends when a folder is dropped.
     if upload is None:
         return JsonResponse(
@@ -325,6 +326,9 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
     name, ending = upload.name or "", readers.ending_of(upload.read(readers.HEAD))
     upload.seek(0)
     try:
+        if len(uploads) > 1:
+            done = imports.accept_stills(request.user, scene, uploads, request.POST)
+            return _answer(request, scene, done)
         if ending is not None:
             done = imports.accept_footage(request.user, scene, upload, ending, request.POST)
             return _answer(request, scene, done)

@@ -65,7 +65,7 @@ export const COMMANDS = [
   {name: "tool-shape", words: "Place a shape", area: "tools", also: "rectangle ellipse star polygon", keys: ["5"]},
   {name: "tool-hand", words: "Move about", area: "tools", keys: ["6"], also: "pan"},
   {name: "tool-record", words: "Record a take", area: "tools", keys: ["7"], also: "sketch freehand"},
-  {name: "upload", words: "Bring in a picture or an SVG", area: "tools", keys: ["I"], also: "import file"},
+  {name: "upload", words: "Bring in a picture, a drawing or footage", area: "tools", keys: ["I"], also: "import file video gif svg font sequence upload"},
 
   {name: "undo", words: "Undo", area: "scene", also: "take back revert", keys: ["Ctrl+Z"]},
   {name: "redo", words: "Redo", area: "scene", also: "again repeat", keys: ["Ctrl+Shift+Z", "Ctrl+Y"]},
