@@ -114,6 +114,7 @@ STATES = {
     "a take": (6, lambda b: opened(b, "[data-choose='path:walk']", "#take-tolerance")),
     "footage": (8, lambda b: (choose(b, "layer:kelp"), find(b, "[data-id=kelp]"), tab(b, "look"))),
     "finding something": (1, lambda b: opened(b, ".finding", "#find[open]")),
+    "history": (1, lambda b: opened(b, "[data-do=history]", "#history .past")),
     "help": (1, lambda b: opened(b, "[data-opens=keys]", "#keys[open]")),
     "renders": (1, lambda b: opened(b, "[data-opens=renders]", "#renders[open] form")),
     "the seam": (1, lambda b: opened(b, "#seam", "#seam-menu:not([hidden])")),

@@ -12,6 +12,7 @@ from coaster import commands
 from coaster.commands import base, fields, layers, paths, rides
 from coaster.commands.clock import clock_for
 from coaster.commands.history import Heads
+from coaster.commands.whole import put_scene
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.geometry.path import Node, Path, Provenance, Subpath, subpath_from_segments
 from coaster.motion.rate import Rate
@@ -229,6 +230,9 @@ EXAMPLES = {
     "ride.detach": lambda s: st.builds(rides.DetachRide, rider_id(s)),
     "scene.clock": lambda s: st.builds(
         clock_for, st.just(s), st.builds(Rate, st.integers(12, 60)), st.integers(1, 400)
+    ),
+    "scene.put": lambda s: st.builds(
+        lambda width: put_scene(replace(s, width=width)), st.sampled_from([640, 800])
     ),
     "set": some_fields,
 }

@@ -20,6 +20,7 @@ GETS = {
     "asset": {"project_id": 0, "file_name": ""},
     "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0}, "why": {"scene_id": 0},
     "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0}, "scenes": {"scene_id": 0},
+    "history": {"scene_id": 0}, "stage-at": {"scene_id": 0, "number": 0},
     "passed": {"scene_id": 0, "layer_id": "", "node_id": ""},
     "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},
@@ -38,6 +39,7 @@ POSTS = {
     "import": {"scene_id": 0}, "blocks": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
     "forget-ride": {"scene_id": 0, "ride_id": 0},
     "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
+    "go-back": {"scene_id": 0, "number": 0}, "name-version": {"scene_id": 0, "number": 0}, "version-as-new": {"scene_id": 0, "number": 0},
     "footage-act": {"project_id": 0, "file_name": "film.gif", "action": "cancel"},
     "add-person": {}, "act-on-person": {"person_id": 0, "action": "off"},
 }  # fmt: skip

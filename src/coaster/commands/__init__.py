@@ -1,6 +1,6 @@
 """Edits of a scene, each with its exact inverse; importing this registers every kind."""
 
-from coaster.commands import clock, fields, layers, paths, rides
+from coaster.commands import clock, fields, layers, paths, rides, whole
 from coaster.commands.base import KINDS, Command, applied, apply_all, conflict, from_data, to_data
 
 __all__ = [
@@ -16,4 +16,5 @@ __all__ = [
     "paths",
     "rides",
     "to_data",
+    "whole",
 ]

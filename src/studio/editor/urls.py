@@ -29,6 +29,17 @@ urlpatterns = [
     path("scenes/<int:scene_id>/takes/<str:path_id>.csv", views.take_csv, name="take-csv"),
     path("scenes/<int:scene_id>/takes/<str:path_id>.svg", views.take_svg, name="take-svg"),
     path("scenes/<int:scene_id>/takes/<str:path_id>/raw", views.raw_take, name="raw-take"),
+    path("scenes/<int:scene_id>/history", views.past, name="history"),
+    path("scenes/<int:scene_id>/history/<int:number>", views.stage_at, name="stage-at"),
+    path("scenes/<int:scene_id>/history/<int:number>/back", views.go_back, name="go-back"),
+    path(
+        "scenes/<int:scene_id>/history/<int:number>/name", views.name_version, name="name-version"
+    ),
+    path(
+        "scenes/<int:scene_id>/history/<int:number>/new",
+        views.version_as_new,
+        name="version-as-new",
+    ),
     path("scenes/<int:scene_id>/scenes", views.scenes, name="scenes"),
     path("scenes/<int:scene_id>/revision", views.revision, name="revision"),
     path("scenes/<int:scene_id>/import", views.import_file, name="import"),

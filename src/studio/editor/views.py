@@ -5,6 +5,7 @@ from typing import Any
 from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
 from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
@@ -22,8 +23,9 @@ from coaster.scene.document import Scene as Document
 from studio.editor import imports, library, panels, requests, services, takes
 from studio.editor.services import Edited, StaleRevision
 from studio.editor.why import told
+from studio.projects import history, replay
 from studio.projects.access import scene_for
-from studio.projects.models import Project, Scene
+from studio.projects.models import Project, Revision, Scene
 
 SCRIPTS = settings.PACKAGE / "static" / "studio" / "js"
 MODULES = sorted(
@@ -294,6 +296,78 @@ def passed(request: HttpRequest, scene_id: int, layer_id: str, node_id: str) -> 
 def revision(request: HttpRequest, scene_id: int) -> JsonResponse:
     """The number of the latest revision, for windows that were away."""
     return JsonResponse({"revision": scene_for(request, scene_id).revision})
+
+
+@require_GET
+def past(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Some of a scene's history, the newest first, as a part of its panel."""
+    scene, before = scene_for(request, scene_id), request.GET.get("before", "")
+    number = int(before) if before.isdecimal() and len(before) < 9 else None
+    return _past(request, scene, number)
+
+
+def _past(request: HttpRequest, scene: Scene, before: int | None = None) -> HttpResponse:
+    named = request.GET.get("named") == "on"
+    page = history.page(scene, before, named=named)
+    context = {"scene": scene, "page": page, "named": named, "several": settings.SERVER_MODE}
+    return render(request, "editor/_history.html", context)
+
+
+@require_GET
+def stage_at(request: HttpRequest, scene_id: int, number: int) -> HttpResponse:
+    """The evaluated scene as it was after one of its revisions."""
+    scene = scene_for(request, scene_id)
+    try:
+        value = replay.document_at(scene, number)
+    except Revision.DoesNotExist as error:
+        raise Http404("This was tidied away.") from error
+    except CoreError as error:
+        return refusal(error)
+    return _scene(request, scene, value, None, {"revision": scene.revision})
+
+
+@require_POST
+def go_back(request: HttpRequest, scene_id: int, number: int) -> HttpResponse:
+    """Make the scene what it was after a revision; an edit like any other, which can be undone."""
+    scene = scene_for(request, scene_id)
+    base, key = requests.base_of(request.POST), requests.key_of(request.POST)
+
+    def plan(value: Document) -> Edit:
+        return history.back_to(scene, number, value)
+
+    try:
+        done = services.edit(request.user, scene.pk, plan, base=base, key=key)
+    except Revision.DoesNotExist as error:
+        raise Http404("This was tidied away.") from error
+    except CoreError as error:
+        return refusal(error)
+    return _answer(request, scene, done)
+
+
+@require_POST
+def name_version(request: HttpRequest, scene_id: int, number: int) -> HttpResponse:
+    """Call a revision by a name; answer with the list as it is then."""
+    scene = scene_for(request, scene_id)
+    try:
+        history.name_version(request.user, scene, number, request.POST.get("title", ""))
+    except Revision.DoesNotExist as error:
+        raise Http404("This was tidied away.") from error
+    except CoreError as error:
+        return refusal(error)
+    return _past(request, scene)
+
+
+@require_POST
+def version_as_new(request: HttpRequest, scene_id: int, number: int) -> HttpResponse:
+    """Make a scene of its own of this one as it was; answer with where it is."""
+    scene = scene_for(request, scene_id)
+    try:
+        made = history.as_new_scene(request.user, scene, number)
+    except Revision.DoesNotExist as error:
+        raise Http404("This was tidied away.") from error
+    except CoreError as error:
+        return refusal(error)
+    return JsonResponse({"address": reverse("editor", args=[made.pk]), "name": made.name})
 
 
 @require_GET

@@ -90,7 +90,8 @@ class Revision(models.Model):
 
     ``undo`` and ``redo`` are the heads after it (see ``coaster.commands.history``); ``joins``
     says that it is undone together with the one before. ``key`` is what the window that made it
-    called it: a request that is sent again is one edit.
+    called it: a request that is sent again is one edit. ``name`` is what a person calls the
+    version that the scene is after it.
     """
 
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="revisions")
@@ -105,6 +106,7 @@ class Revision(models.Model):
     joins = models.BooleanField(default=False)
     snapshot = models.TextField(blank=True)
     key = models.CharField(max_length=60, blank=True)
+    name = models.CharField(max_length=80, blank=True)
 
     class Meta:
         ordering = ["number"]

@@ -113,6 +113,21 @@ export class Edits {
     })
   }
 
+  /** Make the scene what it was after a revision. @param {number} number @returns {Promise<any>} */
+  goBack(number) {
+    this.#halt()
+    return this.#inLine(async () => this.#told(await this.#take(await this.#sent(`history/${number}/back`, {...this.#stands()}))))
+  }
+
+  /** Show the scene as it was after a revision, until one looks away. @param {number} number */
+  async lookAt(number) {
+    this.#halt()
+    const round = this.#round
+    const answer = await this.server.get(`history/${number}?playhead=${this.store.state.frame}`)
+    const {scene} = unpack(await answer.arrayBuffer(), null)
+    if (round === this.#round) this.store.set({look: scene, frame: Math.min(this.store.state.frame, scene.settings.length - 1)})
+  }
+
   /** Send a recorded movement. @param {Record<string, string>} fields @returns {Promise<any>} */
   record(fields) {
     this.#halt()
@@ -294,7 +309,7 @@ export class Edits {
 
   /**
    * Send what is to be kept, and wait for a studio that is away.
-   * @param {"edit"|"takes"|"undo"|"redo"|"import"} name @param {Record<string, string>|FormData} fields @returns {Promise<Response>}
+   * @param {string} name @param {Record<string, string>|FormData} fields @returns {Promise<Response>}
    */
   async #sent(name, fields) {
     // Sent again, it has the same key: what was done already is not done twice.

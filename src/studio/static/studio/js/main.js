@@ -12,6 +12,7 @@ import {show as showDialog, wireDialogs} from "./dialogs.js"
 import {Edits} from "./edits.js"
 import {Finder} from "./finder.js"
 import {Graph} from "./graph.js"
+import {History} from "./history.js"
 import {layerAt} from "./hits.js"
 import {wireKeys} from "./keys.js"
 import {Lanes} from "./lanes.js"
@@ -101,11 +102,13 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, 
   renders: () => /** @type {HTMLElement} */ (find("[data-opens='renders']")).click(),
   keys: () => showDialog("keys"),
   find: () => finder.open(),
+  history: () => past.toggle(),
   "stage-alone": () => layout.alone(),
   rename: () => card.rename(),
   save: () => say("All is kept as you work; Save as a file is on the page of projects."),
 })
 const finder = new Finder(find("#find"), {store, acts, server, help: find("#keys")})
+const past = new History(find("#history"), {store, edits, server, say, put: (place, html) => partials.put(place, html)})
 const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
 const pick = new Pick({store, edits, view, snap, say}, layer => {
@@ -138,6 +141,7 @@ const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => pa
 for (const part of [
   edits, createBehind(editor, {store, server}), view, picture, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
   new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
+  past,
   new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),
 ]) store.add(part)
 

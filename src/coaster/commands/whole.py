@@ -1,0 +1,36 @@
+"""The whole scene as one edit: what goes back to an earlier state sets everything at once."""
+
+from typing import Any, ClassVar
+
+from pydantic.dataclasses import dataclass
+
+from coaster.commands.base import Command, Key, register
+from coaster.geometry.path import STRICT
+from coaster.scene import codec
+from coaster.scene.document import Scene
+
+
+@register
+@dataclass(frozen=True, slots=True, config=STRICT)
+class PutScene(Command):
+    """Put another scene in place of this one; as a file has it, so that later versions read it."""
+
+    kind: ClassVar[str] = "scene.put"
+    document: dict[str, Any]
+
+    def apply(self, scene: Scene) -> Scene:
+        return codec.from_data(self.document)
+
+    def inverse(self, before: Scene) -> Command:
+        return PutScene(codec.to_data(before))
+
+    def touches(self) -> tuple[Key, ...]:
+        # The part that holds all others.
+        return ((),)
+
+    def describe(self, scene: Scene) -> str:
+        return "Another state of the scene"
+
+
+def put_scene(scene: Scene) -> PutScene:
+    return PutScene(codec.to_data(scene))
