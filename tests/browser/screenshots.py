@@ -50,15 +50,9 @@ def take(driver, studio: Studio, folder: Path) -> None:
     find(driver, "[hx-get*='new-scene']").click()
     find(driver, "#dialog input[name=name]")
     shot("new-scene")
-    for number, name, at in (
-        (1, "editor", 70),
-        (2, "editor-tall", 60),
-        (4, "editor-map", 150),
-        (5, "editor-clear", 30),
-    ):
-        open_editor(driver, studio.editor(number))
-        driver.execute_script(STEPS, at)
-        shot(name)
+    open_editor(driver, studio.editor(1))
+    driver.execute_script(STEPS, 70)
+    shot("editor")
     open_editor(driver, studio.editor(1))
     keys(driver, "?")
     find(driver, "#keys[open]")
@@ -141,6 +135,23 @@ def take(driver, studio: Studio, folder: Path) -> None:
     find(driver, "#card [data-do=ungroup]")
     kept(driver)
     shot("group")
+    keys(driver, "v")
+    earlier = find(driver, "#history [data-number='0'] .past-look")
+    earlier.click()
+    wait(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#history .seen"))
+    shot("history")
+    open_editor(driver, studio.editor(8))
+    find(driver, ".film").click()
+    find(driver, "#card [data-id=kelp]")
+    driver.execute_script("document.querySelector('#card input[value=look]').click()")
+    wait(driver, lambda d: "small frames are ready" in find(d, "#card").text)
+    driver.execute_script("document.querySelector('#small-frames').scrollIntoView({block: 'end'})")
+    driver.execute_script(STEPS, 20)
+    shot("footage")
+    chord(driver, Keys.CONTROL, "k")
+    find(driver, "#find[open] input").send_keys("sp")
+    wait(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#found [aria-selected=true]"))
+    shot("finder")
     for scene in (3, 5):
         studio.post(f"/scenes/{scene}/delete")
     driver.get(f"{studio.address}/bin")
