@@ -186,6 +186,12 @@ def test_what_cannot_be_read_is_said_in_one_sentence(tmp_path, name, data, words
     assert str(tmp_path) not in str(refusal.value)
 
 
+def test_a_picture_of_a_zip_that_is_far_too_large_is_left(tmp_path, monkeypatch):
+    monkeypatch.setattr("coaster.media.animated.LARGEST_STILL", 20)
+    with pytest.raises(MediaError, match="is larger than"):
+        look_into(stills(tmp_path / "s.zip", [1]), "s")
+
+
 def test_sound_alone_is_no_footage_and_sound_beside_is_said(tmp_path):
     assert look_into(film(tmp_path / "s.mp4", 4, sound=True), "s").notes == (
         "its sound is left out",

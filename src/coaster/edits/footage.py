@@ -84,28 +84,32 @@ def trim(
 ) -> Edit:
     """Let footage begin or end at a frame of the scene: what is left stays where it is in time.
 
-    Errors: EditRefused: its speed has keys, or it does not go on.
+    Errors: EditRefused: its speed has keys, or it does not go on, or nothing would be left.
     """
     layer = scene.layer(layer_id)
     now = as_kind(layer.content, Footage, layer.name)
     if layer.track("speed") is not None or not now.speed:
         raise EditRefused(f"{layer.name} has no even speed; type what is played of it instead.")
-    begin, out, starts = now.begin, now.out, now.starts
-    rate, shortest = now.speed / scene.fps, 1 / now.times.fps
-    length = (out - begin) / abs(rate)
-    by_start = 0.0 if start is None else start - starts
-    by_end = 0.0 if end is None else end - (starts + length)
+    rate = now.speed / scene.fps
+    ends = now.starts + (now.out - now.begin) / abs(rate)
+    by_start, by_end = (
+        0.0 if to is None else (to - at) * rate for to, at in ((start, now.starts), (end, ends))
+    )
     # Played backwards, what comes first is at the file's end.
-    first, last = (begin, out) if rate > 0 else (out, begin)
-    first, last = first + by_start * rate, last + by_end * rate
-    limits = 0.0, now.times.seconds
-    begin, out = (min(max(each, limits[0]), limits[1]) for each in sorted((first, last)))
-    if out - begin < shortest:
+    first, last = (now.begin, now.out) if rate > 0 else (now.out, now.begin)
+    begin, out = (
+        min(max(each, 0.0), now.times.seconds) for each in sorted((first + by_start, last + by_end))
+    )
+    if out - begin < 1 / now.times.fps:
         raise EditRefused(f"At least a frame of {layer.name} is left to be played.")
-    kept = (begin if rate > 0 else out) - (now.begin if rate > 0 else now.out)
-    end_kept = None if out > now.times.seconds - CLOSE_S else out
-    fade = min(now.fade, (out - begin) / 2)
-    cut = replace(now, begin=begin, end=end_kept, starts=starts + kept / rate, fade=fade)
+    came_by = (begin if rate > 0 else out) - first
+    cut = replace(
+        now,
+        begin=begin,
+        end=None if out > now.times.seconds - CLOSE_S else out,
+        starts=now.starts + came_by / rate,
+        fade=min(now.fade, (out - begin) / 2),
+    )
     return edit_of([set_layer(layer_id, content=cut)], f"Trim {layer.name}")
 
 

@@ -22,7 +22,7 @@ UNSAID_MS = 100
 STILLS_RATE = 25
 """Frames a second of numbered pictures, which say nothing of it."""
 NUMBERED = re.compile(r"(\d+)\D*\.(?:png|jpe?g|webp)$", re.IGNORECASE)
-MOST_GAP = 1000
+MOST_GAP, LARGEST_STILL = 1000, 100_000_000
 
 
 class Animated:
@@ -96,6 +96,9 @@ class Stills:
                 found.setdefault(int(number.group(1)), name)
         self._numbers = sorted(found)
         self._names = [found[number] for number in self._numbers]
+        large = [n for n in self._names if self._zip.getinfo(n).file_size > LARGEST_STILL]
+        if large:
+            raise MediaError(f"{large[0]} is larger than {LARGEST_STILL // 1_000_000} MB.")
 
     def close(self) -> None:
         self._zip.close()

@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import shutil
 import tempfile
 from collections.abc import Collection
 from pathlib import Path as File
@@ -212,10 +213,10 @@ def share_files(user: Person, source: Project, target: Project, names: Collectio
         return
     for rows in (source.assets, source.takes):
         for row in rows.filter(file_name__in=names):
-            data = (source.folder / row.file_name).read_bytes()
+            file = source.folder / row.file_name
             if not (target.folder / row.file_name).exists():
-                space.check(user, len(data))
-                write_whole(target.folder / row.file_name, data)
+                space.check(user, file.stat().st_size)
+                _copy_whole(file, target.folder / row.file_name)
             fields = {f.name: getattr(row, f.name) for f in row._meta.fields if f.name not in OWN}
             type(row).objects.get_or_create(
                 project=target, file_name=row.file_name, defaults=fields
@@ -250,6 +251,13 @@ def write_whole(file: File, data: bytes) -> None:
     except BaseException:
         os.unlink(part)
         raise
+
+
+def _copy_whole(file: File, into: File) -> None:
+    """Copy a file of any size so that it is there entirely or not at all."""
+    into.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=into.parent, prefix=".", suffix=".part") as folder:
+        os.replace(shutil.copyfile(file, File(folder) / into.name), into)
 
 
 def export_bundle(user: Person, scene: Scene) -> IO[bytes]:
