@@ -1,9 +1,13 @@
 """What is looked for is found by typing: commands, layers, paths, scenes, and how things are done."""
 
+import json
+
 import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from coaster.scene import codec
+from coaster.scene.document import Scene
 from tests.browser.driver import chord, find, keys, open_editor, wait
 
 MANTA = 1
@@ -86,3 +90,29 @@ def test_help_and_other_scenes_are_gone_to(browser, studio, editor):
     wait(browser, lambda d: look_for(d, "porthole")[:1] == ["Through the porthole"])
     keys(browser, Keys.ENTER)
     wait(browser, lambda d: d.current_url.endswith("/scenes/7/"))
+
+
+def test_the_first_steps_are_ticked_go_away_and_are_called_back(browser, studio):
+    number = studio.opened(json.dumps(codec.to_data(Scene(length=90))))
+    open_editor(browser, studio.editor(number))
+    browser.execute_script("localStorage.removeItem('coaster-steps')")
+    browser.refresh()
+    steps = find(browser, "#steps:not([hidden])")
+    assert [li.text for li in ticked(browser)] == []
+    find(browser, "#shelf [data-do=example]").click()
+    wait(browser, lambda d: len(ticked(d)) == 3)
+    find(browser, "#play").click()
+    wait(browser, lambda d: not steps.is_displayed())
+    find(browser, "#play").click()
+    assert look_for(browser, "first steps")[0].startswith("First steps")
+    keys(browser, Keys.ENTER)
+    wait(browser, lambda d: steps.is_displayed())
+    find(browser, "[data-no-steps]").click()
+    wait(browser, lambda d: not steps.is_displayed())
+    browser.refresh()
+    find(browser, "[data-ready]")
+    assert not find(browser, "[data-ready]").find_element(By.ID, "steps").is_displayed()
+
+
+def ticked(driver) -> list:
+    return driver.find_elements(By.CSS_SELECTOR, "#steps .done")

@@ -34,3 +34,14 @@ test("every command is found by its words and has plain other words, or is its o
   assert.equal(ids("select none", [], things)[0], "choose-none")
   assert.ok(ids("zoom", [], things).includes("in"))
 })
+
+test("the first steps are ticked by what is there, and playing counts once something rides", async () => {
+  const {stepsDone} = await import("../../src/studio/static/studio/js/steps.js")
+  const {layer, path, ride, state} = await import("./made.mjs")
+  assert.deepEqual(stepsDone(state([]), true), {thing: false, path: false, ride: false, play: false})
+  const still = state([layer("a", {can: {stand: true}})], {paths: [path("p")]})
+  assert.deepEqual(stepsDone(still, true), {thing: true, path: true, ride: false, play: false})
+  const rides = state([layer("a", {can: {stand: true}, ride: ride("p", [])})], {paths: [path("p")]})
+  assert.deepEqual(stepsDone(rides, true), {thing: true, path: true, ride: true, play: true})
+  assert.equal(stepsDone(rides, false).play, false)
+})

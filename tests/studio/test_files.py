@@ -96,7 +96,7 @@ BAD = {
     "truncated": ("a.png", png((90, 90))[:90], "broken or cut short"),
     "huge": ("a.png", huge_png(), "144 megapixels"),
     "mislabelled": ("a.png", picture("JPEG"), "is a JPEG picture by its content"),
-    "no picture": ("a.png", b"hello there", "is no PNG, JPEG, WebP or SVG"),
+    "no picture": ("a.png", b"hello there", "is no picture (PNG, JPEG, WebP, SVG)"),
     "a page": ("a.svg", b"<html><svg></svg></html>", "root is <html>"),
     "script": ("a.svg", f"{HEAD}<script/></svg>".encode(), "run something"),
     "entities": ("a.svg", b'<!DOCTYPE x [<!ENTITY a "b">]>' + f"{HEAD}&a;</svg>".encode(), "defines entities"),

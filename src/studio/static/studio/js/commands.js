@@ -72,6 +72,7 @@ export const COMMANDS = [
   {name: "delete", words: "Delete what is selected", area: "scene", keys: ["Delete", "Backspace"], menus: ["node"], also: "remove"},
   {name: "duplicate", words: "Duplicate; picked keys go on with themselves", area: "scene", keys: ["Ctrl+D"], menus: ["rail", "layer"], also: "copy"},
   {name: "example", words: "An example: a shape that rides round", area: "scene", also: "demo sample show start"},
+  {name: "first-steps", words: "First steps: four, over the stage", area: "scene", also: "tutorial hints begin onboarding guide tour"},
   {name: "renders", words: "Renders", area: "scene", keys: ["R"], also: "video export"},
   {name: "history", words: "History: every edit, and the scene as it was then", area: "scene", keys: ["V"], also: "versions undo list past earlier restore snapshots"},
   {name: "find", words: "Find a command, a layer, a path, a scene, or help", area: "scene", keys: ["Ctrl+K"], also: "search palette everything"},

@@ -38,6 +38,7 @@ import {fillSheet, nameButtons, nameKeys, wireSearch} from "./sheet.js"
 import {wireSeam} from "./seam.js"
 import {wireResets} from "./resets.js"
 import {Resume} from "./resume.js"
+import {createSteps} from "./steps.js"
 import {Shelf} from "./shelf.js"
 import {Snap} from "./snap.js"
 import {StageMenu} from "./stagemenu.js"
@@ -103,11 +104,14 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, 
   keys: () => showDialog("keys"),
   find: () => finder.open(),
   history: () => past.toggle(),
+  "first-steps": () => steps.callBack(),
+  "ride-first": () => say("Drag the layer in the shelf onto the path’s tile, or choose it and press its path under Ride in the card."),
   "stage-alone": () => layout.alone(),
   rename: () => card.rename(),
   save: () => say("All is kept as you work; Save as a file is on the page of projects."),
 })
 const finder = new Finder(find("#find"), {store, acts, server, help: find("#keys")})
+const steps = createSteps(find("#steps"), store)
 const past = new History(find("#history"), {store, edits, server, say, put: (place, html) => partials.put(place, html)})
 const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
@@ -141,7 +145,7 @@ const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => pa
 for (const part of [
   edits, createBehind(editor, {store, server}), view, picture, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
   new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
-  past,
+  past, steps,
   new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),
 ]) store.add(part)
 
