@@ -21,6 +21,7 @@ from coaster.motion.keys import Key
 from coaster.motion.playing import NOTHING, Cut, elapsed, played
 from coaster.motion.rate import Rate
 from coaster.render.evaluate import Evaluation
+from coaster.render.seam import report
 from coaster.render.stage import pack
 from coaster.scene import codec
 from coaster.scene.contents import Footage
@@ -374,6 +375,18 @@ def test_another_rate_keeps_its_seconds():
     after = command.apply(scene)
     assert after.layer("f").content.starts == 30.0
     assert command.inverse(scene).apply(after) == scene
+
+
+def test_the_seam_says_where_its_footage_does_not_come_round():
+    seams = {
+        length: report(Evaluation(scene_of(length=length, after="repeat")))[0]
+        for length in (60, 70)
+    }
+    assert seams[60].clean
+    assert seams[60].reasons() == []
+    assert not seams[70].clean
+    assert seams[70].reasons() == ["goes on with frame 0 of its footage where 10 would follow"]
+    assert not report(Evaluation(scene_of(length=35)))[0].clean
 
 
 def test_a_scene_file_holds_it_and_refuses_what_cannot_be():

@@ -52,7 +52,9 @@ def import_picture(data: bytes, name: str) -> Imported:
     kind = kind_of(data)
     claimed = _CLAIMS.get(File(name).suffix.lower())
     if kind is None:
-        raise MediaError(f"{name} is no picture (PNG, JPEG, WebP, SVG), and no footage that can be read.")
+        raise MediaError(
+            f"{name} is no picture (PNG, JPEG, WebP, SVG), and no footage that can be read."
+        )
     if claimed != kind:
         ending = File(name).suffix or "no ending"
         raise MediaError(

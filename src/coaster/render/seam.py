@@ -28,6 +28,7 @@ class LayerSeam:
     Units: px, degrees in -180..180, px/s (``speed_end`` just before the seam, ``speed_start``
            just after it), shares of the size and of full opacity. ``unseen`` says that the layer
            is outside the frame on both sides of the seam, so that whatever it does nobody sees.
+           ``footage`` are the frames of its file at N and at 0, where they are not the same.
     """
 
     layer_id: str
@@ -39,6 +40,7 @@ class LayerSeam:
     scale: float = 0.0
     opacity: float = 0.0
     unseen: bool = False
+    footage: tuple[int, int] | None = None
 
     @property
     def speed(self) -> float:
@@ -52,7 +54,8 @@ class LayerSeam:
         moves = (
             self.position <= SEAM_PX and abs(self.angle) <= SEAM_DEG and abs(self.speed) <= limit
         )
-        return moves and abs(self.scale) <= SEAM_SCALE and abs(self.opacity) <= SEAM_OPACITY
+        looks = abs(self.scale) <= SEAM_SCALE and abs(self.opacity) <= SEAM_OPACITY
+        return moves and looks and self.footage is None
 
     def reasons(self) -> list[str]:
         """Say what keeps the seam from being clean, in words."""
@@ -67,6 +70,9 @@ class LayerSeam:
             found.append(f"changes size by {self.scale:+.0%} at once")
         if abs(self.opacity) > SEAM_OPACITY:
             found.append(f"changes opacity by {self.opacity:+.0%} at once")
+        if self.footage is not None:
+            before, after = self.footage
+            found.append(f"goes on with frame {after} of its footage where {before} would follow")
         if not self.clean and not found:
             found.append(f"goes from {self.speed_end:.0f} to {self.speed_start:.0f} px/s at once")
         return found
@@ -100,7 +106,17 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
         scale=(after - before) / larger if larger else 0.0,
         opacity=motion.opacity(0) - motion.opacity(last),
         unseen=all(_outside(motion, frame, scene) for frame in (0, last)),
+        footage=_frames_apart(motion, last),
     )
+
+
+def _frames_apart(motion: LayerMotion, last: int) -> tuple[int, int] | None:
+    """Return the frames of footage at the end and at the start, unless these are one."""
+    end, start = motion.face(last), motion.face(0)
+    if end.picture is None or start.picture is None:
+        return None
+    same = (end.picture, end.mix) == (start.picture, start.mix)
+    return None if same else (end.picture[1], start.picture[1])
 
 
 def _size(motion: LayerMotion, frame: int) -> float:
