@@ -10,11 +10,9 @@ import av
 import av.error
 import cv2
 import numpy as np
-from av.packet import Packet
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
-from av.video.stream import VideoStream
 
 from coaster.errors import MediaError
 from coaster.media.pictures import Pixels, premultiply
@@ -132,21 +130,24 @@ class Video:
     @cached_property
     def _stamps(self) -> _Stamps:
         """Errors: MediaError: there are no frames."""
-        packets = [p for p in self._packets() if not p.is_discard]
-        if not packets:
+        found = sorted(self._told(), key=lambda each: each[0] or 0)
+        if not found:
             raise MediaError(f"{self._name} has no frames in it.")
-        shown = sorted((p for p in packets if p.pts is not None), key=lambda p: p.pts or 0)
-        if len(shown) < len(packets):
-            count = len(packets)
+        count = len(found)
+        if any(stamp is None for stamp, *_ in found):
             return _Stamps(tuple(range(count)), 1, (True, *[False] * (count - 1)), told=False)
-        at = tuple(p.pts or 0 for p in shown)
-        usual = (at[-1] - at[0]) // max(1, len(at) - 1)
-        return _Stamps(at, shown[-1].duration or max(1, usual), tuple(p.is_keyframe for p in shown))
+        at = tuple(stamp or 0 for stamp, *_ in found)
+        usual = (at[-1] - at[0]) // max(1, count - 1)
+        return _Stamps(at, found[-1][1] or max(1, usual), tuple(key for *_, key in found))
 
-    def _packets(self) -> "Iterator[Packet[VideoStream]]":
-        """Yield all packets of a file just opened, as far as it can be read."""
+    def _told(self) -> Iterator[tuple[int | None, int, bool]]:
+        """Yield of each frame of a file just opened when it is seen, how long, and whether it
+        can be decoded by itself, as far as the file can be read; none of it is kept.
+        """
         try:
-            yield from (packet for packet in self._container.demux(self._stream) if packet.size)
+            for packet in self._container.demux(self._stream):
+                if packet.size and not packet.is_discard:
+                    yield packet.pts, packet.duration or 0, packet.is_keyframe
         except av.error.FFmpegError:
             return  # it is cut off: what came before is there
 
