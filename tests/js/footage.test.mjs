@@ -11,6 +11,8 @@ test("numbered pictures of one name are taken together, in the order of their nu
   assert.deepEqual(names(["x1.png", "x2.jpg", "x3.png"]), [["x1.png"], ["x3.png"], ["x2.jpg"]])
 })
 
+const SMALL = {address: "/f/", endings: [".mp4", ".apng", ".awebp", ".zip"], perBlock: 16}
+
 /** @param {string[]} frames */
 function packed(frames) {
   const bytes = frames.map(each => new TextEncoder().encode(each))
@@ -46,7 +48,7 @@ test("what is not asked for the longest goes first, and is told", () => {
 })
 
 test("only moving pictures are footage", () => {
-  const footage = new Footage("/f/", {arrived() {}, failed() {}})
+  const footage = new Footage(SMALL, {arrived() {}, failed() {}})
   assert.deepEqual(["a.mp4", "a.png", "a.apng", "a.webp", "a.awebp", "a.zip"].map(each => footage.has(each)), [true, false, true, false, true, true])
 })
 
@@ -57,7 +59,7 @@ test("frames are asked for by blocks, each once, and the picture is drawn again 
     return {ok: true, arrayBuffer: async () => packed(Array.from({length: 16}, (_, i) => `frame ${i}`))}
   })
   globalThis.createImageBitmap = async blob => ({width: 4, height: 2, words: await blob.text(), close() {}})
-  const footage = new Footage("/f/", {arrived: () => arrived.push(1), failed() {}})
+  const footage = new Footage(SMALL, {arrived: () => arrived.push(1), failed() {}})
   footage.begin()
   assert.equal(footage.at("a.mp4", 17), null)
   assert.equal(footage.at("a.mp4", 18), null)

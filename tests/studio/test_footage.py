@@ -225,6 +225,14 @@ def test_how_it_is_played_is_set_and_undone(post, scene, small, name):
     )  # fmt: skip
 
 
+def test_without_an_end_it_is_played_to_its_own(post, scene, small):
+    film = {"form": "footage", "layer": footage(scene).id}
+    assert post(**film, end="1").status_code == 200
+    assert footage(scene).content.end == 1
+    assert post(**film, end="").status_code == 200
+    assert footage(scene).content.end is None
+
+
 @pytest.mark.parametrize(
     ("fields", "words"),
     [

@@ -56,8 +56,11 @@ def play(
     layer = scene.layer(layer_id)
     now = as_kind(layer.content, Footage, layer.name)
     fields = dict(values)
+    notes = []
     if "begin" in fields or "end" in fields:
-        fields |= _fitting(now, fields)
+        begin, end = fields.get("begin", now.begin), fields.get("end", now.end)
+        fields["fade"] = _fade_within(now, begin, now.times.seconds if end is None else end)
+        notes = _said_of_fade(now, fields["fade"])
     if fade is not None:
         fields["fade"] = fade / now.times.fps
     if lasts is not None:
@@ -68,15 +71,19 @@ def play(
             )
         fields["speed"] = (-1 if now.speed < 0 else 1) * now.once / lasts
     edit = look(scene, layer_id, fields, moment)
-    return edit_of(edit.commands, f"How {layer.name} is played", edit.notes)
+    return edit_of(edit.commands, f"How {layer.name} is played", [*edit.notes, *notes])
 
 
-def _fitting(now: Footage, fields: Mapping[str, Any]) -> dict[str, Any]:
-    """Return what follows a new in or out: a fade no longer than there is room for."""
-    begin = fields.get("begin", now.begin)
-    end = fields.get("end", now.end)
-    out = now.times.seconds if end is None else end
-    return {"fade": min(now.fade, max(0.0, (out - begin) / 2))}
+def _fade_within(now: Footage, begin: float, out: float) -> float:
+    """Return the fade for what is played between two seconds: no longer than there is room for."""
+    return min(now.fade, max(0.0, (out - begin) / 2))
+
+
+def _said_of_fade(now: Footage, fade: float) -> list[str]:
+    frames = fade * now.times.fps
+    return (
+        [] if fade == now.fade else [f"Its fade is {frames:.3g} frames now, half of what is left."]
+    )
 
 
 def trim(
@@ -108,9 +115,10 @@ def trim(
         begin=begin,
         end=None if out > now.times.seconds - CLOSE_S else out,
         starts=now.starts + came_by / rate,
-        fade=min(now.fade, (out - begin) / 2),
+        fade=_fade_within(now, begin, out),
     )
-    return edit_of([set_layer(layer_id, content=cut)], f"Trim {layer.name}")
+    steps = [set_layer(layer_id, content=cut)]
+    return edit_of(steps, f"Trim {layer.name}", _said_of_fade(now, cut.fade))
 
 
 def play_whole(scene: Scene, layer_id: str) -> Edit:

@@ -18,8 +18,9 @@ from typing import Self
 from coaster.errors import RenderError
 from coaster.export.shared import SharedFrames
 from coaster.media import pictures
+from coaster.media.moving import is_moving
 from coaster.media.pictures import Pixels
-from coaster.media.readers import READERS, open_footage
+from coaster.media.readers import open_footage
 from coaster.media.reading import Footage
 from coaster.render import fonts
 from coaster.render.display import program_of
@@ -53,21 +54,17 @@ class FolderSource:
         self._open: dict[str, Footage] = {}
 
     def pixels(self, asset: str, index: int) -> Pixels:
-        if not _moves(asset):
+        if not is_moving(asset):
             return pictures.load(self.folder / asset)
         return self._footage(asset).pixels(index)
 
     def is_opaque(self, asset: str) -> bool:
-        return _moves(asset) and not self._footage(asset).facts.alpha
+        return is_moving(asset) and not self._footage(asset).facts.alpha
 
     def _footage(self, asset: str) -> Footage:
         if asset not in self._open:
             self._open[asset] = open_footage(self.folder / asset)
         return self._open[asset]
-
-
-def _moves(asset: str) -> bool:
-    return File(asset).suffix in READERS
 
 
 def painter_of(scene: Scene, folder: File, scale: float = 1.0) -> Painter:
@@ -102,7 +99,7 @@ class Drawers:
         self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None
     ) -> None:
         self._most = cores() if workers is None else workers
-        if any(map(_moves, scene.assets())):
+        if any(map(is_moving, scene.assets())):
             # Each drawer would decode all of it, to draw every other frame.
             self._most = min(self._most, 1)
         self._job = scene, folder, scale

@@ -13,7 +13,7 @@ from typing import IO
 
 from coaster.errors import FormatError
 from coaster.formats.fontfiles import KINDS
-from coaster.media.readers import READERS
+from coaster.media.moving import MOVING, is_moving
 from coaster.scene import codec
 from coaster.scene.document import Scene
 
@@ -21,10 +21,8 @@ SCENE_NAME, ASSETS = "scene.json", "assets"
 FONT_ENDINGS = tuple(KINDS.values())
 LARGEST_SCENE, LARGEST_TOTAL, MOST_ENTRIES = 64_000_000, 4_000_000_000, 2_000
 CHUNK = 1_000_000
-MOVING = "".join(f"|{ending[1:]}" for ending in READERS)
-_ASSET_ENTRY = re.compile(
-    rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:png|jpg|webp|ttf|otf|csv{MOVING}))"
-)
+_ENDINGS = "|".join(("png", "jpg", "webp", "ttf", "otf", "csv", *(each[1:] for each in MOVING)))
+_ASSET_ENTRY = re.compile(rf"{ASSETS}/([A-Za-z0-9_-]{{1,80}}\.(?:{_ENDINGS}))")
 
 
 _BROKEN = (
@@ -52,7 +50,7 @@ class Bundle:
 
 def noun_of(asset: str) -> str:
     """Return what people call a file that a scene needs."""
-    if File(asset).suffix in READERS:
+    if is_moving(asset):
         return "footage"
     return "font" if asset.endswith(FONT_ENDINGS) else "picture"
 

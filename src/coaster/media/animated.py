@@ -88,12 +88,14 @@ class Stills:
 
     def __init__(self, file: File) -> None:
         self._name, self._zip = file.name, zipfile.ZipFile(file)
-        found = dict[int, str]()
+        found, self._besides = dict[int, str](), list[str]()
         for name in self._zip.namelist():
             number = NUMBERED.search(name)
             # What a system puts beside the files it packs is none of them.
-            if number and not File(name).name.startswith(".") and "__MACOSX" not in name:
-                found.setdefault(int(number.group(1)), name)
+            if not number or File(name).name.startswith(".") or "__MACOSX" in name:
+                continue
+            if found.setdefault(int(number.group(1)), name) != name:
+                self._besides.append(name)
         self._numbers = sorted(found)
         self._names = [found[number] for number in self._numbers]
         large = [n for n in self._names if self._zip.getinfo(n).file_size > LARGEST_STILL]
@@ -117,6 +119,11 @@ class Stills:
             notes.append(
                 f"{missing} number{'s are' if missing > 1 else ' is'} missing, the first after"
                 f" {after}: the picture before stays for so long"
+            )
+        if self._besides:
+            notes.append(
+                f"{len(self._besides)} more with a number that another one has are left out, the"
+                f" first is {self._besides[0]}"
             )
         wide, high = first.size
         lengths = [*steps.tolist(), 1]

@@ -12,35 +12,26 @@ import cv2
 import numpy as np
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import VideoFrame
-from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
+from av.video.reformatter import Interpolation, VideoReformatter
 
 from coaster.errors import MediaError
+from coaster.media.coded import coded, in_rgb
 from coaster.media.pictures import Pixels, premultiply
-from coaster.media.reading import READING, Facts, Kept, in_runs, unreadable
+from coaster.media.reading import MOST_KEPT, READING, Facts, Kept, in_runs, unreadable
 from coaster.media.small import of_frame, of_pixels
 
 GAP = 48
 """So many frames are decoded in passing; to go farther, the reader jumps to a key frame."""
 STAMP_S = 0.0015
 """Containers that tell time in whole milliseconds are this far off an even rate."""
+BACK = 48
+"""A step back by no more than so many frames is one of playing backwards, not a new beginning."""
 LATE_S = 0.5
 """A file that ends so much earlier than it says is cut off."""
 USUAL_RATE = Fraction(25)
 """Frames a second where a file says nothing of it."""
 WITH_ALPHA = {"vp9": "libvpx-vp9", "vp8": "libvpx"}
 """Decoders that read transparency, which the usual ones of the same codecs leave out."""
-FULL_RANGE = 2
-HD_LINES = 720
-MATRICES = {
-    1: Colorspace.ITU709,
-    4: Colorspace.FCC,
-    5: Colorspace.ITU601,
-    6: Colorspace.ITU601,
-    7: Colorspace.SMPTE240M,
-    9: Colorspace.BT2020,
-    10: Colorspace.BT2020,
-}
-"""How files say that colours are coded (ISO/IEC 23091-2), and what the library calls it."""
 TURNS = {90: cv2.ROTATE_90_COUNTERCLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.ROTATE_90_CLOCKWISE}
 
 
@@ -172,7 +163,7 @@ class Video:
                 return partial(of_pixels, self._drawn(frame), clear=self.facts.alpha)
         except READING as error:
             raise unreadable(self._name, index) from error
-        return partial(of_frame, frame, *_coded(frame))
+        return partial(of_frame, frame)
 
     def _frame(self, index: int) -> VideoFrame:
         """Errors: MediaError: neither it nor one before it can be read."""
@@ -182,13 +173,13 @@ class Video:
     def _passed(self, index: int) -> VideoFrame:
         """Decode on up to a frame; those on the way are kept, for what goes back."""
         key = self._stamps.key_before(index) if self._stamps.told else 0
-        if self._frames is not None and (
-            0 <= index - self._next <= GAP or key <= self._next <= index
-        ):
-            found = self._found(index)
-        else:
+        ahead = index - self._next
+        if -BACK <= ahead < 0:
+            # It is played backwards: those before it in its group are wanted next.
+            self._kept.most = MOST_KEPT
+        if self._frames is None or ahead < 0 or (ahead > GAP and key > self._next):
             self._rewind(key)
-            found = self._found(index)
+        found = self._found(index)
         if found is None:
             # Not all files can be gone into where they say.
             self._rewind(0)
@@ -236,32 +227,13 @@ class Video:
         return first.width, first.height
 
     def _drawn(self, frame: VideoFrame) -> Pixels:
-        found = np.asarray(self._converted(frame).to_ndarray(), np.uint8)
+        colours, size = coded(frame), self._size
+        rgb = in_rgb(self._convert, frame, colours, "bgra", Interpolation.BICUBIC, size)
+        found = np.asarray(rgb.to_ndarray(), np.uint8)
         if _is_clear(frame):
             premultiply(found)
         turn = TURNS.get(frame.rotation % 360)
         return found if turn is None else np.asarray(cv2.rotate(found, turn), np.uint8)
-
-    def _converted(self, frame: VideoFrame) -> VideoFrame:
-        matrix, spread = _coded(frame)
-        return self._convert.reformat(
-            frame,
-            *self._size,
-            format="bgra",
-            src_colorspace=matrix,
-            dst_colorspace=Colorspace.ITU709,
-            src_color_range=spread,
-            dst_color_range=ColorRange.JPEG,
-            interpolation=Interpolation.BICUBIC,
-        )
-
-
-def _coded(frame: VideoFrame) -> tuple[Colorspace, ColorRange]:
-    """Return how a frame's colours are coded; as players have it where nothing is said."""
-    usual = Colorspace.ITU709 if frame.height >= HD_LINES else Colorspace.ITU601
-    full = frame.color_range == FULL_RANGE or frame.format.name.startswith("yuvj")
-    spread = ColorRange.JPEG if full else ColorRange.MPEG
-    return MATRICES.get(frame.colorspace, usual), spread
 
 
 def _is_clear(frame: VideoFrame) -> bool:

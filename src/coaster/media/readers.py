@@ -12,21 +12,16 @@ from coaster.errors import MediaError
 from coaster.media import small
 from coaster.media.animated import Animated, Stills
 from coaster.media.filmed import Video
+from coaster.media.moving import ANIMATED, FILMED, MOST_FRAMES, STILLS
 from coaster.media.reading import READING, Facts, Footage
 
 READERS: dict[str, Callable[[File], Footage]] = {
-    ".mp4": Video,
-    ".mov": Video,
-    ".webm": Video,
-    ".mkv": Video,
-    ".avi": Video,
-    ".gif": Animated,
-    ".apng": Animated,
-    ".awebp": Animated,
-    ".zip": Stills,
+    **dict.fromkeys(FILMED, Video),
+    **dict.fromkeys(ANIMATED, Animated),
+    STILLS: Stills,
 }
-"""By the endings under which files are kept; a person's file may be called otherwise."""
-MOST_FRAMES, MOST_PIXELS = 36_000, 7680 * 4320
+"""By the endings under which files are kept."""
+MOST_PIXELS = 7680 * 4320
 FEWEST_TO_LOOP, LIKE_A_STEP = 8, 1.5
 """Frames that a loop has at least; how many steps inside it the one at its seam may be."""
 MEETS = "its last frame leads into its first, so it loops: let it play again at its end"

@@ -16,8 +16,8 @@ from coaster.media.pictures import Pixels
 
 Steps = tuple[tuple[int, int], ...]
 """Runs of frames in order: how many, and how many ticks each of them is seen."""
-MOST_KEPT = 128_000_000
-"""Bytes of decoded frames that one reader keeps, for what is played backwards or twice."""
+FEW_KEPT, MOST_KEPT = 32_000_000, 128_000_000
+"""Bytes of decoded frames that one reader keeps: while it goes on, and once it has gone back."""
 READING = (
     av.error.FFmpegError,
     OSError,
@@ -83,6 +83,7 @@ class Kept:
     def __init__(self) -> None:
         self._frames: OrderedDict[int, tuple[Any, int]] = OrderedDict()
         self._bytes = 0
+        self.most = FEW_KEPT
 
     def get(self, index: int) -> Any:
         """Return a frame, or None where it is not kept."""
@@ -96,6 +97,6 @@ class Kept:
             return
         self._frames[index] = frame, size
         self._bytes += size
-        while self._bytes > MOST_KEPT and len(self._frames) > 1:
+        while self._bytes > self.most and len(self._frames) > 1:
             _, (_, gone) = self._frames.popitem(last=False)
             self._bytes -= gone

@@ -9,9 +9,10 @@ from itertools import pairwise
 import cv2
 import numpy as np
 from av.video.frame import VideoFrame
-from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
+from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
+from coaster.media.coded import coded, in_rgb
 from coaster.media.pictures import Pixels, straight_rgba
 from coaster.media.reading import Footage
 
@@ -95,21 +96,14 @@ class _Tools(threading.local):
 _TOOLS = _Tools()
 
 
-def of_frame(frame: VideoFrame, matrix: Colorspace, spread: ColorRange) -> bytes:
+def of_frame(frame: VideoFrame) -> bytes:
     """Return an opaque frame, as it is coded, small."""
     size = small_size(frame.width, frame.height)
     # First smaller, then in other colours: both in one step takes three times as long.
     fitting = _TOOLS.scale.reformat(frame, *size, interpolation=Interpolation.AREA)
-    converted = _TOOLS.colours.reformat(
-        fitting,
-        format="bgr24",
-        src_colorspace=matrix,
-        dst_colorspace=Colorspace.ITU709,
-        src_color_range=spread,
-        dst_color_range=ColorRange.JPEG,
-        interpolation=Interpolation.BILINEAR,
-    )
-    return _jpeg(np.asarray(converted.to_ndarray(), np.uint8))
+    # How they are coded is told by the frame as it was: where nothing is said, by its size.
+    rgb = in_rgb(_TOOLS.colours, fitting, coded(frame), "bgr24", Interpolation.BILINEAR)
+    return _jpeg(np.asarray(rgb.to_ndarray(), np.uint8))
 
 
 def _jpeg(bgr: NDArray[np.uint8]) -> bytes:

@@ -13,6 +13,7 @@ from pydantic.dataclasses import dataclass
 
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
+from coaster.media.moving import MOVING
 from coaster.motion.playing import CLOSE_S, After, Cut
 from coaster.scene.footage import FrameTimes
 from coaster.scene.gradients import Gradient
@@ -21,7 +22,7 @@ from coaster.scene.properties import PROPERTIES, TABLE, Property
 Extent = Annotated[float, Field(gt=0, le=100_000)]
 Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
 Moving = Annotated[
-    str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(mp4|mov|webm|mkv|avi|gif|apng|awebp|zip)$")
+    str, Field(pattern=rf"^[A-Za-z0-9_-]{{1,80}}\.({'|'.join(each[1:] for each in MOVING)})$")
 ]
 FONTS = ("Bricolage Grotesque", "Figtree")
 """Those that ship."""

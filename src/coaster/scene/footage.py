@@ -9,9 +9,8 @@ from pydantic.dataclasses import dataclass
 
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import STRICT
+from coaster.media.moving import MOST_FRAMES
 
-MOST_FRAMES = 36_000
-"""Of one file; as many as the longest scene has."""
 Ticks = Annotated[int, Field(ge=1, le=1_000_000_000)]
 Count = Annotated[int, Field(ge=1, le=MOST_FRAMES)]
 

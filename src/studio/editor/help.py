@@ -84,6 +84,15 @@ TOPICS = (
         "On the stage drag the ends of the line, and the dots beside it for the stops. The ring beside a stop puts a key in.",
         "A colour is picked from those of the scene, typed, or read off the stage with Read.",
     ), "gradient ramp stops colour eyedropper sample"),
+    Topic("Use footage", (
+        "Drop a film, an animated picture or numbered pictures on the stage, or press [upload]. It is a layer, and may ride.",
+        "Its bar in the strip slides; its ends trim it. In the card under Look are its speed, below 0 backwards, and how long it lasts.",
+        "At its end it stays, plays again, goes back the way it came, or is gone. With Fade its end runs into its beginning.",
+    ), "video film clip movie gif sequence speed reverse loop trim cut"),
+    Topic("Go back to an earlier state", (
+        "Press [history]: every edit is listed. Point at one, and the scene is on the stage as it was then.",
+        "Press it for what can be done: go back to it, give it a name, or make a scene of its own of it.",
+    ), "history undo version restore revert compare"),
     Topic("Make the video", (
         "Press Render, choose MP4 or, for a transparent scene, WebM, an animated PNG or a zip of PNGs.",
         "Go on working: what you change meanwhile is not in it. It is there to download when it is done.",

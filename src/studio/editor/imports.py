@@ -8,6 +8,7 @@ from pathlib import Path as File
 from typing import get_args
 
 import numpy as np
+from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 
 from coaster.edits import imports as edits
@@ -18,6 +19,8 @@ from coaster.errors import FormatError
 from coaster.formats import fontfiles, pathdata, pictures, svg
 from coaster.formats import takes as files
 from coaster.geometry.path import Vec2
+from coaster.media.moving import STILLS
+from coaster.media.readers import HEAD, ending_of
 from coaster.scene.contents import Footage, Picture
 from coaster.scene.document import Scene as Document
 from coaster.scene.footage import FrameTimes
@@ -31,8 +34,6 @@ from studio.projects.querysets import Person
 from studio.projects.services import import_font, import_footage, import_picture
 from studio.reading import apart
 
-STILLS = ".zip"
-"""The ending under which numbered pictures are kept."""
 NUMBER = re.compile(r"\d+\D*$")
 
 
@@ -157,7 +158,32 @@ def _accept_picture(
     return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))
 
 
-def accept_footage(
+def accept_moving(
+    user: Person, scene: Scene, uploads: Sequence[UploadedFile], posted: Mapping[str, str]
+) -> Edited | None:
+    """Add what was sent if it is footage, or pictures that are to be one; None if it is neither.
+
+    Errors: CoreError in one sentence; nothing is kept.
+    """
+    if len(uploads) > 1:
+        return _accept_stills(user, scene, uploads, posted)
+    ending = ending_of(uploads[0].read(HEAD))
+    uploads[0].seek(0)
+    return None if ending is None else _accept_footage(user, scene, uploads[0], ending, posted)
+
+
+def read_whole(upload: UploadedFile) -> bytes:
+    """Errors: FormatError: it is larger than anything may be that is no footage."""
+    size, most = upload.size or 0, settings.LARGEST_UPLOAD
+    if size > most:
+        raise FormatError(
+            f"{upload.name} is {size / 1e6:.0f} MB; what is no footage may have"
+            f" {most // 1_000_000} MB. Nothing was kept."
+        )
+    return upload.read()
+
+
+def _accept_footage(
     user: Person, scene: Scene, upload: UploadedFile, ending: str, posted: Mapping[str, str]
 ) -> Edited:
     """Add moving pictures as a layer; their small frames are made meanwhile.
@@ -182,7 +208,7 @@ def accept_footage(
     return services.edit(user, scene.pk, plan, base=base_of(posted), key=key_of(posted))
 
 
-def accept_stills(
+def _accept_stills(
     user: Person, scene: Scene, uploads: Sequence[UploadedFile], posted: Mapping[str, str]
 ) -> Edited:
     """Add numbered pictures that were sent together as one layer of footage.
@@ -201,7 +227,7 @@ def accept_stills(
         size = packed.tell()
         packed.seek(0)
         file = UploadedFile(packed, f"{title}{STILLS}", size=size)
-        return accept_footage(user, scene, file, STILLS, posted)
+        return _accept_footage(user, scene, file, STILLS, posted)
 
 
 def _accept_font(

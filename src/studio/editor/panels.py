@@ -19,6 +19,7 @@ from coaster.geometry.path import Node, Path
 from coaster.motion import easing
 from coaster.motion.distance import Way, is_limited, laps_of
 from coaster.motion.pace import is_stepping, pace_at_pegs
+from coaster.motion.playing import AFTER, After
 from coaster.motion.ride import FACING_WORDS, AtNode, Peg, Ride
 from coaster.motion.ride import FACINGS as MODES
 from coaster.motion.sections import pace_name, pace_of, section_curve
@@ -123,7 +124,8 @@ LINE_UP = {
     ],
 }
 """Sides and ways of lining up, the icon of each, and what it does."""
-AFTERS = (("hold", "stay"), ("repeat", "again"), ("return", "back"), ("vanish", "vanish"))
+AFTER_WORDS: dict[After, str] = {"hold": "stay", "repeat": "again", "return": "back"}
+AFTERS = [(after, AFTER_WORDS.get(after, after)) for after in AFTER]
 """What footage does at its end, in words."""
 CHOICES = {
     "facings": FACINGS,

@@ -11,12 +11,13 @@ from django.views.decorators.http import require_GET, require_POST
 
 from coaster.edits.edit import Edit
 from coaster.edits.takes import NewTake
-from coaster.errors import CoreError, EditRefused, FormatError, UnknownId
+from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.formats import animate, pathdata
 from coaster.formats import takes as takes_format
 from coaster.formats.bundle import noun_of
 from coaster.geometry.path import Path
-from coaster.media import readers
+from coaster.media.moving import MOVING
+from coaster.media.small import PER_BLOCK
 from coaster.motion.distance import Way, period_of
 from coaster.render import places, stage
 from coaster.scene.document import Scene as Document
@@ -37,7 +38,7 @@ BINARY = "application/vnd.coaster.stage"
 
 ACCEPTED = (
     *(".png", ".jpg", ".jpeg", ".webp", ".svg", ".csv", ".tsv", ".txt"),
-    *(".ttf", ".otf", ".woff", ".woff2", ".m4v", *readers.READERS),
+    *(".ttf", ".otf", ".woff", ".woff2", ".m4v", *MOVING),
 )
 """Endings of files that are offered to be brought in; what they are says their content."""
 
@@ -64,6 +65,8 @@ def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
         "pictures": [name for name in value.assets() if noun_of(name) == "picture"],
         "modules": MODULES,
         "accepts": ",".join(ACCEPTED),
+        "moving": " ".join(MOVING),
+        "per_block": PER_BLOCK,
         "largest": (settings.LARGEST_FOOTAGE, settings.LARGEST_UPLOAD),
         "tables": panels.TABLES,
     } | panels.TOOLS
@@ -372,12 +375,12 @@ def version_as_new(request: HttpRequest, scene_id: int, number: int) -> HttpResp
 
 @require_GET
 def scenes(request: HttpRequest, scene_id: int) -> JsonResponse:
-    """The person's scenes by name, those edited last first, to go to another one."""
+    """The person's other scenes by name, those edited last first, to go to one."""
     here = scene_for(request, scene_id)
     mine = Scene.objects.visible_to(request.user).select_related("project").order_by("-edited_at")
     told = [
-        {"pk": x.pk, "name": x.name, "project": x.project.name, "here": x.pk == here.pk}
-        for x in mine.defer("document")[:MOST_TOLD]
+        {"address": reverse("editor", args=[x.pk]), "name": x.name, "project": x.project.name}
+        for x in mine.exclude(pk=here.pk).defer("document")[:MOST_TOLD]
     ]
     return JsonResponse({"scenes": told})
 
@@ -397,22 +400,10 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
         return JsonResponse(
             {"words": "No file came with this. Choose one and try again."}, status=422
         )
-    name, ending = upload.name or "", readers.ending_of(upload.read(readers.HEAD))
-    upload.seek(0)
     try:
-        if len(uploads) > 1:
-            done = imports.accept_stills(request.user, scene, uploads, request.POST)
+        if (done := imports.accept_moving(request.user, scene, uploads, request.POST)) is not None:
             return _answer(request, scene, done)
-        if ending is not None:
-            done = imports.accept_footage(request.user, scene, upload, ending, request.POST)
-            return _answer(request, scene, done)
-        size = upload.size or 0
-        if size > settings.LARGEST_UPLOAD:
-            raise FormatError(
-                f"{name} is {size / 1e6:.0f} MB; what is no footage may have"
-                f" {settings.LARGEST_UPLOAD // 1_000_000} MB. Nothing was kept."
-            )
-        data = upload.read()
+        data, name = imports.read_whole(upload), upload.name or ""
         # A drawing can be a picture or paths; only its person knows.
         if imports.is_drawing(data) and "use" not in request.POST:
             question = imports.question(data, name, scene.value())

@@ -10,7 +10,8 @@ from django.urls import reverse
 
 from coaster.errors import RenderCancelled
 from coaster.media import small
-from coaster.media.readers import READERS, look_into, open_footage, small_block
+from coaster.media.moving import is_moving
+from coaster.media.readers import look_into, open_footage, small_block
 from studio.footage.models import SmallFrames
 from studio.jobs import services as jobs
 from studio.jobs.services import Desk
@@ -22,13 +23,9 @@ from studio.reading import apart
 JOB = "small-frames"
 
 
-def is_footage(file_name: str) -> bool:
-    return File(file_name).suffix in READERS
-
-
 def address_of(project: Project, asset: str, index: int) -> str:
     """Return where a page finds a picture, or a frame of footage."""
-    if not is_footage(asset):
+    if not is_moving(asset):
         return reverse("asset", args=[project.pk, asset])
     return reverse("footage-frame", args=[project.pk, asset, index])
 

@@ -5,6 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
 from coaster.errors import CoreError
+from coaster.media.moving import is_moving
 from studio.footage import services
 from studio.footage.models import SmallFrames
 from studio.projects.models import Asset
@@ -14,7 +15,7 @@ from studio.projects.views import KEEP
 def _small(request: HttpRequest, project_id: int, file_name: str) -> SmallFrames:
     mine = Asset.objects.visible_to(request.user).select_related("project")
     asset = get_object_or_404(mine, project_id=project_id, file_name=file_name)
-    if not services.is_footage(file_name):
+    if not is_moving(file_name):
         raise Http404("This is a picture that does not move.")
     try:
         return services.of_asset(request.user, asset)

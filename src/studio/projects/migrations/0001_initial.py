@@ -6,6 +6,7 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     initial = True
 
     dependencies = [
@@ -14,129 +15,68 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
-            name="Project",
+            name='Project',
             fields=[
-                (
-                    "id",
-                    models.BigAutoField(
-                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
-                    ),
-                ),
-                ("name", models.CharField(max_length=80)),
-                ("created_at", models.DateTimeField(auto_now_add=True)),
-                ("deleted_at", models.DateTimeField(blank=True, null=True)),
-                (
-                    "owner",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, to=settings.AUTH_USER_MODEL
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('name', models.CharField(max_length=80)),
+                ('created_at', models.DateTimeField(auto_now_add=True)),
+                ('deleted_at', models.DateTimeField(blank=True, null=True)),
+                ('owner', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, to=settings.AUTH_USER_MODEL)),
             ],
             options={
-                "ordering": ["created_at"],
+                'ordering': ['created_at'],
             },
         ),
         migrations.CreateModel(
-            name="Scene",
+            name='Scene',
             fields=[
-                (
-                    "id",
-                    models.BigAutoField(
-                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
-                    ),
-                ),
-                ("name", models.CharField(max_length=80)),
-                ("document", models.TextField()),
-                ("revision", models.PositiveIntegerField(default=0)),
-                ("created_at", models.DateTimeField(auto_now_add=True)),
-                ("edited_at", models.DateTimeField(auto_now_add=True)),
-                ("deleted_at", models.DateTimeField(blank=True, null=True)),
-                (
-                    "project",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE,
-                        related_name="scenes",
-                        to="projects.project",
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('name', models.CharField(max_length=80)),
+                ('document', models.TextField()),
+                ('revision', models.PositiveIntegerField(default=0)),
+                ('created_at', models.DateTimeField(auto_now_add=True)),
+                ('edited_at', models.DateTimeField(auto_now_add=True)),
+                ('deleted_at', models.DateTimeField(blank=True, null=True)),
+                ('project', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='scenes', to='projects.project')),
             ],
             options={
-                "ordering": ["created_at"],
+                'ordering': ['created_at'],
             },
         ),
         migrations.CreateModel(
-            name="Asset",
+            name='Asset',
             fields=[
-                (
-                    "id",
-                    models.BigAutoField(
-                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
-                    ),
-                ),
-                ("file_name", models.CharField(max_length=80)),
-                ("original_name", models.CharField(max_length=200)),
-                ("width", models.FloatField()),
-                ("height", models.FloatField()),
-                ("created_at", models.DateTimeField(auto_now_add=True)),
-                (
-                    "project",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE,
-                        related_name="assets",
-                        to="projects.project",
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('file_name', models.CharField(max_length=80)),
+                ('original_name', models.CharField(max_length=200)),
+                ('width', models.FloatField()),
+                ('height', models.FloatField()),
+                ('created_at', models.DateTimeField(auto_now_add=True)),
+                ('project', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='assets', to='projects.project')),
             ],
             options={
-                "constraints": [
-                    models.UniqueConstraint(
-                        fields=("project", "file_name"), name="one_asset_a_content"
-                    )
-                ],
+                'constraints': [models.UniqueConstraint(fields=('project', 'file_name'), name='one_asset_a_content')],
             },
         ),
         migrations.CreateModel(
-            name="Revision",
+            name='Revision',
             fields=[
-                (
-                    "id",
-                    models.BigAutoField(
-                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
-                    ),
-                ),
-                ("number", models.PositiveIntegerField()),
-                ("made_at", models.DateTimeField(auto_now_add=True)),
-                ("words", models.CharField(max_length=200)),
-                ("commands", models.JSONField(default=list)),
-                ("inverses", models.JSONField(default=list)),
-                ("undo", models.PositiveIntegerField(default=0)),
-                ("redo", models.PositiveIntegerField(default=0)),
-                ("joins", models.BooleanField(default=False)),
-                ("snapshot", models.TextField(blank=True)),
-                (
-                    "author",
-                    models.ForeignKey(
-                        null=True,
-                        on_delete=django.db.models.deletion.SET_NULL,
-                        to=settings.AUTH_USER_MODEL,
-                    ),
-                ),
-                (
-                    "scene",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE,
-                        related_name="revisions",
-                        to="projects.scene",
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('number', models.PositiveIntegerField()),
+                ('made_at', models.DateTimeField(auto_now_add=True)),
+                ('words', models.CharField(max_length=200)),
+                ('commands', models.JSONField(default=list)),
+                ('inverses', models.JSONField(default=list)),
+                ('undo', models.PositiveIntegerField(default=0)),
+                ('redo', models.PositiveIntegerField(default=0)),
+                ('joins', models.BooleanField(default=False)),
+                ('snapshot', models.TextField(blank=True)),
+                ('author', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL)),
+                ('scene', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='revisions', to='projects.scene')),
             ],
             options={
-                "ordering": ["number"],
-                "constraints": [
-                    models.UniqueConstraint(
-                        fields=("scene", "number"), name="one_revision_a_number"
-                    )
-                ],
+                'ordering': ['number'],
+                'constraints': [models.UniqueConstraint(fields=('scene', 'number'), name='one_revision_a_number')],
             },
         ),
     ]

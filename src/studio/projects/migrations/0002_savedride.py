@@ -5,34 +5,23 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("projects", "0001_initial"),
+        ('projects', '0001_initial'),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="SavedRide",
+            name='SavedRide',
             fields=[
-                (
-                    "id",
-                    models.BigAutoField(
-                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
-                    ),
-                ),
-                ("name", models.CharField(max_length=80)),
-                ("document", models.TextField()),
-                ("created_at", models.DateTimeField(auto_now_add=True)),
-                (
-                    "project",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE,
-                        related_name="rides",
-                        to="projects.project",
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('name', models.CharField(max_length=80)),
+                ('document', models.TextField()),
+                ('created_at', models.DateTimeField(auto_now_add=True)),
+                ('project', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='rides', to='projects.project')),
             ],
             options={
-                "ordering": ["name", "pk"],
+                'ordering': ['name', 'pk'],
             },
         ),
     ]

@@ -5,39 +5,24 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("projects", "0002_savedride"),
+        ('projects', '0002_savedride'),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="RawTake",
+            name='RawTake',
             fields=[
-                (
-                    "id",
-                    models.BigAutoField(
-                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
-                    ),
-                ),
-                ("file_name", models.CharField(max_length=90)),
-                ("name", models.CharField(max_length=200)),
-                ("samples", models.PositiveIntegerField()),
-                ("created_at", models.DateTimeField(auto_now_add=True)),
-                (
-                    "project",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE,
-                        related_name="takes",
-                        to="projects.project",
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('file_name', models.CharField(max_length=90)),
+                ('name', models.CharField(max_length=200)),
+                ('samples', models.PositiveIntegerField()),
+                ('created_at', models.DateTimeField(auto_now_add=True)),
+                ('project', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='takes', to='projects.project')),
             ],
             options={
-                "constraints": [
-                    models.UniqueConstraint(
-                        fields=("project", "file_name"), name="one_take_a_content"
-                    )
-                ],
+                'constraints': [models.UniqueConstraint(fields=('project', 'file_name'), name='one_take_a_content')],
             },
         ),
     ]

@@ -4,14 +4,15 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("projects", "0003_rawtake"),
+        ('projects', '0003_rawtake'),
     ]
 
     operations = [
         migrations.AddField(
-            model_name="revision",
-            name="key",
+            model_name='revision',
+            name='key',
             field=models.CharField(blank=True, max_length=60),
         ),
     ]

@@ -12,8 +12,8 @@ import {chosenIds, chosenLayer, chosenPath, groupBeside, shown} from "./store.js
  * @typedef {"time"|"layers"|"paths"|"nodes"|"view"|"tools"|"scene"} Area
  * @typedef {"node"|"rail"|"layer"|"stage"} Menu
  * @typedef {{name: string, words: string, area: Area, also?: string, keys?: string[], icon?: string, menus?: Menu[],
- *   when?: (state: State, where?: Point) => unknown, held?: boolean}} Command without ``when`` it can always be done;
- *   a held one lasts while its key is down
+ *   when?: (state: State, where?: Point) => unknown, held?: boolean, anywhere?: boolean}} Command without ``when`` it can always
+ *   be done; a held one lasts while its key is down; the key of one for ``anywhere`` is meant in the middle of typing, too
  */
 
 /** The marks of the chosen nodes. @param {State} state */
@@ -50,8 +50,8 @@ export const COMMANDS = [
   {name: "end-of-scene", words: "To the end", area: "time", also: "last frame finish", keys: ["End"]},
   {name: "previous-stop", words: "To the peg or key before", area: "time", also: "keyframe back", keys: [","]},
   {name: "next-stop", words: "To the next peg or key", area: "time", also: "keyframe forward", keys: ["."]},
-  {name: "range-from", words: "Play from here", area: "time", also: "in point work area begin", keys: ["<"]},
-  {name: "range-to", words: "Play to here", area: "time", also: "out point work area end", keys: [">"]},
+  {name: "range-from", words: "Play from here", area: "time", also: "in point range begin", keys: ["<"]},
+  {name: "range-to", words: "Play to here", area: "time", also: "out point range end", keys: [">"]},
   {name: "loop", words: "Loop on and off", area: "time", keys: ["L"], also: "repeat"},
   {name: "pin", words: "Pin: place a layer here at this time, then there", area: "time", keys: ["N"], also: "keyframe record"},
   {name: "draw-pace", words: "Draw the speed in the graph", area: "time", also: "velocity easing curve sketch"},
@@ -75,7 +75,7 @@ export const COMMANDS = [
   {name: "first-steps", words: "First steps: four, over the stage", area: "scene", also: "tutorial hints begin onboarding guide tour"},
   {name: "renders", words: "Renders", area: "scene", keys: ["R"], also: "video export"},
   {name: "history", words: "History: every edit, and the scene as it was then", area: "scene", keys: ["V"], also: "versions undo list past earlier restore snapshots"},
-  {name: "find", words: "Find a command, a layer, a path, a scene, or help", area: "scene", keys: ["Ctrl+K"], also: "search palette everything"},
+  {name: "find", words: "Find a command, a layer, a path, a scene, or help", area: "scene", keys: ["Ctrl+K"], anywhere: true, also: "search everything"},
   {name: "keys", words: "Help", area: "scene", keys: ["?"], also: "shortcuts keys"},
 
   {name: "rename", words: "Rename what is selected", area: "scene", also: "name title call", keys: ["F2"], menus: ["layer", "rail"]},

@@ -47,7 +47,7 @@ export function ranked(things, text, recent) {
   return found.map(each => each.thing)
 }
 
-/** @typedef {{pk: number, name: string, project: string, here: boolean}} SceneTold */
+/** @typedef {{address: string, name: string, project: string}} SceneTold */
 
 export class Finder {
   /** @type {Thing[]} */
@@ -119,8 +119,8 @@ export class Finder {
 
   /** @returns {Thing[]} */
   #elsewhere() {
-    return this.#scenes.filter(scene => !scene.here).map(({pk, name, project}) => ({
-      id: `scene:${pk}`, words: name, kind: `Scene in ${project}`, run: () => location.assign(`/scenes/${pk}/`),
+    return this.#scenes.map(({address, name, project}) => ({
+      id: `scene:${address}`, words: name, kind: `Scene in ${project}`, run: () => location.assign(address),
     }))
   }
 

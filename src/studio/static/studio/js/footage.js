@@ -1,14 +1,12 @@
 /** Small frames of footage: asked for in blocks, decoded when they are near, forgotten when there are too many. */
 
-const MOVING = /\.(mp4|mov|webm|mkv|avi|gif|apng|awebp|zip)$/
-/** Frames of a block, as the studio packs them (coaster/media/small.py). */
-const PER_BLOCK = 16
 /** Bytes of decoded frames, and of blocks as they came, that are kept. */
 const MOST_DECODED = 192e6, MOST_PACKED = 96e6
 /** A block that could not be fetched is asked for again after so long. */
 const AGAIN_MS = 3000
 
 /** @typedef {{frames: Blob[], size: number}} Block */
+/** @typedef {{address: string, endings: string[], perBlock: number}} Small where small frames are, of which files, and how many are packed together */
 
 /** Things by name, up to so many bytes: those not asked for the longest go first. @template T */
 export class Kept {
@@ -71,9 +69,16 @@ export class Footage {
   /** Frames that the picture on the stage lacks. @type {Set<string>} */
   #missing = new Set()
 
-  /** @param {string} address of small frames @param {{arrived: () => void, failed: (words: string) => void}} told */
-  constructor(address, {arrived, failed}) {
+  /** Files of which it was said that they cannot be read: it is tried again, but said once. @type {Set<string>} */
+  #said = new Set()
+
+  /**
+   * @param {Small} small @param {{arrived: () => void, failed: (words: string) => void}} told
+   */
+  constructor({address, endings, perBlock}, {arrived, failed}) {
     this.address = address
+    this.endings = endings
+    this.perBlock = perBlock
     this.arrived = arrived
     this.failed = failed
   }
@@ -82,7 +87,7 @@ export class Footage {
   begin() { this.#missing.clear() }
 
   /** Whether a file is footage. @param {string} asset */
-  has(asset) { return MOVING.test(asset) }
+  has(asset) { return this.endings.some(ending => asset.endsWith(ending)) }
 
   /**
    * A frame of a file; while it is on its way the last one that was there.
@@ -112,10 +117,13 @@ export class Footage {
   /** @param {string} asset @param {number} index */
   #want(asset, index) {
     if (this.#decoded.has(name(asset, index))) return
-    const block = this.#blocks.get(name(asset, Math.floor(index / PER_BLOCK), "b"))
+    const block = this.#blocks.get(name(asset, Math.floor(index / this.perBlock), "b"))
     if (block) void this.#decode(asset, index, block)
-    else void this.#fetch(asset, Math.floor(index / PER_BLOCK))
+    else void this.#fetch(asset, Math.floor(index / this.perBlock))
   }
+
+  /** The frames of a block. @param {number} number */
+  #framesOf(number) { return Array.from({length: this.perBlock}, (_, i) => number * this.perBlock + i) }
 
   /** @param {string} asset @param {number} number */
   async #fetch(asset, number) {
@@ -123,9 +131,12 @@ export class Footage {
     if (this.#busy.has(key)) return
     this.#busy.add(key)
     const answer = await fetch(`${this.address}${asset}/${number}.frames`).catch(() => null)
-    const lacking = () => frames(number).filter(index => this.#missing.has(name(asset, index)))
+    const lacking = () => this.#framesOf(number).filter(index => this.#missing.has(name(asset, index)))
     if (!answer?.ok) {
-      if (lacking().length) this.failed("A frame of the footage could not be read; it is tried again.")
+      if (lacking().length && !this.#said.has(asset)) {
+        this.#said.add(asset)
+        this.failed("Some footage could not be read; it is tried again.")
+      }
       setTimeout(() => {
         this.#busy.delete(key)
         if (lacking().length) this.arrived()
@@ -140,7 +151,7 @@ export class Footage {
 
   /** @param {string} asset @param {number} index @param {Block} block */
   async #decode(asset, index, block) {
-    const key = name(asset, index), packed = block.frames[index % PER_BLOCK]
+    const key = name(asset, index), packed = block.frames[index % this.perBlock]
     if (!packed || this.#busy.has(key)) return
     this.#busy.add(key)
     const bitmap = await createImageBitmap(packed).catch(() => null)
@@ -153,6 +164,3 @@ export class Footage {
 
 /** @param {string} asset @param {number} number @param {string} [kind] */
 const name = (asset, number, kind = "") => `${asset}:${kind}${number}`
-
-/** The frames of a block. @param {number} number */
-const frames = number => Array.from({length: PER_BLOCK}, (_, i) => number * PER_BLOCK + i)

@@ -16,6 +16,8 @@ export class History {
   #wait = 0
   /** The revision that is shown on the stage, if one is. @type {number|null} */
   #looks = null
+  /** Where the playhead was before a shorter scene was looked at. */
+  #frame = 0
   /** Which revision the sheet of names is about. */
   #naming = 0
 
@@ -101,6 +103,7 @@ export class History {
 
   /** @param {number} number */
   async #lookAt(number) {
+    if (this.#looks === null) this.#frame = this.store.state.frame
     this.#looks = number
     for (const row of this.list.children) row.classList.toggle("seen", row.getAttribute("data-number") === String(number))
     await this.edits.lookAt(number).catch(error => this.say(error.message, true))
@@ -114,6 +117,7 @@ export class History {
     this.#looks = null
     for (const row of this.list.children) row.classList.remove("seen")
     this.edits.lookAway()
+    this.store.set({frame: this.#frame})
   }
 
   /** @param {Event} event */

@@ -110,8 +110,7 @@ class Keyboard {
   belongsToControl(event) {
     const active = document.activeElement, ctrl = event.ctrlKey || event.metaKey
     if (ctrl && event.key.toLowerCase() === "z") return active instanceof HTMLElement && "dirty" in active.dataset
-    // To find something is meant wherever one is.
-    if (ctrl && event.key.toLowerCase() === "k") return false
+    if (commandFor(event)?.anywhere) return false
     if (ctrl) return typesIn(active)
     return event.altKey || this.keepsOwn(event)
   }

@@ -83,7 +83,9 @@ const view = new StageView(stage, resized => {
   pointer?.cursor.redraw()
   if (resized) time.redraw()
 })
-const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", footage: editor.dataset.footage ?? "", view, say})
+const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", footage: {
+  address: editor.dataset.footage ?? "", endings: (editor.dataset.moving ?? "").split(" "), perBlock: Number(editor.dataset.perBlock),
+}, view, say})
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = new Time(find("#time"), {store, player})
 const lanes = new Lanes(find("#time .lanes"), {store, edits})

@@ -163,8 +163,8 @@ export class Picture {
 
   /**
    * @param {HTMLCanvasElement} canvas
-   * @param {{assets: string, footage: string, view: import("./view.js").StageView, say: (words: string, bad?: boolean) => void}} options
-   *   the addresses of pictures and of small frames; how the scene lies on the stage, which the canvas covers
+   * @param {{assets: string, footage: import("./footage.js").Small, view: import("./view.js").StageView, say: (words: string, bad?: boolean) => void}} options
+   *   where pictures and small frames are; how the scene lies on the stage, which the canvas covers
    */
   constructor(canvas, {assets, footage, view, say}) {
     this.canvas = canvas
