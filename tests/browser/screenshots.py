@@ -136,9 +136,10 @@ def take(driver, studio: Studio, folder: Path) -> None:
     kept(driver)
     shot("group")
     keys(driver, "v")
-    earlier = find(driver, "#history [data-number='0'] .past-look")
-    earlier.click()
-    wait(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#history .seen"))
+    rails = len(driver.find_elements(By.CSS_SELECTOR, "#stage .rails > *"))
+    find(driver, "#history [data-number='0'] .past-look").click()
+    # The path that was drawn since is gone from the stage.
+    wait(driver, lambda d: len(d.find_elements(By.CSS_SELECTOR, "#stage .rails > *")) < rails)
     shot("history")
     open_editor(driver, studio.editor(8))
     find(driver, ".film").click()
