@@ -5,7 +5,7 @@ import json
 import sys
 from pathlib import Path
 
-from bench import core, editor, footage, layers, takes
+from bench import core, editor, footage, house, layers, renders, takes
 from bench.measure import Report, machine
 
 PAGE = Path(__file__).parents[1] / "docs" / "benchmarks.md"
@@ -53,10 +53,14 @@ def main() -> int:
         core.lengths,
         core.render,
         core.masks,
+        renders.renders,
         takes.report,
         editor.editor,
         layers.layers,
         footage.footage,
+        house.insets,
+        house.followed,
+        house.lists,
     ):
         print(
             f"{run.__module__.removeprefix('bench.')}: {run.__name__} ...",

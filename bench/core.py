@@ -15,6 +15,7 @@ import svgpathtools
 from bench.measure import Report, best_of, timed
 from coaster.export import render as rendering
 from coaster.export.drawers import cores, painter_of
+from coaster.export.orders import order_for
 from coaster.formats import pathdata
 from coaster.geometry import affine, figures
 from coaster.geometry import path as paths
@@ -167,15 +168,20 @@ def of_length(length: int, moved: float = 0.0) -> Scene:
     return Scene(length=length, layers=tuple(riders), paths=(course,))
 
 
-def manta(folder: File) -> Scene:
-    """The demo's manta scene with its pictures in ``folder``."""
+def keeper(folder: File) -> demo.Keep:
+    """Return what keeps the demo's pictures in a folder."""
 
     def keep(name: str, drawing: bytes, px_for_px: bool) -> Picture:
         found = demo.imported(name, drawing, px_for_px)
         (folder / (name + found.ending)).write_bytes(found.data)
         return Picture(name + found.ending, found.width, found.height)
 
-    return demo.manta_loop(keep)
+    return keep
+
+
+def manta(folder: File) -> Scene:
+    """The demo's manta scene with its pictures in ``folder``."""
+    return demo.manta_loop(keeper(folder))
 
 
 def plain_painter(scene: Scene, folder: File):
@@ -238,7 +244,7 @@ def render(rounds: int = 7) -> tuple[Report, Report]:
                 plain(i, buffer)
 
         def whole() -> None:
-            rendering.render(scene, folder, out, rendering.order_for(scene))
+            rendering.render(scene, folder, out, order_for(scene))
 
         runs = {work: [] for work in (encode, whole, draw, draw_plainly)}
         for _ in range(rounds):

@@ -11,6 +11,7 @@ from tests.browser.driver import chromium, find, kept, open_editor, wait
 from bench.measure import Report, p95, timed
 from coaster.export import render as rendering
 from coaster.export.drawers import cores, painter_of
+from coaster.export.orders import order_for
 from coaster.media import small
 from coaster.media.readers import look_into, open_footage
 from coaster.media.writers import kind_for
@@ -60,7 +61,7 @@ done(rate)
 def _made(folder: File) -> Scene:
     """Film the demo's kelp at 1080p, 9 s of it, and return a scene that shows it."""
     file = folder / "kelp.mp4"
-    rendering.render(kelp_film(), folder, file, rendering.order_for(kelp_film(), loops=3, scale=2))
+    rendering.render(kelp_film(), folder, file, order_for(kelp_film(), loops=3, scale=2))
     facts = look_into(file, file.name)
     film = Footage(file.name, facts.width, facts.height, FrameTimes(facts.ticks, facts.steps))
     title = Layer("t", "Title", Text("Kelp", size=90, colour="#ffffff"), Transform((960, 900)))
@@ -96,7 +97,7 @@ def _rendered(scene: Scene, folder: File) -> dict[str, float]:
             fresh.paint(i, buffer)
 
     def whole() -> None:
-        rendering.render(scene, folder, out, rendering.order_for(scene))
+        rendering.render(scene, folder, out, order_for(scene))
 
     runs = {work: [timed(work) for _ in range(ROUNDS)] for work in (encode, draw, whole)}
     wall = {work: statistics.median(r[0] for r in results) for work, results in runs.items()}

@@ -220,9 +220,18 @@ class Stage:
         return self.at(1000, 0)[0] / 1000 - self.at(0, 0)[0] / 1000
 
 
+NOTHING = "Nothing to undo"
+
+
 def undone(driver: Chrome) -> str:
     """Return what undo would take back."""
     return driver.find_element(By.ID, "undo").get_attribute("title").removeprefix("Undo: ")
+
+
+def until_done(driver: Chrome) -> None:
+    """Wait until there is an edit that undo would take back, and it is kept."""
+    wait(driver, lambda d: undone(d) != NOTHING, "nothing was done")
+    kept(driver)
 
 
 def until_undo(driver: Chrome, words: str) -> None:

@@ -2,6 +2,7 @@
 tests.browser.screenshots``.
 """
 
+import json
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -24,6 +25,9 @@ from tests.browser.driver import (
 from tests.browser.test_tour import SWELL
 
 FOLDER = ROOT / "docs" / "screenshots"
+CANCELS = """
+document.querySelectorAll("#queue [hx-post*=cancel]:not([disabled])").forEach(button => button.click())
+"""
 STEPS = "for (let i = 0; i < arguments[0]; i++) document.querySelector('[data-go=on]').click()"
 
 
@@ -47,9 +51,6 @@ def take(driver, studio: Studio, folder: Path) -> None:
     driver.get(studio.address)
     wait(driver, lambda d: d.execute_script("return [...document.images].every(i => i.complete)"))
     shot("projects")
-    find(driver, "[hx-get*='new-scene']").click()
-    find(driver, "#dialog input[name=name]")
-    shot("new-scene")
     open_editor(driver, studio.editor(1))
     driver.execute_script(STEPS, 70)
     shot("editor")
@@ -72,16 +73,6 @@ def take(driver, studio: Studio, folder: Path) -> None:
     driver.execute_script(STEPS, 60)
     find(driver, ".graph-key")
     shot("keys")
-    open_editor(driver, studio.editor(7))
-    driver.execute_script(STEPS, 20)
-    find(driver, "[data-choose='layer:water']").click()
-    find(driver, "#card [data-id=water]")
-    driver.execute_script("document.querySelector('#card input[value=look]').click()")
-    filled = (
-        "document.querySelector('#card select[name=filling]').scrollIntoView({block: 'center'})"
-    )
-    driver.execute_script(filled)
-    shot("gradient")
     open_editor(driver, studio.editor(6))
     driver.execute_script(STEPS, 40)
     find(driver, "[data-choose='path:walk']").click()
@@ -94,10 +85,6 @@ def take(driver, studio: Studio, folder: Path) -> None:
     find(driver, "#drawing[open] input[value=path]")
     shot("drawing")
     find(driver, "#drawing [data-closes]").click()
-    find(driver, "[data-choose='layer:title']").click()
-    find(driver, "#card [data-id=title]")
-    driver.execute_script("document.querySelector('#card input[value=look]').click()")
-    shot("look")
     find(driver, "[data-choose='path:reef-run']").click()
     find(driver, "#card [data-card=path]")
     driver.execute_script("document.querySelector('#card input[value=whole]').click()")
@@ -127,6 +114,19 @@ def take(driver, studio: Studio, folder: Path) -> None:
         ),
     )
     shot("renders")
+    driver.get(f"{studio.address}/renders")
+    find(driver, "[data-opens=several]").click()
+    for box in driver.find_elements(By.CSS_SELECTOR, "#several input[type=checkbox]")[1:4]:
+        box.click()
+    find(driver, "#several .strong").click()
+    WebDriverWait(driver, 60).until(
+        lambda d: d.execute_script(
+            "return document.querySelector('[data-state=running] progress')?.value > 60"
+        )
+    )
+    shot("queue")
+    driver.execute_script(CANCELS)
+    wait(driver, lambda d: not d.find_elements(By.CSS_SELECTOR, "#queue [hx-post*=cancel]"))
     open_editor(driver, studio.editor(1))
     find(driver, "#shelf [data-choose='layer:title']").click()
     more = ActionChains(driver).key_down(Keys.SHIFT)
@@ -141,6 +141,16 @@ def take(driver, studio: Studio, folder: Path) -> None:
     # The path that was drawn since is gone from the stage.
     wait(driver, lambda d: len(d.find_elements(By.CSS_SELECTOR, "#stage .rails > *")) < rails)
     shot("history")
+    open_editor(driver, studio.editor(9))
+    find(driver, "[data-choose='layer:buoy']").click()
+    find(driver, "#card [data-id=buoy]")
+    driver.execute_script("document.querySelector('#card input[value=look]').click()")
+    find(driver, "#card a[href^='/scenes/5/']")
+    driver.execute_script(STEPS, 45)
+    driver.execute_script(
+        "document.querySelector('#card [name=speed]').scrollIntoView({block: 'center'})"
+    )
+    shot("inset")
     open_editor(driver, studio.editor(8))
     find(driver, ".film").click()
     find(driver, "#card [data-id=kelp]")
@@ -153,6 +163,15 @@ def take(driver, studio: Studio, folder: Path) -> None:
     find(driver, "#find[open] input").send_keys("sp")
     wait(driver, lambda d: d.find_elements(By.CSS_SELECTOR, "#found [aria-selected=true]"))
     shot("finder")
+    broken = studio.copy_of(1)
+    revision = json.loads(studio.get(f"/scenes/{broken}/revision"))["revision"]
+    studio.post(
+        f"/scenes/{broken}/edit", form="time", layer="manta", laps="1.4", base=str(revision)
+    )
+    open_editor(driver, studio.editor(broken))
+    find(driver, "#seam").click()
+    find(driver, "[data-seam-panel] [data-form=loop]")
+    shot("seam")
     for scene in (3, 5):
         studio.post(f"/scenes/{scene}/delete")
     driver.get(f"{studio.address}/bin")

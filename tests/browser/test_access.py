@@ -76,6 +76,28 @@ STATES = {
         ),
     ),
     "the scene": (1, lambda b: choose(b, "scene:")),
+    "a scene in it": (
+        9,
+        lambda b: (choose(b, "layer:buoy"), find(b, "[data-id=buoy]"), tab(b, "look")),
+    ),
+    "the other scenes": (
+        1,
+        lambda b: (
+            find(b, "#shelf [aria-label='Add a layer']").click(),
+            find(b, "[data-opens='scenes']").click(),
+            find(b, "#scenes[open] li"),
+        ),
+    ),
+    "two versions": (
+        1,
+        lambda b: (
+            b.execute_script(
+                "document.querySelectorAll('.compared, .wipe, .compared-words, #follow, #asking')"
+                ".forEach(each => { each.hidden = false })"
+            ),
+            find(b, ".wipe"),
+        ),
+    ),
     "several layers": (1, lambda b: keys(b, Keys.ESCAPE, (Keys.CONTROL, "a"))),
     "a gradient": (
         7,
@@ -117,7 +139,7 @@ STATES = {
     "history": (1, lambda b: opened(b, "[data-do=history]", "#history .past")),
     "help": (1, lambda b: opened(b, "[data-opens=keys]", "#keys[open]")),
     "renders": (1, lambda b: opened(b, "[data-opens=renders]", "#renders[open] form")),
-    "the seam": (1, lambda b: opened(b, "#seam", "#seam-menu:not([hidden])")),
+    "the seam": (1, lambda b: opened(b, "#seam", "#seam-menu:not([hidden]) [data-seam-panel]")),
     "what is shown": (1, lambda b: opened(b, "[data-zoom]", "#view-menu:not([hidden])")),
     "only the stage": (1, lambda b: keys(b, "w")),
     "with the pen": (1, lambda b: keys(b, "2")),
@@ -143,8 +165,9 @@ def test_axe_finds_nothing_on_the_other_pages(browser, studio):
     find(browser, "[hx-get*='new-scene']").click()
     find(browser, "#dialog input[name=name]")
     assert violations(browser) == []
-    browser.get(f"{studio.address.rstrip('/')}/bin")
-    assert violations(browser) == []
+    for page in ("bin", "projects/1/files", "renders", "projects/1/screen"):
+        browser.get(f"{studio.address.rstrip('/')}/{page}")
+        assert violations(browser) == []
 
 
 REACHED = """
@@ -272,9 +295,9 @@ def test_the_pill_of_the_seam_says_where_and_mends_it(browser, studio):
     field.send_keys("200", Keys.ENTER)
     wait(browser, lambda d: "Seam shows" in find(d, "#seam").text)
     find(browser, "#seam").click()
-    assert "Manta" in find(browser, "#seam-menu").text
+    assert "Manta" in find(browser, "#seam-menu [data-seam-panel]").text
     browser.find_element(
-        By.XPATH, "//*[@id='seam-menu']//button[contains(., 'fill the scene')]"
+        By.XPATH, "//*[@id='seam-menu']//button[contains(., 'through the whole scene')]"
     ).click()
     wait(browser, lambda d: "Seam clean" in find(d, "#seam").text)
     keys(browser, (Keys.CONTROL, "z"), (Keys.CONTROL, "z"))
@@ -299,6 +322,6 @@ def test_help_is_searched_by_plain_words(browser, studio):
 def test_a_menu_closes_when_one_tabs_out_of_it(browser, studio):
     open_editor(browser, studio.editor(1))
     find(browser, "#shelf [data-menu]").click()
-    find(browser, "#shelf .menu:not([hidden])")
-    keys(browser, *[Keys.TAB] * 7)
+    menu = find(browser, "#shelf .menu:not([hidden])")
+    keys(browser, *[Keys.TAB] * (len(menu.find_elements(By.TAG_NAME, "button")) + 1))
     wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, ".menu:not([hidden])"))

@@ -8,7 +8,7 @@ from selenium.webdriver.common.keys import Keys
 
 from coaster.scene import codec
 from coaster.scene.document import Scene
-from tests.browser.driver import chord, find, keys, open_editor, wait
+from tests.browser.driver import chord, find, keys, open_editor, said, until_undo, wait
 
 MANTA = 1
 
@@ -49,6 +49,16 @@ def test_layers_paths_and_commands_are_found_and_taken_with_the_keyboard(browser
     assert active == lit.get_attribute("id")
 
 
+def test_a_layer_is_put_on_a_path_without_a_pointer(browser, editor):
+    look_for(browser, "sea bed")
+    keys(browser, Keys.ENTER)
+    assert look_for(browser, "ride")[0] == "Ride Reef run"
+    keys(browser, Keys.ENTER)
+    until_undo(browser, "Put Sea bed on Reef run")
+    assert not any(words.startswith("Ride ") for words in look_for(browser, "ride"))
+    keys(browser, Keys.ESCAPE)
+
+
 def test_it_opens_while_something_is_typed_and_keeps_that(browser, editor):
     find(browser, "[data-choose='layer:manta'], [data-layer='manta'] .row-name").click()
     at = find(browser, "#at")
@@ -72,7 +82,7 @@ def test_what_was_used_last_comes_first_also_after_a_reload(browser, editor):
 
 def test_what_cannot_be_done_now_says_so_and_what_is_not_there_too(browser, editor):
     keys(browser, Keys.ESCAPE, Keys.ESCAPE)
-    assert look_for(browser, "dissolve")[0] == "Dissolve the group"
+    assert look_for(browser, "dissolve")[0] == "Dissolve the group, or make a scene one"
     assert find(browser, "#found li").get_attribute("aria-disabled") == "true"
     keys(browser, Keys.ENTER)
     assert "cannot be done now" in find(browser, "#find [role=status]").text
@@ -116,3 +126,10 @@ def test_the_first_steps_are_ticked_go_away_and_are_called_back(browser, studio)
 
 def ticked(driver) -> list:
     return driver.find_elements(By.CSS_SELECTOR, "#steps .done")
+
+
+def test_the_frame_at_the_playhead_is_kept_as_a_picture(browser, editor):
+    keys(browser, Keys.ARROW_RIGHT)
+    look_for(browser, "snapshot")
+    keys(browser, Keys.ENTER)
+    said(browser, "-1.png is with the other downloads")

@@ -177,3 +177,30 @@ def test_it_is_deleted_and_brought_back(browser, studio, scene):
     chord(browser, Keys.CONTROL, "z")
     find(browser, ".film")
     shows(browser, 0)
+
+
+def test_how_much_of_a_file_is_sent_is_said_and_a_refusal_as_ever(studio, browser, tmp_path):
+    large, not_one = tmp_path / "slow.mp4", tmp_path / "no-film.mp4"
+    film(large, 40, size=(640, 256))
+    # A box of free space at its end, as the format has it.
+    large.write_bytes(large.read_bytes() + (400_000).to_bytes(4) + b"free" + bytes(399_992))
+    not_one.write_bytes(bytes(range(256)) * 20)
+    open_editor(browser, studio.editor(studio.copy_of(BUOY)))
+    browser.execute_script("""
+      const kept = document.getElementById("kept")
+      window.heard = []
+      new MutationObserver(() => window.heard.push(kept.textContent)).observe(kept, {childList: true})
+    """)
+    slow = {"offline": False, "latency": 5, "downloadThroughput": -1, "uploadThroughput": 2e5}
+    browser.execute_cdp_cmd("Network.enable", {})
+    browser.execute_cdp_cmd("Network.emulateNetworkConditions", slow)
+    browser.find_element(By.ID, "upload").send_keys(str(large))
+    said(browser, "slow.mp4 was added")
+    kept(browser)
+    heard = browser.execute_script("return window.heard")
+    shares = [int(words.split()[1]) for words in heard if words.startswith("Sending")]
+    assert shares == sorted(shares)
+    assert len(set(shares)) > 2
+    browser.find_element(By.ID, "upload").send_keys(str(not_one))
+    said(browser, "no-film.mp4")
+    kept(browser)

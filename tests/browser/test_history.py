@@ -95,3 +95,27 @@ def test_an_edit_is_gone_back_to_undone_and_named(browser, studio, scene):
     find(browser, "[data-ready]")
     keys(browser, "v")
     wait(browser, lambda d: any("Faint wave" in row.text for row in rows(d)))
+
+
+def test_two_versions_are_compared_with_a_line_between_them(browser, studio, scene):
+    keys(browser, "v")
+    wait(browser, lambda d: len(rows(d)) == 3)
+    rows(browser)[2].find_element(By.CSS_SELECTOR, "[data-look]").click()
+    find(browser, "#history .open [data-compare]").click()
+    line = find(browser, "#stage [data-wipe]")
+    wait(browser, lambda d: d.switch_to.active_element == line)
+    other = "return document.querySelector('#stage canvas.compared').toDataURL()"
+    now = stage_of(browser)
+    wait(browser, lambda d: d.execute_script(other) not in ("data:,", now))
+    before = browser.execute_script(other)
+    middle = int(line.get_attribute("aria-valuenow"))
+    line.send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+    assert int(line.get_attribute("aria-valuenow")) == middle + 2
+    ActionChains(browser).drag_and_drop_by_offset(line, -120, 0).perform()
+    assert int(line.get_attribute("aria-valuenow")) < middle
+    assert before != now
+    # In another frame both are another picture.
+    typed(find(browser, "#at"), "12 f")
+    wait(browser, lambda d: d.execute_script(other) != before and stage_of(d) != now)
+    line.send_keys(Keys.ESCAPE)
+    wait(browser, lambda d: not line.is_displayed())

@@ -6,6 +6,7 @@ from itertools import product
 import numpy as np
 import pytest
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from coaster.render import svg
@@ -17,7 +18,18 @@ from coaster.scene.contents import CAPS, JOINS, SIDES, Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.gradients import FORMS, Gradient
 from coaster.scene.masks import BLENDS, STENCILS, Mask, MaskPart
-from tests.browser.driver import Stage, find, kept, keys, open_editor, said, tab, typed, wait
+from tests.browser.driver import (
+    Stage,
+    find,
+    kept,
+    keys,
+    open_editor,
+    said,
+    tab,
+    typed,
+    until_done,
+    wait,
+)
 from tests.browser.pictures import as_svg, difference, on_stage, rendered
 from tests.core.test_masks import block, square
 
@@ -206,6 +218,28 @@ def test_what_is_masked_away_is_not_picked(browser, studio):
     wait(browser, lambda d: find(d, "#card [data-card]").get_attribute("data-id") == "back")
     stage.drag((400, 150))
     wait(browser, lambda d: find(d, "#card [data-card]").get_attribute("data-id") == "front")
+
+
+def test_before_a_path_goes_that_masks_it_is_asked_with_what_will_be_seen(browser, studio):
+    scene = studio.opened(json.dumps(codec.to_data(windowed())))
+    open_editor(browser, studio.editor(scene))
+    before = on_stage(browser)
+    find(browser, "#shelf [data-choose='path:w']").click()
+    keys(browser, Keys.DELETE)
+    asked = find(browser, "#asking")
+    wait(browser, lambda d: "It masks Front" in asked.text)
+    wait(browser, lambda d: difference(on_stage(d), before) > 1)
+    shows = on_stage(browser)
+    keys(browser, Keys.ESCAPE)
+    wait(browser, lambda d: not asked.is_displayed())
+    wait(browser, lambda d: difference(on_stage(d), before) < 0.1)
+    assert studio.layer(scene, "front")["mask"] is not None
+    keys(browser, Keys.DELETE)
+    wait(browser, lambda d: asked.is_displayed())
+    find(browser, "#asking [data-ask=yes]").click()
+    until_done(browser)
+    assert studio.document(scene)["paths"] == []
+    wait(browser, lambda d: difference(on_stage(d), shows) < 0.1)
 
 
 def windowed() -> Scene:

@@ -306,7 +306,7 @@ def test_a_killed_worker_leaves_the_scene_whole_and_the_render_can_start_again(b
     find(browser, "#renders [data-state=running] [hx-post*=cancel]").click()
     find(browser, "#renders [data-state=cancelled]")
     assert os.listdir(studio.folder / "renders" / str(scene)) == []
-    assert json.loads(studio.get(f"/scenes/{scene}/revision")) == {"revision": 0}
+    assert json.loads(studio.get(f"/scenes/{scene}/revision")) == {"revision": 0, "shown": 0}
 
 
 def worker_pids(studio) -> list[int]:

@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path as File
 
@@ -45,8 +46,11 @@ def film(
     turned: int = 0,
     shape: Fraction | None = None,
     sound: bool = False,
+    paint: Callable[[int, tuple[int, int], int], np.ndarray] = painted,
 ) -> File:
-    """Write a video of so many numbered frames; ``stamps`` are in ticks of 1 / 90000 s."""
+    """Write a video of so many numbered frames, or those that ``paint`` makes; ``stamps`` are in
+    ticks of 1 / 90000 s.
+    """
     base = Fraction(1, 90_000) if stamps else 1 / rate
     with av.open(str(file), "w") as container:
         stream = container.add_stream(codec, rate=rate, options=options or {})
@@ -58,7 +62,7 @@ def film(
             stream.set_display_rotation(turned)
         noise = container.add_stream("aac", rate=44_100) if sound else None
         for number in range(count):
-            frame = av.VideoFrame.from_ndarray(painted(number, size, alpha), format="rgba")
+            frame = av.VideoFrame.from_ndarray(paint(number, size, alpha), format="rgba")
             frame = frame.reformat(format=pixels)
             frame.pts, frame.time_base = stamps[number] if stamps else number, base
             container.mux(stream.encode(frame))

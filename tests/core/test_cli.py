@@ -3,10 +3,13 @@
 import csv
 import json
 import os
+import signal
 import subprocess
 import sys
+import time
 
 import pytest
+from PIL import Image
 
 from coaster.scene import codec
 from coaster.scene.contents import Shape
@@ -81,6 +84,11 @@ REFUSED = [
     ("render", "scene.json", "out.mp4", "--frames", "3:9"), ("render", "scene.json", "out.mp4", "--frames", "x"),
     ("render", "scene.json", "out.mp4", "--scale", "-1"), ("render", "scene.json", "out.mp4", "--loops", "0"),
     ("render", "scene.json", "no/out.mp4"), ("render", "scene.json", "out.mp4", "--workers", "many"),
+    ("render", "scene.json", "out.mp4", "--as", "gif"), ("render", "scene.json", "out.mp4", "--preset", "message"),
+    ("render", "scene.json", "out.mp4", "--preset", "none"), ("render", "scene.json", "out.mp4", "--preset", "bad.svg"),
+    ("render", "scene.json", "out.mp4", "--behind", "red"), ("render", "scene.json", "out.png"),
+    ("render", "scene.json", "out.mp4", "--behind", "none"), ("render", "scene.json", "out.gif", "--fps", "60"),
+    ("render", "scene.json", "out.mp4", "--blur", "400"), ("render", "scene.json", "out.mp4", "--quality", "poor"),
     ("edit", "scene.json", "nothing.known"), ("edit", "none.json"), ("edit", "scene.json", "groups.group", "layer_ids"),
     ("edit", "scene.json", "groups.group", "layer_ids=3", "frame=0"), ("edit", "scene.json", "groups.ungroup", "layer_id=b", "frame=0"),
     ("edit", "scene.json", "groups.ungroup", "layer_id=x", "frame=0"), ("edit", "scene.json", "layers.order", "layer_id=b", "to=sideways"),
@@ -120,6 +128,57 @@ def test_render_writes_the_frames_asked_for(folder):
     with av.open(str(folder / "out.mp4")) as container:
         assert container.streams.video[0].codec_context.width == 128
         assert sum(1 for _ in container.decode(video=0)) == 6
+
+
+def test_render_takes_a_preset_and_what_is_chosen_beside_it(folder):
+    (folder / "board.json").write_text('{"kind": "gif", "high": 24, "loops": 2}')
+    done = coaster(
+        folder,
+        "render",
+        "scene.json",
+        "out.gif",
+        "--preset",
+        "board.json",
+        "--loops",
+        "1",
+        "--returns",
+    )
+    assert done.returncode == 0, done.stderr
+    with Image.open(folder / "out.gif") as image:
+        assert image.height == 24
+        frames = image.n_frames
+    length = codec.from_json((folder / "scene.json").read_bytes()).length
+    assert frames == 2 * length - 2
+    done = coaster(folder, "render", "scene.json", "one.png", "--frames", "1:2")
+    assert done.stdout == "one.png: 1 frame at 30 fps\n"
+
+
+def test_watched_a_scene_is_rendered_again_when_it_changes(folder):
+    scene = folder / "scene.json"
+    environment = {k: v for k, v in os.environ.items() if k != "DJANGO_SETTINGS_MODULE"}
+    words = [sys.executable, "-m", "coaster", "render", "scene.json", "out.gif", "--watch"]
+    with subprocess.Popen(
+        words,
+        cwd=folder,
+        env=environment,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+    ) as process:
+        assert process.stdout.readline().startswith("out.gif: ")
+        whole = scene.read_bytes()
+        # Half of it is saved: that is said, and waited for.
+        for step, data in enumerate((whole[:40], whole), 1):
+            scene.write_bytes(data)
+            later = time.time_ns() + step * 10**9
+            os.utime(scene, ns=(later, later))
+            if data == whole:
+                assert process.stdout.readline().startswith("out.gif: ")
+            else:
+                while "JSON" not in process.stderr.readline():
+                    pass
+        process.send_signal(signal.SIGINT)
+        assert process.wait(60) == 0
 
 
 def test_check_says_what_is_not_clean_and_exits_with_1(folder):

@@ -25,7 +25,7 @@ from coaster.render.evaluate import Evaluation
 from coaster.render.seam import report
 from coaster.render.stage import pack
 from coaster.scene import codec
-from coaster.scene.contents import Footage
+from coaster.scene.contents import Footage, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.footage import FrameTimes
 from coaster.scene.properties import Track
@@ -438,3 +438,21 @@ def test_every_kind_is_known_by_its_content(tmp_path):
         assert ending_of(file.read_bytes()[:4096]) == file.suffix
         assert file.suffix in READERS
     assert ending_of(b"\x89PNG\r\n\x1a\n" + b"\0" * 50) is None
+
+
+@pytest.mark.parametrize("ending", [".mp4", ".gif"])
+def test_what_is_drawn_on_footage_that_is_kept_stays_off_it(tmp_path, ending):
+    """Footage that fills the frame is drawn on itself, unless it is kept for another time."""
+    file = tmp_path / f"a{ending}"
+    if ending == ".mp4":
+        film(file, 4)
+    else:
+        animated(file, 4, "GIF")
+    facts = look_into(file, file.name)
+    content = Footage(file.name, facts.width, facts.height, FrameTimes(facts.ticks, facts.steps))
+    veil = Layer("veil", "Veil", Shape("rectangle", 400, 400, "#ff000080"))
+    scene = Scene(160, 64, length=4, layers=(Layer("f", "F", content, Transform((80, 32))), veil))
+    painter = painter_of(scene, tmp_path)
+    first = painter.picture(2)
+    assert np.array_equal(painter.picture(2), first)
+    assert np.array_equal(painter_of(scene, tmp_path).picture(2), first)

@@ -17,10 +17,12 @@ from coaster.errors import MediaError, RenderCancelled, RenderError
 from coaster.export import drawers as drawing
 from coaster.export import render as rendering
 from coaster.export.drawers import Drawers, painter_of
+from coaster.export.orders import order_for
+from coaster.export.render import Watch
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
-from coaster.media.mp4 import MP4
 from coaster.media.pictures import straight_rgba
+from coaster.media.writers import KINDS
 from coaster.media.writing import Job
 from coaster.motion import easing
 from coaster.motion.rate import Rate
@@ -224,7 +226,7 @@ def test_a_turned_picture_lies_where_its_map_says_and_keeps_its_mean(angle, scal
 def test_video_has_every_frame_the_size_and_the_colours(scene, folder, tmp_path):
     flat = replace(scene, layers=scene.layers[:1], length=59, rate=Rate(60))
     out = tmp_path / "out.mp4"
-    rendering.render(flat, folder, out, rendering.order_for(flat, loops=2), workers=0)
+    rendering.render(flat, folder, out, order_for(flat, loops=2), workers=0)
     with av.open(str(out)) as container:
         stream = container.streams.video[0]
         context = stream.codec_context
@@ -245,7 +247,7 @@ def test_video_has_every_frame_the_size_and_the_colours(scene, folder, tmp_path)
 def test_webm_of_a_transparent_scene_keeps_its_alpha(scene, folder, tmp_path):
     out = tmp_path / "out.webm"
     clear = replace(scene, background=None)
-    rendering.render(clear, folder, out, rendering.order_for(clear), workers=0)
+    rendering.render(clear, folder, out, order_for(clear), workers=0)
     decoder = av.CodecContext.create("libvpx-vp9", "r")
     with av.open(str(out)) as container:
         frames = [
@@ -267,14 +269,14 @@ def test_a_stopped_or_failing_render_leaves_no_file(scene, folder, tmp_path):
     out = tmp_path / "out.mp4"
     seen = []
     with pytest.raises(RenderCancelled):
-        rendering.render(scene, folder, out, rendering.order_for(scene), workers=0, progress=seen.append,
-                     cancelled=lambda: len(seen) == 4)  # fmt: skip
+        rendering.render(scene, folder, out, order_for(scene), workers=0,
+                     watch=Watch(seen.append, cancelled=lambda: len(seen) == 4))  # fmt: skip
     (folder / "fish.png").write_bytes(b"")
     with pytest.raises(RenderError):
-        rendering.render(scene, folder, out, rendering.order_for(scene), workers=0)
+        rendering.render(scene, folder, out, order_for(scene), workers=0)
     assert [p.name for p in tmp_path.iterdir()] == ["fish.png"]
     with pytest.raises(MediaError, match="could not be begun"):
-        MP4.open(Job(tmp_path / "no" / "out.mp4", (64, 64), Fraction(25)))
+        KINDS["mp4"].open(Job(tmp_path / "no" / "out.mp4", (64, 64), Fraction(25)))
 
 
 @pytest.mark.parametrize(
@@ -282,7 +284,7 @@ def test_a_stopped_or_failing_render_leaves_no_file(scene, folder, tmp_path):
 )
 def test_orders_that_cannot_be_carried_out_are_refused(scene, bad):
     with pytest.raises(ValueError, match=r"rames|loops|scale"):
-        rendering.order_for(scene, **bad)
+        order_for(scene, **bad)
 
 
 def test_the_seam_is_clean_for_a_loop_and_says_what_is_not(scene):

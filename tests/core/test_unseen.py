@@ -17,8 +17,9 @@ from coaster.motion.sampling import simple_pegs
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter
-from coaster.scene.contents import Group, Picture, Shape
+from coaster.scene.contents import Footage, Group, Inset, Picture, Shape
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.footage import FrameTimes
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import Track
 from tests.core.test_masks import block, square
@@ -40,6 +41,7 @@ def placed(layer: Layer, **more) -> Layer:
 
 
 IN_GROUP = replace(FRONT, parent="pod")
+FILM = Footage("a.mp4", 60, 40, FrameTimes(30, ((10, 1),)))
 POD = Layer("pod", "Pod", Group())
 FADES = (Track("opacity", (Key("a", 0, 1.0), Key("b", 10, 0.0))),)
 CASES = {
@@ -76,6 +78,9 @@ CASES = {
     "under a picture": (scene(FRONT, Layer("over", "Over", Picture("whole.png", 200, 200), Transform((80, 60)))), 0,
                         [("covered", "front")]),
     "under a cut-out": (scene(FRONT, Layer("over", "Over", Picture("holes.png", 200, 200), Transform((80, 60)))), 0, []),
+    "over": (scene(replace(FRONT, content=replace(FILM, after="vanish"))), 12, [("over", "front")]),
+    "held at its end": (scene(replace(FRONT, content=FILM)), 12, []),
+    "of a scene that is gone": (scene(replace(FRONT, content=Inset("404", 60, 40, FILM.times))), 0, [("gone", "front")]),
     "over it": (scene(block("under", "#20c050", 10, 10, 80, 60), FRONT), 0, []),
 }  # fmt: skip
 """What is looked at, in which frame, and what is said."""

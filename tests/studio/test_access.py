@@ -5,6 +5,7 @@ from django.urls import URLPattern, get_resolver, reverse
 
 from coaster.commands.fields import set_path
 from coaster.edits.edit import edit_of
+from coaster.export.orders import Choices
 from coaster.geometry.path import Provenance
 from studio.editor import library
 from studio.editor import services as edits
@@ -12,39 +13,50 @@ from studio.jobs.models import State
 from studio.projects import services
 from studio.projects.models import Asset, Project, Scene
 from studio.renders.models import Render
+from studio.renders.services import keep_preset
 from tests.core.moving import animated
 
 GETS = {
-    "projects": {}, "bin": {}, "new-scene": {"project_id": 0}, "save-scene": {"scene_id": 0},
+    "projects": {}, "bin": {}, "project-files": {"project_id": 0}, "save-project": {"project_id": 0}, "new-scene": {"project_id": 0}, "save-scene": {"scene_id": 0},
     "still": {"scene_id": 0, "revision": 0}, "moving": {"scene_id": 0, "revision": 0},
     "asset": {"project_id": 0, "file_name": ""},
-    "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0}, "why": {"scene_id": 0},
-    "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0}, "scenes": {"scene_id": 0},
+    "editor": {"scene_id": 0}, "stage": {"scene_id": 0}, "shelf": {"scene_id": 0}, "card": {"scene_id": 0}, "why": {"scene_id": 0}, "seam": {"scene_id": 0},
+    "ride-svg": {"scene_id": 0, "layer_id": ""}, "revision": {"scene_id": 0}, "scenes": {"scene_id": 0}, "shown": {"scene_id": 0},
     "history": {"scene_id": 0}, "stage-at": {"scene_id": 0, "number": 0},
     "passed": {"scene_id": 0, "layer_id": "", "node_id": ""},
     "path-svg": {"scene_id": 0, "path_id": ""},
     "path-data": {"scene_id": 0, "path_id": ""}, "new-path-data": {"scene_id": 0},
     "take-csv": {"scene_id": 0, "path_id": ""}, "take-svg": {"scene_id": 0, "path_id": ""},
     "raw-take": {"scene_id": 0, "path_id": ""},
-    "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "render-file": {"render_id": 0},
+    "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "queue": {}, "screen": {"project_id": 0}, "frame-picture": {"scene_id": 0, "number": 0}, "render-seen": {"render_id": 0}, "render-file": {"render_id": 0},
     "footage-block": {"project_id": 0, "file_name": "film.gif", "number": 0}, "footage-frame": {"project_id": 0, "file_name": "film.gif", "index": 0},
     "footage-small": {"project_id": 0, "file_name": "film.gif"},
     "account": {}, "change-password": {}, "people": {},
 }  # fmt: skip
 POSTS = {
-    "create-project": {}, "empty-bin": {}, "act-in-bin": {"kind": "scene", "pk": 0, "action": "erase"}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
+    "create-project": {}, "empty-bin": {}, "open-project": {}, "bin-unused": {"project_id": 0}, "bin-file": {"project_id": 0, "asset_id": 0}, "restore-files": {"project_id": 0}, "act-in-bin": {"kind": "scene", "pk": 0, "action": "erase"}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
     "restore-project": {"project_id": 0}, "open-scene": {"project_id": 0}, "rename-scene": {"scene_id": 0},
     "duplicate-scene": {"scene_id": 0}, "delete-scene": {"scene_id": 0}, "restore-scene": {"scene_id": 0}, "rescue-scene": {"scene_id": 0},
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
     "import": {"scene_id": 0}, "blocks": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
     "forget-ride": {"scene_id": 0, "ride_id": 0},
-    "render-start": {"scene_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
-    "go-back": {"scene_id": 0, "number": 0}, "name-version": {"scene_id": 0, "number": 0}, "version-as-new": {"scene_id": 0, "number": 0},
+    "render-start": {"scene_id": 0}, "render-several": {}, "render-told": {"scene_id": 0}, "preset-keep": {"scene_id": 0}, "preset-drop": {"scene_id": 0, "preset_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
+    "group-scene": {"scene_id": 0}, "follow": {"scene_id": 0, "what": "mark"}, "followed": {"scene_id": 0}, "go-back": {"scene_id": 0, "number": 0}, "name-version": {"scene_id": 0, "number": 0}, "version-as-new": {"scene_id": 0, "number": 0},
     "footage-act": {"project_id": 0, "file_name": "film.gif", "action": "cancel"},
     "add-person": {}, "act-on-person": {"person_id": 0, "action": "off"},
 }  # fmt: skip
 OPEN = {"sign-in", "sign-out", "set-password", "health"}
-EVERYBODYS = {"projects", "bin", "account", "change-password", "create-project", "empty-bin"}
+EVERYBODYS = {
+    "projects",
+    "bin",
+    "account",
+    "change-password",
+    "create-project",
+    "empty-bin",
+    "open-project",
+    "queue",
+    "render-several",
+}
 """Where each person finds or makes what is their own."""
 STAFFS = {"people", "add-person", "act-on-person"}
 
@@ -72,6 +84,7 @@ def address(scene, ben):
         format="mp4", width=160, height=120, total=24, state=State.DONE,
     )  # fmt: skip
     services.write_whole(render.file, b"video")
+    services.write_whole(render.picture, b"picture")
     ids = {
         "project_id": scene.project_id,
         "scene_id": scene.pk,
@@ -98,7 +111,9 @@ def address(scene, ben):
         "layer_id": "fish",
         "kind": "scene",
         "pk": scene.pk,
+        "asset_id": Asset.objects.get(file_name__endswith=".png").pk,
         "person_id": ben.pk,
+        "preset_id": keep_preset(scene.project.owner, "Mine", Choices()).pk,
         "node_id": scene.value().path("ring").nodes()[0].id,
     }
 

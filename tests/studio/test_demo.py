@@ -31,7 +31,7 @@ def test_it_is_loaded_once_and_keeps_what_was_changed(person):
     services.bin_scene(person, Scene.objects.last())
     assert not loader.load(person)
     assert Scene.objects.filter(deleted_at=None).first().name == "My manta"
-    assert Scene.objects.filter(deleted_at=None).count() == 7
+    assert Scene.objects.filter(deleted_at=None).count() == 8
 
 
 def test_fresh_starts_over_and_puts_the_persons_in_the_bin(person):
@@ -49,6 +49,7 @@ def test_fresh_starts_over_and_puts_the_persons_in_the_bin(person):
             "The keeper's round",
             "Through the porthole",
             "At the kelp window",
+            "Buoy at the window",
         ]
     )
     binned = Project.objects.get(deleted_at__isnull=False)

@@ -65,8 +65,7 @@ def block(client, small, number):
 
 
 def numbers_of(answer) -> list[int]:
-    data = b"".join(answer.streaming_content)
-    images = (cv2.imdecode(np.frombuffer(each, np.uint8), 1) for each in unpacked(data))
+    images = (cv2.imdecode(np.frombuffer(each, np.uint8), 1) for each in unpacked(answer.content))
     return [number_on(image) for image in images]
 
 
@@ -183,7 +182,9 @@ def test_a_full_disk_is_said_and_the_scene_goes_on(small, monkeypatch):
     jobs.carry_out("small-frames", small.pk)
     failed = again(small)
     assert failed.state == State.FAILED
-    assert "No space left" in failed.words
+    assert failed.words.startswith("The studio’s disk is full")
+    # What cannot be kept is shown all the same.
+    assert unpacked(services.block(failed, 1))
 
 
 def test_it_is_stopped_and_made_after_all_from_the_card(client, small, scene):

@@ -44,7 +44,7 @@ def test_every_edit_is_told_newest_first_in_pages(client, scene, edited, monkeyp
     page = listed(client, scene)
     at = [page.index(f'data-number="{number}"') for number in range(5, -1, -1)]
     assert at == sorted(at)
-    assert page.count("Place Box") == 5
+    assert page.count("<span>Place Box") == 5
     assert "anna" in page
     monkeypatch.setattr(history, "PAGE", 2)
     assert 'data-earlier="4"' in listed(client, scene)

@@ -146,6 +146,7 @@ WORKS = {
     "join another": (form("path-join", other="tail"), lambda v: len(ids(v)) == 6 and len(v.paths) == 2),
     "paste": ({"form": "path-data", "data": "M0 0L10 10L20 0"}, lambda v: len(v.path("pasted-path").nodes()) == 3),
     "type the data": (form("path-data", data="M0 0h50"), lambda v: length(v, "zigzag") == 50),
+    "remove those that nothing uses": ({"form": "paths-unused"}, lambda v: [p.id for p in v.paths] == ["ring"]),
     "outline": ({"form": "outline", "layer": "box"}, lambda v: length(v, "box") == pytest.approx(60)),
 }  # fmt: skip
 

@@ -4,17 +4,25 @@ import io
 from datetime import timedelta
 
 import av
+import numpy as np
 import pytest
 from django.urls import reverse
 from django.utils import timezone
+from PIL import Image
 
 from coaster.edits.layers import delete_layers
 from coaster.errors import EditRefused
+from coaster.export import render as rendering
+from coaster.export.drawers import painter_of
+from coaster.export.orders import Choices, choices_of
+from coaster.scene.document import Scene as Value
 from studio.editor import services as editing
 from studio.jobs import services as jobs
 from studio.jobs.models import State
-from studio.renders import services
-from studio.renders.models import Render
+from studio.projects import services as projects
+from studio.renders import models, services
+from studio.renders.models import Preset, Render
+from studio.upkeep import tidy
 
 
 @pytest.fixture(autouse=True)
@@ -24,7 +32,7 @@ def drawn_here(settings):
 
 @pytest.fixture
 def asked(anna, scene) -> Render:
-    return services.start(anna, scene, kind="mp4", loops=2)
+    return services.start(anna, scene, Choices(loops=2))
 
 
 def again(render: Render) -> Render:
@@ -91,7 +99,7 @@ def test_a_disk_that_refuses_is_a_failure_in_words(asked, monkeypatch):
 
     monkeypatch.setattr(services, "render", full)
     jobs.carry_out("render", asked.pk)
-    assert "No space left on device" in again(asked).words
+    assert again(asked).words.startswith("The studio’s disk is full")
 
 
 def test_a_silent_render_shows_as_interrupted_and_can_start_again(anna, scene, asked, client_of):
@@ -127,16 +135,186 @@ def test_the_list_shows_progress_and_time_left(anna, scene, asked, client_of):
     [
         ({"loops": "0"}, "Loops: at least 1."),
         ({"loops": "x"}, "Loops: write a whole number."),
-        ({"scale": "9"}, "valid choice"),
+        ({"size": "9"}, "valid choice"),
         ({"format": "avi"}, "valid choice"),
+        ({"size": "own"}, "Height: write how many px high it is to be."),
+        ({"size": "own", "high": "x"}, "Height: write a whole number."),
+        ({"fps": "fast"}, "Frames a second: "),
+        ({"format": "gif", "fps": "60"}, "ask for 50 or fewer"),
+        ({"first": "20", "last": "30"}, "not in the scene, which has 0:24"),
+        ({"shutter": "400"}, "Motion blur: 400"),
+        ({"behind": "colour"}, "Choose the colour"),
+        ({"behind": "none"}, "MP4, H.264 has no transparency"),
+        ({"format": "still"}, "say which one"),
+        ({"seconds": "1e9"}, "At least: "),
     ],
 )
 def test_what_cannot_be_rendered_is_refused_in_words(anna, scene, client_of, fields, words):
-    sent = {"format": "mp4", "scale": "1", "loops": "1"} | fields
+    sent = {"format": "mp4", "size": "1", "loops": "1"} | fields
     answer = client_of(anna).post(reverse("render-start", args=[scene.pk]), sent)
     assert answer.status_code == 422
     assert words in answer.content.decode()
     assert not Render.objects.exists()
+
+
+def test_what_was_chosen_is_rendered_and_offered_again(anna, scene, client_of):
+    client = client_of(anna)
+    sent = {
+        "format": "gif", "quality": "small", "size": "own", "high": "60", "fps": "12", "first": "4",
+        "last": "20", "loops": "2", "returns": "true", "shutter": "180", "behind": "colour",
+        "colour": "#336699",
+    }  # fmt: skip
+    answer = client.post(reverse("render-start", args=[scene.pk]), sent)
+    assert answer.status_code == 200
+    made = Render.objects.get()
+    # 16 frames at 30 a second are 6 at 12: there and back 10, twice.
+    assert (made.total, made.height, made.kind.name) == (20, 60, "gif")
+    jobs.carry_out("render", made.pk)
+    with Image.open(again(made).file) as image:
+        assert image.n_frames == 20
+    page = client.get(reverse("renders", args=[scene.pk])).content.decode()
+    chosen = choices_of(again(made).choices)
+    assert chosen.behind == "#336699"
+    assert again(made).told in page
+    for shown in ('value="60"', 'value="4"', 'value="20"', 'value="#336699"'):
+        assert shown in page
+    assert 'value="gif" selected' in page
+
+
+@pytest.fixture
+def in_parts(monkeypatch):
+    monkeypatch.setattr(rendering, "CHUNK", 10)
+    monkeypatch.setattr(models, "CHUNK", 10)
+    monkeypatch.setattr(jobs.Desk, "EVERY_S", 0.0)
+
+
+def stopped_at(monkeypatch, step: int, act) -> None:
+    """Let something happen once while a job is at a step."""
+    told = jobs.Desk.progress
+
+    def tell(desk, done: int) -> None:
+        if done == step:
+            act()
+        told(desk, done)
+
+    monkeypatch.setattr(jobs.Desk, "progress", tell)
+
+
+def test_a_paused_render_goes_on_from_its_last_whole_part(anna, asked, in_parts, monkeypatch):
+    told = []
+    with monkeypatch.context() as patched:
+        stopped_at(patched, 25, lambda: services.pause(anna, again(asked)))
+        jobs.carry_out("render", asked.pk)
+    assert again(asked).state == State.PAUSED
+    assert asked.picture.read_bytes().startswith(b"\xff\xd8")
+    assert [file.name for file in sorted(asked.parts.iterdir())] == ["000000.mp4", "000010.mp4"]
+    services.again(anna, again(asked))
+    stopped_at(monkeypatch, 21, lambda: told.append(again(asked).done))
+    jobs.carry_out("render", asked.pk)
+    done = again(asked)
+    assert (done.state, done.done, done.found) == (State.DONE, 48, 20)
+    assert told == [0]
+    assert not done.parts.parent.exists()
+    with av.open(str(done.file)) as container:
+        assert len(list(container.decode(video=0))) == 48
+
+
+def test_a_killed_render_is_taken_up_where_it_was(anna, asked, in_parts, monkeypatch):
+    def dies():
+        raise KeyboardInterrupt
+
+    with monkeypatch.context() as patched:
+        stopped_at(patched, 33, dies)
+        with pytest.raises(KeyboardInterrupt):
+            jobs.carry_out("render", asked.pk)
+    assert len(list(asked.parts.iterdir())) >= 2
+    # What is kept is not tidied away, and goes with its render.
+    assert not [found for found in tidy.find() if found.count]
+    services.again(anna, again(asked))
+    jobs.carry_out("render", asked.pk)
+    assert again(asked).found in (20, 30)
+
+
+def test_what_is_paused_can_be_cancelled_and_leaves_nothing(anna, asked, in_parts, monkeypatch):
+    stopped_at(monkeypatch, 25, lambda: services.pause(anna, again(asked)))
+    jobs.carry_out("render", asked.pk)
+    services.cancel(anna, again(asked))
+    assert again(asked).state == State.CANCELLED
+    assert list(asked.file.parent.iterdir()) == []
+
+
+def test_renders_that_wait_are_done_in_the_order_one_wants(anna, scene, client_of):
+    first, second, third = (services.start(anna, scene, Choices(loops=n)) for n in (1, 2, 3))
+    client = client_of(anna)
+    client.post(reverse("render-act", args=[third.pk, "hurry"]) + "?queue")
+    client.post(reverse("render-act", args=[first.pk, "pause"]) + "?queue")
+    assert [each.pk for each in services.in_queue(anna)] == [third.pk, second.pk, first.pk]
+    assert jobs.next_in_line("render") == third.pk
+    client.post(reverse("render-act", args=[first.pk, "again"]) + "?queue")
+    assert [each.pk for each in services.in_queue(anna)] == [third.pk, first.pk, second.pk]
+    for each in (third, first, second):
+        assert jobs.next_in_line("render") == each.pk
+        jobs.carry_out("render", each.pk)
+    assert jobs.next_in_line("render") is None
+
+
+def test_one_frame_is_a_picture_to_keep(anna, scene, value, client_of):
+    answer = client_of(anna).get(reverse("frame-picture", args=[scene.pk, 7]))
+    assert 'filename="loop-7.png"' in answer.headers["Content-Disposition"]
+    wanted = painter_of(value, scene.project.folder).picture(7)[..., [2, 1, 0]]
+    assert np.array_equal(np.asarray(Image.open(io.BytesIO(answer.content))), wanted)
+    gone = client_of(anna).get(reverse("frame-picture", args=[scene.pk, 24]))
+    assert gone.status_code == 404
+    for file in scene.project.folder.iterdir():
+        file.write_bytes(b"no picture")
+    answer = client_of(anna).get(reverse("frame-picture", args=[scene.pk, 7]))
+    assert answer.status_code == 422
+    assert answer.json()["words"].startswith("Frame 7 could not be drawn")
+
+
+def test_several_scenes_are_rendered_at_once(anna, ben, scene, client_of):
+    clear = projects.create_scene(
+        anna, scene.project, "Clear", Value(64, 48, length=3, background=None)
+    )
+    sent = {"scene": [scene.pk, clear.pk], "preset": "screen"}
+    page = client_of(anna).post(reverse("render-several"), sent).content.decode()
+    assert "Clear was left out: MP4, H.264 has no transparency" in page
+    assert [(r.scene.name, r.format) for r in Render.objects.all()] == [("Loop", "mp4")]
+    assert client_of(anna).post(reverse("render-several"), {}).status_code == 422
+    # Nobody else's are seen or rendered.
+    assert client_of(ben).post(reverse("render-several"), sent).status_code == 422
+    assert "Loop" not in client_of(ben).get(reverse("queue")).content.decode()
+    assert "Loop" in client_of(anna).get(reverse("queue")).content.decode()
+
+
+def test_what_it_will_come_to_is_told_before(anna, scene, client_of):
+    told = reverse("render-told", args=[scene.pk])
+    sent = {"format": "mp4", "size": "0.5", "loops": "3"}
+    words = " ".join(client_of(anna).post(told, sent).content.decode().split())
+    assert words.startswith("72 frames, 2.4 s, 80 × 60 px, ")
+    assert "about" in words
+    assert "CRF 17" in words
+    words = client_of(anna).post(told, sent | {"format": "apng"}).content.decode()
+    assert "every pixel is kept" in words
+    words = client_of(anna).post(told, sent | {"loops": "0"}).content.decode()
+    assert "Loops: at least 1." in words
+
+
+def test_presets_are_kept_by_name_and_each_persons_own(anna, ben, scene, client_of):
+    client, keep = client_of(anna), reverse("preset-keep", args=[scene.pk])
+    sent = {"format": "webp", "size": "0.25", "loops": "1", "name": "Board"}
+    assert "Board" in client.post(keep, sent).content.decode()
+    client.post(keep, sent | {"size": "0.5"})
+    kept = Preset.objects.get()
+    assert kept.value == Choices("webp", scale=0.5)
+    assert services.usual(anna, scene, scene.value(), "Board") == kept.value
+    assert services.usual(ben, scene, scene.value(), "Board") == Choices()
+    for name, words in (("", "Give the preset a name"), ("Screen", "is there for everybody")):
+        answer = client.post(keep, sent | {"name": name})
+        assert answer.status_code == 422
+        assert words in answer.content.decode()
+    client.post(reverse("preset-drop", args=[scene.pk, kept.pk]))
+    assert not Preset.objects.exists()
 
 
 @pytest.mark.parametrize(

@@ -18,7 +18,7 @@ UNSEEN = {
     for name, (shown, frame, wanted) in CASES.items()
     if wanted and not list(shown.assets())
 }
-INCURABLE = {"nothing in it", "nothing shown in it"}
+INCURABLE = {"nothing in it", "nothing shown in it", "of a scene that is gone"}
 
 
 def asked(client, scene, frame: int) -> str:
@@ -61,7 +61,7 @@ def test_every_button_mends_what_is_said(client_of, anna, project, request, show
 
 def test_there_is_a_cure_of_every_kind_here_and_seen_things_have_no_words(client_of, anna, scene):
     kinds = {kind for _, _, wanted in CASES.values() for kind, _ in wanted} | {"gap"}
-    assert set(CURES) | {"empty"} == kinds
+    assert set(CURES) | {"empty", "gone"} == kinds
     client = client_of(anna)
     for layer in ("box", "gone", ""):
         answer = client.get(reverse("why", args=[scene.pk]), {"layer": layer, "frame": "x"})

@@ -1,15 +1,27 @@
 """``render``: a scene as a file of frames."""
 
 import argparse
+import json
+import re
 import sys
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import replace
 from pathlib import Path as File
 
-from coaster.cli.options import checked, frames, positive, whole, workers
-from coaster.errors import RenderCancelled
-from coaster.export.render import order_for, render
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+
+from coaster.cli.options import checked, frames, number, positive, whole, workers
+from coaster.edits.edit import called
+from coaster.errors import CoreError, FormatError, RenderCancelled
+from coaster.export.orders import READY, Choices, choices_of
+from coaster.export.render import Watch, render
 from coaster.formats import bundle
 from coaster.media.writers import KINDS, kind_for
+from coaster.media.writing import QUALITIES
+from coaster.motion.rate import parse_rate
 
 WORDS = "render a scene"
 STOPPED = 130
@@ -17,43 +29,123 @@ STOPPED = 130
 
 def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument
+    endings = "|".join(dict.fromkeys(kind.ending for kind in KINDS.values()))
     one("scene", type=File, metavar="SCENE.json|BUNDLE.zip")
-    one("out", type=File, metavar="OUT" + "|".join(kind.ending for kind in KINDS.values()))
+    one("out", type=File, metavar=f"OUT{endings}")
     one(
-        "--frames", type=checked(frames), default=(0, None), metavar="A:B", help="A up to but not B"
+        "--preset", metavar="NAME|FILE.json", help=f"choices: {', '.join(READY)}, or a file of them"
     )
+    one("--as", dest="kind", choices=list(KINDS), help="where an ending may be several")
+    one("--quality", choices=list(QUALITIES), help="how much a file keeps (usual)")
+    one("--frames", type=checked(frames), metavar="A:B", help="A up to but not B")
+    one("--fps", type=checked(parse_rate), metavar="F", help="frames a second of the file")
+    one("--scale", type=checked(positive), metavar="K", help="its size, 1 for the scene's own")
+    one("--high", type=checked(whole), metavar="PX", help="its height in place of a scale")
+    one("--loops", type=checked(whole), metavar="N", help="how often it runs (1)")
+    one("--seconds", type=checked(positive), metavar="S", help="whole loops until then")
+    one("--returns", action="store_true", default=None, help="there and back in each loop")
+    one("--blur", dest="shutter", type=checked(number), metavar="DEG", help="shutter, of 360°")
     one(
-        "--scale",
-        type=checked(positive),
-        default=1.0,
-        metavar="K",
-        help="its size, 1 for the scene's own",
+        "--behind", type=checked(_behind), metavar="#RRGGBB|none", help="in place of what is behind"
     )
-    one("--loops", type=checked(whole), default=1, metavar="N", help="how often it runs (1)")
     one("--workers", type=checked(workers), metavar="N", help="drawing processes at most")
+    one("--watch", action="store_true", help="again whenever the scene's file changes")
+
+
+CHOSEN = (
+    "kind", "quality", "fps", "scale", "high", "loops", "seconds", "returns", "shutter", "behind",
+)  # fmt: skip
+"""Options that are choices of the same name."""
+LOOK_EVERY_S = 0.5
+
+
+def _behind(text: str) -> str:
+    if text != "none" and not re.fullmatch("#[0-9a-fA-F]{6}", text):
+        raise FormatError(f"{text!r} is no background: write a colour like #1f6f8b, or none")
+    return text
 
 
 def run(options: argparse.Namespace) -> int:
-    kind_for(options.out.name)
-    first, last = options.frames
-    with bundle.open_bundle(options.scene) as (scene, folder):
-        order = order_for(scene, first, last, options.loops, options.scale)
-        show = _progress(order.count) if sys.stderr.isatty() else lambda done: None
-        try:
-            render(scene, folder, options.out, order, workers=options.workers, progress=show)
-        except RenderCancelled:
-            return STOPPED
-    print(f"{options.out}: {order.count} frames at {scene.rate} fps")
+    choices = _choices(options)
+    try:
+        if options.watch:
+            _watch(options, choices)
+        else:
+            _render(options, choices)
+    except RenderCancelled:
+        return STOPPED
     return 0
 
 
-def _progress(count: int) -> Callable[[int], None]:
-    def show(done: int) -> None:
-        print(
-            f"\r{done} of {count} frames",
-            end="\n" if done == count else "",
-            file=sys.stderr,
-            flush=True,
-        )
+def _watch(options: argparse.Namespace, choices: Choices) -> None:
+    """Render whenever the scene's file changes, until somebody ends it."""
+    with suppress(KeyboardInterrupt):
+        while True:
+            seen = _changed(options.scene)
+            # What is saved at this moment is half there, and whole at the next change.
+            try:
+                _render(options, choices)
+            except (CoreError, OSError) as error:
+                print(error, file=sys.stderr)
+            print(f"Waiting for {options.scene} to change; Ctrl-C ends it.", file=sys.stderr)
+            while _changed(options.scene) == seen:
+                time.sleep(LOOK_EVERY_S)
 
-    return show
+
+def _changed(file: File) -> int | None:
+    """Return when a file was changed last; None while it is not there."""
+    return file.stat().st_mtime_ns if file.exists() else None
+
+
+def _choices(options: argparse.Namespace) -> Choices:
+    """Return a preset with what is chosen beside it.
+
+    Errors: FormatError: there is no such preset, or the file's ending is not that of the kind.
+    """
+    base = _preset(options.preset) if options.preset else Choices()
+    given = {name: getattr(options, name) for name in CHOSEN}
+    given = {name: value for name, value in given.items() if value is not None}
+    if options.frames:
+        given |= {"first": options.frames[0], "last": options.frames[1]}
+    if "scale" in given:
+        given["high"] = given.get("high")
+    wanted = options.kind or (base.kind if options.preset else "")
+    return replace(base, **given | {"kind": kind_for(options.out.name, wanted).name})
+
+
+def _preset(name: str) -> Choices:
+    if name in READY:
+        return READY[name]
+    try:
+        return choices_of(json.loads(File(name).read_text()))
+    except FileNotFoundError as error:
+        raise FormatError(
+            f"There is no preset {name!r:.60}: there are {', '.join(READY)}, or a file of choices."
+        ) from error
+    except ValueError as error:
+        raise FormatError(f"{name}: {error}") from error
+
+
+def _render(options: argparse.Namespace, choices: Choices) -> None:
+    with bundle.open_bundle(options.scene) as (scene, folder):
+        order = choices.order(scene)
+        with _progress(order.count) as show:
+            render(
+                scene, folder, options.out, order, kind=KINDS[choices.kind],
+                workers=options.workers, watch=Watch(progress=show),
+            )  # fmt: skip
+    told = called(order.count, "frame")
+    print(f"{options.out}: {told} at {order.rate} fps", flush=True)
+
+
+@contextmanager
+def _progress(count: int) -> Iterator[Callable[[int], None]]:
+    """Show how many frames are in, and the time left, where somebody looks on."""
+    if not sys.stderr.isatty():
+        yield lambda done: None
+        return
+    frames_told = TextColumn("{task.completed} of {task.total} frames")
+    columns = BarColumn(), frames_told, TimeRemainingColumn(compact=True)
+    with Progress(*columns, console=Console(stderr=True)) as line:
+        task = line.add_task("", total=count)
+        yield lambda done: line.update(task, completed=done)

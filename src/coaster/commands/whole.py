@@ -1,5 +1,6 @@
 """The whole scene as one edit: what goes back to an earlier state sets everything at once."""
 
+from dataclasses import replace
 from typing import Any, ClassVar
 
 from pydantic.dataclasses import dataclass
@@ -19,10 +20,11 @@ class PutScene(Command):
     document: dict[str, Any]
 
     def apply(self, scene: Scene) -> Scene:
-        return codec.from_data(self.document)
+        # What its layers show is as it is now.
+        return replace(codec.from_data(self.document), scenes=scene.scenes)
 
     def inverse(self, before: Scene) -> Command:
-        return PutScene(codec.to_data(before))
+        return put_scene(before)
 
     def touches(self) -> tuple[Key, ...]:
         # The part that holds all others.
@@ -33,4 +35,4 @@ class PutScene(Command):
 
 
 def put_scene(scene: Scene) -> PutScene:
-    return PutScene(codec.to_data(scene))
+    return PutScene(codec.to_data(scene.alone()))

@@ -1,4 +1,4 @@
-"""Footage: brought in, cut, sped up, and let come round."""
+"""Footage, and what else is played: brought in, cut, sped up, and let come round."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -14,8 +14,8 @@ from coaster.edits.layers import look
 from coaster.errors import EditRefused
 from coaster.geometry.path import Vec2
 from coaster.motion.playing import CLOSE_S
-from coaster.scene.contents import Footage, as_kind
-from coaster.scene.document import Scene
+from coaster.scene.contents import Footage, Played, as_kind, as_played
+from coaster.scene.document import Layer, Scene
 from coaster.scene.footage import FrameTimes
 
 
@@ -54,14 +54,15 @@ def play(
     Errors: EditRefused: it is no footage, or there is nothing left to be played.
     """
     layer = scene.layer(layer_id)
-    now = as_kind(layer.content, Footage, layer.name)
+    now = _played(layer)
     fields = dict(values)
     notes = []
-    if "begin" in fields or "end" in fields:
+    if now.fade and ("begin" in fields or "end" in fields):
         begin, end = fields.get("begin", now.begin), fields.get("end", now.end)
         fields["fade"] = _fade_within(now, begin, now.times.seconds if end is None else end)
         notes = _said_of_fade(now, fields["fade"])
     if fade is not None:
+        as_kind(now, Footage, layer.name)
         fields["fade"] = fade / now.times.fps
     if lasts is not None:
         if layer.track("speed") is not None:
@@ -74,12 +75,20 @@ def play(
     return edit_of(edit.commands, f"How {layer.name} is played", [*edit.notes, *notes])
 
 
-def _fade_within(now: Footage, begin: float, out: float) -> float:
+def _played(layer: Layer) -> Played:
+    """Errors: EditRefused: it is nothing that is played."""
+    played = as_played(layer.content)
+    if played is None:
+        raise EditRefused(f"{layer.name} is neither footage nor a scene, so it is not played.")
+    return played
+
+
+def _fade_within(now: Played, begin: float, out: float) -> float:
     """Return the fade for what is played between two seconds: no longer than there is room for."""
     return min(now.fade, max(0.0, (out - begin) / 2))
 
 
-def _said_of_fade(now: Footage, fade: float) -> list[str]:
+def _said_of_fade(now: Played, fade: float) -> list[str]:
     frames = fade * now.times.fps
     return (
         [] if fade == now.fade else [f"Its fade is {frames:.3g} frames now, half of what is left."]
@@ -94,37 +103,40 @@ def trim(
     Errors: EditRefused: its speed has keys, or it does not go on, or nothing would be left.
     """
     layer = scene.layer(layer_id)
-    now = as_kind(layer.content, Footage, layer.name)
+    now = _played(layer)
     if layer.track("speed") is not None or not now.speed:
         raise EditRefused(f"{layer.name} has no even speed; type what is played of it instead.")
     rate = now.speed / scene.fps
-    ends = now.starts + (now.out - now.begin) / abs(rate)
+    opening = now.cut.begin
+    ends = now.starts + (now.out - opening) / abs(rate)
     by_start, by_end = (
         0.0 if to is None else (to - at) * rate for to, at in ((start, now.starts), (end, ends))
     )
     # Played backwards, what comes first is at the file's end.
-    first, last = (now.begin, now.out) if rate > 0 else (now.out, now.begin)
+    first, last = (opening, now.out) if rate > 0 else (now.out, opening)
     begin, out = (
         min(max(each, 0.0), now.times.seconds) for each in sorted((first + by_start, last + by_end))
     )
     if out - begin < 1 / now.times.fps:
         raise EditRefused(f"At least a frame of {layer.name} is left to be played.")
     came_by = (begin if rate > 0 else out) - first
-    cut = replace(
-        now,
-        begin=begin,
-        end=None if out > now.times.seconds - CLOSE_S else out,
-        starts=now.starts + came_by / rate,
-        fade=_fade_within(now, begin, out),
-    )
+    cut = _cut(now, begin, out, now.starts + came_by / rate)
     steps = [set_layer(layer_id, content=cut)]
     return edit_of(steps, f"Trim {layer.name}", _said_of_fade(now, cut.fade))
 
 
+def _cut(now: Played, begin: float, out: float, starts: float) -> Played:
+    """Return what is played between two seconds, from a frame of the scene on."""
+    fade = _fade_within(now, begin, out)
+    shorter: dict[str, Any] = {} if fade == now.fade else {"fade": fade}
+    end = None if out > now.times.seconds - CLOSE_S else out
+    return replace(now, begin=begin, end=end, starts=starts, **shorter)
+
+
 def play_whole(scene: Scene, layer_id: str) -> Edit:
-    """Play all of a file again."""
+    """Play all of a file, or a scene, again."""
     layer = scene.layer(layer_id)
-    whole = replace(as_kind(layer.content, Footage, layer.name), begin=0.0, end=None)
+    whole = replace(_played(layer), begin=0.0, end=None)
     return edit_of([set_layer(layer_id, content=whole)], f"Play all of {layer.name}")
 
 

@@ -15,14 +15,14 @@ from coaster.geometry import affine
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, Vec2
-from coaster.scene.contents import Footage, Picture, as_text
+from coaster.scene.contents import Footage, Inset, Picture, as_text
 from coaster.scene.document import Scene, Transform
 from coaster.scene.limits import check_nodes
 
 
 def add_picture(
     scene: Scene,
-    picture: Picture | Footage,
+    picture: Picture | Footage | Inset,
     title: str,
     file: str,
     notes: Sequence[str],

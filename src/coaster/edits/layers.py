@@ -287,10 +287,16 @@ def add(
     """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame."""
     if what in ON_PATHS:
         return _add_along(scene, scene.path(path_id), what)
-    place = _filled(at, (scene.width / 2, scene.height / 2))
-    content, title = _new_content(scene, what)
-    layer = replace(new_layer(scene, title, content, Transform(place)), guide=what == HELPER)
+    layer = new_thing(scene, what, _filled(at, (scene.width / 2, scene.height / 2)))
     return edit_of([AddLayer(layer)], layer=layer.id)
+
+
+def new_thing(scene: Scene, what: str, place: Vec2, title: str = "") -> Layer:
+    """Return a text, a figure or a helper that is not there yet."""
+    content, usual = _new_content(scene, what)
+    return replace(
+        new_layer(scene, title or usual, content, Transform(place)), guide=what == HELPER
+    )
 
 
 def text_layer(scene: Scene, title: str, font: str) -> Layer:

@@ -52,12 +52,19 @@ class Taken:
 
 
 def paste(
-    scene: Scene, taken: Taken, frame: float, *, inside: str | None = None, aside: bool = False
+    scene: Scene,
+    taken: Taken,
+    frame: float,
+    *,
+    inside: str | None = None,
+    aside: bool = False,
+    share: bool = True,
 ) -> Edit:
     """Add copies of layers in front, or ``inside`` a group, where they are seen in their own scene
     at a frame; ``aside`` a little beside that.
 
-    A path that the scene has is shared, any other comes along. Seconds stay at another rate.
+    A path that the scene has is shared, unless it must not be; any other comes along. Seconds stay
+    at another rate.
 
     Errors: EditRefused: they are not there, or move in a way that cannot be kept in no group.
     """
@@ -65,7 +72,7 @@ def paste(
     staying = taken.same and all(top.parent == inside for top in taken.tops())
     home = inside if staying else None
     taken = taken.after(put_into(taken.source, taken.layer_ids, home, None, frame).commands)
-    shared = _shared(scene, taken)
+    shared = _shared(scene, taken) if share else set()
     taken = _freed(scene, taken, shared, frame)
     copies = _Copies(scene, taken, shared, home)
     steps = copies.commands(aside=aside)

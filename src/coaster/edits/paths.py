@@ -332,6 +332,24 @@ def copy(scene: Scene, path_id: str) -> Edit:
     )
 
 
+def unused(scene: Scene) -> list[Path]:
+    """Return the paths that nothing rides, strokes or is masked by."""
+    return [path for path in scene.paths if not scene.users_of(path.id)]
+
+
+def remove_unused(scene: Scene) -> Edit:
+    """Remove the paths that nothing uses.
+
+    Errors: EditRefused: all are in use.
+    """
+    gone = unused(scene)
+    if not gone:
+        raise EditRefused("Every path here is in use; nothing was removed.")
+    names = ", ".join(path.name for path in gone)
+    words = f"Remove {names if len(names) < 60 else called(len(gone), 'path')}, unused"
+    return edit_of([RemovePath(path.id) for path in gone], words)
+
+
 def join(scene: Scene, path_id: str, other_id: str) -> Edit:
     """Join another open path to this one, at the ends that are nearest to each other."""
     path, other = shapeable(scene, path_id), scene.path(other_id)

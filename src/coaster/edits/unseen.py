@@ -1,6 +1,6 @@
 """Why a layer is not seen: each reason in words, with what would mend it."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -14,7 +14,7 @@ from coaster.render.covers import Cover
 from coaster.render.display import Item, Program, Push, program_of
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
 from coaster.render.faces import Ramp
-from coaster.render.figures import Run
+from coaster.render.figures import Figure
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
 
@@ -24,6 +24,8 @@ Kind = Literal[
     "stencil",
     "time",
     "opacity",
+    "over",
+    "gone",
     "gap",
     "size",
     "paint",
@@ -98,7 +100,13 @@ def _nothing_there(scene: Scene, layer: Layer, frame: int) -> Iterator[Reason]:
         own = Evaluation(scene).motion(each.id).stand.own
         if abs(float(maps.area_factor(own[frame if len(own) > 1 else 0]))) < NOTHING:
             yield Reason("size", f"{_of(layer, each)} has a scale of 0 % here.", each.id)
-    if layer.content.can.hold:
+    if layer.content.can.last and motion.is_over(frame):
+        yield Reason("over", f"{layer.name} is over here, and vanishes at its end.", layer.id)
+    elif layer.content.can.show:
+        if scene.shown_by(layer) is None:
+            words = f"The scene that {layer.name} shows is deleted, or not in this project."
+            yield Reason("gone", words, layer.id)
+    elif layer.content.can.hold:
         if not tree.members(scene.layers, layer.id):
             yield Reason("empty", f"{layer.name} holds nothing.", layer.id)
     elif not _is_painted(motion, frame):
@@ -190,7 +198,7 @@ def _is_solid(item: Item, frame: int, is_opaque: Callable[[str], bool]) -> bool:
     if face.picture is not None:
         return is_opaque(face.picture[0])
     return any(
-        _is_opaque(one.fill) and _fills(one.figure.runs, face.size) for one in item.outlines(frame)
+        _is_opaque(one.fill) and _fills(one.figure, face.size) for one in item.outlines(frame)
     )
 
 
@@ -199,13 +207,8 @@ def _is_opaque(fill: str | Ramp | None) -> bool:
     return all(colour[7:9].lower() in ("", "ff") for colour in colours)
 
 
-def _fills(runs: Sequence[Run], size: tuple[float, float]) -> bool:
-    run = runs[0] if len(runs) == 1 else None
-    if run is None or not run.closed or not run.straight.all():
-        return False
-    ends = run.cubics[:, 0]
-    corners = np.array([[0, 0], [size[0], 0], [size[0], size[1]], [0, size[1]]])
-    return bool(len(ends) == 4 and np.allclose(ends, corners))
+def _fills(figure: Figure, size: tuple[float, float]) -> bool:
+    return figure.is_box and np.allclose(figure.bounds(), (0.0, 0.0, *size))
 
 
 def _corners(item: Item, frame: int) -> Floats:

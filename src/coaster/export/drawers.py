@@ -23,8 +23,10 @@ from coaster.media.pictures import Pixels
 from coaster.media.readers import open_footage
 from coaster.media.reading import Footage
 from coaster.render import fonts
+from coaster.render.blur import BlurredPainter, Plan
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
+from coaster.render.frames import Frames
 from coaster.render.raster import Painter, Surface
 from coaster.scene.document import Scene
 
@@ -73,6 +75,18 @@ def painter_of(scene: Scene, folder: File, scale: float = 1.0) -> Painter:
     return Painter(program_of(Evaluation(scene)), FolderSource(folder), scale)
 
 
+def _planned(
+    scene: Scene, folder: File, scale: float, plan: Plan | None
+) -> Painter | BlurredPainter:
+    """Return a painter of a plan's pictures; without one, of the scene's frames."""
+    if plan is None:
+        return painter_of(scene, folder, scale)
+    fonts.look_in(folder)
+    program = program_of(Evaluation(scene), at=Frames(plan.moments))
+    painter = Painter(program, FolderSource(folder), scale)
+    return painter if plan.sharp else BlurredPainter(painter, plan)
+
+
 @dataclass
 class _Drawer:
     """A process, the slots of the shared memory that it alone draws into, and what it has to do."""
@@ -90,20 +104,26 @@ class Drawers:
     The caller's process draws the first frames. If that is quick it goes on so, since a process
     takes more time to start than it would save; else one is started, and another each time the
     caller had to wait long enough, or says that its own work waits (``report_idle``). Nobody waits
-    for a start. ``workers=0`` draws everything here.
+    for a start. ``workers=0`` draws everything here. With a ``plan`` frames are its pictures.
 
     Errors: RenderError with the frame: it could not be drawn, or its process ended or hung.
     """
 
     def __init__(
-        self, scene: Scene, folder: File, *, scale: float = 1.0, workers: int | None = None
+        self,
+        scene: Scene,
+        folder: File,
+        *,
+        scale: float = 1.0,
+        plan: Plan | None = None,
+        workers: int | None = None,
     ) -> None:
         self._most = cores() if workers is None else workers
         if any(map(is_moving, scene.assets())):
             # Each drawer would decode all of it, to draw every other frame.
             self._most = min(self._most, 1)
-        self._job = scene, folder, scale
-        self._painter = painter_of(scene, folder, scale)
+        self._job = scene, folder, scale, plan
+        self._painter = _planned(*self._job)
         self.size = self._painter.width, self._painter.height
         self._memory = SharedFrames(1 + SLOTS * self._most, self.size)
         self._own = Surface(self._memory.frame(0))
@@ -159,8 +179,7 @@ class Drawers:
             # No drawer has begun it, so it is drawn here and now: nobody waits for a start.
             if index >= self._begun:
                 self._begun = index + 1
-                self._draw_here(frame)
-                yield self._own.pixels
+                yield self._drawn_here(frame)
             else:
                 self._await(index, order)
                 drawer, slot = self._given.pop(index)
@@ -169,14 +188,15 @@ class Drawers:
                 # pixels.
                 drawer.free.append(slot)
 
-    def _draw_here(self, frame: int) -> None:
+    def _drawn_here(self, frame: int) -> Pixels:
         begun = time.perf_counter()
-        self._painter.repaint(frame, self._own)
+        pixels = self._painter.painted(frame, self._own)
         self._spent.append(time.perf_counter() - begun)
         # The first frame of all draws what is still, too.
         if len(self._spent) == TRIED and statistics.median(self._spent[1:]) > QUICK_S:
             self._idle_reports = IDLE_REPORTS
             self._grow()
+        return pixels
 
     def _await(self, index: int, order: Sequence[int]) -> None:
         if index not in self._drawn:
@@ -238,10 +258,17 @@ class Drawers:
         self._memory.close()
 
 
-def _work(pipe: Connection, scene: Scene, folder: File, scale: float, memory: SharedFrames) -> None:
+def _work(
+    pipe: Connection,
+    scene: Scene,
+    folder: File,
+    scale: float,
+    plan: Plan | None,
+    memory: SharedFrames,
+) -> None:
     """Draw what is asked for until the pipe closes, which it also does when the caller dies."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the caller decides what an interrupt means
-    painter = painter_of(scene, folder, scale)
+    painter = _planned(scene, folder, scale, plan)
     surfaces: dict[int, Surface] = {}
     try:
         painter.prepare()

@@ -7,7 +7,7 @@ import numpy as np
 from PIL import Image
 
 from coaster.export.drawers import painter_of
-from coaster.media.pictures import straight_rgba
+from coaster.media.pictures import encoded_png, straight_rgba
 from coaster.render.raster import Painter
 from coaster.scene.document import Scene
 
@@ -31,6 +31,12 @@ def moving(scene: Scene, folder: File) -> bytes:
     frames = np.arange(count) * scene.length // count
     pictures = [straight_rgba(painter.picture(int(frame))) for frame in frames]
     return _webp(pictures, round(1000 * scene.seconds / count))
+
+
+def frame(scene: Scene, folder: File, number: int) -> bytes:
+    """Return one frame in its own size, PNG; errors as ``still``."""
+    picture = painter_of(scene, folder).picture(number)
+    return encoded_png(picture, alpha=scene.background is None)
 
 
 def _painter(scene: Scene, folder: File) -> Painter:

@@ -1,5 +1,6 @@
 """A scene with its pictures: a folder, or the same in one zip file."""
 
+import json
 import lzma
 import re
 import tempfile
@@ -40,12 +41,14 @@ _BROKEN = (
 @dataclass(frozen=True)
 class Bundle:
     """A scene, and the names of the pictures, fonts and footage, and of the raw takes, that were
-    laid into a folder for it, takes as far as there are any.
+    laid into a folder for it, takes as far as there are any. Of a whole ``project`` the scene shows
+    nothing itself, and all others are beside it.
     """
 
     scene: Scene
     assets: tuple[str, ...]
     takes: tuple[str, ...] = ()
+    project: str = ""
 
 
 def noun_of(asset: str) -> str:
@@ -55,14 +58,16 @@ def noun_of(asset: str) -> str:
     return "font" if asset.endswith(FONT_ENDINGS) else "picture"
 
 
-def pack(scene: Scene, folder: File, into: IO[bytes]) -> None:
+def pack(scene: Scene, folder: File, into: IO[bytes], project: str = "") -> None:
     """Write a zip file of ``scene.json`` and, from a folder, ``assets/``; its files are stored as
-    they are, raw takes that are there with them.
+    they are, raw takes that are there with them. What is beside it may be a whole ``project``.
 
     Errors: FormatError: one that the scene needs is missing.
     """
     with zipfile.ZipFile(into, "w") as archive:
-        archive.writestr(SCENE_NAME, codec.to_json(scene), zipfile.ZIP_DEFLATED)
+        data = codec.to_data(scene) | ({"project": project} if project else {})
+        text = json.dumps(data, indent=2, ensure_ascii=False)
+        archive.writestr(SCENE_NAME, text, zipfile.ZIP_DEFLATED)
         for name in scene.assets():
             if not (folder / name).is_file():
                 raise FormatError(
@@ -104,7 +109,7 @@ def _unpacked(archive: zipfile.ZipFile, name: str, into: File) -> Bundle:
         data = stream.read(LARGEST_SCENE + 1)
     if len(data) > LARGEST_SCENE:
         raise _too_large(SCENE_NAME, LARGEST_SCENE)
-    scene = codec.from_json(data)
+    scene, project = codec.read(data)
     # Only names of our own making: nothing in a zip can lead out of the folder.
     found = {m.group(1): e.filename for e in entries if (m := _ASSET_ENTRY.fullmatch(e.filename))}
     wanted = tuple(scene.assets())
@@ -115,7 +120,7 @@ def _unpacked(archive: zipfile.ZipFile, name: str, into: File) -> Bundle:
     for names, limit in ((wanted, LARGEST_TOTAL), (takes, LARGEST_SCENE)):
         for each in names:
             _extract(archive, found[each], into / each, limit)
-    return Bundle(scene, wanted, takes)
+    return Bundle(scene, wanted, takes, project)
 
 
 def _extract(archive: zipfile.ZipFile, entry: str, into: File, limit: int) -> None:

@@ -1,5 +1,6 @@
 """Paths as wholes: turned round, opened and closed, cut and joined."""
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -8,7 +9,16 @@ from numpy.typing import ArrayLike
 from coaster.errors import EditRefused
 from coaster.geometry import affine
 from coaster.geometry.nodes import fresh_node_ids, with_auto_handles, with_subpath
-from coaster.geometry.path import Node, NodeKind, Path, Subpath, bounds, node_kind, transformed
+from coaster.geometry.path import (
+    Node,
+    NodeKind,
+    Path,
+    Subpath,
+    Vec2,
+    bounds,
+    node_kind,
+    transformed,
+)
 
 TOUCHING = 0.5
 """Ends closer than this, px, become one node when they are joined."""
@@ -47,6 +57,38 @@ def closed(path: Path, number: int) -> Path:
         kept = tuple(one if n.id == first.id else n for n in subpath.nodes if n.id != last.id)
         return with_auto_handles(with_subpath(path, number, Subpath(kept, True)))
     return with_auto_handles(with_subpath(path, number, replace(subpath, closed=True)))
+
+
+def closed_round(path: Path, number: int) -> Path:
+    """Close a subpath with a curve that goes on as it ends and comes in as it begins; what there is
+    of it stays.
+
+    Errors: as ``closed``.
+    """
+    live = path.subpaths[number].live
+    first, last = live[0], live[-1]
+    shut = closed(path, number)
+    reach = _apart(first, last) / 3
+    kept = {node.id: node for node in shut.subpaths[number].nodes}
+    if last.id not in kept:
+        return shut
+    out = _leaving(live[-2].position, live[-2].handle_out, last.position, last.handle_in, reach)
+    into = _leaving(live[1].position, live[1].handle_in, first.position, first.handle_out, reach)
+    kept[last.id] = replace(last, handle_out=out, kind="smooth")
+    kept[first.id] = replace(first, handle_in=into, kind="smooth")
+    nodes = tuple(kept[node.id] for node in shut.subpaths[number].nodes)
+    return with_subpath(shut, number, Subpath(nodes, True))
+
+
+def _leaving(before: Vec2, held: Vec2, at: Vec2, handle: Vec2, reach: float) -> Vec2:
+    """Return a handle of a length that goes on in the direction in which a piece comes to a node:
+    by its handle there, else by the piece itself.
+    """
+    x, y = (-handle[0], -handle[1])
+    if math.hypot(x, y) < TOUCHING:
+        x, y = at[0] - before[0] - held[0], at[1] - before[1] - held[1]
+    length = math.hypot(x, y)
+    return (reach * x / length, reach * y / length) if length else (0.0, 0.0)
 
 
 def opened(path: Path, number: int) -> Path:

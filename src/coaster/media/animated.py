@@ -74,6 +74,7 @@ class Animated:
         for number in range(self._next, index + 1):
             self._image.seek(number)
             found = premultiplied(np.asarray(self._image.convert("RGBA")))
+            found.flags.writeable = False
             self._kept.put(number, found, found.nbytes)
             self._next = number + 1
         if found is None:

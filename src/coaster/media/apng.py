@@ -7,5 +7,12 @@ from coaster.media.writing import Kind
 
 ENCODING = Encoding("apng", "apng", "rgb24", "rgba", yuv=False, container_options={"plays": "0"})
 APNG = Kind(
-    "apng", ".apng", "APNG, lossless", "image/apng", True, "image", partial(VideoWriter, ENCODING)
+    "apng",
+    ".apng",
+    "APNG, lossless",
+    "image/apng",
+    True,
+    "image",
+    partial(VideoWriter, ENCODING),
+    lossless=True,
 )

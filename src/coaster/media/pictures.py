@@ -58,3 +58,13 @@ def encoded_png(pixels: Pixels, *, alpha: bool = True) -> bytes:
     straight = straight_rgba(pixels)
     Image.fromarray(straight if alpha else np.ascontiguousarray(straight[..., :3])).save(out, "PNG")
     return out.getvalue()
+
+
+def small_jpeg(pixels: Pixels, wide: int) -> bytes:
+    """Return a frame up to so many px wide, what is see-through on black."""
+    height, width = pixels.shape[:2]
+    factor = min(1.0, wide / width)
+    size = max(1, round(width * factor)), max(1, round(height * factor))
+    fitting = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+    _, found = cv2.imencode(".jpg", fitting[..., :3])
+    return found.tobytes()

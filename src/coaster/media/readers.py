@@ -12,6 +12,7 @@ from coaster.errors import MediaError
 from coaster.media import small
 from coaster.media.animated import Animated, Stills
 from coaster.media.filmed import Video
+from coaster.media.following import Followed, Marked, Warp, follow
 from coaster.media.moving import ANIMATED, FILMED, MOST_FRAMES, STILLS
 from coaster.media.reading import READING, Facts, Footage
 
@@ -94,6 +95,28 @@ def small_block(file: File, number: int) -> bytes:
     Errors: MediaError: it cannot be read.
     """
     return small.block(_asked_last(file), number)
+
+
+def follow_on(
+    file: File, marked: Marked, warp: Warp | None, after: int, step: int, count: int
+) -> Followed:
+    """Follow a spot through up to so many frames of a file, forwards (``step`` 1) or backwards (-1)
+    from the one ``after``.
+
+    Errors: MediaError: it cannot be read, or nothing in the box can be followed.
+    """
+    footage = _asked_last(file)
+    wanted = range(after + step, after + step * (count + 1), step)
+    return follow(footage, marked, warp, [i for i in wanted if 0 <= i < footage.facts.count])
+
+
+def pixel_size(file: File) -> tuple[float, float]:
+    """Return how many px frames of a file have across and down, as they are decoded.
+
+    Errors: MediaError: it cannot be read.
+    """
+    height, width = _asked_last(file).pixels(0).shape[:2]
+    return float(width), float(height)
 
 
 @lru_cache(maxsize=1)

@@ -3,17 +3,15 @@
 import os
 import zipfile
 from contextlib import suppress
-from types import TracebackType
-from typing import Self
 
 from coaster.errors import MediaError
 from coaster.media.pictures import Pixels, encoded_png
-from coaster.media.writing import Job, Kind
+from coaster.media.writing import Ending, Job, Kind, part_of
 
 DIGITS = 5
 
 
-class SequenceWriter:
+class SequenceWriter(Ending):
     """Writes frames as ``name-00001.png`` and so on; opaque ones without an alpha channel.
 
     Errors: MediaError: the disk refused.
@@ -23,7 +21,7 @@ class SequenceWriter:
     """It encodes in the caller's thread, so nothing of it waits."""
 
     def __init__(self, job: Job) -> None:
-        self.file, self._part = job.file, job.file.with_name(f".{job.file.name}.{os.getpid()}.part")
+        self.file, self._part = job.file, part_of(job.file)
         self._alpha, self._count = job.alpha, 0
         try:
             self._zip = zipfile.ZipFile(
@@ -33,20 +31,6 @@ class SequenceWriter:
             raise MediaError(
                 f"{self.file.name} could not be begun: {error.strerror or error}."
             ) from error
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(
-        self,
-        kind: type[BaseException] | None,
-        error: BaseException | None,
-        trace: TracebackType | None,
-    ) -> None:
-        if kind is None:
-            self._finish()
-        else:
-            self._abandon()
 
     def write(self, pixels: Pixels) -> None:
         self._count += 1
@@ -59,20 +43,27 @@ class SequenceWriter:
                 f"{self.file.name} could not be written near frame {self._count - 1}: {error}."
             ) from error
 
-    def _finish(self) -> None:
+    def close(self) -> None:
         try:
             self._zip.close()
             os.replace(self._part, self.file)
         except OSError as error:
-            self._abandon()
+            self.abandon()
             raise MediaError(f"{self.file.name} could not be finished: {error}.") from error
 
-    def _abandon(self) -> None:
+    def abandon(self) -> None:
         with suppress(OSError, ValueError):  # thrown away in any case
             self._zip.close()
         self._part.unlink(missing_ok=True)
 
 
 SEQUENCE = Kind(
-    "png", ".zip", "PNG pictures, zipped", "application/zip", True, "none", SequenceWriter
+    "png",
+    ".zip",
+    "PNG pictures, zipped",
+    "application/zip",
+    True,
+    "none",
+    SequenceWriter,
+    lossless=True,
 )

@@ -4,20 +4,22 @@ import contextlib
 import os
 import queue
 import threading
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from types import TracebackType
-from typing import Self
+from fractions import Fraction
+from pathlib import Path as File
 
 import av
 import av.error
+from av.container import InputContainer, OutputContainer
+from av.packet import Packet
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 from av.video.stream import VideoStream
 
 from coaster.errors import MediaError
 from coaster.media.pictures import Pixels, straight_rgba
-from coaster.media.writing import Job
+from coaster.media.writing import Ending, Job, Quality, part_of
 
 BT709 = 1
 LIMITED = 1
@@ -28,7 +30,9 @@ class Encoding:
     """How a video library writes a kind of file.
 
     ``pixels`` and ``alpha_pixels`` are its formats of frames without and with transparency; one in
-    ``yuv`` is converted to BT.709 and tagged.
+    ``yuv`` is converted to BT.709 and tagged; the encoder is given ``stored``, where that is
+    another one. ``qualities`` are options beside ``options``,
+    ``clock`` the seconds that times are told in, where these are not frames.
     """
 
     container: str
@@ -36,15 +40,70 @@ class Encoding:
     pixels: str
     alpha_pixels: str | None = None
     yuv: bool = True
+    stored: str | None = None
     options: Mapping[str, str] = field(default_factory=dict)
+    qualities: Mapping[Quality, Mapping[str, str]] = field(default_factory=dict)
     container_options: Mapping[str, str] = field(default_factory=dict)
+    clock: Fraction | None = None
 
 
+def join(encoding: Encoding, files: Sequence[File], job: Job, each: int) -> None:
+    """Write files of ``each`` frames, the last one of those that are left, as one, without
+    encoding anything again.
+
+    Errors: MediaError: one is broken, or the disk refused.
+    """
+    part = part_of(job.file)
+    options = dict(encoding.container_options)
+    try:
+        with av.open(str(part), "w", format=encoding.container, options=options) as whole:
+            made = None
+            for index, file in enumerate(files):
+                with av.open(str(file)) as piece:
+                    stream = piece.streams.video[0]
+                    if made is None:
+                        made = whole.add_stream_from_template(stream, opaque=True)
+                        if job.alpha and encoding.alpha_pixels is not None:
+                            # It is told by the frames' format, which a copy knows nothing of.
+                            made.metadata["alpha_mode"] = "1"
+                    begin = index * each / job.rate
+                    _copy(piece, stream, whole, made, begin)
+        os.replace(part, job.file)
+    except (av.error.FFmpegError, OSError, ValueError) as error:
+        part.unlink(missing_ok=True)
+        raise MediaError(f"{job.file.name} could not be joined: {error}.") from error
+
+
+def _copy(
+    piece: InputContainer,
+    stream: VideoStream,
+    whole: OutputContainer,
+    made: VideoStream,
+    begin: Fraction,
+) -> None:
+    """Put a file's packets behind those that are there, ``begin`` s from the start."""
+    assert stream.time_base is not None  # noqa: S101 - what was written has one
+    offset = round(begin / stream.time_base)
+    for packet in piece.demux(stream):
+        if packet.dts is None or packet.pts is None:
+            continue
+        packet.pts, packet.dts = packet.pts + offset, packet.dts + offset
+        packet.stream = made
+        whole.mux(packet)
+
+
+def told(encoding: Encoding) -> dict[Quality, str]:
+    """Return what its qualities are in the encoder's numbers."""
+    return {name: f"CRF {options['crf']}" for name, options in encoding.qualities.items()}
+
+
+THREADS = 4
+"""The same on every machine: by their number encoders decide otherwise."""
 CONVERTED_AHEAD = 3
 """Converted frames that may wait for the encoder."""
 
 
-class VideoWriter:
+class VideoWriter(Ending):
     """Writes frames to ``file``, which appears only when the last one is in.
 
     The caller's thread converts, a thread of the writer's own encodes: both leave Python's lock,
@@ -57,11 +116,13 @@ class VideoWriter:
     """
 
     def __init__(self, encoding: Encoding, job: Job) -> None:
-        self.file, self._part = job.file, job.file.with_name(f".{job.file.name}.{os.getpid()}.part")
+        self.file, self._part = job.file, part_of(job.file)
         self._encoding = encoding
         self._alpha = job.alpha and encoding.alpha_pixels is not None
         self._pixels = encoding.alpha_pixels or encoding.pixels if self._alpha else encoding.pixels
         self._count = 0
+        self._clock = encoding.clock or 1 / job.rate
+        self._in_clocks = 1 / job.rate / self._clock
         self._convert = VideoReformatter()
         try:
             # Before the library is asked: a folder that cannot be written to is the system's to
@@ -78,39 +139,25 @@ class VideoWriter:
         # Bounded: a slow encoder holds the drawing back in place of filling the memory.
         self._waiting: queue.Queue[VideoFrame | None] = queue.Queue(CONVERTED_AHEAD)
         self._failure: Exception | None = None
-        self._resting = False
+        self._resting = self._dropped = False
         self._encoder = threading.Thread(target=self._encode, name="coaster encoder", daemon=True)
         self._encoder.start()
 
     def _begun(self, job: Job) -> VideoStream:
         stream = self._container.add_stream(self._encoding.codec, rate=job.rate)
         assert isinstance(stream, VideoStream)  # noqa: S101 - a video codec makes nothing else
-        stream.options = dict(self._encoding.options)
+        chosen = self._encoding.qualities.get(job.quality, {})
+        stream.options = {**self._encoding.options, **chosen}
         stream.width, stream.height = job.size
-        stream.pix_fmt = self._pixels
-        stream.time_base = 1 / job.rate
+        stream.pix_fmt = self._encoding.stored or self._pixels
         context = stream.codec_context
-        context.time_base = 1 / job.rate
-        context.thread_count = os.cpu_count() or 1
+        stream.time_base = context.time_base = self._clock
+        context.thread_count = THREADS
         # Without the tags players guess by the size, and colours come out differently.
         if self._encoding.yuv:
             context.color_primaries = context.color_trc = context.colorspace = BT709
             context.color_range = LIMITED
         return stream
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(
-        self,
-        kind: type[BaseException] | None,
-        error: BaseException | None,
-        trace: TracebackType | None,
-    ) -> None:
-        if kind is None:
-            self.close()
-        else:
-            self.abandon()
 
     @property
     def idle(self) -> bool:
@@ -138,10 +185,17 @@ class VideoWriter:
         if self._alpha:
             source = VideoFrame.from_ndarray(straight_rgba(pixels), format="rgba")
         else:
-            source = VideoFrame.from_numpy_buffer(pixels, format="bgra")
+            # What is not converted waits as it is, while the pixels are drawn on again.
+            shared = self._encoding.yuv or self._pixels != "bgra"
+            take = VideoFrame.from_numpy_buffer if shared else VideoFrame.from_ndarray
+            source = take(pixels, format="bgra")
         frame = self._in_yuv(source) if self._encoding.yuv else source.reformat(format=self._pixels)
-        frame.pts, frame.time_base = self._count, self._stream.codec_context.time_base
+        frame.pts, frame.time_base = self._begin(self._count), self._clock
         return frame
+
+    def _begin(self, index: int) -> int:
+        """Return when a frame begins, in the clock of the file."""
+        return round(index * self._in_clocks)
 
     def _in_yuv(self, source: VideoFrame) -> VideoFrame:
         return self._convert.reformat(
@@ -161,14 +215,19 @@ class VideoWriter:
         self._resting = False
         return frame
 
+    def _packets(self, frame: VideoFrame | None) -> "list[Packet[VideoStream]]":
+        """Return what a frame, or the end of all, makes the encoder give out."""
+        return self._stream.encode(frame)
+
     def _encode(self) -> None:
         """Encode what is put in line until None comes; runs in a thread of its own."""
         try:
+            frame: VideoFrame | None
             while (frame := self._next()) is not None:
-                for packet in self._stream.encode(frame):
-                    self._container.mux(packet)
-            for packet in self._stream.encode(None):
-                self._container.mux(packet)
+                self._container.mux(self._packets(frame))
+            # What is dropped need not be encoded to its end, which takes a second or two.
+            if not self._dropped:
+                self._container.mux(self._packets(None))
         except (av.error.FFmpegError, OSError, ValueError) as error:
             self._failure = error
 
@@ -186,6 +245,7 @@ class VideoWriter:
 
     def abandon(self) -> None:
         """Drop what was written; no file appears."""
+        self._dropped = True
         with contextlib.suppress(queue.Empty):
             while True:
                 self._waiting.get_nowait()

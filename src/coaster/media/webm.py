@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from coaster.media.video import Encoding, VideoWriter
+from coaster.media.video import Encoding, VideoWriter, join, told
 from coaster.media.writing import Kind
 
 ENCODING = Encoding(
@@ -10,15 +10,17 @@ ENCODING = Encoding(
     "libvpx-vp9",
     "yuv420p",
     "yuva420p",
-    options={
-        "crf": "24",
-        "b": "0",
-        "deadline": "good",
-        "cpu-used": "4",
-        "row-mt": "1",
-        "auto-alt-ref": "0",
-    },
+    options={"b": "0", "deadline": "good", "cpu-used": "4", "row-mt": "1", "auto-alt-ref": "0"},
+    qualities={"small": {"crf": "34"}, "usual": {"crf": "24"}, "best": {"crf": "14"}},
 )
 WEBM = Kind(
-    "webm", ".webm", "WebM, VP9", "video/webm", True, "video", partial(VideoWriter, ENCODING)
+    "webm",
+    ".webm",
+    "WebM, VP9",
+    "video/webm",
+    True,
+    "video",
+    partial(VideoWriter, ENCODING),
+    told(ENCODING),
+    join=partial(join, ENCODING),
 )

@@ -1,7 +1,8 @@
 """What every writer of frames is, and what there is to know of a kind of file."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
+import os
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path as File
 from types import TracebackType
@@ -9,12 +10,20 @@ from typing import Literal, Protocol, Self
 
 from coaster.media.pictures import Pixels
 
+Quality = Literal["small", "usual", "best"]
+QUALITIES: dict[Quality, str] = {
+    "small": "Smaller, a little softer",
+    "usual": "Looks as drawn",
+    "best": "For working on it further",
+}
+"""How much of what was drawn a file keeps, where that can be chosen."""
+
 
 class FrameWriter(Protocol):
     """Takes frames one by one, premultiplied BGRA (height, width, 4); the file appears when the
     last is in.
 
-    A with-statement finishes the file, or drops it after an error.
+    A with-statement closes the file, or abandons it after an error.
     Errors: MediaError: the encoder or the disk refused.
     """
 
@@ -24,6 +33,12 @@ class FrameWriter(Protocol):
 
     def write(self, pixels: Pixels) -> None:
         """Take the next frame; ``pixels`` may be reused afterwards."""
+
+    def close(self) -> None:
+        """Put the finished file in its place."""
+
+    def abandon(self) -> None:
+        """Drop what was written; no file appears."""
 
     def __enter__(self) -> Self: ...
     def __exit__(
@@ -37,19 +52,59 @@ class FrameWriter(Protocol):
 @dataclass(frozen=True)
 class Job:
     """What is to be written: where, frames of which size in px (even), how many a second, whether
-    transparent.
+    transparent, how well. ``samples`` are some of the frames, for a kind that looks ahead.
     """
 
     file: File
     size: tuple[int, int]
     rate: Fraction
     alpha: bool = False
+    quality: Quality = "usual"
+    samples: Sequence[Pixels] = ()
+
+
+class Ending:
+    """A writer whose with-statement closes its file, or abandons it after an error."""
+
+    def close(self) -> None:
+        raise NotImplementedError
+
+    def abandon(self) -> None:
+        raise NotImplementedError
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
+        if kind is None:
+            self.close()
+        else:
+            self.abandon()
+
+
+def part_of(file: File) -> File:
+    """Return where a file is written until it is whole."""
+    return file.with_name(f".{file.name}.{os.getpid()}.part")
+
+
+Joiner = Callable[[Sequence[File], Job, int], None]
+"""Makes one file of several of so many frames each, without encoding anything again."""
 
 
 @dataclass(frozen=True)
 class Kind:
     """One kind of file: its ``ending``, how it is called, how a browser shows it, and who writes
     it.
+
+    ``qualities`` say in the format's own numbers what a quality is, where there are several; what
+    is ``lossless`` keeps every pixel. ``looks_ahead`` at so many frames before it begins.
+    ``join`` makes one of several, where that can be. ``most_fps`` is the fastest that it can tell,
+    ``most_frames`` the longest.
     """
 
     name: str
@@ -59,3 +114,9 @@ class Kind:
     alpha: bool
     shown_as: Literal["video", "image", "none"]
     open: Callable[[Job], FrameWriter]
+    qualities: Mapping[Quality, str] = field(default_factory=dict)
+    lossless: bool = False
+    join: Joiner | None = None
+    looks_ahead: int = 0
+    most_fps: float = float("inf")
+    most_frames: int | None = None

@@ -67,6 +67,15 @@ def elapsed(times: Floats, starts: float, fps: float, speed: float | Sequence[Ke
     return found
 
 
+def is_backwards(starts: float, speed: float | Sequence[Key]) -> bool:
+    """Whether what is played begins at its end. With keys the way it goes first says so: one that
+    turns round has both.
+    """
+    if isinstance(speed, int | float):
+        return speed < 0
+    return bool(keys.values(speed, np.array([starts]))[0][0] < 0)
+
+
 def played(gone: Floats, cut: Cut, begins: Floats, *, backwards: bool) -> Played:
     """Return which frames are seen after the seconds ``gone`` (n,); what is played ``backwards``
     starts at its end.
@@ -134,3 +143,31 @@ def _faded(gone: Floats, cut: Cut, begins: Floats, backwards: bool) -> Played:
     share = np.clip(into / cut.fade, 0.0, 1.0)
     fading = (share < 1) & (head != tail)
     return Played(np.where(fading, tail, head), head, np.where(fading, share, 0.0))
+
+
+def moments(
+    gone: Floats, cut: Cut, fps: float, *, backwards: bool
+) -> tuple[Floats, NDArray[np.bool_]]:
+    """Return the frames of a scene that are seen after the seconds ``gone`` (n,) of it, and whether
+    anything is.
+
+    As ``played``, but a scene has something between its frames: what is slowed down goes on
+    smoothly, and what repeats goes on from its last frame to its first. Whole frames are exact.
+    """
+    first, last = cut.begin * fps, cut.end * fps
+    length, way = last - first, max(last - first - 1.0, 0.0)
+    into = gone * fps + (way if backwards else 0.0)
+    whole = np.round(into)
+    into = np.where(np.abs(into - whole) < CLOSE_S * fps, whole, into)
+    seen = np.ones(len(gone), np.bool_)
+    if cut.after == "vanish":
+        # From the first frame's beginning up to, not with, the last one's end.
+        seen = (into > -1.0) & (into <= way) if backwards else (into >= 0.0) & (into < length)
+    if cut.after == "repeat":
+        into = np.mod(into, length)
+    elif cut.after == "return" and way > 0:
+        into = np.mod(into, 2 * way)
+        into = np.minimum(into, 2 * way - into)
+    else:
+        into = np.clip(into, 0.0, way)
+    return first + into, seen

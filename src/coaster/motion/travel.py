@@ -40,6 +40,21 @@ class Travel:
         """Return some of the times."""
         return Travel(**{each.name: getattr(self, each.name)[rows] for each in fields(self)})
 
+    def between(self, before: Rows, share: Floats) -> "Travel":
+        """Return moments that lie a ``share`` (n,) of the way from one time to the next; what is
+        mirrored is so up to the next time.
+        """
+        found = {}
+        for each in fields(self):
+            values = getattr(self, each.name)
+            if each.name == "upside":
+                found[each.name] = values[before if len(values) > 1 else np.zeros_like(before)]
+                continue
+            part = share[:, None] if values.ndim > 1 else share
+            # In this form it is exactly the one or the other where it is there.
+            found[each.name] = (1.0 - part) * values[before] + part * values[before + 1]
+        return Travel(**found)
+
     def angle(self, turn_deg: float) -> Floats:
         """Return the angle of the rider's front in degrees, turn included, unwrapped."""
         return np.degrees(self.facing) + turn_deg

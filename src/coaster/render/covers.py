@@ -1,19 +1,21 @@
 """Masks over all frames: where what is drawn apart is seen."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from coaster.geometry import maps as mapping
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
+from coaster.motion.sense import Rows
 from coaster.render import places
 from coaster.render.figures import Figure
-from coaster.render.frames import Frames
+from coaster.render.frames import Frames, cut
 from coaster.render.places import Placed
 from coaster.scene.masks import Meeting
 
+AFFINE = 6
+"""Numbers of a map that is flat."""
 REACH = 3.0
 """So many standard deviations of a Gaussian are drawn; what is farther off is under 0.2 %."""
 
@@ -44,6 +46,18 @@ class Cover:
     blur: Floats
     strength: Floats
 
+    def at_rows(self, rows: Rows) -> "Cover":
+        """Return the cover as it is in some rows."""
+        numbers = (cut(each, rows) for each in (self.grow, self.blur, self.strength))
+        cuts = tuple(replace(each, maps=cut(each.maps, rows)) for each in self.cuts)
+        return Cover(cuts, self.inverted, *numbers)
+
+    def through(self, maps: Maps) -> "Cover":
+        """Return the cover where the px that it is told in lie under ``maps`` (n, 6)."""
+        cuts = tuple(replace(x, maps=mapping.compose(maps, x.maps)) for x in self.cuts)
+        blur = self.blur * _sizes(maps) if self.blur.any() else self.blur
+        return replace(self, cuts=cuts, blur=blur)
+
     @property
     def still(self) -> bool:
         return self.shape_is_still and len(self.strength) == 1
@@ -62,6 +76,24 @@ class Cover:
     def lets_through(self) -> bool:
         """Whether in some frame anything is seen outside of the cuts."""
         return self.inverted or bool(np.any(self.strength < 1))
+
+    def window(self) -> Floats | None:
+        """Return left, top, right and bottom, px of the scene, where all that the cover does is to
+        show what lies in an upright box that stands still; else None.
+        """
+        numbers = self.grow, self.blur, self.strength
+        if len(self.cuts) != 1 or not self.still or self.inverted:
+            return None
+        (cut,) = self.cuts
+        shows = cut.how == "add" and [float(each[0]) for each in numbers] == [0.0, 0.0, 1.0]
+        if not shows or not cut.figure.is_box:
+            return None
+        a, b, c, d, *_ = cut.maps[0]
+        if b or c or min(a, d) <= 0 or cut.maps.shape[1] != AFFINE:
+            return None
+        left, top, right, bottom = cut.figure.bounds()
+        (low, high) = mapping.apply_each(cut.maps, np.array([[left, top], [right, bottom]]))[0]
+        return np.concatenate([low, high])
 
     def bounds(self) -> Floats:
         """Return left, top, right and bottom of all that a cut may show, px of the scene, (n, 4) or
@@ -101,13 +133,13 @@ def cover_of(placed: Placed, at: Frames | None = None) -> Cover | None:
         places.keyed(placed.layer, name, times) for name in ("grow", "feather", "masking")
     )
     # Two standard deviations are the feather: most of the fading lies within it.
-    blur = np.maximum(feather, 0.0) / 2 * _sizes(cuts)
+    blur = np.maximum(feather, 0.0) / 2 * _sizes(cuts[0].maps)
     return Cover(cuts, mask.inverted, grow, blur, np.clip(strength, 0.0, 1.0))
 
 
-def _sizes(cuts: Sequence[Cut]) -> Floats:
-    """Return by how much the first cut is larger in the scene than in its own px, (n,)."""
-    a, b, c, d = cuts[0].maps[:, :4].T
+def _sizes(maps: Maps) -> Floats:
+    """Return by how much something is larger than in its own px, (n,)."""
+    a, b, c, d = maps[:, :4].T
     size = np.sqrt(np.abs(a * d - b * c))
     # Told once where it does not change, though its group turns or goes somewhere.
     rows: Floats = size[:1] if np.allclose(size, size[0], rtol=1e-9) else size

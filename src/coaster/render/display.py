@@ -6,18 +6,21 @@ on as one. Groups that look the same drawn member by member are flattened away.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 
+from coaster.geometry import affine
 from coaster.geometry import maps as mapping
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
-from coaster.render.covers import Cover
+from coaster.motion.sense import Rows
+from coaster.render.covers import Cover, Cut
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
 from coaster.render.faces import Faces, Outline
+from coaster.render.frames import Frames
 from coaster.render.paints import Paints
 from coaster.scene import tree
 from coaster.scene.document import Layer
@@ -47,6 +50,10 @@ class Item:
             and self.paints is None
         )
 
+    def through(self, maps: Maps) -> "Item":
+        """Return the item where the px that it is told in lie under ``maps`` (n, 6)."""
+        return replace(self, maps=mapping.compose(maps, self.maps))
+
     def map(self, frame: int) -> Floats:
         row: Floats = self.maps[frame if len(self.maps) > 1 else 0]
         return row
@@ -75,6 +82,10 @@ class Push:
     blend: Blend = "normal"
     cover: Cover | None = None
 
+    def through(self, maps: Maps) -> "Push":
+        """Return the push where the px that it is told in lie under ``maps`` (n, 6)."""
+        return self if self.cover is None else replace(self, cover=self.cover.through(maps))
+
     def strength(self, frame: int) -> float:
         return float(self.opacity[frame if len(self.opacity) > 1 else 0])
 
@@ -91,14 +102,25 @@ class Through:
 
     by: Stencil
     inverted: bool
+    name: str = ""
+
+    def through(self, maps: Maps) -> "Through":
+        return self
 
 
 @dataclass(frozen=True, eq=False)
 class Pop:
     """The end of what is drawn apart."""
 
+    name: str = ""
+
+    def through(self, maps: Maps) -> "Pop":
+        return self
+
 
 Step = Item | Push | Through | Pop
+HERE = np.array([affine.IDENTITY])
+NONE, FULL = np.zeros(1), np.ones(1)
 Said = tuple[Literal["item", "push", "through", "pop"], Layer]
 """What to do, and with which layer."""
 
@@ -114,11 +136,15 @@ class Program:
     steps: tuple[Step, ...]
 
 
-def program_of(evaluation: Evaluation, *, guides: bool = False) -> Program:
-    """Return the program of a scene, that of its guides with it if they are wanted."""
+def program_of(
+    evaluation: Evaluation, *, guides: bool = False, at: Frames | None = None
+) -> Program:
+    """Return the program of a scene, that of its guides with it if they are wanted; in place of all
+    frames ``at`` some, in the order of their rows.
+    """
     scene = evaluation.scene
     outline = Layout(evaluation, guides=guides)
-    motions = {motion.layer.id: motion for motion in evaluation.motions_of(outline.drawn)}
+    motions = {motion.layer.id: motion for motion in evaluation.motions_of(outline.drawn, at)}
     steps: list[Step] = []
     for kind, layer in outline.steps():
         motion = motions[layer.id]
@@ -131,10 +157,30 @@ def program_of(evaluation: Evaluation, *, guides: bool = False) -> Program:
             # What is drawn apart alone is as faint as it is already.
             strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
             steps.append(Push(layer.id, strength, layer.blend, motion.cover))
+        elif layer.content.can.show:
+            opening, shown = shown_within(evaluation, motion)
+            # All of it is as faint as the layer is.
+            steps.append(replace(opening.through(motion.maps), opacity=outline.strength(motion)))
+            steps += [step.through(motion.maps) for step in shown]
         else:
             look = motion.faces, motion.maps, outline.strength(motion), motion.paints
             steps.append(Item(layer.id, *look))
     return Program(scene.width, scene.height, scene.length, scene.background, tuple(steps))
+
+
+def shown_within(evaluation: Evaluation, motion: LayerMotion) -> tuple[Push, list[Step]]:
+    """Return what a layer draws that shows another scene, in that one's px: the opening of what is
+    drawn apart, within its frame, and then all up to its end. Of a scene that is not here, nothing
+    but the frame.
+    """
+    name, look, inside = motion.layer.id, motion.faces.first, evaluation.within(motion.layer)
+    (frame,) = look.outlines
+    cover = Cover((Cut(frame.figure, "add", HERE),), False, NONE, NONE, FULL)
+    ground = replace(frame, fill=None if inside is None else inside.scene.background)
+    ground_item = Item(name, Faces((replace(look, outlines=(ground,)),)), HERE, FULL)
+    steps = () if inside is None else program_of(inside, at=motion.told).steps
+    inner = [replace(step, name=f"{name}.{step.name}") for step in steps]
+    return Push(name, FULL, "normal", cover), [ground_item, *inner, Pop()]
 
 
 class Layout:
@@ -217,10 +263,10 @@ class Layout:
         """Return how strongly a layer is drawn in the frames told of it, groups that are flattened
         away included.
         """
-        every = np.arange(self._evaluation.frames + 1.0)
+        times = self._evaluation.times(motion.told)
         strength = motion.opacities
         for group in self.flattened(motion.layer):
-            opacities = opacities_of(group, every if motion.told is None else motion.told.times)
+            opacities = opacities_of(group, times)
             # What is never faint leaves one number for all frames, and the raster a still part.
             if len(opacities) > 1 or opacities[0] != 1.0:
                 strength = strength * opacities
@@ -242,6 +288,24 @@ def _stencils(drawn: Sequence[Layer]) -> dict[str, list[Layer]]:
 def _is_ever_faint(group: Layer, length: int) -> bool:
     opacities = opacities_of(group, np.arange(length + 1.0))
     return bool(np.any((opacities > 0) & (opacities < 1)))
+
+
+def travel(item: Item, corners: Floats, before: Rows, after: Rows) -> Floats:
+    """Return how far an item goes, or its edges, from some frames to others, (n,): px that its maps
+    lead to. What is seen in neither goes nowhere.
+
+    ``corners`` are those of the item, which are worked out once.
+    """
+    gone = np.zeros(len(before))
+    if len(item.maps) > 1:
+        from_here, to_there = (mapping.apply_each(item.maps[x], corners) for x in (before, after))
+        gone = np.hypot(*(to_there - from_here).T).max(axis=0)
+    if not item.faces.still:
+        boxes = item.faces.boxes()
+        gone = np.maximum(gone, np.abs(boxes[after] - boxes[before]).max(axis=1))
+    if len(item.opacity) == 1:
+        return gone if item.opacity[0] > 0 else np.zeros(len(before))
+    return np.where((item.opacity[before] > 0) | (item.opacity[after] > 0), gone, 0.0)
 
 
 def corners_of(item: Item) -> Floats:

@@ -7,15 +7,19 @@ import numpy as np
 
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
+from coaster.motion import playing
 from coaster.motion.distance import Way
+from coaster.motion.sense import Rows
 from coaster.motion.travel import Travel
 from coaster.render import places
 from coaster.render.covers import Cover, cover_of
 from coaster.render.faces import Face, Faces
-from coaster.render.frames import Frames
+from coaster.render.frames import Frames, cut
 from coaster.render.paints import Paints, paints_of
 from coaster.render.places import Known, Placed, Stand
 from coaster.render.recent import Recent
+from coaster.scene import tree
+from coaster.scene.contents import Inset, as_inset
 from coaster.scene.document import Layer, Scene
 
 
@@ -67,8 +71,28 @@ class LayerMotion:
     def face(self, frame: int) -> Face:
         return self.faces.at(self.row(frame))
 
+    def is_over(self, frame: int) -> bool:
+        """Whether what goes on by itself has ended, or not begun, and so nothing is there."""
+        face = self.face(frame)
+        return self.opacity(frame) == 0 or not (face.picture or face.outlines)
+
     def row(self, frame: int) -> int:
         return frame if self.told is None else self.told.row(frame)
+
+    def at_rows(self, rows: Rows, told: Frames | None) -> "LayerMotion":
+        """Return how it looks and where it is in some rows, as frames that are ``told`` of the
+        scene around its own.
+        """
+        stand = self.stand
+        own, maps, spots = (cut(each, rows) for each in (stand.own, stand.maps, stand.spots))
+        return LayerMotion(
+            self.layer,
+            Stand(own, maps, spots, stand.faces.at_rows(rows)),
+            cut(self.opacities, rows),
+            None if self.paints is None else self.paints.at_rows(rows),
+            told,
+            None if self.cover is None else self.cover.at_rows(rows),
+        )
 
 
 class Evaluation:
@@ -79,9 +103,41 @@ class Evaluation:
     else within 1e-9 of a path's length.
     """
 
-    def __init__(self, scene: Scene) -> None:
+    def __init__(self, scene: Scene, clock: "Clock | None" = None) -> None:
         self.scene, self.frames = scene, scene.length
         self._known = Known(scene)
+        self._clock = clock
+        self._within: dict[str, Evaluation | None] = {}
+
+    def within(self, layer: Layer) -> "Evaluation | None":
+        """Return the scene that a layer shows, evaluated in the frames of this one; None where it
+        shows none, or one that is not here.
+        """
+        if layer.id not in self._within:
+            shown = self.scene.shown_by(layer) if layer.content.can.show else None
+            clock = None if shown is None else Clock(self, layer, shown.fps)
+            self._within[layer.id] = None if shown is None else Evaluation(shown, clock)
+        return self._within[layer.id]
+
+    def times(self, at: Frames | None = None) -> Floats:
+        """Return the moments of this scene, in its frames, at all frames of the outermost one, or
+        ``at`` some.
+        """
+        if self._clock is None:
+            return np.arange(self.frames + 1.0) if at is None else at.times
+        return self._clock.moments(at)
+
+    def is_still(self, motion: LayerMotion) -> bool:
+        """Whether a layer, with what it shows, looks the same in every frame told of it."""
+        return motion.still and self.shows_still(motion)
+
+    def shows_still(self, motion: LayerMotion) -> bool:
+        """Whether nothing moves in the scene that a layer shows, if it shows one."""
+        inside = self.within(motion.layer)
+        if inside is None:
+            return True
+        drawn = [layer for layer in inside.scene.layers if tree.is_drawn(inside.scene, layer)]
+        return all(inside.is_still(each) for each in inside.motions_of(drawn, motion.told))
 
     @property
     def motions(self) -> tuple[LayerMotion, ...]:
@@ -97,9 +153,23 @@ class Evaluation:
         What was worked out a moment ago for all frames is not worked out again.
         """
         placed = self.placed(layers)
+        if self._clock is not None:
+            return self._retimed(placed, at)
         # Some frames are asked for once, by a look ahead that is gone a moment later: not worth
         # keeping.
         return _MOTIONS.all(placed, _motions) if at is None else _motions(placed, at)
+
+    def _retimed(self, placed: Sequence[Placed], at: Frames | None) -> list[LayerMotion]:
+        """Return motions where the frames are those of a scene around this one."""
+        moments = self.times(at)
+        rows = np.round(moments).astype(np.intp)
+        if np.array_equal(rows, moments):
+            # Frame by frame at its own speed: what is known of it by itself is known here.
+            found = _MOTIONS.all(placed, _motions)
+        else:
+            own, rows = np.unique(moments, return_inverse=True)
+            found = _BETWEEN.all([(one, Frames(own)) for one in placed], _motions_between)
+        return [motion.at_rows(rows.reshape(-1), at) for motion in found]
 
     def placed(self, layers: Sequence[Layer]) -> list[Placed]:
         return [self._known.placed(layer) for layer in layers]
@@ -120,12 +190,43 @@ class Evaluation:
         return there is not None and other._known.placed(there) == self._known.placed(layer)
 
 
+@dataclass(frozen=True, eq=False)
+class Clock:
+    """When a scene is seen that a layer of another one shows; ``fps`` are its own."""
+
+    around: Evaluation
+    layer: Layer
+    fps: float
+
+    def moments(self, at: Frames | None) -> Floats:
+        """Return which of its frames, or what between them, is seen in the frames around, (n,)."""
+        played = as_inset(self.layer.content)
+        assert played is not None  # noqa: S101 - nothing else shows a scene
+        gone, backwards = _gone(played, self.layer, self.around.times(at), self.around.scene.fps)
+        return playing.moments(gone, played.cut, self.fps, backwards=backwards)[0]
+
+
+def _gone(played: Inset, layer: Layer, times: Floats, fps: float) -> tuple[Floats, bool]:
+    """Return the seconds of the scene that a layer shows which have gone by, and whether it begins
+    at its end.
+    """
+    speed = layer.keys_of("speed") or played.speed
+    gone = playing.elapsed(times, played.starts, fps, speed)
+    return gone, playing.is_backwards(played.starts, speed)
+
+
 _MOTIONS: Recent[Placed, LayerMotion] = Recent(1024)
+_BETWEEN: Recent[tuple[Placed, Frames], LayerMotion] = Recent(256)
+
+
+def _motions_between(wanted: Sequence[tuple[Placed, Frames]]) -> list[LayerMotion]:
+    return _motions([one for one, _ in wanted], wanted[0][1])
 
 
 def forget() -> None:
     """Forget what was worked out, as if nothing had been asked yet."""
     _MOTIONS.clear()
+    _BETWEEN.clear()
     places.forget()
 
 
@@ -136,6 +237,10 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
         opacities, paints = opacities_of(one.layer, times), paints_of(one.layer, times)
         if stand.way and stand.travel and stand.way.ride.gap == "hide":
             opacities = np.where(stand.way.is_unseen(stand.travel.along), 0.0, opacities)
+        if (shows := as_inset(one.layer.content)) is not None:
+            gone, backwards = _gone(shows, one.layer, times, one.fps)
+            _, seen = playing.moments(gone, shows.cut, shows.times.fps, backwards=backwards)
+            opacities = opacities if seen.all() else np.where(seen, opacities, 0.0)
         cover = cover_of(one, at)
         made.append(LayerMotion(one.layer, stand, opacities, paints, at, cover))
     return made

@@ -17,6 +17,7 @@ from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, Subpath
 from coaster.motion import keys, playing
+from coaster.motion.sense import Rows
 from coaster.render import texts
 from coaster.render.figures import Figure, Run
 from coaster.scene.contents import (
@@ -24,6 +25,7 @@ from coaster.scene.contents import (
     Cap,
     Footage,
     Group,
+    Inset,
     Join,
     Line,
     Picture,
@@ -161,6 +163,10 @@ class Faces:
     def at(self, frame: int) -> Face:
         return self.faces[int(self.which[frame if len(self.which) > 1 else 0])]
 
+    def at_rows(self, rows: Rows) -> "Faces":
+        """Return the looks in some frames; how much they are grown is in their maps already."""
+        return self if self.still else Faces(self.faces, self.which[rows])
+
     def boxes(self) -> Floats:
         """Return the box in each frame, (n, 4) or (1, 4)."""
         if self.still:
@@ -196,11 +202,10 @@ def _footage(content: Footage, layer: Layer, path: Path | None, times: Floats, f
     """Each frame of the file that is seen, or each two of which one fades into the other, is a
     face.
     """
-    keyed = layer.keys_of("speed")
-    gone = playing.elapsed(times, content.starts, fps, keyed or content.speed)
-    # With keys the way it goes first says where it starts: one that turns round has both.
-    at_start = keys.values(keyed, np.array([content.starts]))[0][0] if keyed else content.speed
-    seen = playing.played(gone, content.cut, content.times.begins(), backwards=at_start < 0)
+    speed = layer.keys_of("speed") or content.speed
+    gone = playing.elapsed(times, content.starts, fps, speed)
+    backwards = playing.is_backwards(content.starts, speed)
+    seen = playing.played(gone, content.cut, content.times.begins(), backwards=backwards)
     rows = np.stack([seen.index, seen.over, np.round(seen.share * 255)], axis=1)
     known, which = np.unique(rows, axis=0, return_inverse=True)
     faces = tuple(_footage_face(content, *(int(each) for each in row)) for row in known)
@@ -212,6 +217,14 @@ def _footage_face(content: Footage, index: int, over: int, share: int) -> Face:
     if index == playing.NOTHING:
         return Face(box)
     return Face(box, (content.asset, index), mix=(over, share / 255) if share else None)
+
+
+@_faces.register
+def _inset(content: Inset, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+    """Its frame; what is in that is another scene's (see ``display``)."""
+    box = (0.0, 0.0, content.width, content.height)
+    frame = Outline(Figure((_rectangle_run(content.width, content.height),)))
+    return Faces((Face(box, None, (frame,)),))
 
 
 @_faces.register
@@ -303,8 +316,12 @@ def _drawn(shape: Shape) -> tuple[Subpath, ...]:
 
 def _rectangle(w: float, h: float, r: float) -> Figure:
     if r <= 0:
-        return Figure((Run.straight_through([(0, 0), (w, 0), (w, h), (0, h)], closed=True),))
+        return Figure((_rectangle_run(w, h),))
     return Figure.of((_rounded(w, h, r),))
+
+
+def _rectangle_run(w: float, h: float) -> Run:
+    return Run.straight_through([(0, 0), (w, 0), (w, h), (0, h)], closed=True)
 
 
 def _rounded(w: float, h: float, r: float) -> Subpath:

@@ -70,6 +70,16 @@ class Figure:
         """Return (left, top, right, bottom) of the curves themselves."""
         return bezier.bounds(np.concatenate([run.cubics for run in self.runs]))
 
+    @property
+    def is_box(self) -> bool:
+        """Whether it is an upright rectangle."""
+        if len(self.runs) != 1 or len(self.runs[0].cubics) != 4 or not self.runs[0].closed:
+            return False
+        (run,) = self.runs
+        left, top, right, bottom = self.bounds()
+        corners = {(left, top), (right, top), (right, bottom), (left, bottom)}
+        return bool(run.straight.all()) and set(map(tuple, run.cubics[:, 0].tolist())) == corners
+
     def path_data(self) -> str:
         """Write the figure as SVG path data."""
         return _path_data(self)

@@ -8,11 +8,16 @@ from coaster.geometry.bezier import Floats
 from coaster.motion.sense import Rows
 
 
-class Frames:
-    """Frames of a scene, ascending; two of the same are equal."""
+def cut(values: Floats, rows: Rows) -> Floats:
+    """Return some rows of numbers, of which there is one where it stands for all."""
+    return values if len(values) == 1 else values[rows]
 
-    def __init__(self, numbers: Rows) -> None:
-        self.numbers = numbers
+
+class Frames:
+    """Frames of a scene, ascending, or moments between them; two of the same are equal."""
+
+    def __init__(self, numbers: Rows | Floats) -> None:
+        self._numbers = numbers
         self._key = numbers.tobytes()
 
     @staticmethod
@@ -20,7 +25,7 @@ class Frames:
         return Frames(np.array([frame]))
 
     def __len__(self) -> int:
-        return len(self.numbers)
+        return len(self._numbers)
 
     def __hash__(self) -> int:
         return hash(self._key)
@@ -30,8 +35,23 @@ class Frames:
 
     @cached_property
     def times(self) -> Floats:
-        return self.numbers.astype(float)
+        return self._numbers.astype(float)
 
     def row(self, frame: int) -> int:
         """Return the row in which one of the frames is."""
-        return int(np.searchsorted(self.numbers, frame))
+        return int(np.searchsorted(self._numbers, frame))
+
+    def among(self, length: int) -> tuple[Floats, Rows]:
+        """Return the times 0..length with those between them, and in which of them each of these
+        is.
+        """
+        every = np.arange(length + 1.0)
+        if self._numbers.dtype.kind == "i":
+            return every, self._numbers.astype(np.intp)
+        every = np.union1d(every, self._numbers)
+        return every, np.searchsorted(every, self._numbers)
+
+    def within(self, length: int) -> tuple[Rows, Floats]:
+        """Return the frame before each, and how far it is from there to the next."""
+        before = np.minimum(np.floor(self.times), length - 1).astype(np.intp)
+        return before, self.times - before

@@ -9,7 +9,9 @@ import numpy as np
 from coaster.geometry.bezier import Floats
 from coaster.motion import keys
 from coaster.motion.colours import to_hex
+from coaster.motion.sense import Rows
 from coaster.render.faces import Outline, Ramp
+from coaster.render.frames import cut
 from coaster.scene.document import Layer
 from coaster.scene.properties import PROPERTIES, Track
 
@@ -46,6 +48,16 @@ class Paints:
         if self.offset is not None:
             changed["pen"] = replace(outline.pen, offset=float(_at(self.offset, frame)))
         return replace(outline, **changed)
+
+    def at_rows(self, rows: Rows) -> "Paints":
+        """Return the paint as it is in some rows."""
+        keyed = {each: getattr(self, each) for each in BRUSHES}
+        brushes = {each: cut(keyed[each], rows) for each in BRUSHES if keyed[each] is not None}
+        stops, stops_at = (
+            {number: cut(values, rows) for number, values in of.items()}
+            for of in (self.stops, self.stops_at)
+        )
+        return Paints(**brushes, stops=stops, stops_at=stops_at)
 
     def _ramp(self, ramp: Ramp, frame: int) -> Ramp:
         """Return a gradient as it is in a frame; an offset never falls behind the one before."""

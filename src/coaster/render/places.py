@@ -199,7 +199,9 @@ def _travels(placed: Sequence[Placed], at: Frames | None) -> dict[int, tuple[Way
         ways = [way for _, way in riders]
         gone = _gone_together([placed[i] for i in numbers], ways, None if whole else at)
         for (i, way), each in zip(riders, gone, strict=True):
-            found[i] = way, each.at(at.numbers) if whole and at is not None else each
+            if whole and at is not None:
+                each = each.between(*at.within(placed[i].length))
+            found[i] = way, each
     return found
 
 
@@ -207,12 +209,13 @@ def _gone_together(riders: list[Placed], ways: list[Way], at: Frames | None) -> 
     """Return the travels of riders of one path."""
     length, fps = riders[0].length, riders[0].fps
     periods = [distance.period_of(way, length) for way in ways]
+    times, rows = (np.arange(length + 1.0), None) if at is None else at.among(length)
     ridden = travel.evaluate_all(
         ways,
-        np.arange(length + 1),
+        times,
         fps=fps,
         periods=periods,
-        rows=None if at is None else at.numbers,
+        rows=rows,
         through=[_from_rail(one, at) for one in riders],
     )
     every = zip(riders, ways, periods, ridden, strict=True)

@@ -4,7 +4,10 @@ What stands still is drawn once; only where something moves is drawn anew.
 """
 
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
+from functools import cached_property
+from math import ceil
 from typing import Protocol
 
 import cv2
@@ -14,11 +17,12 @@ from numpy.typing import NDArray
 
 from coaster.errors import RenderError
 from coaster.geometry import affine, maps
+from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.media.pictures import Pixels
 from coaster.render.covering import Covering
 from coaster.render.covers import Cover
-from coaster.render.display import Item, Program, Push, Step, Through, corners_of
+from coaster.render.display import Item, Program, Push, Step, Through, corners_of, travel
 from coaster.render.faces import Face
 from coaster.render.inks import (
     BLENDS,
@@ -33,7 +37,7 @@ from coaster.render.sprites import NOWHERE, Box, Boxes, Placed, Sprite, boxes_of
 
 class FrameSource(Protocol):
     """Where pictures come from: by the file's name and the index of the frame in it, 0 for
-    a still.
+    a still. What is writeable may be drawn on.
     """
 
     def pixels(self, asset: str, index: int) -> Pixels: ...
@@ -41,6 +45,10 @@ class FrameSource(Protocol):
     def is_opaque(self, asset: str) -> bool:
         """Whether it is known that no frame of it has any transparency."""
         ...
+
+
+WHOLE_PX = 1e-3
+"""What is off by less lies on whole px."""
 
 
 def output_size(width: int, height: int, scale: float) -> tuple[int, int]:
@@ -55,6 +63,10 @@ class _Part(Protocol):
     @property
     def moves(self) -> bool: ...
     def box(self, frame: int) -> Box: ...
+    def moved(self, first: int, last: int) -> float:
+        """Return how far anything of it goes from one frame to another, px of the scene."""
+        ...
+
     def draw(self, canvas: skia.Canvas, frame: int) -> None: ...
 
 
@@ -65,6 +77,9 @@ class _Still:
     image: skia.Image
     region: Box
     moves: bool = False
+
+    def moved(self, first: int, last: int) -> float:
+        return 0.0
 
     def box(self, frame: int) -> Box:
         return self.region
@@ -83,6 +98,14 @@ class _Drawable:
     @property
     def moves(self) -> bool:
         return not self.item.still
+
+    def moved(self, first: int, last: int) -> float:
+        ends = np.array([first]), np.array([last])
+        return float(travel(self.item, self._corners, *ends)[0])
+
+    @cached_property
+    def _corners(self) -> Floats:
+        return corners_of(self.item)
 
     def at(self, frame: int) -> int:
         return frame if len(self.boxes) > 1 else 0
@@ -170,6 +193,14 @@ class _Apart:
         seen_through = (part for _, parts in self.throughs for part in parts)
         return any(part.moves for part in (*self.parts, *seen_through)) or not self.push.still
 
+    def moved(self, first: int, last: int) -> float:
+        seen_through = (part for _, parts in self.throughs for part in parts)
+        # How far a mask goes is not known here: as far as anything does.
+        cover = self.push.cover
+        if cover is not None and not cover.shape_is_still:
+            return np.inf
+        return max((part.moved(first, last) for part in (*self.parts, *seen_through)), default=0.0)
+
     def box(self, frame: int) -> Box:
         box = _union([part.box(frame) for part in self.parts])
         if self.covering is None or self.covering.cover.lets_through:
@@ -198,6 +229,37 @@ class _Apart:
         canvas.restore()
 
 
+@dataclass
+class _Clipped:
+    """A part of which only what lies in a box of whole px is seen."""
+
+    part: _Part
+    within: Box
+
+    @property
+    def moves(self) -> bool:
+        return self.part.moves
+
+    def moved(self, first: int, last: int) -> float:
+        return self.part.moved(first, last)
+
+    def box(self, frame: int) -> Box:
+        return common(self.part.box(frame), self.within)
+
+    def draw(self, canvas: skia.Canvas, frame: int) -> None:
+        canvas.save()
+        canvas.clipRect(skia.Rect.MakeLTRB(*self.within))
+        self.part.draw(canvas, frame)
+        canvas.restore()
+
+
+def _blends(part: _Part) -> bool:
+    """Whether it needs what is behind it."""
+    if isinstance(part, _Clipped):
+        return _blends(part.part)
+    return isinstance(part, _Apart) and part.push.blend != "normal"
+
+
 def _seen_through(through: Through) -> skia.Paint:
     """Return how what is seen through is laid on what it masks."""
     mode = skia.BlendMode.kDstOut if through.inverted else skia.BlendMode.kDstIn
@@ -216,6 +278,15 @@ class Surface:
 
     pixels: Pixels
     moved: list[Box] | None = field(default=None)
+
+    def put_back(self, still: Pixels, regions: list[Box]) -> None:
+        """Put back what is still, but in the regions, which are about to be drawn anew."""
+        # Nothing is known of what a fresh surface holds, nor of one on which drawing failed.
+        if self.moved is None:
+            np.copyto(self.pixels, still)
+        for left, top, right, bottom in set(self.moved or ()) - set(regions):
+            self.pixels[top:bottom, left:right] = still[top:bottom, left:right]
+        self.moved = regions
 
 
 class Painter:
@@ -246,35 +317,100 @@ class Painter:
 
     def repaint(self, frame: int, surface: Surface) -> None:
         """Draw one frame over the last one drawn there; only what moved is touched."""
-        try:
-            ground, still, parts = self._prepared()
-            # Nothing is known of what a fresh surface holds, nor of one on which drawing failed.
-            if surface.moved is None:
-                np.copyto(surface.pixels, still)
-            boxes = [part.box(frame) for part in parts]
-            moving = [box for box, part in zip(boxes, parts, strict=True) if part.moves]
-            # Boxes that overlap are joined: what lies in both must not be drawn twice where it is
-            # see-through.
-            regions = disjoint(moving)
-            # What is drawn anew below need not be put back first.
-            for left, top, right, bottom in set(surface.moved or ()) - set(regions):
-                surface.pixels[top:bottom, left:right] = still[top:bottom, left:right]
-            surface.moved = regions
-            canvas = canvas_on(surface.pixels)
-            for region in regions:
-                left, top, right, bottom = region
-                there = [p for box, p in zip(boxes, parts, strict=True) if meet(box, region)]
-                behind = ground[top:bottom, left:right]
-                if isinstance(there[0], _DrawableFootage):
-                    # Footage that fills the frame takes its place, without being drawn on it.
-                    hiding = there[0].hiding(frame, region)
-                    behind, there = (behind, there) if hiding is None else (hiding, there[1:])
-                surface.pixels[top:bottom, left:right] = behind
-                _draw_within(region, there, canvas, frame)
-        except (OSError, ValueError, RuntimeError, MemoryError, cv2.error) as error:
-            # Half a frame may stand there: the next one begins from what is still.
-            surface.moved = None
-            raise RenderError(f"Frame {frame} could not be drawn: {error}", frame) from error
+        self._keep(self.painted(frame, surface), surface)
+
+    def _keep(self, found: Pixels, surface: Surface) -> None:
+        """Put pixels of their own onto a surface."""
+        if found is not surface.pixels:
+            np.copyto(surface.pixels, found)
+            surface.moved = [self._whole]
+
+    def painted(self, frame: int, surface: Surface) -> Pixels:
+        """Return one frame, as ``repaint`` draws it, or as pixels of its own where these need no
+        copying: those of footage that fills the frame. They are valid until the next one is asked
+        for.
+        """
+        with _undrawn(frame, surface):
+            return self._painted(frame, surface)
+
+    def _painted(self, frame: int, surface: Surface) -> Pixels:
+        ground, still, parts = self._prepared()
+        boxes = [part.box(frame) for part in parts]
+        moving = [box for box, part in zip(boxes, parts, strict=True) if part.moves]
+        # Boxes that overlap are joined: what lies in both must not be drawn twice where it is
+        # see-through.
+        regions = disjoint(moving)
+        there = [
+            [p for box, p in zip(boxes, parts, strict=True) if meet(box, region)]
+            for region in regions
+        ]
+        if regions == [self._whole] and (own := self._own(frame, there[0])) is not None:
+            return own
+        surface.put_back(still, regions)
+        canvas = canvas_on(surface.pixels)
+        for region, inside in zip(regions, there, strict=True):
+            left, top, right, bottom = region
+            surface.pixels[top:bottom, left:right] = ground[top:bottom, left:right]
+            _draw_within(region, inside, canvas, frame)
+        return surface.pixels
+
+    def mean(self, called: int, rows: range, surface: Surface) -> None:
+        """Draw the mean of some frames over the last one drawn there: where it moves most of all of
+        them, elsewhere of as many fewer as it moves less. It is refused by its number ``called``.
+        """
+        with _undrawn(called, surface):
+            if len(rows) == 1:
+                self._keep(self._painted(rows[0], surface), surface)
+            else:
+                self._draw_means(rows, surface)
+
+    def _draw_means(self, rows: range, surface: Surface) -> None:
+        _, still, parts = self._prepared()
+        moving = [part for part in parts if part.moves]
+        moved = [part.moved(rows[0], rows[-1]) for part in moving]
+        ways = [_union([part.box(row) for row in rows]) for part in moving]
+        regions = disjoint(ways)
+        surface.put_back(still, regions)
+        most = max(moved, default=0.0)
+        for region in regions:
+            farthest = max(far for far, way in zip(moved, ways, strict=True) if meet(way, region))
+            share = farthest / most if 0 < most < np.inf else 1.0
+            wanted = max(1, ceil(share * len(rows)))
+            chosen = [rows[int((i + 0.5) * len(rows) / wanted)] for i in range(wanted)]
+            self._draw_mean(region, chosen, surface.pixels)
+
+    def _draw_mean(self, region: Box, rows: Sequence[int], pixels: Pixels) -> None:
+        """Draw a region as it is on the mean of some frames."""
+        ground, _, parts = self._prepared()
+        left, top, right, bottom = region
+        inside, canvas = pixels[top:bottom, left:right], canvas_on(pixels)
+        total = np.zeros(inside.shape, np.float32)
+        for row in rows:
+            inside[...] = ground[top:bottom, left:right]
+            there = [part for part in parts if meet(part.box(row), region)]
+            _draw_within(region, there, canvas, row)
+            cv2.accumulate(inside, total)
+        inside[...] = cv2.convertScaleAbs(total, alpha=1 / len(rows))
+
+    @property
+    def _whole(self) -> Box:
+        return 0, 0, self.width, self.height
+
+    def _own(self, frame: int, parts: list[_Part]) -> Pixels | None:
+        """Return a frame drawn on the pixels of footage that fills it and hides all behind it; None
+        where there is none.
+        """
+        first, *rest = parts
+        if not isinstance(first, _DrawableFootage):
+            return None
+        found = first.hiding(frame, self._whole)
+        if found is None:
+            return None
+        # Those that are kept for another time are not to be drawn on.
+        if not (found.flags.writeable and found.flags.c_contiguous):
+            found = found.copy()
+        _draw_within(self._whole, rest, canvas_on(found), frame)
+        return found
 
     def prepare(self) -> None:
         """Draw ahead what all frames share.
@@ -312,27 +448,50 @@ class Painter:
             if isinstance(step, Item):
                 yield self._drawn(step)
             elif isinstance(step, Push):
-                yield self._apart(step, steps)
+                yield from self._apart(step, steps)
             else:
                 self._ended = step
                 return
 
-    def _apart(self, push: Push, steps: Iterator[Step]) -> _Apart:
-        """Return what is drawn apart from a push on; the steps go on behind its ``Pop``."""
-        inside, throughs = self._joined_parts(steps), list[tuple[Through, list[_Part]]]()
+    def _apart(self, push: Push, steps: Iterator[Step]) -> Iterator[_Part]:
+        """Yield what is drawn apart from a push on, as one or, where that is the same, part by
+        part; the steps go on behind its ``Pop``.
+        """
+        inside, throughs = list(self._parts(steps)), list[tuple[Through, list[_Part]]]()
         while isinstance(through := self._ended, Through):
-            throughs.append((through, self._joined_parts(steps)))
-        return _Apart(push, inside, self._covering(push.cover), throughs)
+            parts = list(self._parts(steps))
+            throughs.append((through, list(self._with_stills_joined(parts))))
+        within = None if throughs or any(map(_blends, inside)) else self._window(push)
+        if within is None:
+            joined = list(self._with_stills_joined(inside))
+            yield _Apart(push, joined, self._covering(push.cover), throughs)
+        elif within == self._whole:
+            yield from inside
+        else:
+            yield from (_Clipped(part, within) for part in inside)
 
-    def _joined_parts(self, steps: Iterator[Step]) -> list[_Part]:
-        return list(self._with_stills_joined(list(self._parts(steps))))
+    def _window(self, push: Push) -> Box | None:
+        """Return the box in which what is drawn apart is seen, where it is laid on as it is and a
+        box of whole px that stands still is all its mask; None of any other.
+
+        A scene in a scene mostly is so: drawn part by part, only what moves in it is drawn anew.
+        """
+        plain = push.blend == "normal" and len(push.opacity) == 1 and push.opacity[0] == 1
+        corners = push.cover.window() if push.cover is not None and plain else None
+        if corners is None:
+            return None
+        box = corners * np.tile(self._factors, 2)
+        if np.abs(box - np.round(box)).max() > WHOLE_PX:
+            return None
+        left, top, right, bottom = (int(each) for each in np.round(box))
+        return common((left, top, right, bottom), self._whole)
 
     def _with_stills_joined(self, parts: Sequence[_Part]) -> Iterator[_Part]:
         """Yield the parts, with those that stand still and follow each other drawn into images."""
         waiting: list[_Part] = []
         for part in parts:
             # What blends needs what is behind it, so it is no part of an image.
-            if not part.moves and not (isinstance(part, _Apart) and part.push.blend != "normal"):
+            if not part.moves and not _blends(part):
                 waiting.append(part)
                 continue
             yield from self._stills(waiting)
@@ -378,6 +537,17 @@ class Painter:
         if key not in self._sprites:
             self._sprites[key] = Sprite(self._source.pixels(asset, index), width, height)
         return self._sprites[key]
+
+
+@contextmanager
+def _undrawn(frame: int, surface: Surface) -> Iterator[None]:
+    """Errors: RenderError with the frame, whatever it was that kept it from being drawn."""
+    try:
+        yield
+    except (OSError, ValueError, RuntimeError, MemoryError, cv2.error) as error:
+        # Half a frame may stand there: the next one begins from what is still.
+        surface.moved = None
+        raise RenderError(f"Frame {frame} could not be drawn: {error}", frame) from error
 
 
 def _cut(pixels: Pixels, top: int, bottom: int) -> _Still:

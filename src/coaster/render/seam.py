@@ -8,7 +8,11 @@ import numpy as np
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.motion import distance, keys
+from coaster.motion.colours import from_hex
 from coaster.render.evaluate import Evaluation, LayerMotion
+from coaster.render.faces import Ramp
+from coaster.render.frames import Frames
+from coaster.render.paints import Paints
 from coaster.scene import tree
 from coaster.scene.document import Scene
 from coaster.scene.properties import PLACES
@@ -17,6 +21,9 @@ SEAM_PX, SEAM_DEG, SEAM_SPEED = 0.5, 1.0, 0.05
 """What the eye lets pass: px, degrees, and the share of the larger of the two speeds."""
 SEAM_SCALE, SEAM_OPACITY = 0.01, 0.02
 """The same for size, a share of it, and for opacity."""
+SEAM_LEVELS = 3
+"""Of 255, in any channel of a colour."""
+CLOSE_FRAMES = 1e-3
 INSTANT = 1e-6
 """Frames before the seam at which the end is looked at, where the continuation is its limit."""
 
@@ -27,8 +34,10 @@ class LayerSeam:
 
     Units: px, degrees in -180..180, px/s (``speed_end`` just before the seam, ``speed_start``
            just after it), shares of the size and of full opacity. ``unseen`` says that the layer
-           is outside the frame on both sides of the seam, so that whatever it does nobody sees.
-           ``footage`` are the frames of its file at N and at 0, where they are not the same.
+           is outside the frame, or clear, on both sides of the seam, so that nobody sees it.
+           ``footage`` are the frames of its file at N and at 0, where they are not the same,
+           ``shows`` those of the scene it shows. ``colour`` is the largest step of red, green,
+           blue or alpha, of 255.
     """
 
     layer_id: str
@@ -41,6 +50,8 @@ class LayerSeam:
     opacity: float = 0.0
     unseen: bool = False
     footage: tuple[int, int] | None = None
+    shows: tuple[float, float] | None = None
+    colour: float = 0.0
 
     @property
     def speed(self) -> float:
@@ -54,8 +65,12 @@ class LayerSeam:
         moves = (
             self.position <= SEAM_PX and abs(self.angle) <= SEAM_DEG and abs(self.speed) <= limit
         )
-        looks = abs(self.scale) <= SEAM_SCALE and abs(self.opacity) <= SEAM_OPACITY
-        return moves and looks and self.footage is None
+        looks = (
+            abs(self.scale) <= SEAM_SCALE
+            and abs(self.opacity) <= SEAM_OPACITY
+            and self.colour <= SEAM_LEVELS
+        )
+        return moves and looks and self.footage is None and self.shows is None
 
     def reasons(self) -> list[str]:
         """Say what keeps the seam from being clean, in words."""
@@ -70,9 +85,14 @@ class LayerSeam:
             found.append(f"changes size by {self.scale:+.0%} at once")
         if abs(self.opacity) > SEAM_OPACITY:
             found.append(f"changes opacity by {self.opacity:+.0%} at once")
+        if self.colour > SEAM_LEVELS:
+            found.append(f"changes its colour by {self.colour:.0f} of 255 at once")
         if self.footage is not None:
             before, after = self.footage
             found.append(f"goes on with frame {after} of its footage where {before} would follow")
+        if self.shows is not None:
+            end, start = self.shows
+            found.append(f"shows frame {start:g} of its scene where {end:g} would follow")
         if not self.clean and not found:
             found.append(f"goes from {self.speed_end:.0f} to {self.speed_start:.0f} px/s at once")
         return found
@@ -85,7 +105,7 @@ def report(evaluation: Evaluation) -> list[LayerSeam]:
     """
     scene = evaluation.scene
     shown = (m for m in evaluation.motions if tree.is_drawn(scene, m.layer))
-    return [layer_seam(motion, evaluation) for motion in shown if not motion.still]
+    return [layer_seam(motion, evaluation) for motion in shown if not evaluation.is_still(motion)]
 
 
 def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
@@ -105,9 +125,55 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
         speed_start=speed_start,
         scale=(after - before) / larger if larger else 0.0,
         opacity=motion.opacity(0) - motion.opacity(last),
-        unseen=all(_outside(motion, frame, scene) for frame in (0, last)),
+        unseen=all(
+            _outside(motion, frame, scene) or motion.opacity(frame) == 0 for frame in (0, last)
+        ),
         footage=_frames_apart(motion, last),
+        shows=_moments_apart(evaluation, motion, last),
+        colour=_levels_apart(motion, last),
     )
+
+
+def broken(evaluation: Evaluation) -> list[LayerSeam]:
+    """Return the seams that show."""
+    return [one for one in report(evaluation) if not one.clean]
+
+
+def unevenness(evaluation: Evaluation) -> Floats:
+    """Return by how many px the longest step of any layer is longer or shorter than the one before
+    it, frame by frame round the loop, (length,).
+    """
+    scene = evaluation.scene
+    found = np.zeros(scene.length)
+    for motion in evaluation.motions:
+        if not tree.is_drawn(scene, motion.layer) or len(motion.maps) == 1:
+            continue
+        spots = evaluation.spots_of(motion)
+        if len(spots) == 1:
+            continue
+        steps = np.hypot(*np.diff(spots, axis=0).T)
+        found = np.maximum(found, np.abs(steps - np.roll(steps, 1)))
+    return found
+
+
+def _levels_apart(motion: LayerMotion, last: int) -> float:
+    """Return the largest step of any channel of what a layer is painted with, of 255."""
+    if motion.paints is None:
+        return 0.0
+    end, start = (_painted(motion, motion.paints, frame) for frame in (last, 0))
+    pairs = zip(end, start, strict=False)
+    return max((255.0 * float(np.abs(np.subtract(a, b)).max()) for a, b in pairs), default=0.0)
+
+
+def _painted(motion: LayerMotion, paints: Paints, frame: int) -> list[tuple[float, ...]]:
+    """Return the colours that a layer is filled and stroked with in a frame."""
+    found: list[tuple[float, ...]] = []
+    for outline in motion.face(frame).outlines:
+        painted = paints.on(outline, motion.row(frame))
+        for paint in (painted.fill, painted.stroke):
+            texts = paint.colours if isinstance(paint, Ramp) else (paint,)
+            found += [from_hex(text) for text in texts if text]
+    return found
 
 
 def _frames_apart(motion: LayerMotion, last: int) -> tuple[int, int] | None:
@@ -117,6 +183,21 @@ def _frames_apart(motion: LayerMotion, last: int) -> tuple[int, int] | None:
         return None
     same = (end.picture, end.mix) == (start.picture, start.mix)
     return None if same else (end.picture[1], start.picture[1])
+
+
+def _moments_apart(
+    evaluation: Evaluation, motion: LayerMotion, last: int
+) -> tuple[float, float] | None:
+    """Return the frames of the scene that a layer shows, at the end and at the start, unless what
+    is seen goes on.
+    """
+    inside = evaluation.within(motion.layer)
+    if inside is None or evaluation.shows_still(motion):
+        return None
+    end, start = (float(inside.times(Frames.one(frame))[0]) for frame in (last, 0))
+    if abs(end - start) < CLOSE_FRAMES:
+        return None
+    return end, start
 
 
 def _size(motion: LayerMotion, frame: int) -> float:

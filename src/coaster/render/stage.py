@@ -17,7 +17,8 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
 from coaster.render import fonts, places, tells
-from coaster.render.display import Layout
+from coaster.render.covers import Cover
+from coaster.render.display import Item, Layout, Push, Step, Through, shown_within
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.render.faces import MITER, Face, Faces, Ramp
 from coaster.render.figures import Figure
@@ -25,12 +26,12 @@ from coaster.render.frames import Frames
 from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree
-from coaster.scene.contents import Can, Kind, as_footage, as_text, corner_radius, kind_of
+from coaster.scene.contents import Can, Kind, as_played, as_text, corner_radius, kind_of
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 MAGIC = b"CSTR"
-FORMAT = 8
+FORMAT = 9
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -126,7 +127,8 @@ def pack(
               lightness, beside red, green, blue and alpha, 0..1, for each frame. A ``cover`` is a
               mask: figures that add, take or meet, their maps, and the numbers of each frame.
               A fill is a colour, or a gradient: ``form``, ``start``, ``end``, ``colours`` and
-              ``offsets``.
+              ``offsets``. What shows another scene tells ``inside`` what is drawn of that, as steps
+              with their numbers, in that scene's px, in the frames of this one.
     What does nothing by itself and was only put elsewhere is told as a ``pose``, too.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
@@ -217,13 +219,10 @@ class _Packing:
         return [
             self._pose(motion)
             | {
-                "faces": {
-                    "list": self._faces(motion.faces)["list"],
-                    # A block of one frame tells it too, though one frame alone never changes.
-                    "which": self.numbers.add(motion.faces.which.astype(float)),
-                },
+                "faces": self._faces(motion.faces, alone=True),
                 "paints": self._paints(motion.paints),
                 "spots": self._spots(motion),
+                "inside": self._inside(motion, alone=True),
                 "ride": tells.ride_rows(motion, self.scene.fps, self.numbers.add),
                 "keys": [
                     tells.values(track, self._times(), self.numbers.add)
@@ -243,13 +242,13 @@ class _Packing:
             "pose": True,
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),
-            "cover": self._cover(motion),
+            "cover": self._cover(motion.cover),
         }
 
     def _put(self, motion: LayerMotion) -> dict[str, Any]:
         """Tell of a layer that was told before only where it is now."""
         return self._pose(motion) | {
-            "still": motion.still,
+            "still": self.evaluation.is_still(motion),
             "ground": places.is_ground(self.scene, motion.layer, motion.stand),
             "spots": self._spots(motion),
         }
@@ -276,15 +275,16 @@ class _Packing:
             "guide": tree.is_guide(self.scene, layer),
             "can": _can(layer.content.can),
             "pickedBy": layer.content.picked_by,
-            "still": motion.still,
+            "still": self.evaluation.is_still(motion),
             # What the pointer passes through, and what does not have to be drawn anew each frame.
             "ground": places.is_ground(self.scene, layer, motion.stand),
             "faces": self._faces(motion.faces),
             "paints": self._paints(motion.paints),
+            "inside": self._inside(motion),
             "blend": layer.blend,
             "stencil": layer.stencil,
             "stencilInverted": layer.stencil_inverted,
-            "cover": self._cover(motion),
+            "cover": self._cover(motion.cover),
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             "spots": self._spots(motion),
@@ -306,8 +306,35 @@ class _Packing:
             return None
         return self.numbers.add(self.evaluation.spots_of(motion))
 
-    def _faces(self, faces: Faces) -> dict[str, Any]:
-        which = None if faces.still else self.numbers.add(faces.which.astype(float))
+    def _inside(self, motion: LayerMotion, *, alone: bool = False) -> list[dict[str, Any]] | None:
+        """Tell what is drawn of a scene that a layer shows, where it shows one."""
+        if not motion.layer.content.can.show:
+            return None
+        opening, steps = shown_within(self.evaluation, motion)
+        return [self._step(step, alone=alone) for step in (opening, *steps)]
+
+    def _step(self, step: Step, *, alone: bool) -> dict[str, Any]:
+        if isinstance(step, Item):
+            return {
+                "kind": "item",
+                "faces": self._faces(step.faces, alone=alone),
+                "paints": self._paints(step.paints),
+                "maps": self.numbers.add(step.maps),
+                "opacities": self.numbers.add(step.opacity),
+            }
+        if isinstance(step, Push):
+            opacities = self.numbers.add(step.opacity)
+            told = {"opacities": opacities, "cover": self._cover(step.cover), "blend": step.blend}
+            return {"kind": "push", **told}
+        if isinstance(step, Through):
+            return {"kind": "through", "stencil": step.by, "stencilInverted": step.inverted}
+        return {"kind": "pop"}
+
+    def _faces(self, faces: Faces, *, alone: bool = False) -> dict[str, Any]:
+        """Tell looks and when they are seen; ``alone``, of a block, which one it is in any case:
+        one frame by itself never changes.
+        """
+        which = None if faces.still and not alone else self.numbers.add(faces.which.astype(float))
         return {"list": [self._face(face) for face in faces.faces], "which": which}
 
     def _face(self, face: Face) -> dict[str, Any]:
@@ -329,8 +356,8 @@ class _Packing:
         ]
         return {"box": face.box, "picture": face.picture, "mix": face.mix, "outlines": outlines}
 
-    def _cover(self, motion: LayerMotion) -> dict[str, Any] | None:
-        cover, add = motion.cover, self.numbers.add
+    def _cover(self, cover: Cover | None) -> dict[str, Any] | None:
+        add = self.numbers.add
         if cover is None:
             return None
         return {
@@ -397,7 +424,7 @@ def _film(layer: Layer, fps: float) -> dict[str, Any] | None:
     """Tell from which frame up to which footage is played once, and what comes then; None of what
     is none, or has no even speed.
     """
-    film = as_footage(layer.content)
+    film = as_played(layer.content)
     if film is None or not film.speed or layer.track("speed") is not None:
         return None
     ends = film.starts + film.once * fps / abs(film.speed)
@@ -413,6 +440,8 @@ def _standing(layer: Layer, fps: float) -> dict[str, Any]:
         "words": _words(layer.content),
         "kind": kind_of(layer.content),
         "film": _film(layer, fps),
+        "shows": layer.content.scene_id(),
+        "maskedBy": list(layer.mask.paths()) if layer.mask else [],
         "placed": any(layer.track(name) for name in PLACES),
     }
 
@@ -460,7 +489,7 @@ class _Known:
         return cls(packing, Evaluation(before))
 
     def has(self, layer: Layer) -> bool:
-        same = self.now.is_as_in(self.before, layer)
+        same = self.now.is_as_in(self.before, layer) and self._shows_alike(layer)
         return same and self._strong(self.layout_now, layer) == self._strong(
             self.layout_before, layer
         )
@@ -471,6 +500,8 @@ class _Known:
         # What follows a path, or is masked by one, is otherwise when that is shaped.
         if before is None or layer.keys or layer.mask is not None or layer.path_id() is not None:
             return False
+        if not self._shows_alike(layer):
+            return False
         shows = [
             (tree.is_visible(scene, each), tree.is_guide(scene, each))
             for scene, each in ((self.now.scene, layer), (self.before.scene, before))
@@ -478,6 +509,10 @@ class _Known:
         return shows[0] == shows[1] and all(
             getattr(layer, name) == getattr(before, name) for name in BUT_ITS_PLACE
         )
+
+    def _shows_alike(self, layer: Layer) -> bool:
+        """Whether what a layer shows of another scene is as it was."""
+        return not layer.content.can.show or self.now.scene.scenes == self.before.scene.scenes
 
     @staticmethod
     def _strong(layout: Layout, layer: Layer) -> list[str]:

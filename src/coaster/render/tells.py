@@ -134,7 +134,7 @@ def _pair(reach: Reach) -> tuple[float, float]:
 
 
 def seam_of(motion: LayerMotion, evaluation: Evaluation) -> dict[str, Any] | None:
-    if motion.still:
+    if evaluation.is_still(motion):
         return None
     found = seam.layer_seam(motion, evaluation)
     return {

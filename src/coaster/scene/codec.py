@@ -14,8 +14,10 @@ from coaster.scene.document import SCHEMA, Scene
 
 _ADAPTER = TypeAdapter(Scene)
 
-ABOUT = ("schema", "made_by")
-"""What a file says of itself, beside the scene: its shape, and the version that wrote it."""
+ABOUT = ("schema", "made_by", "project")
+"""What a file says of itself, beside the scene: its shape, the version that wrote it and, where its
+scenes are those of a whole project, what that is called.
+"""
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     # 2 adds a node's weight, lock and rest, a path's lock and strength, all with defaults.
     1: lambda data: data,
@@ -62,18 +64,30 @@ def from_data(data: Any) -> Scene:
     for step in range(schema, SCHEMA):
         rest = UPGRADES[step](rest)
     try:
-        return _ADAPTER.validate_python(rest)
+        read = _ADAPTER.validate_python(rest)
+        return read.with_scenes(read.scenes) if read.scenes else read
     except ValidationError as error:
         raise SceneError(words_of(error)) from error
 
 
 def from_json(text: str | bytes) -> Scene:
+    return read(text)[0]
+
+
+def read(text: str | bytes) -> tuple[Scene, str]:
+    """Return a scene, and of what project its scenes are all; "" of one scene alone.
+
+    Errors: as ``from_data``.
+    """
     try:
         data = json.loads(text)
     except (ValueError, RecursionError) as error:  # also numbers of thousands of digits
         where = f" at line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
         raise SceneError(f"This is not JSON{where}.") from error
-    return from_data(data)
+    scene, project = from_data(data), data.get("project", "")
+    if not isinstance(project, str):
+        raise SceneError("The name of the project has to be text.")
+    return scene, project
 
 
 def words_of(error: ValidationError) -> str:
@@ -143,10 +157,15 @@ def _reason(error: ErrorDetails) -> str:
 
 def json_schema() -> dict[str, Any]:
     """Return the JSON Schema of the document."""
-    schema = _ADAPTER.json_schema()
+    parts = _ADAPTER.json_schema()["$defs"]
+    schema = dict(parts["Scene"]) | {"$defs": parts}
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     schema["title"] = "Coaster scene"
-    about = {"schema": {"const": SCHEMA}, "made_by": {"type": "string"}}
+    about = {
+        "schema": {"const": SCHEMA},
+        "made_by": {"type": "string"},
+        "project": {"type": "string"},
+    }
     schema["properties"] = about | schema["properties"]
     schema["required"] = ["schema"]
     return schema

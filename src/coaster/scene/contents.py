@@ -15,6 +15,7 @@ from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
 from coaster.media.moving import MOVING
 from coaster.motion.playing import CLOSE_S, After, Cut
+from coaster.motion.rate import Rate
 from coaster.scene.footage import FrameTimes
 from coaster.scene.gradients import Gradient
 from coaster.scene.properties import PROPERTIES, TABLE, Property
@@ -45,6 +46,8 @@ FIGURES = tuple(name for name in get_args(FigureName) if name != DRAWN)
 """Figures made from numbers; what is drawn has its own nodes."""
 MOST_SPEED = 100.0
 FileSeconds = Annotated[float, Field(ge=0, le=100_000)]
+StartFrame = Annotated[float, Field(ge=-1e6, le=1e6)]
+Speed = Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED)]
 MOST_LETTERS = 2000
 """Of one text."""
 INK, LEAF = "#16222e", "#3cb38b"
@@ -56,7 +59,7 @@ class Can:
 
     ``stand`` have a place of its own, and ride; what cannot follows the path it strokes.
     ``fill``, ``stroke`` be painted; ``trace`` lend its outline to a path; ``hold`` have members;
-    ``last`` go on in time by itself.
+    ``last`` go on in time by itself; ``show`` another scene.
     """
 
     stand: bool = True
@@ -65,6 +68,7 @@ class Can:
     trace: bool = False
     hold: bool = False
     last: bool = False
+    show: bool = False
 
 
 class Kind(Protocol):
@@ -80,6 +84,20 @@ class Kind(Protocol):
     def with_assets(self, renamed: Mapping[str, str]) -> Self: ...
     def retimed(self, factor: float) -> Self: ...
     def path_id(self) -> str | None: ...
+    def scene_id(self) -> str | None: ...
+
+
+class Shown(Protocol):
+    """What there is to tell of a scene that others show."""
+
+    @property
+    def width(self) -> int: ...
+    @property
+    def height(self) -> int: ...
+    @property
+    def rate(self) -> Rate: ...
+    @property
+    def length(self) -> int: ...
 
 
 class _Plain:
@@ -104,6 +122,10 @@ class _Plain:
 
     def path_id(self) -> str | None:
         """Return the path it strokes."""
+        return None
+
+    def scene_id(self) -> str | None:
+        """Return the other scene that it shows."""
         return None
 
 
@@ -267,8 +289,8 @@ class Footage(_Plain):
     times: FrameTimes
     begin: FileSeconds = 0.0
     end: FileSeconds | None = None
-    starts: Annotated[float, Field(ge=-1e6, le=1e6)] = 0.0
-    speed: Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED)] = 1.0
+    starts: StartFrame = 0.0
+    speed: Speed = 1.0
     after: After = "hold"
     fade: FileSeconds = 0.0
     type: Literal["footage"] = "footage"
@@ -307,10 +329,80 @@ class Footage(_Plain):
         return replace(self, starts=self.starts * factor)
 
 
-Content = Annotated[Picture | Text | Shape | Line | Group | Footage, Field(discriminator="type")]
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Inset(_Plain):
+    """Another scene, by the id it is known by beside this one, in a frame of its own. How large and
+    how long it is, is told here as it was when this was written; who has that scene tells it anew
+    (see ``scene.insets``). It is played as footage is; what of it would begin or end beyond its end
+    is not there.
+    """
+
+    can: ClassVar[Can] = Can(last=True, show=True)
+    keyed: ClassVar[Mapping[str, str]] = {"speed": "speed"}
+
+    scene: Id
+    width: Extent
+    height: Extent
+    times: FrameTimes
+    begin: FileSeconds = 0.0
+    end: FileSeconds | None = None
+    starts: StartFrame = 0.0
+    speed: Speed = 1.0
+    after: After = "repeat"
+    type: Literal["scene"] = "scene"
+
+    def __post_init__(self) -> None:
+        if self.end is not None and self.end <= self.begin:
+            raise ValueError(
+                f"what is played of a scene has some length, not {self.begin:g} to {self.end:g} s"
+            )
+
+    @property
+    def out(self) -> float:
+        """The second of the scene at which it ends."""
+        seconds = self.times.seconds
+        return seconds if self.end is None else min(self.end, seconds)
+
+    @property
+    def once(self) -> float:
+        """The seconds of the scene after which it ends, or begins again."""
+        return self.out - self.cut.begin
+
+    @property
+    def fade(self) -> float:
+        """Scenes are never faded: their last frame leads to the first, if they come round."""
+        return 0.0
+
+    @property
+    def cut(self) -> Cut:
+        # A scene that has become shorter has at least a frame to show.
+        latest = max(0.0, self.out - 1 / self.times.fps)
+        return Cut(min(self.begin, latest), self.out, self.after)
+
+    def showing(self, scene: "Shown") -> Self:
+        """Return the content with what there is to tell of the scene."""
+        rate = scene.rate.fraction
+        times = FrameTimes(rate.numerator, ((scene.length, rate.denominator),))
+        width, height = float(scene.width), float(scene.height)
+        if (self.width, self.height, self.times) == (width, height, times):
+            return self
+        return replace(self, width=width, height=height, times=times)
+
+    def retimed(self, factor: float) -> Self:
+        return replace(self, starts=self.starts * factor)
+
+    def scene_id(self) -> str | None:
+        return self.scene
+
+
+Played = Footage | Inset
+"""What goes on in time by itself, each with its own frames."""
+Content = Annotated[
+    Picture | Text | Shape | Line | Group | Footage | Inset, Field(discriminator="type")
+]
 KINDS: dict[str, type] = {
     kind.__dataclass_fields__["type"].default: kind
-    for kind in (Picture, Text, Shape, Line, Group, Footage)
+    for kind in (Picture, Text, Shape, Line, Group, Footage, Inset)
 }
 """Every kind by its name."""
 
@@ -367,8 +459,18 @@ def as_text(content: Kind) -> Text | None:
 
 
 def as_footage(content: Kind) -> Footage | None:
-    """Return what is played from a file, for those who cut it; None of all else."""
+    """Return what is played from a file, for those who look into it; None of all else."""
     return content if isinstance(content, Footage) else None
+
+
+def as_inset(content: Kind) -> Inset | None:
+    """Return what shows another scene; None of all else."""
+    return content if isinstance(content, Inset) else None
+
+
+def as_played(content: Kind) -> Played | None:
+    """Return what is played, for those who cut it; None of all else."""
+    return content if isinstance(content, Footage | Inset) else None
 
 
 def corner_radius(content: Kind) -> float | None:

@@ -2,11 +2,11 @@
 
 from collections.abc import Iterable, Iterator, Mapping
 from copy import copy
-from dataclasses import replace
+from dataclasses import field, replace
 from typing import Annotated, Any, TypeVar
 
 from pydantic import Field
-from pydantic.dataclasses import dataclass
+from pydantic.dataclasses import dataclass, rebuild_dataclass
 
 from coaster.errors import SceneError, UnknownId
 from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2
@@ -15,9 +15,15 @@ from coaster.motion.keys import Keys
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
 from coaster.motion.sections import Frames
-from coaster.scene import tree
+from coaster.scene import insets, tree
 from coaster.scene.carriers import Carrier
-from coaster.scene.contents import Content, has_property, keyed_value, properties_of
+from coaster.scene.contents import (
+    Content,
+    as_inset,
+    has_property,
+    keyed_value,
+    properties_of,
+)
 from coaster.scene.masks import Blend, Mask, Stencil
 from coaster.scene.properties import MOST_SKEW, NAMES, PROPERTIES, Track
 
@@ -173,7 +179,8 @@ class Layer:
 class Scene:
     """The document. ``layers`` run from the back to the front; ``length`` is in frames.
 
-    ``pace`` is what new keys and pegs begin with.
+    ``pace`` is what new keys and pegs begin with. ``scenes`` are those that its layers show, and
+    that these show in turn: they come with a file, but are no part of what this scene is.
     """
 
     width: Size = 1920
@@ -184,6 +191,7 @@ class Scene:
     layers: tuple[Layer, ...] = ()
     paths: tuple[Path, ...] = ()
     pace: Curve = easing.EVEN
+    scenes: "tuple[Beside, ...]" = field(default=(), compare=False)
 
     def __post_init__(self) -> None:
         _check_ids(self.layers, "")
@@ -196,6 +204,8 @@ class Scene:
             _check_links(layer, paths, there)
         # Last: the checks before it have seen to it that all ids lead somewhere.
         tree.check(self.layers, self.paths)
+        _check_ids(self.scenes, "")
+        insets.check({each.id: (each.name, each.scene.shown_ids()) for each in self.scenes})
 
     @property
     def fps(self) -> float:
@@ -238,9 +248,7 @@ class Scene:
             return replace(self, layers=layers)
         # Only what leads elsewhere has rules between things: of a hundred layers that are moved,
         # each would check all again.
-        after = copy(self)
-        object.__setattr__(after, "layers", layers)
-        return after
+        return _swapped(self, "layers", layers)
 
     def with_path(self, changed: Path) -> "Scene":
         self.path(changed.id)
@@ -254,20 +262,92 @@ class Scene:
     def riders_of(self, path_id: str) -> tuple[Layer, ...]:
         return tuple(x for x in self.layers if x.rides(path_id))
 
+    def all_scenes(self) -> Iterator["Scene"]:
+        """Yield this scene, and those that it shows."""
+        yield self
+        yield from (beside.scene for beside in self.scenes)
+
     def assets(self) -> Iterator[str]:
-        """Yield the file name of each picture once."""
+        """Yield the file name of each picture once, those of the scenes that it shows with them."""
+        layers = (layer for scene in self.all_scenes() for layer in scene.layers)
         # As a dict keeps their order, and with it the order in which files are written.
-        yield from dict.fromkeys(name for layer in self.layers for name in layer.content.assets())
+        yield from dict.fromkeys(name for layer in layers for name in layer.content.assets())
 
     def takes(self) -> Iterator[str]:
-        """Yield the file name of each raw take once."""
-        yield from dict.fromkeys(path.drawn.file for path in self.paths if path.drawn)
+        """Yield the file name of each raw take once, as ``assets``."""
+        paths = (path for scene in self.all_scenes() for path in scene.paths)
+        yield from dict.fromkeys(path.drawn.file for path in paths if path.drawn)
 
     def with_assets(self, renamed: Mapping[str, str]) -> "Scene":
         """Return the scene with its pictures' file names changed; those not named stay."""
         layers = tuple(replace(x, content=x.content.with_assets(renamed)) for x in self.layers)
-        return replace(self, layers=layers)
+        beside = (replace(x, scene=x.scene.with_assets(renamed)) for x in self.scenes)
+        return replace(self, layers=layers, scenes=tuple(beside))
 
+    def shown_ids(self) -> list[str]:
+        """Return the ids of the scenes that its own layers show, each once."""
+        shown = (layer.content.scene_id() for layer in self.layers)
+        return list(dict.fromkeys(each for each in shown if each is not None))
+
+    def shown_by(self, layer: Layer) -> "Scene | None":
+        """Return the scene that a layer shows, with those beside it; None where it is not here."""
+        wanted = layer.content.scene_id()
+        found = next((each.scene for each in self.scenes if each.id == wanted), None)
+        return None if found is None else _swapped(found, "scenes", self.scenes)
+
+    def with_scenes(self, beside: "tuple[Beside, ...]") -> "Scene":
+        """Return the scene with those that it shows; its layers, and theirs, tell how large and how
+        long these are. What shows one that is not here stays as it is.
+        """
+        there = {each.id: each.scene for each in beside}
+        sized = tuple(each.sized(there) for each in beside)
+        return _swapped(self._with_facts(there), "scenes", sized)
+
+    def _with_facts(self, scenes: Mapping[str, "Scene"]) -> "Scene":
+        changed = []
+        for layer in self.layers:
+            inset, shown = as_inset(layer.content), scenes.get(layer.content.scene_id() or "")
+            if inset is None or shown is None:
+                continue
+            content = inset.showing(shown)
+            if content is not inset:
+                changed.append(replace(layer, content=content))
+        return self.with_layers(changed) if changed else self
+
+    def with_shown(self, renamed: Mapping[str, str]) -> "Scene":
+        """Return the scene with other ids for those it shows, which it then does not bring."""
+        changed = []
+        for layer in self.layers:
+            inset = as_inset(layer.content)
+            if inset is not None and inset.scene in renamed:
+                content = replace(inset, scene=renamed[inset.scene])
+                changed.append(replace(layer, content=content))
+        return self.with_layers(changed).alone()
+
+    def alone(self) -> "Scene":
+        """Return the scene without those that it shows."""
+        return _swapped(self, "scenes", ()) if self.scenes else self
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Beside:
+    """A scene that others show, by the id they know it by; it brings none of its own."""
+
+    id: Id
+    name: Name
+    scene: Scene
+
+    def __post_init__(self) -> None:
+        if self.scene.scenes:
+            raise ValueError(f"{self.name} is told with all other scenes, and brings none itself")
+
+    def sized(self, scenes: Mapping[str, Scene]) -> "Beside":
+        """Return it with what there is to tell of the scenes that it shows itself."""
+        scene = self.scene._with_facts(scenes)
+        return self if scene is self.scene else replace(self, scene=scene)
+
+
+rebuild_dataclass(Scene)  # type: ignore[arg-type]  # it names what shows it
 
 Thing = TypeVar("Thing", Layer, Path)
 
@@ -277,6 +357,13 @@ def _with_id(things: tuple[Thing, ...], wanted: str, noun: str) -> Thing:
         if thing.id == wanted:
             return thing
     raise UnknownId(f"The scene has no {noun} {wanted!r}.")
+
+
+def _swapped(scene: Scene, field_name: str, value: Any) -> Scene:
+    """Return a scene with another field that needs no checking."""
+    after = copy(scene)
+    object.__setattr__(after, field_name, value)
+    return after
 
 
 def _check_ids(things: Iterable[Any], where: str) -> None:

@@ -39,7 +39,25 @@ def _too_many(size: int, words: str, most: int) -> EditRefused:
     )
 
 
+def drawn_layers(scene: Scene) -> tuple[int, int]:
+    """Return how many layers are drawn with a scene, and how many of them move: its own, and those
+    of the scenes it shows as often as it shows them.
+    """
+    inside = {each.id: each.scene for each in scene.scenes}
+    known: dict[str, tuple[int, int]] = {}
+
+    def count(of: Scene) -> tuple[int, int]:
+        drawn, moving = len(of.layers), sum(1 for x in of.layers if x.ride or x.keys)
+        for shown in (layer.content.scene_id() for layer in of.layers):
+            if shown in inside:
+                known[shown] = known.get(shown) or count(inside[shown])
+                drawn, moving = drawn + known[shown][0], moving + known[shown][1]
+        return drawn, moving
+
+    return count(scene)
+
+
 def _sizes(scene: Scene) -> tuple[int, int, int]:
     nodes = sum(len(subpath.nodes) for path in scene.paths for subpath in path.subpaths)
-    moving = sum(1 for layer in scene.layers if layer.ride or layer.keys)
-    return len(scene.layers), nodes, moving * scene.length
+    drawn, moving = drawn_layers(scene)
+    return drawn, nodes, moving * scene.length

@@ -237,7 +237,7 @@ CONTENT_SECURITY_POLICY = {
         "style-src": [SELF],
         "font-src": [SELF],
         "img-src": [SELF, "blob:", "data:"],
-        "media-src": [SELF],
+        "media-src": [SELF, "blob:"],
         "connect-src": [SELF],
         "form-action": [SELF],
         "frame-ancestors": [NONE],

@@ -9,7 +9,8 @@ from django.contrib.auth.models import User
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
-from coaster.export.render import Order, render
+from coaster.export.orders import order_for
+from coaster.export.render import render
 from coaster.scene.contents import Footage, Picture
 from coaster.scene.document import Scene
 from coaster.scene.footage import FrameTimes
@@ -47,15 +48,18 @@ def _make(user: User) -> None:
             kept[name] = _keep(project, name, drawing, px_for_px)
         return kept[name]
 
+    known: dict[str, str] = {}
     for made in scenes.all_scenes(keep, partial(_film, user, project)):
-        services.create_scene(user, project, made.name, _with_takes(user, project, made))
+        scene = _with_takes(user, project, made).with_shown(known)
+        kept_scene = services.create_scene(user, project, made.name, scene)
+        known[scenes.named(made.name)] = str(kept_scene.pk)
 
 
 def _film(user: User, project: Project, name: str, scene: Scene) -> Footage:
     """Render a scene and keep the file as footage; its small frames are made meanwhile."""
     with tempfile.TemporaryDirectory() as folder:
         file = File(folder) / f"{name}.mp4"
-        render(scene, project.folder, file, Order(0, scene.length), workers=0)
+        render(scene, project.folder, file, order_for(scene), workers=0)
         with file.open("rb") as stream:
             uploaded = UploadedFile(stream, file.name, size=file.stat().st_size)
             asset, facts = services.import_footage(user, project, uploaded, file.suffix)

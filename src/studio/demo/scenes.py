@@ -7,6 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from coaster.edits.insets import inset_of
 from coaster.formats import pathdata, pictures, safe_svg, svg
 from coaster.formats import takes as takes_csv
 from coaster.formats.pictures import Imported
@@ -21,7 +22,7 @@ from coaster.motion.sampling import simple_pegs
 from coaster.motion.sections import Reach, paced, retimed
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Footage, Group, Line, Picture, Shape, Text
-from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.document import Beside, Layer, Scene, Transform
 from coaster.scene.gradients import Gradient
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import Track
@@ -52,6 +53,8 @@ def imported(name: str, drawing: bytes, px_for_px: bool) -> Imported:
 
 
 def all_scenes(keep: Keep, film: Film) -> list[DemoScene]:
+    """Return the scenes of the demo; what one shows of others is named by ``named`` of theirs."""
+    kelp = film("kelp", kelp_film())
     return [
         DemoScene("Manta loop", manta_loop(keep)),
         DemoScene("Jellies on the oval", jellies(keep)),
@@ -60,7 +63,8 @@ def all_scenes(keep: Keep, film: Film) -> list[DemoScene]:
         DemoScene("Bobbing buoy", buoy(keep)),
         by_hand(keep),
         DemoScene("Through the porthole", porthole()),
-        DemoScene("At the kelp window", kelp_window(keep, film)),
+        DemoScene("At the kelp window", kelp_window(keep, kelp)),
+        DemoScene("Buoy at the window", buoy_at_window(keep, kelp)),
     ]
 
 
@@ -409,9 +413,9 @@ def kelp_film() -> Scene:
     return Scene(960, 540, length=length, layers=(water, light, *blades))
 
 
-def kelp_window(keep: Keep, film: Film) -> Scene:
+def kelp_window(keep: Keep, kelp: Footage) -> Scene:
     """Footage of kelp that plays again and again behind a manta on its round."""
-    length, kelp = 180, film("kelp", kelp_film())
+    length = 180
     course = path("pass", "Past the kelp", "M300 620C300 360 760 250 1010 430C1260 610 1640 560 1640 380C1640 210 1330 210 1080 400"
                   "C820 600 300 900 300 620Z")  # fmt: skip
     around = whole_scene(course.id, length, easing.EVEN, Facing("along"))
@@ -420,12 +424,44 @@ def kelp_window(keep: Keep, film: Film) -> Scene:
         length=length,
         background="#08374c",
         layers=(
-            Layer("kelp", "Kelp", replace(kelp, after="repeat"), Transform((960, 540), scale=(2.0, 2.0)), locked=True),
+            kelp_ground(kelp),
             Layer("manta", "Manta", keep("manta", art.manta(), False), Transform(scale=(0.8, 0.8)), around),
             Layer("title", "Where", Text(where, size=44, colour="#f4fbf8", align="left"), Transform((96, 964), anchor=(0, 0))),
         ),
         paths=(course,),
     )  # fmt: skip
+
+
+def kelp_ground(kelp: Footage) -> Layer:
+    played = replace(kelp, after="repeat")
+    return Layer("kelp", "Kelp", played, Transform((960, 540), scale=(2.0, 2.0)), locked=True)
+
+
+def buoy_at_window(keep: Keep, kelp: Footage) -> Scene:
+    """Another scene without a ground over footage: smaller, aslant, faster, and drifting past."""
+    bobbing = Beside(named("Bobbing buoy"), "Bobbing buoy", buoy(keep))
+    length = 180
+    drift = path("drift", "Drift", "M420 300C760 210 1180 250 1500 330C1240 420 700 430 420 300Z")
+    along = whole_scene(drift.id, length, easing.EVEN, Facing("fixed", turn=-6.0))
+    # It bobs for 4 s, and twice while the kelp plays once.
+    twice = replace(inset_of(bobbing.id, bobbing.scene), speed=2 * bobbing.scene.seconds / 6)
+    return Scene(
+        length=length,
+        background="#08374c",
+        layers=(
+            kelp_ground(kelp),
+            Layer("buoy", "Buoy", twice, Transform(scale=(0.62, 0.62)), along),
+            Layer("title", "Where", Text("Upstairs: the harbour", size=64, colour="#f4fbf8", align="left"),
+                  Transform((96, 900), anchor=(0, 0))),
+        ),
+        paths=(drift,),
+        scenes=(bobbing,),
+    )  # fmt: skip
+
+
+def named(name: str) -> str:
+    """Return the id by which scenes of the demo know another one."""
+    return name.lower().replace(" ", "-")
 
 
 def by_hand(keep: Keep) -> DemoScene:

@@ -52,7 +52,8 @@ TOPICS = (
     ), "sketch freehand draw take motion capture trajectory"),
     Topic("Close the loop", (
         "The pill at the top says whether the end meets the beginning. Press it: it names who does not, and why.",
-        "It offers what mends it: filling the scene, another length, a smooth speed through the seam.",
+        "It shows the last frame, the first and what jumps; Flick the two shows them by turns on the stage.",
+        "It offers what mends it: point at a way to see it, press it to take it. Make it loop takes the best of each.",
         "On a closed path a whole number of laps comes round by itself; on an open one send it to and fro.",
     ), "seam seamless repeat cycle infinite gif"),
     Topic("Text and shapes", (
@@ -89,14 +90,26 @@ TOPICS = (
         "Its bar in the strip slides; its ends trim it. In the card under Look are its speed, below 0 backwards, and how long it lasts.",
         "At its end it stays, plays again, goes back the way it came, or is gone. With Fade its end runs into its beginning.",
     ), "video film clip movie gif sequence speed reverse loop trim cut"),
+    Topic("Follow something in footage", (
+        "Choose the footage, go to where the spot is plain to see, press Follow a spot in its card, and drag a box round it.",
+        "It is looked for in every frame, both ways. Where it is lost, go on a little and drag the box round it again.",
+        "As a path it is a take, to be ridden; as a helper it has keys of x and y, and others go with it.",
+    ), "track motion tracking stabilise point stick"),
+    Topic("Show a scene in a scene", (
+        "In the shelf's plus, Another scene: it becomes a layer, and what is changed there shows here. Double-click goes into it.",
+        "In the card under Look are its speed and when it begins; slowed down it goes on smoothly.",
+        "A group becomes a scene of its own with As a scene in its card, and a scene a group with [ungroup].",
+    ), "nest embed compose retime slow fast reuse"),
     Topic("Go back to an earlier state", (
         "Press [history]: every edit is listed. Point at one, and the scene is on the stage as it was then.",
-        "Press it for what can be done: go back to it, give it a name, or make a scene of its own of it.",
+        "Press it for what can be done: go back to it, compare it, give it a name, or make a scene of its own of it.",
+        "Compare puts it left of a line on the stage, to be dragged; right of it is the scene as it is, or what is pointed at.",
     ), "history undo version restore revert compare"),
     Topic("Make the video", (
-        "Press Render, choose MP4 or, for a transparent scene, WebM, an animated PNG or a zip of PNGs.",
-        "Go on working: what you change meanwhile is not in it. It is there to download when it is done.",
-    ), "export mp4 webm movie save output transparent alpha"),
+        "Press Render and choose a format: MP4 for screens, GIF or WebP for messages, MOV to work on it further.",
+        "Size, frames, speed, loops, motion blur and what lies behind are chosen there; keep them under a name for the next time.",
+        "Go on working: what you change meanwhile is not in it. Renders, on the page of projects, has all that are made.",
+    ), "export mp4 webm gif mov prores movie save output transparent alpha blur preset queue"),
 )  # fmt: skip
 
 WORDS = (

@@ -1,17 +1,20 @@
 """What the shelf and the card show, taken from the document."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path as File
 from typing import Any
 
+from django.urls import reverse
+from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
 from coaster.edits.frames import off_path
 from coaster.edits.keys import PEG
 from coaster.edits.layers import NEW_THINGS, ON_PATHS
+from coaster.edits.paths import unused
 from coaster.edits.several import has_value
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measure_of
@@ -37,6 +40,7 @@ from coaster.scene.contents import (
     SIDES,
     Picture,
     as_footage,
+    as_played,
     as_text,
     kind_of,
 )
@@ -185,22 +189,35 @@ def shelf(scene: Scene) -> dict[str, Any]:
 
     href = partial(footage.address_of, project)
 
+    stills = _stills(scene, value)
     return {
         "ground": value.background or "#9db3b8",
         # Painted from the back to the front, listed as they lie over each other.
-        "rows": [_row(layer, value, href) for layer in reversed(value.layers)],
+        "rows": [_row(layer, value, href, stills) for layer in reversed(value.layers)],
         "tiles": [tile(path, value) for path in value.paths],
+        "unused_paths": len(unused(value)),
         "adds": ADDS,
     }
 
 
-def _row(layer: Layer, value: Document, href: Href) -> LayerRow:
+def _stills(scene: Scene, value: Document) -> dict[str, str]:
+    """Return where small pictures are of the scenes that layers show, by their ids."""
+    shown = [int(each.id) for each in value.scenes if each.id in value.shown_ids()]
+    rows = Scene.objects.filter(pk__in=shown)
+    return {str(row.pk): reverse("still", args=[row.pk, row.look]) for row in rows}
+
+
+def _row(layer: Layer, value: Document, href: Href, stills: Mapping[str, str]) -> LayerRow:
     face = standing_face(layer, value.path_of(layer))
     groups = list(tree.ancestors(value, layer.parent))
     hiding = next((group.name for group in groups if not group.visible), "")
     count = len(tree.members(value.layers, layer.id))
     # The look without keys: what the layer is, not what it happens to be in some frame.
     drawing = mark_safe(svg.face(face, href))  # noqa: S308 - made of numbers and checked colours
+    still = stills.get(layer.content.scene_id() or "")
+    if still:
+        box = '<image width="{}" height="{}" href="{}"/>'
+        drawing = format_html(box, *face.size, still)
     view, words = square_round(face), words_for(layer, value)
     return LayerRow(layer, words, drawing, view, groups, hiding, count)
 
@@ -265,7 +282,9 @@ def card(
             CHOICES
             | _layer(layer, value)
             | _fonts(layer, scene)
+            | _played(layer, value)
             | _footage(layer, scene)
+            | _inset(layer, value)
             | _time(layer, value)
             | in_strip
             | ride
@@ -302,18 +321,33 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
     }
 
 
+def _played(layer: Layer, value: Document) -> dict[str, Any]:
+    """How what goes on in time by itself is played."""
+    played = as_played(layer.content)
+    if played is None:
+        return {}
+    keyed = layer.track("speed") is not None or not played.speed
+    return {
+        "played_starts": played.starts / value.fps,
+        "played_lasts": None if keyed else played.once / abs(played.speed),
+        "afters": AFTERS,
+    }
+
+
+def _inset(layer: Layer, value: Document) -> dict[str, Any]:
+    """Which scene a layer shows."""
+    name = next((x.name for x in value.scenes if x.id == layer.content.scene_id()), "")
+    return {"inset_name": name, "inset_gone": not name} if layer.content.can.show else {}
+
+
 def _footage(layer: Layer, scene: Scene) -> dict[str, Any]:
-    """How footage is played, and how far its small frames are."""
+    """How footage fades, and how far its small frames are."""
     film = as_footage(layer.content)
     if film is None:
         return {}
-    keyed = layer.track("speed") is not None or not film.speed
     small = footage.of_project(scene.project).filter(asset__file_name=film.asset).first()
     return {
-        "starts": film.starts / scene.value().fps,
-        "lasts": None if keyed else film.once / abs(film.speed),
         "fade": film.fade * film.times.fps,
-        "afters": AFTERS,
         "small": small,
         "gone": not (scene.project.folder / film.asset).is_file(),
     }

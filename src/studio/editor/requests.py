@@ -101,6 +101,8 @@ def _form_plan(request: HttpRequest) -> Plan:
     if name not in FORMS:
         raise EditRefused(f"There is no form called {name!r:.40}.")
     form = FORMS[name](request.POST)
+    assert request.resolver_match is not None  # noqa: S101 - by its address
+    form.scene_pk = request.resolver_match.kwargs["scene_id"]
     if not form.is_valid():
         raise EditRefused(first_words(form))
     # Not yet: on the scene as it is when its turn comes, which may be another.

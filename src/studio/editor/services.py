@@ -17,6 +17,7 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.errors import CoreError, EditRefused
 from coaster.scene import codec, limits
 from coaster.scene.document import Scene as Document
+from studio.projects import shown
 from studio.projects.models import Revision, Scene
 from studio.projects.querysets import Person
 from studio.projects.services import allow
@@ -69,6 +70,7 @@ def edit(
         if scene.document != seen.document:
             made = _Made.of(plan, scene)
         _check_base(scene, made.edit, base)
+        shown.check(scene, made.before, made.after)
         last = _last(scene)
         # What changes nothing is no step of the history: undo must always be seen to do something.
         if made.after == made.before:  # nothing was asked for, or what is
@@ -106,9 +108,11 @@ class _Made:
     def of(cls, plan: Plan, scene: Scene) -> Self:
         before = scene.value()
         edit = _planned(plan, before)
-        after, inverses = core_commands.apply_all(before, edit.commands)
+        applied, inverses = core_commands.apply_all(before, edit.commands)
+        # With what its layers show now: that is drawn as well.
+        after = scene.completed(applied)
         limits.check_growth(before, after)
-        return cls(edit, before, after, inverses, codec.to_json(after, indent=None))
+        return cls(edit, before, after, inverses, codec.to_json(after.alone(), indent=None))
 
 
 def _last(scene: Scene) -> Revision:
@@ -132,7 +136,7 @@ def preview(user: Person, scene: Scene, plan: Plan, *, base: int) -> Edited:
         raise StaleRevision("The scene was changed in another window.")
     before = scene.value()
     wanted = _planned(plan, before)
-    after = core_commands.applied(before, wanted.commands)
+    after = scene.completed(core_commands.applied(before, wanted.commands))
     return Edited(before, after, base, wanted, "", Heads())
 
 
@@ -294,10 +298,11 @@ def _take_back(scene: Scene, user: Person, stored: Sequence[object], taking: _Ta
     before = scene.value()
     commands = [core_commands.from_data(data) for data in stored]
     after, inverses = core_commands.apply_all(before, commands)
+    shown.check(scene, before, after)
     words, heads = taking.words, taking.heads
     step = _Step(scene.revision + 1, words, commands, inverses, heads, key=taking.key)
-    _append(scene, user, step, codec.to_json(after, indent=None))
-    return Edited(before, after, step.number, edit_of(commands), words, heads)
+    _append(scene, user, step, codec.to_json(after.alone(), indent=None))
+    return Edited(before, scene.completed(after), step.number, edit_of(commands), words, heads)
 
 
 def _append(scene: Scene, user: Person, step: _Step, document: str) -> None:

@@ -12,6 +12,7 @@ urlpatterns = [
     path("scenes/<int:scene_id>/redo", views.redo, name="redo"),
     path("scenes/<int:scene_id>/shelf", views.shelf, name="shelf"),
     path("scenes/<int:scene_id>/why", views.why, name="why"),
+    path("scenes/<int:scene_id>/seam", views.seam, name="seam"),
     path("scenes/<int:scene_id>/card", views.card, name="card"),
     path("scenes/<int:scene_id>/paths/<str:path_id>.svg", views.path_svg, name="path-svg"),
     path("scenes/<int:scene_id>/paths/<str:path_id>/data", views.path_data, name="path-data"),
@@ -41,6 +42,10 @@ urlpatterns = [
         name="version-as-new",
     ),
     path("scenes/<int:scene_id>/scenes", views.scenes, name="scenes"),
+    path("scenes/<int:scene_id>/shown", views.insets_sheet, name="shown"),
+    path("scenes/<int:scene_id>/group-scene", views.group_scene, name="group-scene"),
+    path("scenes/<int:scene_id>/follow/<str:what>", views.follow, name="follow"),
+    path("scenes/<int:scene_id>/followed", views.followed, name="followed"),
     path("scenes/<int:scene_id>/revision", views.revision, name="revision"),
     path("scenes/<int:scene_id>/import", views.import_file, name="import"),
 ]

@@ -21,12 +21,22 @@ from coaster.media.small import PER_BLOCK
 from coaster.motion.distance import Way, period_of
 from coaster.render import places, stage
 from coaster.scene.document import Scene as Document
-from studio.editor import imports, library, panels, requests, services, takes
+from studio.editor import (
+    following,
+    imports,
+    insets,
+    library,
+    panels,
+    requests,
+    seams,
+    services,
+    takes,
+)
 from studio.editor.services import Edited, StaleRevision
 from studio.editor.why import told
 from studio.projects import history, replay
 from studio.projects.access import scene_for
-from studio.projects.models import Project, Revision, Scene
+from studio.projects.models import MOST_DIGITS, Project, Revision, Scene
 
 SCRIPTS = settings.PACKAGE / "static" / "studio" / "js"
 MODULES = sorted(
@@ -69,10 +79,19 @@ def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
         "per_block": PER_BLOCK,
         "largest": (settings.LARGEST_FOOTAGE, settings.LARGEST_UPLOAD),
         "tables": panels.TABLES,
+        "came_from": _came_from(request),
     } | panels.TOOLS
     return render(
         request, "editor/editor.html", context | panels.shelf(scene) | panels.history(scene)
     )
+
+
+def _came_from(request: HttpRequest) -> Scene | None:
+    """Return the scene from which one went into this, if it is said."""
+    said = request.GET.get("from", "")
+    if not said.isdecimal() or len(said) > MOST_DIGITS:
+        return None
+    return Scene.objects.visible_to(request.user).filter(pk=said).first()
 
 
 @require_GET
@@ -205,6 +224,13 @@ def why(request: HttpRequest, scene_id: int) -> HttpResponse:
 
 
 @require_GET
+def seam(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """How the end of the loop meets its start, and what would mend it."""
+    scene = scene_for(request, scene_id)
+    return render(request, "editor/_seam.html", seams.told(scene))
+
+
+@require_GET
 def card(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The details of one layer or path, or of the scene if none is asked for or there any more."""
     scene = scene_for(request, scene_id)
@@ -297,8 +323,11 @@ def passed(request: HttpRequest, scene_id: int, layer_id: str, node_id: str) -> 
 
 @require_GET
 def revision(request: HttpRequest, scene_id: int) -> JsonResponse:
-    """The number of the latest revision, for windows that were away."""
-    return JsonResponse({"revision": scene_for(request, scene_id).revision})
+    """The number of the latest revision, and one of what is shown of other scenes, for windows that
+    were away.
+    """
+    scene = scene_for(request, scene_id)
+    return JsonResponse({"revision": scene.revision, "shown": scene.shown_mark})
 
 
 @require_GET
@@ -446,6 +475,51 @@ def forget_ride(request: HttpRequest, scene_id: int, ride_id: int) -> HttpRespon
     scene = scene_for(request, scene_id)
     get_object_or_404(scene.project.rides, pk=ride_id).delete()
     return _library(request, scene, request.POST.get("layer", ""))
+
+
+@require_GET
+def insets_sheet(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The sheet that lists the project's other scenes, to show one in this."""
+    scene = scene_for(request, scene_id)
+    return render(request, "editor/_scenes.html", {"rows": insets.others(scene)})
+
+
+@require_POST
+def group_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Make a group a scene of its own, which takes its place."""
+    scene, posted = scene_for(request, scene_id), request.POST
+    base, key = requests.base_of(posted), requests.key_of(posted)
+    layer_id, frame = posted.get("layer", ""), requests.playhead_of(request)
+    try:
+        done = insets.group_to_scene(request.user, scene, layer_id, frame, base=base, key=key)
+    except CoreError as error:
+        return refusal(error)
+    return _answer(request, scene, done)
+
+
+@require_POST
+def follow(request: HttpRequest, scene_id: int, what: str) -> JsonResponse:
+    """Mark a spot of footage, or follow it for some frames; nothing is kept."""
+    scene = scene_for(request, scene_id)
+    acts = {"mark": following.mark, "on": following.follow_part}
+    if what not in acts:
+        raise Http404("A spot is marked, or followed on.")
+    try:
+        return JsonResponse(acts[what](scene, request.POST))
+    except CoreError as error:
+        return refusal(error)
+
+
+@require_POST
+def followed(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Make a take or a helper of a spot that was followed."""
+    scene = scene_for(request, scene_id)
+    base, key = requests.base_of(request.POST), requests.key_of(request.POST)
+    try:
+        done = following.make(request.user, scene, request.POST, base=base, key=key)
+    except CoreError as error:
+        return refusal(error)
+    return _answer(request, scene, done)
 
 
 @require_POST

@@ -28,6 +28,7 @@ CURES: dict[Kind, Cure] = {
     "stencil": Cure("Show it", sets=(("stencil", None),)),
     "time": Cure("Show it always", "layer-time", "always=on"),
     "opacity": Cure("Opacity 100 %", "place", "opacity=100"),
+    "over": Cure("Let it repeat", "footage", "after=repeat"),
     "gap": Cure("Glide over gaps", "course", "gap=glide"),
     "size": Cure("Scale 100 %", "place", "scale=100"),
     "paint": Cure("Fill it", "shape", "filled=true"),

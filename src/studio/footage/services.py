@@ -2,8 +2,7 @@
 for.
 """
 
-from contextlib import closing
-from pathlib import Path as File
+from contextlib import closing, suppress
 
 from django.db.models import QuerySet
 from django.urls import reverse
@@ -68,25 +67,30 @@ def again(user: Person, wanted: SmallFrames) -> None:
     jobs.again(JOB, wanted)
 
 
-def block(of: SmallFrames, number: int) -> File:
-    """Return the file of a block, made now if it is not there yet.
+def block(of: SmallFrames, number: int) -> bytes:
+    """Return a block, made now if it is not there yet.
 
     Errors: MediaError: it cannot be read; FormatError: it takes too long.
     """
     file = of.block(number)
-    if not file.exists():
-        write_whole(file, apart(small_block, of.asset.path, number))
-    return file
+    if file.exists():
+        return file.read_bytes()
+    made = apart(small_block, of.asset.path, number)
+    # On a full disk it is seen all the same, and made again whenever it is asked for.
+    with suppress(OSError):
+        write_whole(file, made)
+    return made
 
 
 def frame(of: SmallFrames, index: int) -> bytes:
     """Return one small frame, as JPEG or PNG; errors as ``block``."""
     place, inside = divmod(index, small.PER_BLOCK)
-    return small.unpacked(block(of, place).read_bytes())[inside]
+    return small.unpacked(block(of, place))[inside]
 
 
 def _work(job: SmallFrames, desk: Desk) -> dict[str, object]:
     first = next((i for i in range(job.blocks) if not job.block(i).exists()), job.blocks)
+    desk.progress(min(first * small.PER_BLOCK, job.total))
     with closing(open_footage(job.asset.path)) as footage:
         for number, data in enumerate(small.blocks(footage, first), first):
             write_whole(job.block(number), data)

@@ -1,6 +1,6 @@
 """Small frames as files, and how far they are."""
 
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -31,9 +31,10 @@ def block(request: HttpRequest, project_id: int, file_name: str, number: int) ->
     if number >= small.blocks:
         raise Http404("There is no such block of frames.")
     try:
-        return FileResponse(services.block(small, number).open("rb"))  # type: ignore[return-value]
+        data = services.block(small, number)
     except CoreError as error:
         raise Http404(str(error)) from error
+    return HttpResponse(data, content_type="application/octet-stream")
 
 
 @require_GET

@@ -17,6 +17,7 @@ class State(models.TextChoices):
     DONE = "done"
     FAILED = "failed"
     CANCELLED = "cancelled"
+    PAUSED = "paused"
 
 
 class Job(models.Model):
@@ -24,9 +25,14 @@ class Job(models.Model):
 
     state = models.CharField(max_length=9, choices=State.choices, default=State.WAITING)
     cancel_asked = models.BooleanField(default=False)
+    pause_asked = models.BooleanField(default=False)
+    place = models.FloatField(default=0.0)
+    """In line: the least is done first, of the same the one asked for first."""
     tries = models.PositiveIntegerField(default=0)
     total = models.PositiveIntegerField()
     done = models.PositiveIntegerField(default=0)
+    found = models.PositiveIntegerField(default=0)
+    """Steps that an earlier try had done already."""
     words = models.CharField(max_length=300, blank=True)
     asked_at = models.DateTimeField(auto_now_add=True)
     started_at = models.DateTimeField(null=True)
@@ -63,10 +69,11 @@ class Job(models.Model):
     def seconds_left(self) -> float | None:
         """Return an estimate from the pace so far, or None while there is none."""
         # The first steps take in what is prepared once; an estimate by them would frighten.
-        if not self.active or self.started_at is None or self.done < 2:
+        steps = self.done - self.found
+        if not self.active or self.started_at is None or steps < 2:
             return None
         spent = (timezone.now() - self.started_at).total_seconds()
-        return spent / self.done * (self.total - self.done)
+        return spent / steps * (self.total - self.done)
 
     @property
     def seconds_taken(self) -> float | None:

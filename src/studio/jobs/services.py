@@ -7,11 +7,12 @@ from contextlib import contextmanager
 from typing import Any
 
 from django.conf import settings
-from django.db import connection, transaction
+from django.db import connection, models, transaction
 from django.utils import timezone
 
 from coaster.errors import CoreError, EditRefused, RenderCancelled
 from studio.jobs.models import MOST_TRIES, Job, State
+from studio.projects import troubles
 
 Kind = type[Job]
 
@@ -24,19 +25,25 @@ class Desk:
     def __init__(self, job: Job) -> None:
         self._row = type(job).objects.filter(pk=job.pk)
         self._next = 0.0
+        self._first = True
         self._stop = False
+        self.pauses = False
 
     def progress(self, done: int) -> None:
         if time.monotonic() < self._next:
             return
         self._next = time.monotonic() + self.EVERY_S
-        self._row.update(done=done)
+        told = {"done": done} | ({"found": max(done - 1, 0)} if self._first else {})
+        self._row.update(**told)
+        self._first = False
         # Asked as seldom as it is told: a frame takes less time than a query.
-        asked = self._row.values_list("cancel_asked", flat=True).first()
+        asked = self._row.values_list("cancel_asked", "pause_asked").first()
         # What its scene was erased with is wanted no more than what was cancelled.
-        self._stop = asked is None or asked
+        cancelled, paused = asked or (True, False)
+        self._stop, self.pauses = cancelled or paused, paused and not cancelled
 
     def cancelled(self) -> bool:
+        """Whether to stop, for good or, if it ``pauses``, for a while."""
         return self._stop
 
 
@@ -59,16 +66,38 @@ def enqueue(name: str, job: Job) -> None:
 
 def cancel(job: Job) -> None:
     """Stop a job; one that waits or was broken off is cancelled at once, one that runs soon."""
+    _stop(job, State.CANCELLED, cancel_asked=True)
+
+
+def pause(job: Job) -> None:
+    """Stop a job until it is told to go on; it keeps what it has done, where it can."""
+    _stop(job, State.PAUSED, pause_asked=True)
+
+
+def _stop(job: Job, becomes: State, **asked: bool) -> None:
     rows, running = type(job).objects.filter(pk=job.pk), State.RUNNING
     # By its state in the query: between the look and the write it may have begun.
-    at_once = rows.filter(state=running if job.interrupted else State.WAITING)
+    here = [running] if job.interrupted else [State.WAITING, State.PAUSED]
     # Nobody hears a job that has not begun or is gone; one that runs reads the wish by itself.
-    if not at_once.update(state=State.CANCELLED, ended_at=timezone.now()):
-        rows.filter(state=running).update(cancel_asked=True)
+    if not rows.filter(state__in=here).update(state=becomes, ended_at=timezone.now()):
+        rows.filter(state=running).update(**asked)
+
+
+def hurry(job: Job) -> None:
+    """Let a job that waits be the next one."""
+    waiting = type(job).objects.filter(state=State.WAITING)
+    first = waiting.aggregate(first=models.Min("place"))["first"] or 0.0
+    waiting.filter(pk=job.pk).update(place=first - 1.0)
+
+
+def next_in_line(name: str) -> int | None:
+    """Return which job of a kind is to be done next, if any waits."""
+    waiting = WORKS[name][0].objects.filter(state=State.WAITING)
+    return waiting.order_by("place", "asked_at").values_list("pk", flat=True).first()
 
 
 def again(name: str, job: Job) -> Job:
-    """Do a job once more, from the start.
+    """Do a job once more: from the start, or from what it has kept.
 
     Errors: EditRefused: it is still under way.
     """
@@ -79,9 +108,10 @@ def again(name: str, job: Job) -> Job:
 
 
 def _wait_again(job: Job, tries: int) -> None:
-    fresh = {"started_at": None, "alive_at": None, "ended_at": None, "cancel_asked": False}
+    fresh = {"started_at": None, "alive_at": None, "ended_at": None, "found": 0}
     rows = type(job).objects.filter(pk=job.pk)
-    rows.update(state=State.WAITING, done=0, words="", tries=tries, **fresh)
+    unasked = {"cancel_asked": False, "pause_asked": False}
+    rows.update(state=State.WAITING, done=0, words="", tries=tries, **fresh, **unasked)
 
 
 def refuse_active(job: Job, words: str) -> None:
@@ -111,14 +141,16 @@ def carry_out(name: str, pk: int) -> None:
     job = kind.objects.get(pk=pk)
     # Counted before the work: a job that kills its process must not do so for ever.
     kind.objects.filter(pk=pk).update(tries=job.tries + 1)
+    desk = Desk(job)
     try:
         with _signs_of_life(job):
-            came_of_it = work(job, Desk(job))
+            came_of_it = work(job, desk)
         _end(job, State.DONE, done=job.total, **came_of_it)
     except RenderCancelled:
-        _end(job, State.CANCELLED)
+        _end(job, State.PAUSED if desk.pauses else State.CANCELLED)
     except (CoreError, OSError, MemoryError) as error:
-        _end(job, State.FAILED, words=f"{error} The scene is as it was."[:300])
+        words = troubles.words_of(error) or f"{error} The scene is as it was."
+        _end(job, State.FAILED, words=words[:300])
     # The worker is being stopped: nobody would ever say so otherwise.
     except BaseException:
         words = "It was stopped. The scene is as it was; start it again."

@@ -22,7 +22,7 @@ def document_at(scene: Scene, number: int) -> Document:
     # Snapshots are rare; from the last one on, commands are carried out again.
     start = scene.revisions.filter(number__lte=number).exclude(snapshot="").latest("number")
     *_, (_, value) = _from(start, number)
-    return value
+    return scene.completed(value)
 
 
 def _from(start: Revision, last: int) -> Iterator[tuple[int, Document]]:

@@ -4,7 +4,9 @@ import hashlib
 import os
 import shutil
 import tempfile
-from collections.abc import Collection
+from collections.abc import Callable, Collection
+from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path as File
 from typing import IO
 
@@ -21,7 +23,7 @@ from coaster.formats.takes import read as read_take
 from coaster.ids import fresh_name
 from coaster.media.readers import look_into
 from coaster.media.reading import Facts
-from coaster.scene import codec
+from coaster.scene import codec, insets
 from coaster.scene import document as core
 from coaster.scene.limits import check_growth
 from studio.projects import space
@@ -89,10 +91,50 @@ def create_scene(
     author = allow(user, project)
     check_growth(None, value)
     # Written out anew, so that what is kept is as this version writes it.
-    document = codec.to_json(value, indent=None)
+    document = codec.to_json(value.alone(), indent=None)
     scene = Scene.objects.create(project=project, name=name, document=document)
     Revision.objects.create(scene=scene, number=0, author=author, words=words, snapshot=document)
     return scene
+
+
+def keep_shown(
+    user: Person, project: Project, value: core.Scene, only: Collection[str] | None = None
+) -> core.Scene:
+    """Make scenes of a project of those that a scene brings, or ``only`` some of those it shows;
+    return it as it shows these.
+
+    One that is there already, by its name and to the last value, is not made again.
+    """
+    there = Scene.objects.filter(project=project, deleted_at=None)
+
+    def same(name: str, scene: core.Scene) -> Scene | None:
+        return there.filter(name=name, document=codec.to_json(scene, indent=None)).first()
+
+    wanted = value.shown_ids() if only is None else only
+    made = _make_beside(user, project, value, wanted, "Came with another", same)
+    return value.with_shown(made)
+
+
+def _make_beside(
+    user: Person,
+    project: Project,
+    value: core.Scene,
+    wanted: Collection[str],
+    words: str,
+    same: Callable[[str, core.Scene], Scene | None] = lambda name, scene: None,
+) -> dict[str, str]:
+    """Make scenes of those beside a scene that are reached from some of them, unless the ``same``
+    is there; return the ids that they have then.
+    """
+    made: dict[str, str] = {}
+    inside = {each.id: each for each in value.scenes}
+    shown = {each.id: each.scene.shown_ids() for each in value.scenes}
+    # What is shown before what shows it, so that each knows the others' new ids.
+    for each in (inside[name] for name in insets.inner_first(wanted, shown)):
+        scene = each.scene.with_shown(made)
+        kept = same(each.name, scene) or create_scene(user, project, each.name, scene, words=words)
+        made[each.id] = str(kept.pk)
+    return made
 
 
 def rename_scene(user: Person, scene: Scene, name: str) -> None:
@@ -197,11 +239,15 @@ def keep_asset(
 
 
 def _row_of(project: Project, file_name: str, name: str, size: tuple[float, float]) -> Asset:
-    asset, _ = Asset.objects.get_or_create(
+    asset, new = Asset.objects.get_or_create(
         project=project,
         file_name=file_name,
         defaults={"original_name": name[:200], "width": size[0], "height": size[1]},
     )
+    if not new and asset.deleted_at is not None:
+        # Brought in again, it is wanted.
+        asset.deleted_at = None
+        asset.save(update_fields=["deleted_at"])
     return asset
 
 
@@ -273,31 +319,113 @@ def export_bundle(user: Person, scene: Scene) -> IO[bytes]:
     return into
 
 
+def export_project(user: Person, project: Project) -> IO[bytes]:
+    """Return all scenes of a project with all their files, and its kept rides, as one zip file,
+    open at its beginning. What they were before stays in the studio.
+
+    Errors: FormatError: a file that one needs is missing; SceneError: one cannot be read.
+    """
+    allow(user, project)
+    scenes = project.scenes.filter(deleted_at=None).order_by("created_at", "pk")
+    beside = [core.Beside(str(each.pk), each.name, _readable(each)) for each in scenes]
+    beside += [
+        core.Beside(f"{KEPT_RIDE}{each.pk}", each.name, each.value())
+        for each in project.rides.all()
+    ]
+    into = tempfile.TemporaryFile()  # noqa: SIM115 - who sends it closes it
+    whole = core.Scene(layers=(), scenes=tuple(beside))
+    bundle.pack(whole, project.folder, into, project.name)
+    into.seek(0)
+    return into
+
+
+def _readable(scene: Scene) -> core.Scene:
+    """Errors: FormatError: it cannot be read."""
+    value = scene.readable()
+    if value is None:
+        raise FormatError(
+            f"{scene.name} is damaged, so the project cannot be one whole file; have back what can"
+            " be read of it on its card, and delete it."
+        )
+    return value.alone()
+
+
+KEPT_RIDE = "ride-"
+"""How the ids of kept rides begin, where they are told among the scenes of a project."""
+
+
+def import_project(user: Person, upload: UploadedFile) -> Project:
+    """Make a project of a project file; a scene file makes one of that scene.
+
+    Errors: FormatError, SceneError, MediaError: it cannot be used; nothing is kept.
+    """
+    with transaction.atomic():
+        project = create_project(user, File(upload.name or "").stem[:80] or "Project")
+        try:
+            _fill(user, project, _brought(user, project, upload), upload.name or "")
+        except BaseException:
+            # Its row goes with the transaction; its files would stay.
+            shutil.rmtree(project.folder.parent, ignore_errors=True)
+            raise
+    project.refresh_from_db()
+    return project
+
+
+def _fill(user: Person, project: Project, found: Bundle, name: str) -> None:
+    """Make the scenes and kept rides that a file brings."""
+    if not found.project:
+        _scene_of(user, project, found.scene, name)
+        return
+    rename_project(user, project, found.project[:80])
+    rides = [each for each in found.scene.scenes if each.id.startswith(KEPT_RIDE)]
+    scenes = [each.id for each in found.scene.scenes if each not in rides]
+    made = _make_beside(user, project, found.scene, scenes, f"Opened from {name}"[:200])
+    # In the order in which they were, though what is shown by others is made first.
+    for number, each in enumerate(scenes):
+        at = project.created_at + timedelta(milliseconds=number)
+        Scene.objects.filter(pk=made[each]).update(created_at=at)
+    for ride in rides:
+        document = codec.to_json(ride.scene, indent=None)
+        project.rides.create(name=ride.name, document=document)
+
+
 def import_bundle(user: Person, project: Project, upload: UploadedFile) -> Scene:
     """Make a scene from a scene file (.json) or one with its pictures (.zip).
 
     Errors: FormatError, SceneError, MediaError: it cannot be used; nothing is kept.
     """
+    with transaction.atomic():
+        found = _brought(user, project, upload)
+        if found.project:
+            raise FormatError(
+                "It is a whole project; open it with Open a project, at the top of the page."
+            )
+        return _scene_of(user, project, found.scene, upload.name or "")
+
+
+def _scene_of(user: Person, project: Project, value: core.Scene, name: str) -> Scene:
+    # What a file is called is no name yet: it may have nothing before its ending.
+    title, words = File(name).stem[:80] or "Scene", f"Opened from {name}"[:200]
+    return create_scene(user, project, title, keep_shown(user, project, value), words=words)
+
+
+def _brought(user: Person, project: Project, upload: UploadedFile) -> Bundle:
+    """Keep the files that a bundle brings; return it with their names here."""
     allow(user, project)
     space.check(user, upload.size or 0)
-    name = upload.name or ""
     project.folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=project.folder, prefix=".", suffix=".part") as folder:
         place = File(folder)
         found = _opened(upload, project, place)
         # All of them before the first is kept: with one bad picture nothing is left behind.
         checked = {asset: _checked(place / asset) for asset in found.assets}
-        with transaction.atomic():
-            renamed = {
-                asset: _keep(project, place / asset, *about).file_name
-                for asset, about in checked.items()
-            }
-            for take in found.takes:
-                _keep_raw(project, take, (place / take).read_bytes())
-            scene = found.scene.with_assets(renamed)
-            # What a file is called is no name yet: it may have nothing before its ending.
-            title, words = File(name).stem[:80] or "Scene", f"Opened from {name}"[:200]
-            return create_scene(user, project, title, scene, words=words)
+        renamed = {
+            asset: _keep(project, place / asset, *about).file_name
+            for asset, about in checked.items()
+        }
+        for take in found.takes:
+            _keep_raw(project, take, (place / take).read_bytes())
+    return replace(found, scene=found.scene.with_assets(renamed))
 
 
 def _checked(file: File) -> tuple[bytes | None, str, str, tuple[float, float]]:
@@ -356,11 +484,11 @@ def _opened(upload: UploadedFile, project: Project, into: File) -> Bundle:
     if (upload.size or 0) > bundle.LARGEST_SCENE:
         raise FormatError(f"{name} is larger than {bundle.LARGEST_SCENE // 1_000_000} MB.")
     upload.seek(0)
-    scene = apart(codec.from_json, upload.read())
+    scene, whole = apart(codec.read, upload.read())
     missing = [a for a in scene.assets() if not (project.folder / a).is_file()]
     if missing:
         raise SceneError(
             f"{name} needs the {bundle.noun_of(missing[0])} {missing[0]}; open the scene's zip"
             " file, which brings it."
         )
-    return Bundle(scene, ())
+    return Bundle(scene, (), project=whole)

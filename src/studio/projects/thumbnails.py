@@ -17,7 +17,7 @@ def scene_file(scene: Scene, kind: str) -> File:
     Errors: RenderError, MediaError: it cannot be drawn; FormatError: it takes too long.
     """
     folder = scene_folder("thumbnails", scene.pk)
-    file = folder / f"{scene.revision}-{kind}.webp"
+    file = folder / f"{scene.look}-{kind}.webp"
     if not file.exists():
         write_whole(file, _drawn(scene, kind))
         for old in folder.glob(f"*-{kind}.webp"):

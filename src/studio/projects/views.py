@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from coaster.errors import CoreError
 from studio.forms import RATES, first_words
 from studio.projects import bin as binned
-from studio.projects import replay, services, thumbnails
+from studio.projects import files, replay, services, shown, thumbnails
 from studio.projects.access import scene_for
 from studio.projects.forms import SIZES, NameForm, NewSceneForm
 from studio.projects.models import Asset, Project, Scene
@@ -41,9 +41,12 @@ def _back(
 def projects(request: HttpRequest) -> HttpResponse:
     """All projects with their scenes."""
     scenes = Prefetch("scenes", Scene.objects.visible_to(request.user), to_attr="shown")
-    return render(
-        request, "projects/projects.html", {"projects": _mine(request).prefetch_related(scenes)}
-    )
+    mine = list(_mine(request).prefetch_related(scenes))
+    for project in mine:
+        used = shown.used_in(project.shown)
+        for scene in project.shown:
+            scene.used_in = used.get(scene.pk, [])
+    return render(request, "projects/projects.html", {"projects": mine})
 
 
 def _mine(request: HttpRequest) -> Projects:
@@ -144,8 +147,13 @@ def rescue_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
 @require_POST
 def delete_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
+    others = Scene.objects.filter(project=scene.project_id, deleted_at=None)
+    used = shown.used_in(others).get(scene.pk, [])
     services.bin_scene(request.user, scene)
-    return _back(request, f"{scene.name} was deleted.", reverse("restore-scene", args=[scene.pk]))
+    words = f"{scene.name} was deleted."
+    if used:
+        words += f" Its frame is empty now in {' and '.join(used)}."
+    return _back(request, words, reverse("restore-scene", args=[scene.pk]))
 
 
 @require_POST
@@ -153,6 +161,63 @@ def restore_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     get_object_or_404(Scene, pk=scene_id, project__owner=request.user, project__deleted_at=None)
     scene = services.restore_scene(request.user, scene_id)
     return _back(request, f"{scene.name} is back.")
+
+
+@require_GET
+def project_files(request: HttpRequest, project_id: int) -> HttpResponse:
+    """What a project holds beside its scenes: what, how large, and where it is used."""
+    project = _project(request, project_id)
+    found = files.of_project(project)
+    unused = [each for each in found if each.unused]
+    context = {
+        "project": project,
+        "files": found,
+        "size": sum(each.size or 0 for each in found),
+        "unused": len(unused),
+        "unused_size": sum(each.size or 0 for each in unused),
+    }
+    return render(request, "projects/files.html", context)
+
+
+def _to_files(
+    request: HttpRequest, project: Project, words: str, gone: list[Asset], *, wrong: bool = False
+) -> HttpResponse:
+    """Go back to the files and say what happened, with a way to undo it."""
+    pks = ",".join(str(asset.pk) for asset in gone)
+    undo = f"{reverse('restore-files', args=[project.pk])}?files={pks}" if gone else ""
+    messages.add_message(
+        request, messages.ERROR if wrong else messages.INFO, words, extra_tags=undo
+    )
+    return redirect("project-files", project.pk)
+
+
+@require_POST
+def bin_file(request: HttpRequest, project_id: int, asset_id: int) -> HttpResponse:
+    project = _project(request, project_id)
+    asset = get_object_or_404(project.assets, pk=asset_id, deleted_at=None)
+    try:
+        files.bin_file(request.user, asset)
+    except CoreError as error:
+        return _to_files(request, project, str(error), [], wrong=True)
+    return _to_files(request, project, f"{asset} was removed.", [asset])
+
+
+@require_POST
+def bin_unused(request: HttpRequest, project_id: int) -> HttpResponse:
+    project = _project(request, project_id)
+    gone = files.bin_unused(request.user, project)
+    count = f"{len(gone)} file{'' if len(gone) == 1 else 's'}"
+    words = f"{count} that nothing used {'was' if len(gone) == 1 else 'were'} removed."
+    return _to_files(request, project, words if gone else "Everything here is used.", gone)
+
+
+@require_POST
+def restore_files(request: HttpRequest, project_id: int) -> HttpResponse:
+    """Put back what was removed a moment ago."""
+    project = _project(request, project_id)
+    wanted = [int(pk) for pk in request.GET.get("files", "").split(",") if pk.isdecimal()]
+    count = files.restore_files(request.user, project, wanted)
+    return _to_files(request, project, f"{count} {'is' if count == 1 else 'are'} back.", [])
 
 
 @require_GET
@@ -200,6 +265,32 @@ def open_scene(request: HttpRequest, project_id: int) -> HttpResponse:
     except CoreError as error:
         return _back(request, f"{upload.name} was not opened. {error}", wrong=True)
     return redirect("editor", scene.pk)
+
+
+@require_POST
+def open_project(request: HttpRequest) -> HttpResponse:
+    """Make a project from an uploaded project file."""
+    upload = request.FILES.get("file")
+    if upload is None:
+        return _back(request, "No file was chosen; nothing was opened.", wrong=True)
+    try:
+        project = services.import_project(request.user, upload)
+    except CoreError as error:
+        return _back(request, f"{upload.name} was not opened. {error}", wrong=True)
+    count = project.scenes.count()
+    return _back(request, f"{project.name} is here, with {count} scene{'' if count == 1 else 's'}.")
+
+
+@require_GET
+def save_project(request: HttpRequest, project_id: int) -> HttpResponse:
+    """The project with all its scenes and files as one file to keep."""
+    project = _project(request, project_id)
+    try:
+        packed = services.export_project(request.user, project)
+    except CoreError as error:
+        return _back(request, f"{project.name} was not saved. {error}", wrong=True)
+    name = f"{slugify(project.name) or 'project'}.zip"
+    return FileResponse(packed, as_attachment=True, filename=name)  # type: ignore[return-value]
 
 
 @require_GET

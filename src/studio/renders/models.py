@@ -6,11 +6,16 @@ from typing import Self
 from django.contrib.auth.models import User
 from django.db import models
 
+from coaster import __version__
+from coaster.export.orders import Choices, choices_of, words_of
+from coaster.export.render import CHUNK
 from coaster.media.writers import KINDS
 from coaster.media.writing import Kind
 from studio.jobs.models import Job
 from studio.projects.models import Scene, scene_folder
 from studio.projects.querysets import Owned, Person
+
+LONGEST_NAME = 60
 
 
 class Renders(Owned):
@@ -28,8 +33,7 @@ class Render(Job):
     revision = models.PositiveIntegerField()
     document = models.TextField()
     format = models.CharField(max_length=20)
-    scale = models.FloatField(default=1.0)
-    loops = models.PositiveIntegerField(default=1)
+    choices = models.JSONField(default=dict)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     size = models.PositiveBigIntegerField(default=0)
@@ -46,5 +50,49 @@ class Render(Job):
         return KINDS[self.format]
 
     @property
+    def told(self) -> str:
+        """What was chosen beside the format and the size, where it is not as usual."""
+        return ", ".join(words_of(choices_of(self.choices)))
+
+    @property
+    def stays(self) -> bool:
+        """Whether it goes on from what it has done, after a pause or a kill."""
+        return self.kind.join is not None and self.total > CHUNK
+
+    @property
+    def parts(self) -> File:
+        """The folder of what is done of it, by a version that would draw the same."""
+        return self.file.with_name(f".{self.pk}.parts") / __version__
+
+    @property
+    def picture(self) -> File:
+        """What was seen of it last while it was made."""
+        return self.file.with_name(f".{self.pk}.jpg")
+
+    @property
+    def is_seen(self) -> bool:
+        """Whether there is such a picture."""
+        return self.picture.is_file()
+
+    @property
     def file(self) -> File:
         return scene_folder("renders", self.scene_id) / f"{self.pk}{self.kind.ending}"
+
+
+class Preset(models.Model):
+    """Choices of renders that a person has kept under a name."""
+
+    owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="render_presets")
+    name = models.CharField(max_length=LONGEST_NAME)
+    choices = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="a_preset_once")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def value(self) -> Choices:
+        return choices_of(self.choices)

@@ -1,5 +1,9 @@
 """Starting, cancelling and starting renders again; and carrying one out."""
 
+import shutil
+import time
+from collections.abc import Iterable
+from contextlib import suppress
 from functools import partial
 from pathlib import Path as File
 
@@ -8,40 +12,47 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
-from coaster.export.render import Order, order_for, render
+from coaster.errors import CoreError, EditRefused, RenderCancelled
+from coaster.export.estimate import estimated_size
+from coaster.export.orders import READY, Choices, choices_of, data_of
+from coaster.export.render import Watch, render
+from coaster.media.pictures import Pixels, small_jpeg
+from coaster.media.writers import KINDS
 from coaster.render.raster import output_size
 from coaster.scene import codec
+from coaster.scene.document import Scene as SceneValue
 from studio.jobs import services as jobs
+from studio.jobs.models import State
 from studio.jobs.services import Desk
 from studio.projects import space
 from studio.projects.bin import SORTS, Binned, Sort
-from studio.projects.models import Scene
+from studio.projects.models import Project, Scene
 from studio.projects.querysets import Person
-from studio.projects.services import allow
-from studio.renders.models import Render
+from studio.projects.services import allow, write_whole
+from studio.reading import apart
+from studio.renders.models import LONGEST_NAME, Preset, Render
 
 JOB = "render"
 
 
-def start(user: Person, scene: Scene, *, kind: str, scale: float = 1.0, loops: int = 1) -> Render:
+def start(user: Person, scene: Scene, choices: Choices) -> Render:
     """Put a render of the scene as it is now in line.
 
-    Errors: FormatError: a size or count that cannot be rendered.
+    Errors: FormatError: it cannot be rendered so.
     """
     author = allow(user, scene.project)
     space.check(user)
     value = scene.value()
-    order = order_for(value, loops=loops, scale=scale)
-    width, height = output_size(value.width, value.height, scale)
+    order = choices.order(value)
+    width, height = output_size(value.width, value.height, order.scale)
     made = Render.objects.create(
         scene=scene,
         author=author,
         revision=scene.revision,
         # The document itself: what is edited meanwhile is not in this render.
-        document=scene.document,
-        format=kind,
-        scale=scale,
-        loops=loops,
+        document=codec.to_json(value, indent=None),
+        format=choices.kind,
+        choices=data_of(choices),
         width=width,
         height=height,
         total=order.count,
@@ -54,6 +65,20 @@ def cancel(user: Person, wanted: Render) -> None:
     """Stop a render; one that waits or was broken off is cancelled at once, one that runs soon."""
     allow(user, wanted.scene.project)
     jobs.cancel(wanted)
+    if Render.objects.filter(pk=wanted.pk, state=State.CANCELLED).exists():
+        _forget(wanted)
+
+
+def pause(user: Person, wanted: Render) -> None:
+    """Stop a render until ``again``; it goes on from the last part that is whole."""
+    allow(user, wanted.scene.project)
+    jobs.pause(wanted)
+
+
+def hurry(user: Person, wanted: Render) -> None:
+    """Let a render that waits be the next one."""
+    allow(user, wanted.scene.project)
+    jobs.hurry(wanted)
 
 
 def again(user: Person, wanted: Render) -> None:
@@ -72,7 +97,51 @@ def delete(user: Person, wanted: Render) -> None:
     """
     allow(user, wanted.scene.project)
     jobs.refuse_active(wanted, "This render is still under way; cancel it first.")
+    _forget_parts(wanted)
     Render.objects.filter(pk=wanted.pk).update(deleted_at=timezone.now())
+
+
+ACTS = {"cancel": cancel, "pause": pause, "hurry": hurry, "again": again, "delete": delete}
+"""What may be done with a render, by the name that an address has it under."""
+MOST_SHOWN = 100
+_FIRST = (State.RUNNING, State.WAITING, State.PAUSED)
+
+
+def in_queue(user: Person) -> list[Render]:
+    """Return the renders of all scenes: what is under way, what waits in its order, then what was
+    done last.
+    """
+    mine = Render.objects.visible_to(user).filter(scene__deleted_at=None)
+    found = list(mine.select_related("scene").order_by("-asked_at")[:MOST_SHOWN])
+    line = sorted(found, key=lambda one: (one.place, one.asked_at))
+    return [
+        *(each for state in _FIRST for each in line if each.state == state),
+        *(each for each in found if each.state not in _FIRST),
+    ]
+
+
+def to_be_played(project: Project) -> list[Render]:
+    """Return the last render of each scene of a project that a browser can show."""
+    scenes = project.scenes.filter(deleted_at=None).order_by("pk")
+    found = Render.objects.filter(scene__in=scenes, state=State.DONE, deleted_at=None)
+    latest: dict[int, Render] = {}
+    for each in found.select_related("scene").order_by("asked_at"):
+        if each.kind.shown_as != "none":
+            latest[each.scene_id] = each
+    return [latest[scene.pk] for scene in scenes if scene.pk in latest]
+
+
+def start_several(user: Person, scenes: Iterable[Scene], preset: str) -> list[str]:
+    """Put renders of several scenes in line, as a preset has it or each as it was last; return why
+    some were not.
+    """
+    refused = []
+    for scene in scenes:
+        try:
+            start(user, scene, usual(user, scene, scene.value(), preset))
+        except CoreError as error:
+            refused.append(f"{scene.name} was left out: {error}")
+    return refused
 
 
 def restore(user: Person, pk: int) -> None:
@@ -82,6 +151,53 @@ def restore(user: Person, pk: int) -> None:
     """
     in_bin(user).get(pk=pk)
     Render.objects.filter(pk=pk).update(deleted_at=None)
+
+
+def keep_preset(user: Person, name: str, choices: Choices) -> Preset:
+    """Keep choices under a name; one of that name is replaced.
+
+    Errors: EditRefused: it has no name, or that of one that everybody has.
+    """
+    name = name.strip()
+    if not name or len(name) > LONGEST_NAME:
+        raise EditRefused(f"Give the preset a name of up to {LONGEST_NAME} letters.")
+    if name.lower() in READY:
+        raise EditRefused(f"{name} is there for everybody; give yours another name.")
+    made, _ = Preset.objects.update_or_create(
+        owner_id=user.pk, name=name, defaults={"choices": data_of(choices)}
+    )
+    return made
+
+
+def foreseen(scene: Scene, choices: Choices) -> dict[str, object]:
+    """Return what a render would be: how large in px and about in bytes, how many frames, how long.
+
+    Errors: CoreError: it cannot be rendered so.
+    """
+    value = scene.value()
+    order, kind = choices.order(value), KINDS[choices.kind]
+    return {
+        "size": output_size(value.width, value.height, order.scale),
+        "order": order,
+        "seconds": order.count / order.rate.fps,
+        "bytes": apart(estimated_size, value, scene.project.folder, order, kind),
+        "number": kind.qualities.get(choices.quality, ""),
+        "kind": kind,
+    }
+
+
+def usual(user: Person, scene: Scene, value: SceneValue, preset: str = "") -> Choices:
+    """Return what is offered: a preset, else what the scene was rendered as last, else the first
+    format that can hold it.
+    """
+    if preset in READY:
+        return READY[preset]
+    if kept := Preset.objects.filter(owner=user.pk, name=preset).first():
+        return kept.value
+    last = scene.renders.filter(deleted_at=None).first()
+    if last is not None:
+        return choices_of(last.choices)
+    return Choices(next(k.name for k in KINDS.values() if k.alpha or value.background))
 
 
 def in_bin(user: Person) -> QuerySet[Render]:
@@ -99,24 +215,49 @@ def _told(render: Render) -> Binned:
 
 def _erase(render: Render) -> None:
     file = render.file
+    _forget(render)
     render.delete()
     _sweep(file)
     transaction.on_commit(partial(file.unlink, missing_ok=True))
+
+
+class _Picture:
+    """Keeps what is seen of a render while it is made, once a second."""
+
+    EVERY_S, WIDE = 1.0, 480
+
+    def __init__(self, render: Render) -> None:
+        self._file, self._next = render.picture, 0.0
+
+    def see(self, pixels: Pixels) -> None:
+        if time.monotonic() < self._next:
+            return
+        self._next = time.monotonic() + self.EVERY_S
+        # A render is not to fail for its picture.
+        with suppress(OSError):
+            write_whole(self._file, small_jpeg(pixels, self.WIDE))
 
 
 def _work(job: Render, desk: Desk) -> dict[str, object]:
     scene = codec.from_json(job.document)
     job.file.parent.mkdir(parents=True, exist_ok=True)
     _sweep(job.file)
-    render(
-        scene,
-        job.scene.project.folder,
-        job.file,
-        Order(0, scene.length, job.loops, job.scale),
-        workers=settings.RENDER_WORKERS,
-        progress=desk.progress,
-        cancelled=desk.cancelled,
-    )
+    try:
+        render(
+            scene,
+            job.scene.project.folder,
+            job.file,
+            choices_of(job.choices).order(scene),
+            kind=job.kind,
+            workers=settings.RENDER_WORKERS,
+            watch=Watch(desk.progress, _Picture(job).see, desk.cancelled),
+            parts=job.parts,
+        )
+    except RenderCancelled:
+        if not desk.pauses:
+            _forget(job)
+        raise
+    _forget_parts(job)
     # Written down once: the list of renders must not look at the disk for each row.
     return {"size": job.file.stat().st_size}
 
@@ -125,6 +266,16 @@ def _sweep(file: File) -> None:
     """Remove what a process that was killed had written of a render."""
     for left in file.parent.glob(f".{file.name}.*.part"):
         left.unlink(missing_ok=True)
+
+
+def _forget_parts(job: Render) -> None:
+    shutil.rmtree(job.parts.parent, ignore_errors=True)
+
+
+def _forget(job: Render) -> None:
+    """Remove all that there is of a render that was not finished."""
+    _forget_parts(job)
+    job.picture.unlink(missing_ok=True)
 
 
 jobs.register(JOB, Render, _work)

@@ -3,10 +3,22 @@ from django.urls import path, re_path
 from studio.renders import views
 
 urlpatterns = [
+    path("projects/<int:project_id>/screen", views.screen, name="screen"),
+    path("renders", views.queue, name="queue"),
+    path("renders/several", views.several, name="render-several"),
+    path("renders/<int:render_id>/seen", views.seen, name="render-seen"),
+    path("scenes/<int:scene_id>/frames/<int:number>.png", views.frame, name="frame-picture"),
     path("scenes/<int:scene_id>/renders", views.renders, name="renders"),
     path("scenes/<int:scene_id>/renders/start", views.start, name="render-start"),
+    path("scenes/<int:scene_id>/renders/told", views.told, name="render-told"),
+    path("scenes/<int:scene_id>/renders/presets", views.keep_preset, name="preset-keep"),
+    path(
+        "scenes/<int:scene_id>/renders/presets/<int:preset_id>/drop",
+        views.drop_preset,
+        name="preset-drop",
+    ),
     re_path(
-        r"^renders/(?P<render_id>\d+)/(?P<action>cancel|again|delete)$",
+        r"^renders/(?P<render_id>\d+)/(?P<action>cancel|pause|hurry|again|delete)$",
         views.act,
         name="render-act",
     ),

@@ -66,14 +66,15 @@ def _libraries() -> Iterator[Finding]:
 
 def _encoders() -> Finding:
     """Write a file of each kind, two frames long."""
-    failed = []
+    failed, frame = [], np.zeros((16, 16, 4), np.uint8)
     with tempfile.TemporaryDirectory() as folder:
         for kind in writers.KINDS.values():
-            job = Job(File(folder) / f"trial{kind.ending}", (16, 16), Fraction(30))
+            file = File(folder) / f"trial{kind.ending}"
+            job = Job(file, (16, 16), Fraction(30), samples=[frame])
             try:
                 with kind.open(job) as writer:
                     for _ in range(2):
-                        writer.write(np.zeros((16, 16, 4), np.uint8))
+                        writer.write(frame)
             except CoreError as error:
                 failed.append(f"{kind.words} ({error})")
     words = f"cannot be written: {', '.join(failed)}" if failed else "all can be written"

@@ -1,5 +1,6 @@
 """What nobody needs any more: found, told, and removed."""
 
+import re
 import shutil
 import time
 from collections.abc import Callable, Iterable
@@ -96,6 +97,17 @@ def _old_revisions() -> QuerySet[Revision]:
     return old
 
 
+def _kept_for_renders() -> list[File]:
+    """Return what is hidden, for a render until it is whole or gone, and its render is no more."""
+    renders = set(Render.objects.values_list("pk", flat=True))
+    kept = {
+        file: int(found[1])
+        for file in (settings.DATA / "renders").glob("*/.*")
+        if (found := re.fullmatch(r"\.(\d+)\.(parts|jpg)", file.name))
+    }
+    return [file for file, pk in kept.items() if pk not in renders]
+
+
 def sweep_at_start() -> None:
     """Remove what processes left half written that were killed: nothing runs yet on the folder."""
     _unlink(_half_written())
@@ -126,6 +138,7 @@ def _orphans() -> list[File]:
     known = {asset.path for asset in Asset.objects.select_related("project")}
     known |= {take.path for take in RawTake.objects.select_related("project")}
     known |= {render.file for render in Render.objects.select_related("scene")}
+    found += _kept_for_renders()
     assets = {str(pk) for pk in Asset.objects.values_list("pk", flat=True)}
     found += _besides(settings.DATA / "small", assets)
     kept = (settings.DATA / of for of in ("projects", "renders"))

@@ -23,6 +23,8 @@ class EditForm(forms.Form):
     """A part of the card or a tool; ``edit`` gives what it asks for on the scene as it stands."""
 
     name: ClassVar[str]
+    scene_pk: int
+    """Which scene it is about, as the studio knows it."""
 
     def __init_subclass__(cls) -> None:
         super().__init_subclass__()

@@ -1,6 +1,7 @@
 """Layers pasted: named by the scene they were copied from, as it was then."""
 
 import json
+from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -15,7 +16,7 @@ from studio.editor.forms.base import EditForm, Person
 from studio.forms import Number
 from studio.projects.models import Revision, Scene
 from studio.projects.replay import document_at
-from studio.projects.services import share_files
+from studio.projects.services import keep_shown, share_files
 
 NOT_OURS = "What was copied are not layers of a scene here; nothing was pasted."
 GONE = "The scene they were copied from is not here any more; copy them again."
@@ -56,14 +57,23 @@ class PasteForm(EditForm):
         except Revision.DoesNotExist as error:
             raise EditRefused(GONE) from error
         taken = Taken(then, layers, same=source.pk == target.pk)
+        if source.project_id != target.project_id:
+            shown = {each.content.scene_id() for each in taken.all()} - {None}
+            brought = keep_shown(person, target.project, then, [str(each) for each in shown])
+            taken = replace(taken, source=brought)
         inside = self.given("inside") or None
         # Where the originals are not any more, as they were cut, the copies take their place.
         there = {layer.id for layer in scene.layers}
         aside = taken.same and self.given("aside") and there.issuperset(layers)
         edit = paste(scene, taken, self.number("frame"), inside=inside, aside=aside)
         # Only now: what is refused leaves no files behind.
-        share_files(person, source.project, target.project, _files(edit))
+        names = _files(edit).union(*(_files_of(each.scene) for each in then.scenes))
+        share_files(person, source.project, target.project, names)
         return edit
+
+
+def _files_of(scene: Document) -> set[str]:
+    return {*scene.assets(), *scene.takes()}
 
 
 def _files(edit: Edit) -> set[str]:

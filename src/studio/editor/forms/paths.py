@@ -102,6 +102,15 @@ class StarterForm(LayerForm):
         return paths.starter(scene, self.layer_id)
 
 
+class UnusedPathsForm(EditForm):
+    """Remove the paths that nothing rides, strokes or is masked by."""
+
+    name = "paths-unused"
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        return paths.remove_unused(scene)
+
+
 class ExampleForm(EditForm):
     """Put in a shape that rides round, to be taken apart."""
 

@@ -1,5 +1,6 @@
 /** Commands of the chosen layers, and of whatever is selected. */
 
+import {openShown} from "./insets.js"
 import {children, layerOf} from "./layers.js"
 import {chosenIds, chosenLayer, groupBeside, layersChosen} from "./store.js"
 
@@ -21,8 +22,16 @@ export function layerActs({store, edits, say}) {
   }
 
   function ungroup() {
-    if (!chosenLayer(store.state)?.can.hold) return say("Choose a group to dissolve.")
+    const layer = chosenLayer(store.state)
+    if (layer?.can.show) return onLayer("inset-group")()
+    if (!layer?.can.hold) return say("Choose a group to dissolve.")
     onLayer("ungroup")()
+  }
+
+  /** To the scene that the chosen layer shows. */
+  function openScene() {
+    const shows = chosenLayer(store.state)?.shows
+    if (shows) openShown(shows)
   }
 
   /** Out of the group that was entered: it is chosen itself then. */
@@ -48,7 +57,11 @@ export function layerActs({store, edits, say}) {
   }
 
   return {
-    group, ungroup,
+    group, ungroup, "open-scene": openScene,
+    "group-scene": () => {
+      const layer = chosenLayer(store.state)
+      if (layer?.can.hold) void edits.groupScene(layer.id)
+    },
     "choose-riders": () => {
       const path = chosenLayer(store.state)?.ride?.path
       choose(layer => layer.ride?.path === path)()
@@ -82,7 +95,7 @@ export function layerActs({store, edits, say}) {
 }
 
 /** What is done to whatever is chosen, layers or a path. @param {Tools} tools @returns {ActList} */
-export function chosenActs({store, edits}) {
+export function chosenActs({store, edits, asking}) {
   function duplicate() {
     const {state} = store, {chosen, picked} = state
     if (picked.length) void edits.commit({form: "keys-repeat", fields: {items: picked.join(" "), times: "2"}})
@@ -102,9 +115,15 @@ export function chosenActs({store, edits}) {
   function removeThing() {
     const {state} = store, {chosen} = state
     if (!chosen) return
-    const fields = {...named(state, chosen), frame: frameOf(store)}
-    store.set({chosen: null, nodes: [], picked: []})
-    void edits.commit({form: "delete", fields})
+    const edit = {form: "delete", fields: {...named(state, chosen), frame: frameOf(store)}}
+    const carryOut = () => {
+      store.set({chosen: null, nodes: [], picked: []})
+      void edits.commit(edit)
+    }
+    const masked = chosen.kind === "path" ? (state.scene?.layers ?? []).filter(layer => layer.maskedBy.includes(chosen.id)) : []
+    if (!masked.length) return carryOut()
+    const names = masked.map(layer => layer.name).join(", ")
+    asking.ask(`It masks ${names}: what it hides is seen without it, as now on the stage.`, "Delete it", edit, carryOut)
   }
 
   return {

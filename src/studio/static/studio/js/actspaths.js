@@ -30,6 +30,7 @@ export function pathActs(tools) {
   const frame = () => String(store.state.frame)
 
   return {
+    "paths-unused": () => void tools.edits.commit({form: "paths-unused", fields: {}}),
     reverse: whole("path-arrange", {to: "reverse"}),
     close: whole("path-arrange", {to: "close"}),
     open: whole("path-arrange", {to: "open"}),

@@ -7,7 +7,8 @@
 
 /**
  * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, view: import("./view.js").StageView,
- *   player: import("./player.js").Player, say: (words: string) => void, setPrefs: (change: object) => void}} Tools
+ *   player: import("./player.js").Player, say: (words: string) => void, setPrefs: (change: object) => void,
+ *   asking: import("./asking.js").Asking}} Tools
  * @typedef {Record<string, (where?: Point) => void>} ActList
  */
 export {}

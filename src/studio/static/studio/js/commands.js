@@ -65,6 +65,7 @@ export const COMMANDS = [
   {name: "tool-shape", words: "Place a shape", area: "tools", also: "rectangle ellipse star polygon", keys: ["5"]},
   {name: "tool-hand", words: "Move about", area: "tools", keys: ["6"], also: "pan"},
   {name: "tool-record", words: "Record a take", area: "tools", keys: ["7"], also: "sketch freehand"},
+  {name: "tool-follow", words: "Follow a spot in footage", area: "tools", also: "track motion tracking point trace stick", menus: ["layer"], when: state => chosenLayer(state)?.kind === "footage"},
   {name: "upload", words: "Bring in a picture, a drawing or footage", area: "tools", keys: ["I"], also: "import file video gif svg font sequence upload"},
 
   {name: "undo", words: "Undo", area: "scene", also: "take back revert", keys: ["Ctrl+Z"]},
@@ -74,6 +75,7 @@ export const COMMANDS = [
   {name: "example", words: "An example: a shape that rides round", area: "scene", also: "demo sample show start"},
   {name: "first-steps", words: "First steps: four, over the stage", area: "scene", also: "tutorial hints begin onboarding guide tour"},
   {name: "renders", words: "Renders", area: "scene", keys: ["R"], also: "video export"},
+  {name: "frame-picture", words: "This frame as a picture", area: "scene", also: "still png snapshot export save image playhead poster"},
   {name: "history", words: "History: every edit, and the scene as it was then", area: "scene", keys: ["V"], also: "versions undo list past earlier restore snapshots"},
   {name: "find", words: "Find a command, a layer, a path, a scene, or help", area: "scene", keys: ["Ctrl+K"], anywhere: true, also: "search everything"},
   {name: "keys", words: "Help", area: "scene", keys: ["?"], also: "shortcuts keys"},
@@ -82,7 +84,13 @@ export const COMMANDS = [
   {name: "save", words: "Nothing to be saved: all is kept as you work", area: "scene", also: "keep store write", keys: ["Ctrl+S"]},
 
   {name: "group", words: "Group the chosen layers", area: "layers", also: "join combine together folder", keys: ["Ctrl+G"], menus: ["layer"], when: state => chosenIds(state).length},
-  {name: "ungroup", words: "Dissolve the group", area: "layers", also: "split release apart", keys: ["Ctrl+Shift+G"], menus: ["layer"], when: state => chosenLayer(state)?.can.hold},
+  {name: "ungroup", words: "Dissolve the group, or make a scene one", area: "layers", also: "split release apart", keys: ["Ctrl+Shift+G"], menus: ["layer"], when: state => {
+    const layer = chosenLayer(state)
+    return layer?.can.hold || layer?.can.show
+  }},
+  {name: "group-scene", words: "Make the group a scene of its own", area: "layers", also: "nest inner own reuse", menus: ["layer"], when: state => chosenLayer(state)?.can.hold},
+  {name: "show-scene", words: "Show another scene in this one", area: "layers", also: "nest embed insert inner"},
+  {name: "open-scene", words: "Open the scene that it shows", area: "layers", also: "enter inner go into", menus: ["layer"], when: state => chosenLayer(state)?.shows},
   {name: "leave-group", words: "Out of the group", area: "layers", also: "up close parent", when: state => state.inside},
   {name: "starter", words: "Give it a starter path", area: "layers", also: "attach motion new path", menus: ["layer"], when: state => {
     const layer = chosenLayer(state)
@@ -131,6 +139,7 @@ export const COMMANDS = [
   {name: "smooth-all", words: "Smooth all nodes", area: "paths", also: "round curve", menus: ["rail"]},
   {name: "lock-path", words: "Lock the path", area: "paths", also: "protect", menus: ["rail"], when: state => chosenPath(state) && !chosenPath(state)?.locked},
   {name: "unlock-path", words: "Unlock the path", area: "paths", also: "free", menus: ["rail"], when: state => chosenPath(state)?.locked},
+  {name: "paths-unused", words: "Remove the paths that nothing uses", area: "paths", also: "clean tidy orphan delete idle"},
   {name: "copy-data", words: "Copy as path data", area: "paths", also: "svg d clipboard", menus: ["rail"]},
 
   {name: "fit", words: "Fit the frame", area: "view", also: "zoom whole stage", keys: ["F"], menus: ["stage"]},

@@ -38,9 +38,11 @@ export class Edits {
 
   /**
    * @param {{store: import("./store.js").Store, server: import("./server.js").Server,
-   *   say: (words: string, bad?: boolean) => void, refresh: () => void, now?: () => number}} tools
+   *   say: (words: string, bad?: boolean) => void, refresh: () => void, shown?: number, now?: () => number}} tools
+   *   shown stands for what it shows of other scenes, as they were when the page was made
    */
-  constructor({store, server, say, refresh, now = () => performance.now()}) {
+  constructor({store, server, say, refresh, shown = 0, now = () => performance.now()}) {
+    this.shown = shown
     this.now = now
     this.store = store
     this.server = server
@@ -114,24 +116,37 @@ export class Edits {
   }
 
   /** Make the scene what it was after a revision. @param {number} number @returns {Promise<any>} */
-  goBack(number) {
+  goBack(number) { return this.#through(`history/${number}/back`) }
+
+  /** Make something of a spot that was followed. @param {Record<string, string>} fields @returns {Promise<any>} */
+  followed(fields) { return this.#through("followed", fields) }
+
+  /** Make a group a scene of its own. @param {string} layer @returns {Promise<any>} */
+  groupScene(layer) { return this.#through("group-scene", {layer}) }
+
+  /** @param {string} address @param {Record<string, string>} [fields] */
+  #through(address, fields = {}) {
     this.#halt()
-    return this.#inLine(async () => this.#told(await this.#take(await this.#sent(`history/${number}/back`, {...this.#stands()}))))
+    return this.#inLine(async () => this.#told(await this.#take(await this.#sent(address, {...this.#stands(), ...fields}))))
+  }
+
+  /** The scene as it was after a revision. @param {number} number */
+  async sceneAt(number) {
+    const answer = await this.server.get(`history/${number}?playhead=${this.store.state.frame}`)
+    return unpack(await answer.arrayBuffer(), null).scene
   }
 
   /** Show the scene as it was after a revision, until one looks away. @param {number} number */
   async lookAt(number) {
     this.#halt()
     const round = this.#round
-    const answer = await this.server.get(`history/${number}?playhead=${this.store.state.frame}`)
-    const {scene} = unpack(await answer.arrayBuffer(), null)
+    const scene = await this.sceneAt(number)
     if (round === this.#round) this.store.set({look: scene, frame: Math.min(this.store.state.frame, scene.settings.length - 1)})
   }
 
   /** Send a recorded movement. @param {Record<string, string>} fields @returns {Promise<any>} */
   record(fields) {
-    this.#halt()
-    return this.#inLine(async () => this.#told(await this.#take(await this.#sent("takes", {...this.#stands(), ...fields}))))
+    return this.#through("takes", fields)
   }
 
   /**
@@ -142,10 +157,12 @@ export class Edits {
     return (await (await this.server.get(`layers/${layer}/passed/${node}`)).json()).frame
   }
 
-  /** Look whether another window has moved the scene on. */
+  /** Look whether another window has moved the scene on, or one that it shows. */
   async catchUp() {
-    const {revision} = await (await this.server.get("revision")).json()
-    if (revision !== this.store.state.revision && !["keeping", "waiting"].includes(this.store.state.kept)) {
+    const {revision, shown} = await (await this.server.get("revision")).json()
+    const isOther = revision !== this.store.state.revision || shown !== this.shown
+    if (isOther && !["keeping", "waiting"].includes(this.store.state.kept)) {
+      this.shown = shown
       await this.whole()
       this.refresh()
     }
@@ -317,12 +334,13 @@ export class Edits {
     if (named instanceof FormData) named.set("key", freshKey())
     for (let pause = AGAIN_MS; ; pause = Math.min(2 * pause, SELDOM_MS)) {
       try {
-        return await this.server.post(name, named)
+        if (!(named instanceof FormData)) return await this.server.post(name, named)
+        return await this.server.send(name, named, sent => this.store.set({sent}))
       } catch (error) {
         if (!(error instanceof Away)) throw error
         if (error.told && pause === AGAIN_MS) this.say(`${error.message} It is tried again until it is kept.`, true)
       }
-      this.store.set({kept: "waiting"})
+      this.store.set({kept: "waiting", sent: 1})
       await new Promise(go => setTimeout(go, pause))
     }
   }

@@ -2,7 +2,8 @@
 
 import {AREAS, COMMANDS, shownKey} from "./commands.js"
 import {show} from "./dialogs.js"
-import {shown} from "./store.js"
+import {canStand} from "./layers.js"
+import {chosenLayer, shown} from "./store.js"
 
 /** @import {State} from "./types.js" */
 
@@ -60,10 +61,12 @@ export class Finder {
 
   /**
    * @param {HTMLDialogElement} dialog
-   * @param {{store: import("./store.js").Store, acts: import("./acts.js").Acts, server: import("./server.js").Server, help: HTMLElement}} tools
+   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, acts: import("./acts.js").Acts,
+   *   server: import("./server.js").Server, help: HTMLElement}} tools
    */
-  constructor(dialog, {store, acts, server, help}) {
+  constructor(dialog, {store, edits, acts, server, help}) {
     this.dialog = dialog
+    this.edits = edits
     this.store = store
     this.acts = acts
     this.server = server
@@ -96,7 +99,7 @@ export class Finder {
   /** @returns {Thing[]} */
   #all() {
     const {state} = this.store
-    return [...this.#commands(), ...this.#own(state), ...this.#elsewhere(), ...this.#topics()]
+    return [...this.#commands(), ...this.#rides(state), ...this.#own(state), ...this.#elsewhere(), ...this.#topics()]
   }
 
   /** @returns {Thing[]} */
@@ -104,6 +107,16 @@ export class Finder {
     // What lasts while its key is down has nothing to be pressed here for.
     return COMMANDS.filter(command => !command.held).map(({name, words, area, also, keys}) => ({
       id: name, words, kind: AREAS[area], also, key: keys?.[0], able: this.acts.fits(name), run: () => this.acts.run(name),
+    }))
+  }
+
+  /** What the chosen layer may ride. @param {State} state @returns {Thing[]} */
+  #rides(state) {
+    const layer = chosenLayer(state)
+    if (!layer || layer.ride || !canStand(layer)) return []
+    return (shown(state)?.paths ?? []).map(({id, name}) => ({
+      id: `ride:${id}`, words: `Ride ${name}`, kind: `For ${layer.name}`, also: "put on path attach follow motion",
+      run: () => void this.edits.commit({form: "attach", fields: {layer: layer.id, path: id}}),
     }))
   }
 

@@ -8,7 +8,7 @@ import {show as showDialog} from "./dialogs.js"
 const RESTS_MS = 90
 
 /**
- * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, server: import("./server.js").Server,
+ * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, server: import("./server.js").Server, compare: import("./compare.js").Compare,
  *   say: (words: string, bad?: boolean) => void, put: (place: HTMLElement, html: string) => void}} Tools
  */
 
@@ -22,7 +22,8 @@ export class History {
   #naming = 0
 
   /** @param {HTMLElement} panel @param {Tools} tools */
-  constructor(panel, {store, edits, server, say, put}) {
+  constructor(panel, {store, edits, server, compare, say, put}) {
+    this.compare = compare
     this.panel = panel
     this.store = store
     this.edits = edits
@@ -54,6 +55,7 @@ export class History {
 
   close() {
     this.#lookAway()
+    this.compare.end()
     this.panel.hidden = true
     this.#tell()
   }
@@ -123,11 +125,12 @@ export class History {
   /** @param {Event} event */
   #click(event) {
     const button = /** @type {HTMLElement|null} */ (/** @type {Element} */ (event.target).closest("button"))
-    const {back, nameVersion, newScene, earlier} = button?.dataset ?? {}
+    const {back, nameVersion, newScene, earlier, compare} = button?.dataset ?? {}
     if (button?.matches("[data-close-history]")) this.close()
     else if (button?.dataset.look) this.#open(button)
     else if (earlier && button) void this.#earlier(button)
     else if (back) void this.#back(Number(back))
+    else if (compare && button) void this.#compare(Number(compare), button.dataset.name ?? "")
     else if (newScene) void this.#asNew(newScene)
     else if (nameVersion && button) this.#ask(Number(nameVersion), button.dataset.name ?? "")
   }
@@ -145,6 +148,13 @@ export class History {
   async #back(number) {
     this.#lookAway()
     if (await this.edits.goBack(number)) this.say("The scene is as it was then; Undo takes that back.")
+  }
+
+  /** @param {number} number @param {string} name */
+  async #compare(number, name) {
+    this.#lookAway()
+    const scene = await this.edits.sceneAt(number).catch(error => this.say(error.message, true))
+    if (scene) this.compare.begin(scene, name)
   }
 
   /** @param {string} number */

@@ -24,6 +24,46 @@ function movesOnHover(link) {
   link.addEventListener("blur", stop)
 }
 
+/** How scenes may be listed: by which of what they tell, and whether the largest comes first. @type {Record<string, [string, boolean]>} */
+const ORDERS = {made: ["made", false], edited: ["edited", true], name: ["name", false]}
+
+/** Scenes are found by parts of their names, and listed as wanted; which order that is, is kept. */
+function wireFinding() {
+  const search = /** @type {HTMLInputElement|null} */ (document.querySelector("[data-search]"))
+  const sort = /** @type {HTMLSelectElement|null} */ (document.querySelector("[data-sort]"))
+  const nothing = /** @type {HTMLElement|null} */ (document.querySelector("[data-nothing]"))
+  if (!search || !sort || !nothing) return
+  const lists = /** @type {HTMLElement[]} */ ([...document.querySelectorAll("[data-scenes]")])
+  const cards = (/** @type {HTMLElement} */ list) => /** @type {HTMLElement[]} */ ([...list.children])
+  function find() {
+    const wanted = search?.value.toLowerCase().split(/\s+/) ?? []
+    for (const list of lists) {
+      for (const card of cards(list)) card.hidden = !wanted.every(word => card.dataset.name?.includes(word))
+      list.closest("section")?.toggleAttribute("hidden", cards(list).every(card => card.hidden))
+    }
+    if (nothing) nothing.hidden = lists.some(list => cards(list).some(card => !card.hidden)) || !search?.value
+  }
+  function order() {
+    const [by, down] = ORDERS[sort?.value ?? ""] ?? ORDERS.made
+    for (const list of lists) {
+      const compared = (/** @type {HTMLElement} */ a, /** @type {HTMLElement} */ b) => (a.dataset[by] ?? "").localeCompare(b.dataset[by] ?? "", undefined, {numeric: true})
+      list.append(...cards(list).sort((a, b) => down ? compared(b, a) : compared(a, b)))
+    }
+  }
+  sort.value = localStorage.getItem("order-of-scenes") ?? "made"
+  if (sort.selectedIndex < 0) sort.value = "made"
+  order()
+  search.addEventListener("input", find)
+  search.addEventListener("keydown", event => {
+    const first = lists.flatMap(cards).find(card => !card.hidden)
+    if (event.key === "Enter" && search.value) first?.querySelector("a")?.click()
+  })
+  sort.addEventListener("change", () => {
+    localStorage.setItem("order-of-scenes", sort.value)
+    order()
+  })
+}
+
 /** A button that asks something first: `data-ask` names the dialog, `data-url` is where its form goes. */
 function wireAsking() {
   document.addEventListener("click", event => {
@@ -60,4 +100,5 @@ for (const section of /** @type {NodeListOf<HTMLElement>} */ (document.querySele
 wireMenus()
 wireDialogs()
 wireAsking()
+wireFinding()
 wireToasts(/** @type {HTMLElement} */ (document.getElementById("toasts")))

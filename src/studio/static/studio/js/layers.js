@@ -88,11 +88,17 @@ export function outlinesOf(layer, frame) {
   }))
 }
 
-/** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
-export function rowsOf({maps, opacities, spots, ride, faces, paints, cover, keys}) {
+/** The numbers of a look that there are for each frame. @param {Partial<import("./types.js").Inside>} look */
+function looksOf({maps, opacities, faces, paints, cover}) {
   const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
-  const painted = [paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...[...(paints?.stops ?? []), ...(paints?.stopsAt ?? [])].map(([, rows]) => rows)]
-  const found = [maps, opacities, spots, ride?.rows, faces.which, ...painted, ...covered, ...keys.flatMap(track => [track.values, track.colours])]
+  const stops = [...(paints?.stops ?? []), ...(paints?.stopsAt ?? [])].map(([, rows]) => rows)
+  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered]
+}
+
+/** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
+export function rowsOf(layer) {
+  const {spots, ride, keys, inside} = layer
+  const found = [...looksOf(/** @type {any} */ (layer)), spots, ride?.rows, ...(inside ?? []).flatMap(looksOf), ...keys.flatMap(track => [track.values, track.colours])]
   return found.flatMap(rows => rows ?? [])
 }
 

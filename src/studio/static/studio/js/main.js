@@ -1,16 +1,19 @@
 /** Puts the editor together: one store, the views on it, and the tools that send edits. */
 
 import {createActs} from "./acts.js"
+import {Asking} from "./asking.js"
 import {createBehind} from "./behind.js"
 import {calm} from "./calm.js"
 import {Card} from "./card.js"
 import {wireClipboard} from "./clipboard.js"
 import {Colours} from "./colours.js"
+import {Compare} from "./compare.js"
 import {createCrumbs} from "./crumbs.js"
 import {wireDataSheet} from "./datasheet.js"
 import {show as showDialog, wireDialogs} from "./dialogs.js"
 import {Edits} from "./edits.js"
 import {Finder} from "./finder.js"
+import {FollowTool} from "./follow.js"
 import {Graph} from "./graph.js"
 import {History} from "./history.js"
 import {layerAt} from "./hits.js"
@@ -35,6 +38,7 @@ import {Refusal} from "./refusal.js"
 import {wireRendering} from "./rendering.js"
 import {createServer} from "./server.js"
 import {fillSheet, nameButtons, nameKeys, wireSearch} from "./sheet.js"
+import {keepFile} from "./keeping.js"
 import {wireSeam} from "./seam.js"
 import {wireResets} from "./resets.js"
 import {Resume} from "./resume.js"
@@ -74,18 +78,21 @@ const partials = new Partials(
     refusal.redraw()
   },
 )
-const edits = new Edits({store, server, say, refresh: () => partials.refresh()})
+const edits = new Edits({store, server, say, refresh: () => partials.refresh(), shown: Number(editor.dataset.shown)})
 const view = new StageView(stage, resized => {
   picture.redraw()
+  compare.redraw()
   overlay.redraw()
   writing?.redraw()
   rawLine?.redraw()
   pointer?.cursor.redraw()
   if (resized) time.redraw()
 })
-const picture = new Picture(find("#stage canvas"), {assets: editor.dataset.assets ?? "", footage: {
+const seeing = {assets: editor.dataset.assets ?? "", footage: {
   address: editor.dataset.footage ?? "", endings: (editor.dataset.moving ?? "").split(" "), perBlock: Number(editor.dataset.perBlock),
-}, view, say})
+}, view, say}
+const picture = new Picture(find("#stage canvas"), seeing)
+const compare = new Compare(stage, {store, options: seeing})
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = new Time(find("#time"), {store, player})
 const lanes = new Lanes(find("#time .lanes"), {store, edits})
@@ -98,11 +105,14 @@ const card = new Card(find("#card"), {store, edits, server, say, refusal})
 const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
 const snap = new Snap(store, view)
-const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand", "record"]
-const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, {
+const TOOLS = ["pick", "pen", "figure", "text", "shape", "hand", "record", "follow"]
+const asking = new Asking(find("#asking"), edits)
+const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set, asking}, {
   ...Object.fromEntries(TOOLS.map(tool => [`tool-${tool}`, () => pointer.pickTool(tool)])),
   upload: () => uploads.choose(),
+  "show-scene": () => /** @type {HTMLElement} */ (find("[data-opens='scenes']")).click(),
   renders: () => /** @type {HTMLElement} */ (find("[data-opens='renders']")).click(),
+  "frame-picture": () => void keepFile(server, `frames/${store.state.frame}.png`, say),
   keys: () => showDialog("keys"),
   find: () => finder.open(),
   history: () => past.toggle(),
@@ -112,9 +122,9 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set}, 
   rename: () => card.rename(),
   save: () => say("All is kept as you work; Save as a file is on the page of projects."),
 })
-const finder = new Finder(find("#find"), {store, acts, server, help: find("#keys")})
+const finder = new Finder(find("#find"), {store, edits, acts, server, help: find("#keys")})
 const steps = createSteps(find("#steps"), store)
-const past = new History(find("#history"), {store, edits, server, say, put: (place, html) => partials.put(place, html)})
+const past = new History(find("#history"), {store, edits, server, compare, say, put: (place, html) => partials.put(place, html)})
 const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
 const pick = new Pick({store, edits, view, snap, say}, layer => {
@@ -122,6 +132,7 @@ const pick = new Pick({store, edits, view, snap, say}, layer => {
   writing.begin(layer.id)
 })
 const toPick = () => pointer.pickTool("pick")
+const follow = new FollowTool(find("#follow"), {store, edits, server, player, say, done: toPick, changed: () => pointer.tell()})
 /** @type {Pointer} */
 const pointer = new Pointer(stage, {store, view, tools: {
   pick,
@@ -133,6 +144,7 @@ const pointer = new Pointer(stage, {store, view, tools: {
   }}),
   shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),
   record: new RecordTool({store, edits, player, view, say, done: toPick, most: Number(editor.dataset.mostSamples)}),
+  follow,
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
 }})
 /** @type {Writing} */
@@ -145,9 +157,9 @@ const menu = new StageMenu(stage, {store, view, acts, lists: [find("#shelf"), fi
 const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html), placeOf: event => onStage(event) ? view.point(event) : null})
 
 for (const part of [
-  edits, createBehind(editor, {store, server}), view, picture, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
+  edits, createBehind(editor, {store, server}), view, picture, compare, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
   new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
-  past, steps,
+  past, steps, follow, asking,
   new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),
 ]) store.add(part)
 
@@ -157,14 +169,14 @@ wireDialogs()
 fillSheet(find("#keys [data-sheet]"))
 nameKeys(find("#keys"))
 wireSearch(find("#keys"))
-wireSeam({button: find("#seam"), menu: find("#seam-menu"), store, edits})
+wireSeam({button: find("#seam"), menu: find("#seam-menu"), store, edits, server, put: (place, html) => partials.put(place, html)})
 nameButtons(editor)
 wireDataSheet({edits})
 wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), say, server, put: (place, html) => partials.put(place, html)})
 wireClipboard({scene: editor.dataset.scene ?? "", store, edits, say, take: files => uploads.take(files)})
 wireKeys({
   store, edits, acts, pointer, player, menu: () => menu.keyboard(), alone: rawLine.alone,
-  cancel: () => [colours, pointer, lanes, graph, card, shelf].some(part => part.cancel()),
+  cancel: () => [asking, colours, pointer, lanes, graph, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))
 const resume = new Resume(editor.dataset.scene ?? "", {store, player, view, card})

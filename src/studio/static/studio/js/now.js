@@ -103,9 +103,11 @@ export function createStatus(root) {
       const ride = tellingRider(state)?.ride
       legend.hidden = !ride
       if (ride) fast.textContent = `${whole.format(peakOf(ride).speed)} px/s`
-      if (state.kept !== previous.kept) {
-        const bad = state.kept === "failed" || state.kept === "waiting"
-        kept.textContent = words[state.kept]
+      if (state.kept !== previous.kept || state.sent !== previous.sent) {
+        const bad = state.kept === "failed" || state.kept === "waiting", sending = state.kept === "keeping" && state.sent < 1
+        kept.textContent = sending ? `Sending, ${Math.floor(100 * state.sent)} %` : words[state.kept]
+        // Not read out loud at each percent.
+        kept.ariaBusy = String(sending)
         kept.classList.toggle("text-bad", bad)
         kept.classList.toggle("text-good", !bad)
       }

@@ -1,5 +1,6 @@
 /** The tool that picks and moves: it finds what was pressed, and hands it to the drag that moves such a thing. */
 
+import {openShown} from "./insets.js"
 import {frameAt, handleAt, hits, keyedAt, layerAt, nodeAt} from "./hits.js"
 import {LayerDrags} from "./layerdrags.js"
 import {cursorOf, handleOfFrame} from "./layerframe.js"
@@ -148,6 +149,7 @@ export class Pick {
   /** @param {At} at */
   #enter(at) {
     const group = layerAt(this.store.state, at.point)
+    if (group?.shows) return openShown(group.shows)
     if (group && !group.can.hold) return void this.words(group)
     if (!group) return
     this.store.set({inside: group.id})

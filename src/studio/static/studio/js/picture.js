@@ -3,6 +3,7 @@
 import {Covers, shownBy} from "./covers.js"
 import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
+import {stepsWithin} from "./insets.js"
 import {faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, spotOf} from "./layers.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
@@ -23,8 +24,12 @@ const DEEPER = {push: 1, pop: -1, item: 0, through: 0}
 function stepsOf(scene, solo) {
   const byId = new Map(scene.layers.map(layer => [layer.id, layer]))
   const steps = scene.program.map(([kind, id]) => ({kind, layer: /** @type {Layer} */ (byId.get(id))}))
-  return solo.length ? steps.filter(({kind, layer}) => kind !== "item" || isShownAlone(scene, layer, solo)) : steps
+  const drawn = solo.length ? steps.filter(({kind, layer}) => kind !== "item" || isShownAlone(scene, layer, solo)) : steps
+  return drawn.flatMap(step => step.kind === "item" ? stepsWithin(step.layer) : [step])
 }
+
+/** All that is drawn of layers. @param {readonly Layer[]} layers */
+const drawnOf = layers => layers.flatMap(stepsWithin).flatMap(({kind, layer}) => kind === "item" ? [layer] : [])
 
 /**
  * The program in runs, the first of which is still, if it be an empty one; what is drawn apart counts as moving.
@@ -177,7 +182,7 @@ export class Picture {
 
   /** When all pictures are there, or have failed. */
   whenReady() {
-    for (const layer of this.#last?.scene.layers ?? [])
+    for (const layer of drawnOf(this.#last?.scene.layers ?? []))
       for (const {picture} of layer.faces.list) if (picture && !this.footage.has(picture[0])) this.#sprite(picture[0])
     return Promise.all([...this.#sprites.values()].map(sprite => sprite.ready))
   }
@@ -213,7 +218,7 @@ export class Picture {
 
   /** Has the frames of footage ready that come next, as they come. @param {StageScene} scene @param {number} frame */
   #expect({layers, settings: {length}}, frame) {
-    for (const layer of layers.filter(each => each.faces.list.some(({picture}) => picture && this.footage.has(picture[0]))))
+    for (const layer of drawnOf(layers).filter(each => each.faces.list.some(({picture}) => picture && this.footage.has(picture[0]))))
       for (let i = 1; i <= AHEAD; i++) {
         const {picture, mix} = faceOf(layer, (frame + i) % length)
         if (!picture) continue

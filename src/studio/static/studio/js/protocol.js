@@ -2,10 +2,10 @@
 
 import {Rows} from "./rows.js"
 
-/** @import {Cover, Faces, Layer, Paints, StageScene} from "./types.js" */
+/** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 8
+const FORMAT = 9
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -75,8 +75,9 @@ function layerFrom(told, before, figures, rows, read) {
   return {
     ...told, ...now,
     spots: rows(told.spots, 2),
-    faces: {list: told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures)), which: rows(told.faces.which, 1)},
+    faces: facesFrom(told.faces, figures, rows),
     paints: told.paints && paintsFrom(told.paints, rows),
+    inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
     ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
@@ -97,21 +98,36 @@ export function putBlocks(buffer, layers) {
     const put = (/** @type {Rows|null|undefined} */ rows, /** @type {Block|null|undefined} */ block) => {
       if (rows && block && !rows.single) rows.put(head.first, read(block))
     }
-    put(layer.maps, told.maps)
-    put(layer.opacities, told.opacities)
+    /** @param {Inside} part @param {any} said */
+    const putLook = (part, said) => {
+      put(part.maps, said.maps)
+      put(part.opacities, said.opacities)
+      if (part.cover && said.cover) putCover(part.cover, said.cover, put)
+      for (const brush of /** @type {const} */ (["fill", "stroke", "width", "offset"])) put(part.paints?.[brush], said.paints?.[brush])
+      for (const stops of /** @type {const} */ (["stops", "stopsAt"])) part.paints?.[stops].forEach(([, rows], i) => put(rows, said.paints?.[stops][i][1]))
+      if (!part.faces?.which) return
+      const faces = said.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures))
+      putFaces(part.faces, faces, read(said.faces.which), head.first)
+    }
+    putLook(/** @type {any} */ (layer), told)
+    layer.inside?.forEach((part, i) => putLook(part, told.inside[i]))
     put(layer.spots, told.spots)
-    if (layer.cover && told.cover) putCover(layer.cover, told.cover, put)
     put(layer.ride?.rows, told.ride?.rows)
-    for (const brush of /** @type {const} */ (["fill", "stroke", "width", "offset"])) put(layer.paints?.[brush], told.paints?.[brush])
-    for (const part of /** @type {const} */ (["stops", "stopsAt"])) layer.paints?.[part].forEach(([, rows], i) => put(rows, told.paints?.[part][i][1]))
     layer.keys.forEach((track, i) => {
       put(track.values, told.keys[i].values)
       put(track.colours, told.keys[i].colours)
     })
-    const faces = told.faces.list.map((/** @type {any} */ face) => faceFrom(face, figures))
-    if (layer.faces.which) putFaces(layer.faces, faces, read(told.faces.which), head.first)
   }
 }
+
+/** @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Faces} */
+const facesFrom = (told, figures, rows) => ({list: told.list.map((/** @type {any} */ face) => faceFrom(face, figures)), which: rows(told.which, 1)})
+
+/** A step of what a layer shows of another scene. @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Inside} */
+const insideFrom = (told, figures, rows) => ({
+  ...told, maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), paints: told.paints && paintsFrom(told.paints, rows),
+  cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows),
+})
 
 /** @param {any} told @param {MakeRows} rows @returns {Paints} */
 function paintsFrom(told, rows) {

@@ -1,5 +1,6 @@
 /** How far renders are, on the button that opens their list; one that ends while the list is closed says so. */
 
+import {notice} from "./notice.js"
 import {Away, Refused} from "./server.js"
 
 /**
@@ -16,8 +17,10 @@ export function wireRendering({button, sheet, say, server, put}) {
     const now = new Map(rows.map(row => [row.id, row.dataset.state ?? ""]))
     for (const row of rows) {
       const before = known.get(row.id), state = now.get(row.id) ?? ""
-      if (sheet.open || !before || before === state) continue
-      const name = row.querySelector("b")?.textContent?.trim() ?? "The render"
+      if (!before || before === state) continue
+      const name = row.querySelector("b")?.textContent?.replace(/\s+/g, " ").trim() ?? "The render"
+      if (state === "done") notice(`${name} is ready.`)
+      if (sheet.open) continue
       if (state === "done") say(`${name} is ready: press Render to have it.`)
       else if (["failed", "interrupted"].includes(state)) say(`${name} did not come to its end: press Render to see why.`, true)
     }
@@ -34,7 +37,7 @@ export function wireRendering({button, sheet, say, server, put}) {
  */
 async function lookOnce(sheet, server, put) {
   try {
-    const html = await (await server.get("renders")).text()
+    const html = await (await server.get("renders?list")).text()
     if (!sheet.open) put(sheet, html)
   } catch (error) {
     if (!(error instanceof Refused || error instanceof Away)) throw error // it is asked for when the list is opened

@@ -22,11 +22,11 @@ export function createServer(root) {
   const base = root.dataset.base ?? ""
   const headers = {"X-CSRFToken": root.dataset.csrf ?? ""}
 
-  /** @param {string} address @param {RequestInit} [options] */
-  async function ask(address, options) {
+  /** @param {() => Promise<Response>} asked */
+  async function ask(asked) {
     let response
     try {
-      response = await fetch(address, options)
+      response = await asked()
     } catch (error) {
       if (error instanceof DOMException && error.name === "AbortError") throw error
       throw new Away("The studio does not answer; try this again when it is there.")
@@ -37,22 +37,50 @@ export function createServer(root) {
   }
 
   return {
-    /** @param {string} name @param {Record<string, string>|FormData} fields @param {AbortSignal} [signal] */
+    /**
+     * Send a file, and hear which share of it is on the other side.
+     * @param {string} name @param {FormData} form @param {(share: number) => void} told
+     */
+    send(name, form, told) {
+      return ask(() => sentBy(base + name, form, headers, told))
+    },
+    /** @param {string} name @param {Record<string, string>} fields @param {AbortSignal} [signal] */
     post(name, fields, signal) {
-      const body = fields instanceof FormData ? fields : new URLSearchParams(fields)
-      return ask(base + name, {method: "POST", body, headers, signal})
+      const body = new URLSearchParams(fields)
+      return ask(() => fetch(base + name, {method: "POST", body, headers, signal}))
     },
     /** @param {string} address @param {Record<string, string>} fields */
     postTo(address, fields) {
-      return ask(address, {method: "POST", body: new URLSearchParams(fields), headers: {...headers, Accept: "application/json"}})
+      return ask(() => fetch(address, {method: "POST", body: new URLSearchParams(fields), headers: {...headers, Accept: "application/json"}}))
     },
     /** @param {string} name */
-    get: name => ask(base + name),
+    get: name => ask(() => fetch(base + name)),
     base,
   }
 }
 
 /** @typedef {ReturnType<typeof createServer>} Server */
+
+/**
+ * As fetch does, which says nothing while it sends.
+ * @param {string} address @param {FormData} form @param {Record<string, string>} headers @param {(share: number) => void} told
+ * @returns {Promise<Response>}
+ */
+function sentBy(address, form, headers, told) {
+  return new Promise((answer, fail) => {
+    const request = new XMLHttpRequest()
+    request.open("POST", address)
+    request.responseType = "arraybuffer"
+    for (const [name, value] of Object.entries(headers)) request.setRequestHeader(name, value)
+    request.upload.addEventListener("progress", ({loaded, total}) => told(loaded / total))
+    request.addEventListener("load", () => {
+      const type = request.getResponseHeader("Content-Type") ?? ""
+      answer(new Response(request.response, {status: request.status, headers: {"Content-Type": type}}))
+    })
+    request.addEventListener("error", () => fail(new TypeError("nobody answers")))
+    request.send(form)
+  })
+}
 
 /** @param {Response} response */
 async function wordsOf(response) {

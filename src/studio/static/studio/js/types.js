@@ -12,7 +12,7 @@
  * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null, offset: Rows|null, stops: [number, Rows][], stopsAt: [number, Rows][]}} Paints
  * @typedef {{figure: Figure, how: "add"|"take"|"meet", maps: Rows}} Cut
  * @typedef {{cuts: Cut[], inverted: boolean, grow: Rows, blur: Rows, strength: Rows}} Cover a mask
- * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean}} Can
+ * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean, show: boolean}} Can
  * @typedef {ArrayLike<number>} Matrix six numbers, in the order of SVG's matrix()
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
  * @typedef {{id: string, time: number, distance: number, node: string|null, at: Point, reaches: [number, number],
@@ -25,11 +25,13 @@
  * rows: Rows, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
  * @typedef {{text: string, size: number, weight: number, align: "left"|"centre"|"right", leading: number, tracking: number,
  *   wrap: number|null, files: string[]}} Words of a text, and the files of its font
+ * @typedef {{kind: "item"|"push"|"through"|"pop", maps?: Rows, opacities?: Rows, faces?: Faces, paints?: Paints|null, cover?: Cover|null,
+ *   blend?: string, stencil?: "alpha"|"brightness", stencilInverted?: boolean}} Inside a step of what a layer shows of another scene, in that one's px
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, guide: boolean, can: Can,
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
  *   blend: string, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null}} Layer what the core tells of one; read it by layers.js
+ *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, shows: string|null, maskedBy: string[], inside: Inside[]|null}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path
@@ -48,7 +50,7 @@
  *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
  *   chosen: Chosen|null, inside: string|null, solo: readonly string[], folded: readonly string[], nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
  *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
- *   undo: string, redo: string, kept: "kept"|"keeping"|"waiting"|"failed"
+ *   undo: string, redo: string, kept: "kept"|"keeping"|"waiting"|"failed", sent: number
  * }} State
  * @typedef {{update: (change: {state: State, previous: State}) => void, destroy?: () => void}} View
  *

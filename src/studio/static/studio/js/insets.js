@@ -1,0 +1,78 @@
+/** Scenes in scenes on the stage: what a layer shows of another scene, as steps of the program of this one. */
+
+/** @import {Inside, Layer} from "./types.js" */
+/** @import {Rows} from "./rows.js" */
+
+/** Numbers of two that are told apart, as one: what reads rows reads these alike. */
+class Joined {
+  /** @param {(frame: number) => Float32Array} at @param {boolean} still */
+  constructor(at, still) {
+    this.at = at
+    this.single = still ? at(0) : null
+  }
+}
+
+/** @param {(frame: number) => Float32Array} at @param {(Rows|null)[]} of @returns {Rows} */
+const joined = (at, of) => /** @type {any} */ (new Joined(at, of.every(rows => !rows || rows.single)))
+
+/**
+ * Maps that lie under others, frame by frame.
+ * @param {Rows} outer @param {Rows} inner @returns {Rows}
+ */
+const under = (outer, inner) => joined(frame => {
+  const [a, b, c, d, e, f] = outer.at(frame), [g, h, i, j, x, y] = inner.at(frame)
+  return Float32Array.of(a * g + c * h, b * g + d * h, a * i + c * j, b * i + d * j, a * x + c * y + e, b * x + d * y + f)
+}, [outer, inner])
+
+/** Px of the inner scene as they are seen in this one. @param {Rows} px @param {Rows} outer @returns {Rows} */
+const seen = (px, outer) => joined(frame => {
+  const [a, b, c, d] = outer.at(frame)
+  return Float32Array.of(px.at(frame)[0] * Math.sqrt(Math.abs(a * d - b * c)))
+}, [px, outer])
+
+/** @type {WeakMap<Layer, {kind: Inside["kind"], layer: Layer}[]>} */
+const known = new WeakMap()
+
+/**
+ * What is drawn of a layer: itself or, where it shows another scene, that.
+ * @param {Layer} layer @returns {{kind: Inside["kind"], layer: Layer}[]}
+ */
+export function stepsWithin(layer) {
+  if (!layer.inside) return [{kind: "item", layer}]
+  let steps = known.get(layer)
+  if (!steps) known.set(layer, steps = placedSteps(layer, layer.inside))
+  return steps
+}
+
+/** What is laid on at a pop is what its push began. @param {Layer} layer @param {Inside[]} inside */
+function placedSteps(layer, inside) {
+  const open = /** @type {Layer[]} */ ([])
+  return inside.map((part, i) => {
+    if (part.kind === "pop") return {kind: part.kind, layer: /** @type {Layer} */ (open.pop())}
+    const made = placed(part, layer, i)
+    if (part.kind === "push") open.push(made)
+    return {kind: part.kind, layer: made}
+  })
+}
+
+/** A part of another scene, as if it were a layer of this one. @param {Inside} part @param {Layer} layer @param {number} index */
+function placed(part, layer, index) {
+  const maps = part.maps ? under(layer.maps, part.maps) : layer.maps
+  const cover = part.cover && {
+    ...part.cover,
+    cuts: part.cover.cuts.map(cut => ({...cut, maps: under(layer.maps, cut.maps)})),
+    blur: seen(part.cover.blur, layer.maps),
+  }
+  // All of it is as faint as the layer is.
+  const opacities = index ? part.opacities ?? layer.opacities : layer.opacities
+  return /** @type {Layer} */ ({
+    ...part, maps, cover, opacities, id: `${layer.id}/${index}`, guide: layer.guide && !index, can: {...layer.can, hold: true},
+    faces: part.faces ?? layer.faces, paints: part.paints ?? null, blend: part.blend ?? "normal", still: layer.still,
+  })
+}
+
+/** Goes to a scene that one of this shows, with a way back. @param {string} shows */
+export function openShown(shows) {
+  const {scene} = /** @type {HTMLElement} */ (document.getElementById("editor")).dataset
+  location.assign(`/scenes/${shows}/?from=${scene}`)
+}
