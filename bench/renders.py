@@ -10,9 +10,10 @@ from PIL import Image
 
 from bench.core import keeper
 from bench.measure import Report, timed
+from coaster.export.chunks import Watch
 from coaster.export.drawers import Drawers, painter_of
 from coaster.export.orders import Choices, order_for
-from coaster.export.render import Watch, render
+from coaster.export.render import render
 from coaster.media.writers import KINDS
 from coaster.scene.document import Scene
 from studio.demo import scenes as demo
@@ -99,7 +100,7 @@ class _EnoughError(Exception):
 
 
 def _first_frame(scene: Scene, folder: File) -> None:
-    def seen(pixels: np.ndarray) -> None:
+    def seen(jpeg: bytes) -> None:
         raise _EnoughError
 
     try:

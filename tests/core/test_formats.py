@@ -14,12 +14,12 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from coaster.errors import FormatError, MediaError, RenderCancelled, RenderError
-from coaster.export import orders
-from coaster.export import render as rendering
+from coaster.export import chunks, orders
+from coaster.export.chunks import Watch
 from coaster.export.drawers import Drawers, painter_of
 from coaster.export.estimate import estimated_size
 from coaster.export.orders import READY, Choices, choices_of, data_of, order_for
-from coaster.export.render import Watch, render
+from coaster.export.render import render
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
 from coaster.media.writers import KINDS, kind_for, kind_named
@@ -307,8 +307,8 @@ def test_an_order_lays_a_colour_behind_or_nothing(scene, tmp_path):
 
 
 def joined(scene, tmp_path, monkeypatch, name, stop_at=None):
-    """Render in parts of 10 frames; stopped first, where that is wanted."""
-    monkeypatch.setattr(rendering, "CHUNK", 10)
+    """Render in parts of 6 frames; stopped first, where that is wanted."""
+    monkeypatch.setattr(chunks, "CHUNK", 6)
     kind, order, parts = KINDS[name], Choices(name).order(scene), tmp_path / "parts"
     out, seen = tmp_path / f"joined{kind.ending}", []
     if stop_at is not None:
@@ -341,7 +341,7 @@ def test_parts_are_joined_to_what_would_have_been_made_at_once(scene, tmp_path, 
 def test_a_part_is_the_same_to_the_byte_wherever_it_is_made(scene, tmp_path, monkeypatch, name):
     kind, files = KINDS[name], []
     for index, workers in enumerate((0, 2)):
-        monkeypatch.setattr(rendering, "CHUNK", 10)
+        monkeypatch.setattr(chunks, "CHUNK", 6)
         parts = tmp_path / f"parts{index}"
         out = tmp_path / f"{index}.mov"
         order = order_for(scene)
@@ -350,7 +350,7 @@ def test_a_part_is_the_same_to_the_byte_wherever_it_is_made(scene, tmp_path, mon
     assert files[0] == files[1]
     # A part is that of its frames alone.
     part = tmp_path / "part.mov"
-    render(scene, tmp_path, part, order_for(scene, 10, 20), kind=kind, workers=0)
+    render(scene, tmp_path, part, order_for(scene, 6, 12), kind=kind, workers=0)
     assert part.read_bytes() == files[0][1]
 
 
@@ -360,16 +360,16 @@ def test_what_was_stopped_goes_on_from_the_last_part_that_is_whole(
 ):
     out, seen = joined(scene, tmp_path, monkeypatch, "mp4", stop_at)
     first, then = seen[: seen.index(None)], seen[seen.index(None) + 1 :]
-    # The part before the one that was stopped may have been in the making still.
+    # The part after the one that was heard of may have been finished meanwhile.
     kept = then[0] - 1
-    assert kept % 10 == 0
-    assert first[-1] - 20 < kept <= first[-1]
+    assert kept % 6 == 0
+    assert first[-1] - 6 < kept <= first[-1] + 6
     assert then[-1] == 24
     assert len(read(out)[0]) == 24
 
 
 def test_a_part_that_is_broken_is_said_and_nothing_half_appears(scene, tmp_path, monkeypatch):
-    monkeypatch.setattr(rendering, "CHUNK", 10)
+    monkeypatch.setattr(chunks, "CHUNK", 6)
     parts = tmp_path / "parts"
     parts.mkdir()
     (parts / "000000.mp4").write_bytes(b"no film")

@@ -16,9 +16,9 @@ from PIL import Image
 from coaster.errors import MediaError, RenderCancelled, RenderError
 from coaster.export import drawers as drawing
 from coaster.export import render as rendering
+from coaster.export.chunks import Watch
 from coaster.export.drawers import Drawers, painter_of
 from coaster.export.orders import order_for
-from coaster.export.render import Watch
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
 from coaster.media.pictures import straight_rgba

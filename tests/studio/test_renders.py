@@ -12,7 +12,7 @@ from PIL import Image
 
 from coaster.edits.layers import delete_layers
 from coaster.errors import EditRefused
-from coaster.export import render as rendering
+from coaster.export import chunks
 from coaster.export.drawers import painter_of
 from coaster.export.orders import Choices, choices_of
 from coaster.scene.document import Scene as Value
@@ -183,8 +183,9 @@ def test_what_was_chosen_is_rendered_and_offered_again(anna, scene, client_of):
 
 @pytest.fixture
 def in_parts(monkeypatch):
-    monkeypatch.setattr(rendering, "CHUNK", 10)
-    monkeypatch.setattr(models, "CHUNK", 10)
+    """Parts of 8 frames, of 48 in all."""
+    monkeypatch.setattr(chunks, "CHUNK", 8)
+    monkeypatch.setattr(models, "CHUNK", 8)
     monkeypatch.setattr(jobs.Desk, "EVERY_S", 0.0)
 
 
@@ -207,12 +208,16 @@ def test_a_paused_render_goes_on_from_its_last_whole_part(anna, asked, in_parts,
         jobs.carry_out("render", asked.pk)
     assert again(asked).state == State.PAUSED
     assert asked.picture.read_bytes().startswith(b"\xff\xd8")
-    assert [file.name for file in sorted(asked.parts.iterdir())] == ["000000.mp4", "000010.mp4"]
+    names = [file.name for file in sorted(asked.parts.iterdir())]
+    kept = 8 * len(names)
+    assert names == [f"{first:06}.mp4" for first in range(0, kept, 8)]
+    # Drawing is some frames ahead of what is told of it.
+    assert 24 <= kept < 48
     services.again(anna, again(asked))
-    stopped_at(monkeypatch, 21, lambda: told.append(again(asked).done))
+    stopped_at(monkeypatch, kept + 1, lambda: told.append(again(asked).done))
     jobs.carry_out("render", asked.pk)
     done = again(asked)
-    assert (done.state, done.done, done.found) == (State.DONE, 48, 20)
+    assert (done.state, done.done, done.found) == (State.DONE, 48, kept)
     assert told == [0]
     assert not done.parts.parent.exists()
     with av.open(str(done.file)) as container:
@@ -232,7 +237,7 @@ def test_a_killed_render_is_taken_up_where_it_was(anna, asked, in_parts, monkeyp
     assert not [found for found in tidy.find() if found.count]
     services.again(anna, again(asked))
     jobs.carry_out("render", asked.pk)
-    assert again(asked).found in (20, 30)
+    assert again(asked).found in (32, 40)
 
 
 def test_what_is_paused_can_be_cancelled_and_leaves_nothing(anna, asked, in_parts, monkeypatch):

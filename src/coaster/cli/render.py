@@ -16,8 +16,9 @@ from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 from coaster.cli.options import checked, frames, number, positive, whole, workers
 from coaster.edits.edit import called
 from coaster.errors import CoreError, FormatError, RenderCancelled
+from coaster.export.chunks import Watch
 from coaster.export.orders import READY, Choices, choices_of
-from coaster.export.render import Watch, render
+from coaster.export.render import render
 from coaster.formats import bundle
 from coaster.media.writers import KINDS, kind_for
 from coaster.media.writing import QUALITIES

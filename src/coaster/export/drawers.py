@@ -75,10 +75,12 @@ def painter_of(scene: Scene, folder: File, scale: float = 1.0) -> Painter:
     return Painter(program_of(Evaluation(scene)), FolderSource(folder), scale)
 
 
-def _planned(
+def planned(
     scene: Scene, folder: File, scale: float, plan: Plan | None
 ) -> Painter | BlurredPainter:
-    """Return a painter of a plan's pictures; without one, of the scene's frames."""
+    """Return a painter of a plan's pictures; without one, of the scene's frames. Pictures and fonts
+    are files of the folder.
+    """
     if plan is None:
         return painter_of(scene, folder, scale)
     fonts.look_in(folder)
@@ -123,7 +125,7 @@ class Drawers:
             # Each drawer would decode all of it, to draw every other frame.
             self._most = min(self._most, 1)
         self._job = scene, folder, scale, plan
-        self._painter = _planned(*self._job)
+        self._painter = planned(*self._job)
         self.size = self._painter.width, self._painter.height
         self._memory = SharedFrames(1 + SLOTS * self._most, self.size)
         self._own = Surface(self._memory.frame(0))
@@ -268,7 +270,7 @@ def _work(
 ) -> None:
     """Draw what is asked for until the pipe closes, which it also does when the caller dies."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the caller decides what an interrupt means
-    painter = _planned(scene, folder, scale, plan)
+    painter = planned(scene, folder, scale, plan)
     surfaces: dict[int, Surface] = {}
     try:
         painter.prepare()

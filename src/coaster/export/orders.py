@@ -1,5 +1,6 @@
 """What is asked of a render: which frames, how often, how large, how fast, how blurred."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import ceil
 from typing import Annotated
@@ -73,13 +74,16 @@ class Order:
             return scene
         return replace(scene, background=None if self.behind == "none" else self.behind)
 
-    def plan(self, scene: Scene) -> Plan | None:
-        """Return when pictures are seen; None where they are the scene's frames."""
+    def plan(self, scene: Scene, wanted: Sequence[int] | None = None) -> Plan | None:
+        """Return when pictures are seen, all or those ``wanted``; None where they are the scene's
+        frames.
+        """
         if not self.is_planned:
             return None
         # Spread evenly, so that the end meets the start also where the rates do not divide.
         step = (self.last - self.first) / self.pictures
-        opens = self.first + np.arange(float(self.pictures)) * step
+        numbers = range(self.pictures) if wanted is None else wanted
+        opens = self.first + np.array(numbers, dtype=float) * step
         if not self.shutter:
             return sharp(opens)
         lasts = step * self.shutter / FULL_TURN

@@ -1,34 +1,23 @@
-"""A scene as a file of frames: written at once, or in parts that outlive an interruption."""
+"""A scene as a file of frames: written at once, or as chunks that outlive an interruption."""
 
-from collections.abc import Callable, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import ExitStack
-from dataclasses import dataclass, replace
+import tempfile
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from dataclasses import replace
 from pathlib import Path as File
 
-from coaster.errors import RenderCancelled
+from coaster.errors import MediaError, RenderCancelled
+from coaster.export.chunks import Chunk, Crew, Glimpses, Watch, chunks_of, job_of
+from coaster.export.crew import Here
 from coaster.export.drawers import Drawers
 from coaster.export.orders import Order, check
 from coaster.media.pictures import Pixels
 from coaster.media.writers import kind_for
-from coaster.media.writing import FrameWriter, Job, Kind
+from coaster.media.writing import Kind
 from coaster.scene.document import Scene
 
 SAMPLE_PX = 480
 """About how wide and high the samples are by which a kind looks ahead."""
-CHUNK = 120
-"""Frames of a part: half as many as encoders put between frames that stand by themselves."""
-
-
-@dataclass
-class Watch:
-    """Whoever looks on: hears how many frames are in, sees the last one, and is asked before each
-    whether to stop.
-    """
-
-    progress: Callable[[int], None] = lambda done: None
-    seen: Callable[[Pixels], None] = lambda pixels: None
-    cancelled: Callable[[], bool] = lambda: False
 
 
 def render(
@@ -41,12 +30,14 @@ def render(
     workers: int | None = None,
     watch: Watch | None = None,
     parts: File | None = None,
+    crew: Crew | None = None,
 ) -> None:
     """Render to ``out``, which appears only when it is whole; without a kind the one that its
     ending asks for.
 
     With a folder for ``parts``, what is there of the same render is not made again, where the kind
-    can be joined; whoever gave it empties it.
+    can be joined; whoever gave it empties it. A ``crew`` makes the chunks of such kinds; without
+    one, up to ``workers`` processes beside this one do.
 
     Errors: RenderError with the frame; MediaError: the encoder or the disk refused; FormatError:
             its ending is of no kind that is known, or the kind cannot hold what is asked for;
@@ -54,70 +45,75 @@ def render(
     """
     kind = kind or kind_for(out.name)
     check(scene, order, kind)
-    scene = order.of(scene)
+    watch = watch or Watch()
+    chunks = chunks_of(scene, order, kind)
+    if len(chunks) == 1 or kind.join is None:
+        _whole(scene, folder, out, order, kind, workers, watch)
+        return
+    with _room_for(parts, out) as into:
+        _made(chunks, folder, into, crew or Here(workers), watch)
+        files = [into / chunk.name for chunk in chunks]
+        each = chunks[0].last - chunks[0].first
+        kind.join(files, job_of(order.of(scene), order, out), each)
+
+
+@contextmanager
+def _room_for(parts: File | None, out: File) -> Iterator[File]:
+    """Yield a folder for chunks; one that nobody gave is gone afterwards."""
+    if parts is not None:
+        parts.mkdir(parents=True, exist_ok=True)
+        yield parts
+        return
+    try:
+        # Beside the file: where there is room for that there is room for these.
+        room = tempfile.TemporaryDirectory(prefix=f".{out.name}.", dir=out.parent)
+    except OSError as error:
+        raise MediaError(f"{out.name} could not be begun: {error.strerror}.") from error
+    with room as name:
+        yield File(name)
+
+
+def _made(chunks: list[Chunk], folder: File, into: File, crew: Crew, watch: Watch) -> None:
+    """Make those chunks that are not there yet."""
+    for left in into.glob(".*.part"):
+        # A process that was killed wrote it.
+        left.unlink(missing_ok=True)
+    missing = [chunk for chunk in chunks if not (into / chunk.name).exists()]
+    there = chunks[-1].last - sum(chunk.last - chunk.first for chunk in missing)
+    if missing:
+        onward = replace(watch, progress=lambda done: watch.progress(there + done))
+        crew.make(missing, folder, into, onward)
+
+
+def _whole(
+    scene: Scene,
+    folder: File,
+    out: File,
+    order: Order,
+    kind: Kind,
+    workers: int | None,
+    watch: Watch,
+) -> None:
+    """Write all frames into one file, drawn ahead by processes, while it is encoded here."""
+    scene, glimpses = order.of(scene), Glimpses()
     with ExitStack() as stack:
         drawers = stack.enter_context(
             Drawers(scene, folder, scale=order.scale, plan=order.plan(scene), workers=workers)
         )
-        alpha, rate = scene.background is None, order.rate.fraction
         samples = _samples(drawers, order, kind.looks_ahead)
-        job = Job(out, drawers.size, rate, alpha, order.quality, samples)
-        work = _Work(drawers, kind, job, order.frames(), watch or Watch())
-        if parts is None or kind.join is None or order.count <= CHUNK:
-            work.whole()
-        else:
-            kind.join(work.chunks(parts), job, CHUNK)
-
-
-@dataclass
-class _Work:
-    """Draws frames and writes them, all into one file or so many into each."""
-
-    drawers: Drawers
-    kind: Kind
-    job: Job
-    frames: list[int]
-    watch: Watch
-
-    def whole(self) -> None:
-        with self.kind.open(self.job) as writer:
-            self._write(writer, self.drawers.frames(self.frames), len(self.frames), 0)
-
-    def chunks(self, folder: File) -> list[File]:
-        """Return the files of all chunks, those made that were not there."""
-        folder.mkdir(parents=True, exist_ok=True)
-        starts = range(0, len(self.frames), CHUNK)
-        files = [folder / f"{start:06}{self.kind.ending}" for start in starts]
-        first = next((i for i, file in enumerate(files) if not file.exists()), len(files))
-        drawn = self.drawers.frames(self.frames[first * CHUNK :])
-        # One is finished while the next is begun: else the encoder would run dry between them.
-        with ThreadPoolExecutor(1) as finisher:
-            finishing: Future[None] | None = None
-            for start, file in list(zip(starts, files, strict=True))[first:]:
-                writer = self.kind.open(replace(self.job, file=file))
-                try:
-                    self._write(writer, drawn, min(CHUNK, len(self.frames) - start), start)
-                    if finishing is not None:
-                        finishing.result()
-                except BaseException:
-                    writer.abandon()
-                    raise
-                finishing = finisher.submit(writer.close)
-            if finishing is not None:
-                finishing.result()
-        return files
-
-    def _write(self, writer: FrameWriter, drawn: Iterator[Pixels], count: int, done: int) -> None:
-        for index in range(count):
+        writer = stack.enter_context(kind.open(job_of(scene, order, out, samples)))
+        drawn = drawers.frames(order.frames())
+        for index in range(order.count):
             # Before it is drawn: a frame may take a while.
-            if self.watch.cancelled():
+            if watch.cancelled():
                 raise RenderCancelled("The render was cancelled.")
             pixels = next(drawn)
             if writer.idle:
-                self.drawers.report_idle()
+                drawers.report_idle()
             writer.write(pixels)
-            self.watch.seen(pixels)
-            self.watch.progress(done + index + 1)
+            if (jpeg := glimpses.of(pixels)) is not None:
+                watch.seen(jpeg)
+            watch.progress(index + 1)
 
 
 def _samples(drawers: Drawers, order: Order, count: int) -> list[Pixels]:

@@ -7,8 +7,8 @@ from django.contrib.auth.models import User
 from django.db import models
 
 from coaster import __version__
+from coaster.export.chunks import CHUNK
 from coaster.export.orders import Choices, choices_of, words_of
-from coaster.export.render import CHUNK
 from coaster.media.writers import KINDS
 from coaster.media.writing import Kind
 from studio.jobs.models import Job

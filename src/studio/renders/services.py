@@ -1,7 +1,6 @@
 """Starting, cancelling and starting renders again; and carrying one out."""
 
 import shutil
-import time
 from collections.abc import Iterable
 from contextlib import suppress
 from functools import partial
@@ -13,10 +12,10 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from coaster.errors import CoreError, EditRefused, RenderCancelled
+from coaster.export.chunks import Watch
 from coaster.export.estimate import estimated_size
 from coaster.export.orders import READY, Choices, choices_of, data_of
-from coaster.export.render import Watch, render
-from coaster.media.pictures import Pixels, small_jpeg
+from coaster.export.render import render
 from coaster.media.writers import KINDS
 from coaster.render.raster import output_size
 from coaster.scene import codec
@@ -221,23 +220,6 @@ def _erase(render: Render) -> None:
     transaction.on_commit(partial(file.unlink, missing_ok=True))
 
 
-class _Picture:
-    """Keeps what is seen of a render while it is made, once a second."""
-
-    EVERY_S, WIDE = 1.0, 480
-
-    def __init__(self, render: Render) -> None:
-        self._file, self._next = render.picture, 0.0
-
-    def see(self, pixels: Pixels) -> None:
-        if time.monotonic() < self._next:
-            return
-        self._next = time.monotonic() + self.EVERY_S
-        # A render is not to fail for its picture.
-        with suppress(OSError):
-            write_whole(self._file, small_jpeg(pixels, self.WIDE))
-
-
 def _work(job: Render, desk: Desk) -> dict[str, object]:
     scene = codec.from_json(job.document)
     job.file.parent.mkdir(parents=True, exist_ok=True)
@@ -250,7 +232,7 @@ def _work(job: Render, desk: Desk) -> dict[str, object]:
             choices_of(job.choices).order(scene),
             kind=job.kind,
             workers=settings.RENDER_WORKERS,
-            watch=Watch(desk.progress, _Picture(job).see, desk.cancelled),
+            watch=Watch(desk.progress, partial(_keep, job.picture), desk.cancelled),
             parts=job.parts,
         )
     except RenderCancelled:
@@ -260,6 +242,12 @@ def _work(job: Render, desk: Desk) -> dict[str, object]:
     _forget_parts(job)
     # Written down once: the list of renders must not look at the disk for each row.
     return {"size": job.file.stat().st_size}
+
+
+def _keep(picture: File, jpeg: bytes) -> None:
+    # A render is not to fail for its picture.
+    with suppress(OSError):
+        write_whole(picture, jpeg)
 
 
 def _sweep(file: File) -> None:

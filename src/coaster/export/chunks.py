@@ -1,0 +1,146 @@
+"""A render as chunks: frames in a row that are encoded by themselves, the same wherever that is."""
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path as File
+from typing import Protocol
+
+import numpy as np
+
+from coaster.errors import RenderError
+from coaster.export.drawers import planned
+from coaster.export.orders import Order
+from coaster.media.pictures import Pixels, small_jpeg
+from coaster.media.writers import KINDS
+from coaster.media.writing import Job, Kind
+from coaster.render.blur import BlurredPainter
+from coaster.render.raster import Painter, Surface, output_size
+from coaster.scene.document import Scene
+
+CHUNK = 120
+"""Most frames of a chunk: half as many as encoders put between frames that stand by themselves."""
+GLIMPSE_S, GLIMPSE_PX = 1.0, 480
+"""How often, and how wide, what is drawn is shown to whoever looks on."""
+Hear = Callable[[int, bytes | None], None]
+"""Hears how many frames of a chunk are in, and now and then sees the last one, as JPEG; what it
+raises ends the work."""
+
+
+@dataclass(frozen=True)
+class Chunk:
+    """Pictures ``first`` up to but not ``last`` of a film that is ordered of a scene."""
+
+    scene: Scene
+    order: Order
+    kind: str
+    first: int
+    last: int
+
+    @property
+    def name(self) -> str:
+        """How its file is called."""
+        return f"{self.first:06}{KINDS[self.kind].ending}"
+
+
+@dataclass
+class Watch:
+    """Whoever looks on: hears how many frames are in, sees the last one now and then as a small
+    JPEG, and is asked before each frame whether to stop.
+    """
+
+    progress: Callable[[int], None] = lambda done: None
+    seen: Callable[[bytes], None] = lambda jpeg: None
+    cancelled: Callable[[], bool] = lambda: False
+
+
+class Crew(Protocol):
+    """Whoever makes chunks, several at a time."""
+
+    def make(self, chunks: Sequence[Chunk], folder: File, into: File, watch: Watch) -> None:
+        """Make the files of all chunks in ``into``, of pictures and fonts that are in ``folder``.
+
+        ``watch`` hears how many frames of them are in.
+
+        Errors: those of a render.
+        """
+
+
+class Glimpses:
+    """Small pictures of what is drawn, so many a second at most."""
+
+    def __init__(self) -> None:
+        self._next = 0.0
+
+    def of(self, pixels: Pixels) -> bytes | None:
+        if time.monotonic() < self._next:
+            return None
+        self._next = time.monotonic() + GLIMPSE_S
+        return small_jpeg(pixels, GLIMPSE_PX)
+
+
+def chunks_of(scene: Scene, order: Order, kind: Kind) -> list[Chunk]:
+    """Return the chunks of a film, but for the last one equally long; one where it is short or its
+    kind cannot be joined.
+
+    By the frames alone, so that they are the same on every machine; and of even number, so that two
+    processors have the same to do.
+    """
+    count = order.count
+    halves = -(-count // (2 * CHUNK)) if kind.join and count > CHUNK else 0
+    each = -(-count // (2 * halves or 1))
+    return [
+        Chunk(scene, order, kind.name, first, min(first + each, count))
+        for first in range(0, count, each)
+    ]
+
+
+def job_of(scene: Scene, order: Order, file: File, samples: Sequence[Pixels] = ()) -> Job:
+    """Return what is to be written for an order of a scene that has what is to be behind it."""
+    size = output_size(scene.width, scene.height, order.scale)
+    return Job(file, size, order.rate.fraction, scene.background is None, order.quality, samples)
+
+
+class Maker:
+    """Draws and encodes chunks, one after the other; what is the same in all of a film is drawn
+    once.
+    """
+
+    def __init__(self) -> None:
+        self._film: object = None
+        self._painter: Painter | BlurredPainter | None = None
+
+    def make(self, chunk: Chunk, folder: File, file: File, hear: Hear) -> None:
+        """Make the file of a chunk, which appears when it is whole.
+
+        Errors: RenderError with the frame; MediaError: the encoder or the disk refused; what
+                ``hear`` raises.
+        """
+        painter, frames = self._drawing(chunk, folder)
+        job, glimpses = job_of(chunk.order.of(chunk.scene), chunk.order, file), Glimpses()
+        width, height = job.size
+        surface = Surface(np.empty((height, width, 4), np.uint8))
+        with KINDS[chunk.kind].open(job) as writer:
+            for index, frame in enumerate(frames):
+                try:
+                    pixels = painter.painted(frame, surface)
+                except RenderError as error:
+                    at = chunk.first + index
+                    words = f"Picture {at} of the film could not be drawn: {error.__cause__}"
+                    raise RenderError(words, at) from error
+                writer.write(pixels)
+                hear(index + 1, glimpses.of(pixels))
+
+    def _drawing(self, chunk: Chunk, folder: File) -> tuple[Painter | BlurredPainter, list[int]]:
+        """Return who draws the pictures of a chunk, and what these are called there."""
+        scene, order = chunk.order.of(chunk.scene), chunk.order
+        frames = order.frames()[chunk.first : chunk.last]
+        if order.is_planned:
+            # Only what is seen here is evaluated: so the memory does not grow with the film.
+            seen = sorted(set(frames))
+            painter = planned(scene, folder, order.scale, order.plan(scene, seen))
+            return painter, [seen.index(frame) for frame in frames]
+        if self._painter is None or self._film != (scene, order, folder):
+            self._film = scene, order, folder
+            self._painter = planned(scene, folder, order.scale, None)
+        return self._painter, frames

@@ -1,0 +1,251 @@
+"""Chunks made side by side: which they are, that they are the same wherever they are made, and what
+becomes of them when whoever makes them is killed.
+"""
+
+import multiprocessing
+import os
+import signal
+import subprocess
+import sys
+import time
+from dataclasses import replace
+from pathlib import Path as File
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from coaster.errors import MediaError, RenderCancelled, RenderError
+from coaster.export import chunks, crew
+from coaster.export.chunks import CHUNK, Watch, chunks_of
+from coaster.export.orders import Choices, order_for
+from coaster.export.render import render
+from coaster.media.writers import KINDS
+from coaster.motion.keys import Key
+from coaster.motion.rate import Rate
+from coaster.scene.contents import Picture, Shape
+from coaster.scene.document import Layer, Scene, Track, Transform
+
+LONG = Scene(64, 48, Rate(24), 2000, "#204060")
+KIND = KINDS["mov-png"]
+"""Keeps every px, and is the same file for the same frames."""
+
+
+@pytest.fixture
+def scene(monkeypatch) -> Scene:
+    """48 frames in 8 chunks of 6."""
+    monkeypatch.setattr(chunks, "CHUNK", 6)
+    keys = (Track("x", (Key("a", 0, 0.0), Key("b", 24, 160.0), Key("c", 48, 0.0))),)
+    buoy = Layer("b", "Buoy", Shape("ellipse", 40, 40, "#ff8000"), Transform((0, 48)), keys=keys)
+    return Scene(160, 96, Rate(24), 48, "#204060", layers=(buoy,))
+
+
+@pytest.fixture
+def hands(monkeypatch) -> list[crew._Hand]:
+    """Everybody who has made chunks, in the order they began."""
+    begun: list[crew._Hand] = []
+    begin = crew._Shift.begin
+
+    def noted(shift: crew._Shift, body_of: object) -> None:
+        begin(shift, body_of)
+        begun.append(shift.hands[-1])
+
+    monkeypatch.setattr(crew._Shift, "begin", noted)
+    return begun
+
+
+def at_once(scene: Scene, folder: File, monkeypatch, order=None) -> bytes:
+    """Return the file as it is when it is made in one go."""
+    with monkeypatch.context() as patched:
+        patched.setattr(chunks, "CHUNK", 10_000)
+        out = folder / "whole.mov"
+        render(scene, folder, out, order or order_for(scene), kind=KIND, workers=0)
+    return out.read_bytes()
+
+
+@given(st.integers(1, 2000), st.integers(1, 4), st.sampled_from(["mp4", "prores", "gif"]))
+def test_chunks_are_all_the_frames_once_and_alike(last, loops, name):
+    found = chunks_of(LONG, order_for(LONG, 0, last, loops), KINDS[name])
+    count = last * loops
+    assert [frame for c in found for frame in range(c.first, c.last)] == list(range(count))
+    lengths = [c.last - c.first for c in found]
+    assert set(lengths[:-1]) <= {lengths[0]}
+    if name == "gif" or count <= CHUNK:
+        assert len(found) == 1
+    else:
+        assert len(found) % 2 == 0
+        assert CHUNK >= lengths[0] > CHUNK // 3
+        assert lengths[-1] > lengths[0] - len(found)
+
+
+@pytest.mark.parametrize(
+    "choices",
+    [
+        Choices(returns=True, loops=2),
+        Choices(fps=Rate(17), shutter=180.0),
+        Choices(first=5, last=41, shutter=360.0, returns=True),
+        Choices(seconds=5.0, scale=0.5),
+    ],
+)
+def test_chunks_are_what_would_have_been_made_at_once(scene, tmp_path, monkeypatch, choices):
+    order = replace(choices, kind="mov-png").order(scene)
+    whole = at_once(scene, tmp_path, monkeypatch, order)
+    for workers in (0, 1):
+        out = tmp_path / f"{workers}.mov"
+        render(scene, tmp_path, out, order, kind=KIND, workers=workers)
+        assert out.read_bytes() == whole
+    assert sorted(file.name for file in tmp_path.iterdir()) == ["0.mov", "1.mov", "whole.mov"]
+
+
+def until(holds) -> None:
+    end = time.monotonic() + 120
+    while not holds():
+        assert time.monotonic() < end
+        time.sleep(0.01)
+
+
+class Slowly:
+    """Does something at the first frame of which is heard while a process draws, which is held up
+    until then.
+    """
+
+    def __init__(self, hands: list[crew._Hand], act) -> None:
+        self._hands, self._act, self.acted = hands, act, 0
+        self.watch = Watch(self.hear)
+
+    def hear(self, done: int) -> None:
+        for hand in self._hands[1:]:
+            if hand.chunk is not None and hand.body.is_alive() and self._act(hand):
+                self.acted += 1
+
+
+def kill(hand: crew._Hand) -> bool:
+    os.kill(hand.body.pid, signal.SIGKILL)
+    hand.body.join()
+    return True
+
+
+@pytest.mark.parametrize("workers", [1, 3])
+def test_what_a_killed_process_had_in_hand_is_made_again(
+    scene, tmp_path, monkeypatch, hands, workers
+):
+    whole, killed = at_once(scene, tmp_path, monkeypatch), []
+
+    def once(hand: crew._Hand) -> bool:
+        return not killed and kill(hand) and not killed.append(hand)
+
+    slowly = Slowly(hands, once)
+    out = tmp_path / "x.mov"
+    longer = order_for(scene, loops=20)
+    render(scene, tmp_path, out, longer, kind=KIND, workers=workers, watch=slowly.watch)
+    assert slowly.acted == 1
+    assert out.read_bytes() == at_once(scene, tmp_path, monkeypatch, longer) != whole
+    assert not multiprocessing.active_children()
+
+
+def test_a_chunk_that_ends_its_process_twice_is_a_failed_render(scene, tmp_path, hands):
+    doomed: list[str] = []
+
+    def again(hand: crew._Hand) -> bool:
+        name = hand.chunk.name
+        if not doomed:
+            doomed.append(name)
+        return name == doomed[0] and kill(hand)
+
+    class NoThread(crew._Shift):
+        """Nobody here takes the chunk that is left behind."""
+
+        def _give(self, hand: crew._Hand) -> None:
+            if not (doomed and hand is self.hands[0]):
+                super()._give(hand)
+
+    slowly = Slowly(hands, again)
+    out = tmp_path / "x.mov"
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(crew, "_Shift", NoThread)
+        with pytest.raises(RenderError, match="ended near frame"):
+            render(scene, tmp_path, out, order_for(scene, loops=20), kind=KIND, workers=1,
+                   watch=slowly.watch)  # fmt: skip
+    assert slowly.acted == 2
+    assert list(tmp_path.iterdir()) == []
+    assert not multiprocessing.active_children()
+
+
+def test_a_cancelled_film_leaves_no_process_and_no_file(scene, tmp_path, hands):
+    seen = []
+    watch = Watch(seen.append, cancelled=lambda: len(seen) > 20)
+    with pytest.raises(RenderCancelled):
+        render(scene, tmp_path, tmp_path / "x.mov", order_for(scene, loops=20), kind=KIND,
+               workers=1, watch=watch)  # fmt: skip
+    assert len(hands) == 2
+    assert list(tmp_path.iterdir()) == []
+    assert not any(hand.body.is_alive() for hand in hands)
+
+
+def test_who_looks_on_hears_each_frame_once_and_sees_some(scene, tmp_path):
+    heard, seen = [], []
+    watch = Watch(heard.append, seen.append)
+    render(scene, tmp_path, tmp_path / "x.mov", order_for(scene), kind=KIND, workers=1, watch=watch)
+    assert sorted({*heard}) == list(range(1, 49))
+    assert heard == sorted(heard)
+    assert all(jpeg.startswith(b"\xff\xd8") for jpeg in seen)
+    assert seen
+
+
+def test_what_cannot_be_drawn_or_kept_is_said(scene, tmp_path):
+    lost = replace(scene, layers=(Layer("p", "P", Picture("gone.png", 9, 9), Transform()),))
+    for workers in (0, 1):
+        with pytest.raises(RenderError, match=r"Picture \d+ of the film could not be drawn") as e:
+            render(lost, tmp_path, tmp_path / "x.mov", order_for(lost), kind=KIND, workers=workers)
+        assert e.value.frame is not None
+        with pytest.raises(MediaError, match="could not be begun: No such file"):
+            render(scene, tmp_path, tmp_path / "no" / "x.mov", order_for(scene), kind=KIND)
+    assert list(tmp_path.iterdir()) == []
+
+
+ORPHANS = """
+import sys
+from pathlib import Path
+from dataclasses import replace
+from coaster.export import chunks, crew
+from coaster.export.chunks import Watch
+from coaster.export.orders import order_for
+from coaster.export.render import render
+from coaster.media.writers import KINDS
+from coaster.motion.keys import Key
+from coaster.motion.rate import Rate
+from coaster.scene.document import Scene
+
+def main():
+    begin = crew._Shift.begin
+    def told(shift, body_of):
+        begin(shift, body_of)
+        if len(shift.hands) == 2:
+            print(shift.hands[-1].body.pid, flush=True)
+    crew._Shift.begin = told
+    scene = Scene(640, 480, Rate(24), 2400, "#204060")
+    folder = Path(sys.argv[1])
+    heard = []
+    def hear(done):
+        heard.append(done) or len(heard) == 1 and print("on", flush=True)
+    render(scene, folder, folder / "x.mp4", order_for(scene, loops=50), kind=KINDS["mp4"],
+           workers=1, watch=Watch(hear), parts=folder / "parts")
+
+if __name__ == "__main__":
+    main()
+"""
+
+
+def test_processes_end_with_the_one_that_began_them(tmp_path):
+    program = tmp_path / "film.py"
+    program.write_text(ORPHANS)
+    caller = subprocess.Popen(
+        [sys.executable, str(program), str(tmp_path)], stdout=subprocess.PIPE, text=True
+    )
+    process = int(caller.stdout.readline())
+    assert caller.stdout.readline() == "on\n"
+    assert File(f"/proc/{process}").exists()
+    caller.kill()
+    caller.wait()
+    until(lambda: not File(f"/proc/{process}").exists())
+    assert not (tmp_path / "x.mp4").exists()
