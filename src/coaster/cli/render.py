@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import os
 import re
 import sys
 import time
@@ -17,6 +18,7 @@ from coaster.cli.options import checked, frames, number, positive, whole, worker
 from coaster.edits.edit import called
 from coaster.errors import CoreError, FormatError, RenderCancelled
 from coaster.export.chunks import Watch
+from coaster.export.cluster import crew_at
 from coaster.export.orders import READY, Choices, choices_of
 from coaster.export.render import render
 from coaster.formats import bundle
@@ -50,6 +52,13 @@ def add(parser: argparse.ArgumentParser) -> None:
         "--behind", type=checked(_behind), metavar="#RRGGBB|none", help="in place of what is behind"
     )
     one("--workers", type=checked(workers), metavar="N", help="drawing processes at most")
+    cluster = os.environ.get("COASTER_CLUSTER", "")
+    one(
+        "--cluster",
+        default=cluster,
+        metavar="tcp://HOST:PORT",
+        help="a Dask scheduler to render on",
+    )
     one("--watch", action="store_true", help="again whenever the scene's file changes")
 
 
@@ -134,6 +143,7 @@ def _render(options: argparse.Namespace, choices: Choices) -> None:
             render(
                 scene, folder, options.out, order, kind=KINDS[choices.kind],
                 workers=options.workers, watch=Watch(progress=show),
+                crew=crew_at(options.cluster, options.workers),
             )  # fmt: skip
     told = called(order.count, "frame")
     print(f"{options.out}: {told} at {order.rate} fps", flush=True)

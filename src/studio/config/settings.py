@@ -6,11 +6,13 @@ COASTER_SECRET   the signing key; needed on a server
 COASTER_HOSTS    the host names served, with commas; needed on a server
 COASTER_QUOTA_MB how much room each person's files may take; none is set by itself
 COASTER_HISTORY  how many revisions of each scene ``tidy`` keeps at least; all, unless it is set
+COASTER_CLUSTER  tcp://host:8786, a Dask scheduler that renders are made on; else they are made here
 COASTER_LOG      how much is written: debug, info, warning (as it is by itself) or error
 COASTER_LOG_FILE the file it is written to; to standard error by itself
 """
 
 import os
+import re
 import secrets
 from datetime import timedelta
 from pathlib import Path
@@ -253,6 +255,13 @@ off.
 """
 RENDER_WORKERS = None
 """Drawing processes a render may use; None for as many as there are cores."""
+
+CLUSTER = os.environ.get("COASTER_CLUSTER", "").strip()
+if CLUSTER and not re.fullmatch(r"(tcp|tls)://[^/\s]+:\d+", CLUSTER):
+    raise ImproperlyConfigured(
+        f"COASTER_CLUSTER is {CLUSTER!r}; write the address of a Dask scheduler, like"
+        " tcp://host:8786."
+    )
 
 _LOG_LEVELS = ("DEBUG", "INFO", "WARNING", "ERROR")
 _level = os.environ.get("COASTER_LOG", "warning").strip().upper()

@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from coaster.errors import CoreError, EditRefused, RenderCancelled
 from coaster.export.chunks import Watch
+from coaster.export.cluster import crew_at
 from coaster.export.estimate import estimated_size
 from coaster.export.orders import READY, Choices, choices_of, data_of
 from coaster.export.render import render
@@ -232,6 +233,7 @@ def _work(job: Render, desk: Desk) -> dict[str, object]:
             choices_of(job.choices).order(scene),
             kind=job.kind,
             workers=settings.RENDER_WORKERS,
+            crew=crew_at(settings.CLUSTER, settings.RENDER_WORKERS),
             watch=Watch(desk.progress, partial(_keep, job.picture), desk.cancelled),
             parts=job.parts,
         )
