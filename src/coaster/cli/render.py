@@ -21,6 +21,7 @@ from coaster.export.chunks import Watch
 from coaster.export.cluster import crew_at
 from coaster.export.orders import READY, Choices, choices_of
 from coaster.export.render import render
+from coaster.export.vector import left_out
 from coaster.formats import bundle
 from coaster.media.writers import KINDS, kind_for
 from coaster.media.writing import QUALITIES
@@ -138,10 +139,12 @@ def _preset(name: str) -> Choices:
 
 def _render(options: argparse.Namespace, choices: Choices) -> None:
     with bundle.open_bundle(options.scene) as (scene, folder):
-        order = choices.order(scene)
+        order, kind = choices.order(scene), KINDS[choices.kind]
+        for words in left_out(scene) if kind.vectors else ():
+            print(f"{options.out}: {words}", file=sys.stderr)
         with _progress(order.count) as show:
             render(
-                scene, folder, options.out, order, kind=KINDS[choices.kind],
+                scene, folder, options.out, order, kind=kind,
                 workers=options.workers, watch=Watch(progress=show),
                 crew=crew_at(options.cluster, options.workers),
             )  # fmt: skip

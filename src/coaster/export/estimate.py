@@ -19,6 +19,8 @@ GROWS = 0.7
 EVERY = 250
 """Frames from one that is whole to the next."""
 PATIENCE_S = 1.0
+MOST_LOOKS = 5000
+"""Frames times layers of a file of vectors that is written to see how large it is."""
 
 
 def estimated_size(scene: Scene, folder: File, order: Order, kind: Kind) -> int | None:
@@ -27,6 +29,8 @@ def estimated_size(scene: Scene, folder: File, order: Order, kind: Kind) -> int 
 
     Errors: as those of a render.
     """
+    if kind.vectors:
+        return _of_vectors(scene, folder, order, kind)
     small = min(order.scale, HIGH / scene.height)
     few = min(FEW, order.pictures)
     begin = order.first if not order.is_planned else 0
@@ -47,6 +51,14 @@ def estimated_size(scene: Scene, folder: File, order: Order, kind: Kind) -> int 
     small_size = wholes * first + (order.count - wholes) * per_frame
     grown: float = small_size * (order.scale / small) ** (2 * GROWS)
     return round(grown)
+
+
+def _of_vectors(scene: Scene, folder: File, order: Order, kind: Kind) -> int | None:
+    """Return how large such a file is, which does not take long unless there is much of it."""
+    if order.count * len(scene.layers) > MOST_LOOKS:
+        return None
+    with tempfile.TemporaryDirectory(prefix="coaster-") as place:
+        return _written(scene, folder, File(place) / f"all{kind.ending}", order, kind)
 
 
 def _written(scene: Scene, folder: File, out: File, order: Order, kind: Kind) -> int:

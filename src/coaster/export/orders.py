@@ -191,6 +191,20 @@ def check(scene: Scene, order: Order, kind: Kind) -> None:
             f"{kind.words}, holds no more than {kind.most_frames}, and {order.count} are asked for:"
             " say which one."
         )
+    if kind.vectors:
+        _refuse_frames(order, kind)
+
+
+def _refuse_frames(order: Order, kind: Kind) -> None:
+    """Errors: FormatError: what is asked for belongs to frames, and the file has none."""
+    asked = {
+        "motion blur": order.shutter > 0,
+        "frames a second of its own": order.retimed,
+        "number of loops: it runs for ever": order.loops > 1,
+    }
+    for words, is_asked in asked.items():
+        if is_asked:
+            raise FormatError(f"{kind.words} is not made of frames and has no {words}.")
 
 
 def order_for(

@@ -7,6 +7,7 @@ from dataclasses import replace
 from pathlib import Path as File
 
 from coaster.errors import MediaError, RenderCancelled
+from coaster.export import vector
 from coaster.export.chunks import Chunk, Crew, Glimpses, Watch, chunks_of, job_of
 from coaster.export.crew import Here
 from coaster.export.drawers import Drawers
@@ -46,6 +47,10 @@ def render(
     kind = kind or kind_for(out.name)
     check(scene, order, kind)
     watch = watch or Watch()
+    if kind.vectors:
+        vector.write(order.of(scene), folder, out, order, kind)
+        watch.progress(order.count)
+        return
     chunks = chunks_of(scene, order, kind)
     if len(chunks) == 1 or kind.join is None:
         _whole(scene, folder, out, order, kind, workers, watch)

@@ -137,8 +137,15 @@ def to_parts(linear: ArrayLike) -> tuple[float, float, float, float]:
 
     Degenerate: what is flat down has no skew.
     """
-    (a, c), (b, d) = np.asarray(linear, float).tolist()
+    (a, c), (b, d) = np.asarray(linear, float)
+    turn, skew, across, down = to_parts_each(np.array([[a, b, c, d, 0, 0]])).tolist()[0]
+    return turn, skew, across, down
+
+
+def to_parts_each(matrices: ArrayLike) -> NDArray[np.float64]:
+    """Return the same of the maps (n, 6), (n, 4)."""
+    a, b, c, d = np.asarray(matrices, float)[:, :4].T
     turn = np.arctan2(b, a)
     lean, down = np.cos(turn) * c + np.sin(turn) * d, np.cos(turn) * d - np.sin(turn) * c
-    skew = -np.degrees(np.arctan(lean / down)) if down else 0.0
-    return float(np.degrees(turn)), float(skew), float(np.hypot(a, b)), float(down)
+    skew = -np.degrees(np.arctan(np.divide(lean, down, out=np.zeros_like(down), where=down != 0)))
+    return np.stack([np.degrees(turn), skew, np.hypot(a, b), down], axis=1)

@@ -1,7 +1,7 @@
 """The kinds of files that frames can be written to: one file and one line each."""
 
 from coaster.errors import FormatError
-from coaster.media import mov, mp4
+from coaster.media import mov, mp4, vectors
 from coaster.media.apng import APNG
 from coaster.media.gif import GIF
 from coaster.media.sequence import SEQUENCE
@@ -10,7 +10,7 @@ from coaster.media.webm import WEBM
 from coaster.media.webp import WEBP
 from coaster.media.writing import Kind
 
-_ALL = (*mp4.KINDS, WEBM, *mov.KINDS, GIF, WEBP, APNG, SEQUENCE, STILL)
+_ALL = (*mp4.KINDS, WEBM, *mov.KINDS, GIF, WEBP, APNG, SEQUENCE, STILL, *vectors.KINDS)
 KINDS: dict[str, Kind] = {kind.name: kind for kind in _ALL}
 
 

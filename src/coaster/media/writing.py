@@ -8,6 +8,7 @@ from pathlib import Path as File
 from types import TracebackType
 from typing import Literal, Protocol, Self
 
+from coaster.errors import MediaError
 from coaster.media.pictures import Pixels
 
 Quality = Literal["small", "usual", "best"]
@@ -96,6 +97,11 @@ Joiner = Callable[[Sequence[File], Job, int], None]
 """Makes one file of several of so many frames each, without encoding anything again."""
 
 
+def unopened(job: Job) -> FrameWriter:
+    """Errors: MediaError: nothing takes frames for this kind of file."""
+    raise MediaError(f"{job.file.name} is not made of frames.")
+
+
 @dataclass(frozen=True)
 class Kind:
     """One kind of file: its ``ending``, how it is called, how a browser shows it, and who writes
@@ -104,7 +110,8 @@ class Kind:
     ``qualities`` say in the format's own numbers what a quality is, where there are several; what
     is ``lossless`` keeps every pixel. ``looks_ahead`` at so many frames before it begins.
     ``join`` makes one of several, where that can be. ``most_fps`` is the fastest that it can tell,
-    ``most_frames`` the longest.
+    ``most_frames`` the longest. What is of ``vectors`` is made of the scene itself: nobody
+    opens a writer of frames.
     """
 
     name: str
@@ -113,10 +120,11 @@ class Kind:
     mime: str
     alpha: bool
     shown_as: Literal["video", "image", "none"]
-    open: Callable[[Job], FrameWriter]
+    open: Callable[[Job], FrameWriter] = unopened
     qualities: Mapping[Quality, str] = field(default_factory=dict)
     lossless: bool = False
     join: Joiner | None = None
     looks_ahead: int = 0
     most_fps: float = float("inf")
     most_frames: int | None = None
+    vectors: bool = False

@@ -7,7 +7,7 @@ from xml.sax.saxutils import quoteattr  # writes only; nothing is parsed
 
 from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
-from coaster.geometry import maps
+from coaster.geometry import affine, maps
 from coaster.render.display import Item, Pop, Program, Push, Step, Through
 from coaster.render.faces import Face, Outline, Ramp
 from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
@@ -16,10 +16,12 @@ Href = Callable[[str, int], str]
 """Where a picture is, by the name of its file and the index in it."""
 
 
-def file(program: Program, frame: int, href: Href) -> str:
-    """Return one frame as an SVG file.
+def file(program: Program, frame: int, href: Href, *, alike: bool = False) -> str:
+    """Return one frame as an SVG file; with ``alike`` in the same elements as every other
+    one, which differ in their attributes only: what is not seen is there, and footage stands still.
 
-    Errors: EditRefused: something is drawn in perspective, which this cannot say.
+    Errors: EditRefused: something is drawn in perspective, which this cannot say; where all are
+            alike it is left out.
     """
     size = f'width="{program.width}" height="{program.height}"'
     box = f"0 0 {program.width} {program.height}"
@@ -28,19 +30,19 @@ def file(program: Program, frame: int, href: Href) -> str:
         ground = f"<rect {size}{_attributes(fill=program.background)}/>"
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="{box}">'
-        f"{ground}{elements(program, frame, href)}</svg>\n"
+        f"{ground}{elements(program, frame, href, alike=alike)}</svg>\n"
     )
 
 
-def elements(program: Program, frame: int, href: Href) -> str:
-    """Return what is drawn in one frame, from the back to the front; errors as ``file``."""
+def elements(program: Program, frame: int, href: Href, *, alike: bool = False) -> str:
+    """Return what is drawn in one frame, from the back to the front, as ``file``."""
     size = program.width, program.height
-    return _Writer(frame, href, size).until_end(iter(program.steps))[0]
+    return _Writer(frame, href, size, alike).until_end(iter(program.steps))[0]
 
 
 class _Writer:
-    def __init__(self, frame: int, href: Href, size: tuple[int, int]) -> None:
-        self.frame, self.href, self.size = frame, href, size
+    def __init__(self, frame: int, href: Href, size: tuple[int, int], alike: bool) -> None:
+        self.frame, self.href, self.size, self.alike = frame, href, size, alike
         self.count = 0
 
     def until_end(self, steps: Iterator[Step]) -> tuple[str, Step | None]:
@@ -53,6 +55,8 @@ class _Writer:
                 parts.append(self._apart(step, steps))
             elif isinstance(step, Through | Pop):
                 return "".join(parts), step
+            elif self.alike:
+                parts.append(_with_all_looks(step, self.frame, self.href))
             elif step.strength(self.frame) > 0:
                 parts.append(_item(step, self.frame, self.href))
         return "".join(parts), None
@@ -67,19 +71,21 @@ class _Writer:
                 f'{seen_through(ended, seen, name, self.size)}<g mask="url(#{name})">{inside}</g>'
             )
             ended = following
-        return f"{_pushed(push, self.frame, self.size)}{inside}</g>"
+        return f"{_pushed(push, self.frame, self.size, self.alike)}{inside}</g>"
 
 
-def _pushed(push: Push, frame: int, size: tuple[int, int]) -> str:
+def _pushed(push: Push, frame: int, size: tuple[int, int], alike: bool) -> str:
     """Open a group, and define its mask before it."""
     style = f"isolation:isolate;mix-blend-mode:{push.blend}"
     how = {"opacity": push.strength(frame), "style": style}
     if push.cover is None:
         return f"<g{_attributes(**how)}>"
     if not is_sayable(push.cover):
+        if alike:
+            return f"<g{_attributes(**how)}>"
         raise EditRefused("A mask in perspective cannot be written as SVG.")
     name = f"mask-{push.name}"
-    masks = masks_of(push.cover, frame, name, size)
+    masks = masks_of(push.cover, frame, name, size, alike=alike)
     return f"{masks}<g{_attributes(**how, mask=f'url(#{name})')}>"
 
 
@@ -88,6 +94,31 @@ def _item(item: Item, frame: int, href: Href) -> str:
         raise EditRefused("A layer in perspective cannot be written as SVG.")
     inner = face(item.faces.at(frame), href, item.outlines(frame))
     how = _attributes(transform=matrix(item.map(frame)), opacity=item.strength(frame))
+    return f"<g{how}>{inner}</g>"
+
+
+def _with_all_looks(item: Item, frame: int, href: Href) -> str:
+    """Return an item with all faces that it ever has, of which one is seen."""
+    if not maps.is_flat(item.maps):
+        return ""
+    shown = item.faces.at(frame)
+    looks = (item.faces.first,) if item.faces.first.picture else item.faces.faces
+    inner = ""
+    for look in looks:
+        on = item.paints.on if item.paints else None
+        outlines = tuple(on(one, frame) for one in look.outlines) if on else None
+        inside = face(look, href, outlines)
+        seen = look is shown or len(looks) == 1
+        how = "" if len(looks) == 1 else _attributes(display="inline" if seen else "none")
+        inner += f"<g{how}>{inside}</g>" if how else inside
+    row = item.map(frame)
+    if len(item.maps) > 1:
+        # Told by where its middle is: what turns would move on an arc by its corner.
+        left, top, width, height = item.faces.first.box
+        middle = affine.translation(left + width / 2, top + height / 2)
+        row = affine.compose(row, middle)
+        inner = f"<g{_attributes(transform=matrix(affine.inverse(middle)))}>{inner}</g>"
+    how = _attributes(transform=matrix(row), opacity=item.strength(frame))
     return f"<g{how}>{inner}</g>"
 
 

@@ -13,9 +13,13 @@ def matrix(row: Floats) -> str:
     return f"matrix({' '.join(number(float(v), DIGITS) for v in row)})"
 
 
-def masks_of(cover: Cover, frame: int, name: str, size: tuple[int, int]) -> str:
-    """Return the elements that define a mask by this id, for a picture of this size in px."""
-    return _Masks(name, size).of(cover, frame)
+def masks_of(
+    cover: Cover, frame: int, name: str, size: tuple[int, int], *, alike: bool = False
+) -> str:
+    """Return the elements that define a mask by this id, for a picture of this size in px; with
+    ``alike`` the same ones in every frame.
+    """
+    return _Masks(name, size).of(cover, frame, alike)
 
 
 class _Masks:
@@ -25,12 +29,12 @@ class _Masks:
         self.size = size
         self.defined: list[str] = []
 
-    def of(self, cover: Cover, frame: int) -> str:
+    def of(self, cover: Cover, frame: int, alike: bool) -> str:
         grow, blur, strength = cover.at(frame)
         inside = self._cuts(cover, frame, grow)
-        if blur > 0:
+        if blur > 0 or (alike and cover.blur.any()):
             inside = f'<g filter="{self._blur(blur)}">{inside}</g>'
-        if cover.inverted or strength < 1:
+        if cover.inverted or strength < 1 or (alike and cover.lets_through):
             alone = self._mask("cover", inside)
             # White lies under it: as strong as what is not masked away.
             ground = "" if cover.inverted else f' opacity="{number(1 - strength, DIGITS)}"'

@@ -17,6 +17,7 @@ from coaster.export.cluster import crew_at
 from coaster.export.estimate import estimated_size
 from coaster.export.orders import READY, Choices, choices_of, data_of
 from coaster.export.render import render
+from coaster.export.vector import left_out
 from coaster.media.writers import KINDS
 from coaster.render.raster import output_size
 from coaster.scene import codec
@@ -183,6 +184,7 @@ def foreseen(scene: Scene, choices: Choices) -> dict[str, object]:
         "bytes": apart(estimated_size, value, scene.project.folder, order, kind),
         "number": kind.qualities.get(choices.quality, ""),
         "kind": kind,
+        "left_out": left_out(value) if kind.vectors else [],
     }
 
 

@@ -1,0 +1,150 @@
+"""A scene as a file of vectors that moves by itself: what it holds, and how few values tell it."""
+
+import re
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from defusedxml import ElementTree
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra import numpy as arrays
+from PIL import Image
+
+from coaster.errors import EditRefused, FormatError, MediaError
+from coaster.export import vector
+from coaster.export.orders import Choices
+from coaster.export.render import render
+from coaster.media.writers import KINDS
+from coaster.motion.keys import Key
+from coaster.motion.rate import Rate
+from coaster.render.svg_moving import SVG, kept
+from coaster.scene.contents import Picture, Shape
+from coaster.scene.document import Layer, Scene, Track, Transform
+
+
+def track(name: str, *values: object) -> Track:
+    return Track(name, tuple(Key(f"{name}{i}", 12 * i, v) for i, v in enumerate(values)))
+
+
+FISH = Layer("f", "Fish", Shape("ellipse", 40, 20, "#ff8000"), Transform((80, 40)))
+SCENE = Scene(160, 96, Rate(24), 24, "#204060", layers=(FISH,))
+
+
+def written(scene: Scene, folder, kind: str = "svg", **choices: object):
+    out = folder / f"x{KINDS[kind].ending}"
+    order = Choices(kind, **choices).order(scene)
+    render(scene, folder, out, order, kind=KINDS[kind])
+    return ElementTree.fromstring(out.read_text()) if kind == "svg" else out.read_text()
+
+
+def animations(root) -> dict[str, list[str]]:
+    """Return the values of each animated attribute or transform."""
+    found = {}
+    for tag in ("animate", "animateTransform"):
+        for node in root.iter(SVG + tag):
+            found[node.get("type") or node.get("attributeName")] = node.get("values").split(";")
+    return found
+
+
+columns = arrays.arrays(
+    float, st.tuples(st.integers(2, 40), st.just(2)), elements=st.floats(-500, 500, width=32)
+)
+
+
+@given(columns, st.sampled_from([0.01, 1.0, 50.0]))
+def test_the_values_that_are_kept_tell_the_others(column, tolerance):
+    keys = kept(column, tolerance)
+    rows = [row for row, _ in keys]
+    assert rows == sorted(rows)
+    assert (rows[0], rows[-1]) == (0, len(column) - 1)
+    last = dict(keys)  # of two at one row the second is what is there
+    first = dict(reversed(keys))
+    for row, value in enumerate(column):
+        after = next(r for r in rows if r >= row)
+        before = max(r for r in rows if r <= row)
+        share = 0 if after == before else (row - before) / (after - before)
+        line = last[before] + share * (first[after] - last[before])
+        told = last.get(row, line)
+        assert np.abs(told - value).max() <= tolerance + 1e-9
+
+
+def test_even_movement_takes_two_values_and_a_jump_two_of_one_frame():
+    even = np.linspace(0, 100, 50)[:, None]
+    assert [row for row, _ in kept(even, 0.02)] == [0, 49]
+    jumping = np.concatenate([even[:20], even[20:] + 500])
+    assert [row for row, _ in kept(jumping, 0.02)] == [0, 19, 20, 20, 49]
+
+
+def test_what_stands_still_is_not_animated_and_what_moves_is_told_by_its_parts(tmp_path):
+    assert animations(written(SCENE, tmp_path)) == {}
+    keys = (
+        track("x", 0.0, 80.0, 0.0),
+        track("turn", 0.0, 90.0, 360.0),
+        track("opacity", 0.0, 1.0, 0.0),
+    )
+    root = written(replace(SCENE, layers=(replace(FISH, keys=keys),)), tmp_path)
+    found = animations(root)
+    assert found["translate"] == ["0 40", "80 40", "0 40"]
+    assert found["rotate"] == ["0", "90", "360"]
+    assert found["opacity"] == ["0", "1", "0"]
+    clocks = {node.get("dur") for node in root.iter(SVG + "animateTransform")}
+    assert clocks == {"1s"}
+    back = animations(
+        written(replace(SCENE, layers=(replace(FISH, keys=keys),)), tmp_path, last=13, returns=True)
+    )
+    assert back["rotate"] == ["0", "90", "0"]
+
+
+def test_colours_are_told_and_a_page_fills_its_window(tmp_path):
+    keyed = replace(FISH, keys=(track("colour", "#000000", "#ffffff", "#000000"),))
+    scene = replace(SCENE, layers=(keyed,))
+    values = animations(written(scene, tmp_path))["fill"]
+    assert (values[0], values[-1]) == ("#000000", "#000000")
+    assert "#ffffff" in values
+    page = written(scene, tmp_path, "html", scale=2.0)
+    assert re.search(r'<body>\s*<svg [^>]*width="320" height="192" viewBox="0 0 160 96">', page)
+    assert "http" not in page.replace("http://www.w3.org/2000/svg", "")
+
+
+def test_a_picture_is_in_the_file_once_and_a_missing_one_is_said(tmp_path):
+    Image.new("RGBA", (8, 8), "#ff000080").save(tmp_path / "fish.png")
+    two = (
+        Layer("a", "A", Picture("fish.png", 8, 8), Transform((20, 20))),
+        Layer("b", "B", Picture("fish.png", 8, 8), Transform((90, 20))),
+    )
+    root = written(replace(SCENE, layers=two), tmp_path)
+    assert len(list(root.iter(SVG + "image"))) == 1
+    uses = [node.get("href") for node in root.iter(SVG + "use")]
+    assert uses == ["#picture-0", "#picture-0"]
+    (tmp_path / "fish.png").unlink()
+    with pytest.raises(MediaError, match=r"fish\.png could not be read"):
+        written(replace(SCENE, layers=two), tmp_path / "..")
+
+
+@pytest.mark.parametrize(
+    ("choices", "words"),
+    [
+        ({"shutter": 90.0}, "has no motion blur"),
+        ({"fps": Rate(30)}, "has no frames a second of its own"),
+        ({"loops": 2}, "runs for ever"),
+        ({"seconds": 5.0}, "runs for ever"),
+    ],
+)
+def test_what_belongs_to_frames_is_refused(choices, words):
+    with pytest.raises(FormatError, match=words):
+        Choices("svg", **choices).order(SCENE)
+
+
+def test_a_mask_that_grows_and_shrinks_is_refused_and_nothing_is_written(tmp_path, monkeypatch):
+    flat = vector.svg_moving._flat
+    seen = [1, 2, 3]
+
+    def fewer(text: str):
+        seen.pop()
+        return list(flat(text))[: len(seen)]
+
+    monkeypatch.setattr(vector.svg_moving, "_flat", fewer)
+    with pytest.raises(EditRefused, match="made of other parts"):
+        written(SCENE, tmp_path)
+    assert list(tmp_path.iterdir()) == []
