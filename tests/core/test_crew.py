@@ -2,7 +2,6 @@
 becomes of them when whoever makes them is killed.
 """
 
-import multiprocessing
 import os
 import signal
 import subprocess
@@ -140,7 +139,7 @@ def test_what_a_killed_process_had_in_hand_is_made_again(
     render(scene, tmp_path, out, longer, kind=KIND, workers=workers, watch=slowly.watch)
     assert slowly.acted == 1
     assert out.read_bytes() == at_once(scene, tmp_path, monkeypatch, longer) != whole
-    assert not multiprocessing.active_children()
+    assert not any(hand.body.is_alive() for hand in hands)
 
 
 def test_a_chunk_that_ends_its_process_twice_is_a_failed_render(scene, tmp_path, hands):
@@ -168,7 +167,7 @@ def test_a_chunk_that_ends_its_process_twice_is_a_failed_render(scene, tmp_path,
                    watch=slowly.watch)  # fmt: skip
     assert slowly.acted == 2
     assert list(tmp_path.iterdir()) == []
-    assert not multiprocessing.active_children()
+    assert not any(hand.body.is_alive() for hand in hands)
 
 
 def test_a_cancelled_film_leaves_no_process_and_no_file(scene, tmp_path, hands):

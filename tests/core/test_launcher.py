@@ -54,11 +54,11 @@ def installed(launcher, monkeypatch, tmp_path) -> list[str]:
     done: list[str] = []
     (tmp_path / "bin").mkdir()
     (tmp_path / "bin" / "python").symlink_to(sys.executable)
-    for name in ("run.lock", "dev.lock"):
-        (tmp_path / name).write_text(f"{name}==1")
-    for name, value in {"VENV": tmp_path, "PYTHON": tmp_path / "bin" / "python", "RUN_LOCK": tmp_path / "run.lock",
-                        "DEV_LOCK": tmp_path / "dev.lock"}.items():  # fmt: skip
-        monkeypatch.setattr(launcher, name, value)
+    for name in ("run", "cluster", "dev"):
+        (tmp_path / f"{name}.lock").write_text(f"{name}==1")
+        monkeypatch.setattr(launcher, f"{name.upper()}_LOCK", tmp_path / f"{name}.lock")
+    monkeypatch.setattr(launcher, "VENV", tmp_path)
+    monkeypatch.setattr(launcher, "PYTHON", tmp_path / "bin" / "python")
     monkeypatch.setattr(launcher, "install", lambda lock: done.append(lock.name))
     packages = subprocess.CompletedProcess([], 0, stdout=f"{tmp_path}\n")
     monkeypatch.setattr(launcher.subprocess, "run", lambda *words, **options: packages)
@@ -67,26 +67,27 @@ def installed(launcher, monkeypatch, tmp_path) -> list[str]:
 
 def test_what_runs_is_installed_once_and_again_when_its_lock_changed(launcher, installed, tmp_path):
     for _ in range(2):
-        launcher.prepare_python(for_developers=False)
+        launcher.prepare_python(launcher.RUN_LOCK)
     assert installed == ["run.lock"]
     assert (tmp_path / "coaster.pth").read_text().strip() == str(ROOT / "src")
     (tmp_path / "run.lock").write_text("a==2")
-    launcher.prepare_python(for_developers=False)
+    launcher.prepare_python(launcher.RUN_LOCK)
     assert installed == ["run.lock", "run.lock"]
 
 
-def test_what_tests_need_holds_what_runs(launcher, installed):
-    for developers in (True, False, True):
-        launcher.prepare_python(for_developers=developers)
-    assert installed == ["dev.lock"]
+def test_each_lock_holds_those_before_it(launcher, installed):
+    run, cluster, dev = launcher.RUN_LOCK, launcher.CLUSTER_LOCK, launcher.DEV_LOCK
+    for lock in (run, cluster, run, dev, cluster, run, dev):
+        launcher.prepare_python(lock)
+    assert installed == ["run.lock", "cluster.lock", "dev.lock"]
 
 
 def test_the_locks_agree_and_name_a_hash_for_everything():
     pinned = re.compile(r"^([\w.-]+==\S+(?: \\\n    --hash=sha256:\w{64})+)$", re.M)
-    texts = [(ROOT / name).read_text() for name in ("requirements.lock", "requirements-dev.lock")]
-    run, dev = (set(pinned.findall(text)) for text in texts)
-    assert [len(run), len(dev)] == [text.count("==") for text in texts]
-    assert run < dev
+    texts = [(ROOT / f"requirements{part}.lock").read_text() for part in ("", "-cluster", "-dev")]
+    run, cluster, dev = (set(pinned.findall(text)) for text in texts)
+    assert [len(run), len(cluster), len(dev)] == [text.count("==") for text in texts]
+    assert run < cluster < dev
 
 
 def test_the_key_of_a_single_persons_studio_is_kept_and_private(tmp_path):
