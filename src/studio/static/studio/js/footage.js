@@ -86,6 +86,9 @@ export class Footage {
   /** A picture is about to be drawn: what the one before lacked is not waited for any more. */
   begin() { this.#missing.clear() }
 
+  /** Whether the picture that was drawn last lacks a frame. */
+  get lacks() { return this.#missing.size > 0 }
+
   /** Whether a file is footage. @param {string} asset */
   has(asset) { return this.endings.some(ending => asset.endsWith(ending)) }
 

@@ -89,7 +89,7 @@ export function outlinesOf(layer, frame) {
 }
 
 /** The numbers of a look that there are for each frame. @param {Partial<import("./types.js").Inside>} look */
-function looksOf({maps, opacities, faces, paints, cover}) {
+export function looksOf({maps, opacities, faces, paints, cover}) {
   const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
   const stops = [...(paints?.stops ?? []), ...(paints?.stopsAt ?? [])].map(([, rows]) => rows)
   return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered]

@@ -1,6 +1,7 @@
 /** Puts the editor together: one store, the views on it, and the tools that send edits. */
 
 import {createActs} from "./acts.js"
+import {Ahead} from "./ahead.js"
 import {Asking} from "./asking.js"
 import {createBehind} from "./behind.js"
 import {calm} from "./calm.js"
@@ -95,6 +96,7 @@ const picture = new Picture(find("#stage canvas"), seeing)
 const compare = new Compare(stage, {store, options: seeing})
 const overlay = createOverlay(find("#stage .overlay"), view)
 const time = new Time(find("#time"), {store, player})
+const ahead = new Ahead(find("#time .ruler"), {store, picture})
 const lanes = new Lanes(find("#time .lanes"), {store, edits})
 /** @param {MouseEvent} event */
 const onStage = event => Boolean(document.elementFromPoint(event.clientX, event.clientY)?.closest("#stage"))
@@ -157,7 +159,7 @@ const menu = new StageMenu(stage, {store, view, acts, lists: [find("#shelf"), fi
 const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html), placeOf: event => onStage(event) ? view.point(event) : null})
 
 for (const part of [
-  edits, createBehind(editor, {store, server}), view, picture, compare, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
+  edits, createBehind(editor, {store, server}), view, ahead, picture, compare, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
   new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
   past, steps, follow, asking,
   new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),

@@ -4,7 +4,7 @@ import {Covers, shownBy} from "./covers.js"
 import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
 import {stepsWithin} from "./insets.js"
-import {faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, spotOf} from "./layers.js"
+import {faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
@@ -165,6 +165,10 @@ export class Picture {
   #stencils = new Map()
   /** What draws again, as well as it can be, what stays for a while. */
   #rest = 0
+  /** Frames that are kept as they were drawn. @type {import("./ahead.js").Ahead|null} */
+  ahead = null
+  #aside = document.createElement("canvas")
+  #lay = ""
 
   /**
    * @param {HTMLCanvasElement} canvas
@@ -204,16 +208,58 @@ export class Picture {
     const {canvas, context, view} = this, {scene, solo, frame, ghosts, brief} = this.#last
     const width = Math.round(view.width * devicePixelRatio), height = Math.round(view.height * devicePixelRatio)
     if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, {width, height})
+    const lay = [width, height, ...this.#lies()].join()
+    if (lay !== this.#lay) this.ahead?.clear()
+    this.#lay = lay
     this.footage.begin()
     context.setTransform(1, 0, 0, 1, 0, 0)
+    context.globalAlpha = 1
     context.clearRect(0, 0, width, height)
     // A picture that is gone in a moment need not be scaled as well as one that stays: it takes three times as long.
     context.imageSmoothingQuality = brief ? "low" : "high"
-    if (this.#last.playing) this.#expect(scene, frame)
+    const {playing, stays} = this.#last, ahead = playing && stays ? this.ahead : null, kept = ahead?.at(frame)
+    if (playing) this.#expect(scene, frame)
+    if (kept) return context.drawImage(kept.image, ...kept.box)
+    const begun = performance.now()
+    this.#draw(scene, solo, frame, ghosts)
+    if (ahead && this.#isWhole(scene, frame)) ahead.played(frame, performance.now() - begun, canvas, this.#inked(scene, frame))
+  }
+
+  /** @param {StageScene} scene @param {readonly string[]} solo @param {number} frame @param {Ghost[]} ghosts */
+  #draw(scene, solo, frame, ghosts) {
     runsOf(scene, ghosts, solo).forEach(({still, steps}, i) => {
       if (still) this.#put(this.#stillImage(scene, steps, i / 2))
       else this.#run(steps, frame, ghosts)
     })
+  }
+
+  /**
+   * Another frame than the one on the stage, drawn beside it, and what of it was drawn on; null where it is not whole.
+   * @param {number} frame @returns {[HTMLCanvasElement, import("./sheets.js").Box]|null}
+   */
+  aside(frame) {
+    if (!this.#last) return null
+    const {canvas, context} = this, {scene, solo} = this.#last, {width, height} = canvas
+    Object.assign(this.#aside, {width, height})
+    this.context = contextOf(this.#aside)
+    this.context.imageSmoothingQuality = "low"
+    this.footage.begin()
+    this.#draw(scene, solo, frame, [])
+    this.context = context
+    return this.#isWhole(scene, frame) ? [this.#aside, this.#inked(scene, frame)] : null
+  }
+
+  /** Whether all that a frame shows is here, and nothing else stood in for it. @param {StageScene} scene @param {number} frame */
+  #isWhole({layers}, frame) {
+    const isHere = (/** @type {Layer} */ layer) => rowsOf(layer).every(rows => rows.has(Math.floor(frame / rows.told.block)))
+    return !this.footage.lacks && layers.every(isHere) && [...this.#sprites.values()].every(sprite => sprite.loaded)
+  }
+
+  /** What of the canvas is drawn on: the scene's frame, and what sticks out. @param {StageScene} scene @param {number} frame */
+  #inked({layers, settings: {width, height}}, frame) {
+    const lies = this.#lies(), found = around([0, 0, width, height], 0, [1, 0, 0, 1, 0, 0], lies)
+    for (const layer of drawnOf(layers)) found.push(...inkAt(layer, frame, matrixOf(layer, frame), lies))
+    return common(found, this.canvas, 0)
   }
 
   /** Has the frames of footage ready that come next, as they come. @param {StageScene} scene @param {number} frame */
@@ -245,6 +291,7 @@ export class Picture {
     if (known) return known
     const arrived = () => {
       this.#still = []
+      this.ahead?.clear()
       this.redraw()
     }
     const failed = () => this.say("A picture could not be loaded; reload the page to try again.", true)
