@@ -1,12 +1,15 @@
 """Renders on another screen: looped without a gap, one after the other, also without the studio."""
 
 import json
+import signal
 
 import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.driver import find, keys, wait
+from tests.browser.conftest import Studio
+from tests.browser.driver import chromium, find, keys, wait
+from tests.browser.test_editor import refused
 
 SWELL, BUOY = 3, 5
 FILM, MOVING = "High water at four", "Bobbing buoy"
@@ -17,6 +20,13 @@ document.querySelectorAll("video").forEach((film, i) => film.requestVideoFrameCa
   film.requestVideoFrameCallback(see)
 }))
 """
+
+IS_KEPT = """
+const done = arguments[arguments.length - 1]
+caches.open("coaster-screen").then(async store => {
+  const kept = (await store.keys()).map(({url}) => new URL(url).pathname)
+  done(Boolean(navigator.serviceWorker.controller) && ["/projects/1/screen", "/renders/1/file"].every(each => kept.includes(each)))
+})"""
 
 
 @pytest.fixture
@@ -84,6 +94,30 @@ def test_what_was_loaded_plays_on_without_the_studio(browser, rendered):
         wait(browser, lambda d: image.get_property("naturalWidth") > 0)
     finally:
         browser.execute_cdp_cmd("Network.emulateNetworkConditions", gone | {"offline": False})
+
+
+def test_a_screen_begins_again_while_the_studio_is_away(tmp_path):
+    """As after a power cut: the browser is back before the studio is."""
+    studio = Studio(tmp_path)
+    try:
+        studio.post(
+            f"/scenes/{SWELL}/renders/start", format="mp4", last="15", loops="1", size="0.25"
+        )
+        with chromium() as browser:
+            browser.get(f"{studio.address}/renders")
+            wait(
+                browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "#queue [hx-post*=cancel]")
+            )
+            browser.get(f"{studio.address}/projects/1/screen")
+            wait(browser, lambda d: d.execute_async_script(IS_KEPT), "nothing is kept")
+            studio.process.send_signal(signal.SIGKILL)
+            studio.process.wait(10)
+            wait(browser, lambda d: refused(d, studio.address), "the studio outlives its program")
+            browser.refresh()
+            wait(browser, lambda d: loops(d) >= 1, "it does not play again")
+            assert playing(browser) == FILM
+    finally:
+        studio.stop()
 
 
 def test_each_has_its_seconds_which_are_kept(browser, rendered):

@@ -1,7 +1,9 @@
 """Renders: asked for, carried out, stopped, broken off, started again; and their files."""
 
 import io
+import re
 from datetime import timedelta
+from functools import partial
 
 import av
 import numpy as np
@@ -20,8 +22,9 @@ from studio.editor import services as editing
 from studio.jobs import services as jobs
 from studio.jobs.models import State
 from studio.projects import services as projects
+from studio.projects.models import Project
 from studio.renders import models, services
-from studio.renders.models import Preset, Render
+from studio.renders.models import Preset, Render, ScreenLink
 from studio.upkeep import tidy
 
 
@@ -342,3 +345,41 @@ def test_the_download_is_named_after_the_scene(anna, asked, client_of):
     answer = client_of(anna).get(reverse("render-file", args=[asked.pk]) + "?download")
     assert 'filename="loop.mp4"' in answer.headers["Content-Disposition"]
     assert io.BytesIO(b"".join(answer.streaming_content)).getbuffer().nbytes == again(asked).size
+
+
+def test_a_screen_is_seen_by_its_link_until_that_is_withdrawn(client_of, anna, ben, asked):
+    jobs.carry_out("render", asked.pk)
+    project, stranger = asked.scene.project, client_of(None)
+    act = partial(client_of(anna).post, follow=True)
+    page = act(reverse("screen-act", args=[project.pk, "link"])).content.decode()
+    link = ScreenLink.objects.get(project=project)
+    assert f"http://testserver{reverse('linked-screen', args=[link.key])}" in page
+    # Made twice it is the same one.
+    act(reverse("screen-act", args=[project.pk, "link"]))
+    assert ScreenLink.objects.get(project=project).key == link.key
+    address = reverse("linked-screen", args=[link.key])
+    shown = stranger.get(address).content.decode()
+    file = reverse("linked-file", args=[link.key, asked.pk])
+    assert file in shown
+    assert reverse("projects") not in re.findall(r'href="([^"]+)"', shown)
+    assert b"".join(stranger.get(file).streaming_content) == asked.file.read_bytes()
+    # Nothing else is had by it, and nobody else withdraws it.
+    assert stranger.get(reverse("linked-file", args=[link.key, asked.pk + 1])).status_code == 404
+    withdraw = reverse("screen-act", args=[project.pk, "withdraw"])
+    assert client_of(ben).post(withdraw).status_code == 404
+    assert stranger.get(address).status_code == 200
+    Project.objects.filter(pk=project.pk).update(deleted_at=timezone.now())
+    assert stranger.get(address).status_code == 404
+    Project.objects.filter(pk=project.pk).update(deleted_at=None)
+    act(withdraw)
+    assert stranger.get(address).status_code == 404
+    assert stranger.get(file).status_code == 404
+    # The next one is another one.
+    act(reverse("screen-act", args=[project.pk, "link"]))
+    assert ScreenLink.objects.get(project=project).key != link.key
+
+
+def test_the_keeper_of_screens_may_keep_any_of_them(client_of):
+    answer = client_of(None).get(reverse("screen-worker"))
+    assert answer["Service-Worker-Allowed"] == "/"
+    assert answer["Content-Type"] == "text/javascript"

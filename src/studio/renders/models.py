@@ -1,5 +1,6 @@
 """Renders: what was asked for, how far it is, and what came of it."""
 
+import secrets
 from pathlib import Path as File
 from typing import Self
 
@@ -12,10 +13,15 @@ from coaster.export.orders import Choices, choices_of, words_of
 from coaster.media.writers import KINDS
 from coaster.media.writing import Kind
 from studio.jobs.models import Job
-from studio.projects.models import Scene, scene_folder
+from studio.projects.models import Project, Scene, scene_folder
 from studio.projects.querysets import Owned, Person
 
 LONGEST_NAME = 60
+
+
+def new_key() -> str:
+    """Return what nobody guesses, fit for an address."""
+    return secrets.token_urlsafe(32)
 
 
 class Renders(Owned):
@@ -77,6 +83,17 @@ class Render(Job):
     @property
     def file(self) -> File:
         return scene_folder("renders", self.scene_id) / f"{self.pk}{self.kind.ending}"
+
+
+class ScreenLink(models.Model):
+    """A link by which anybody sees what is rendered of a project, until it is withdrawn."""
+
+    project = models.OneToOneField(Project, on_delete=models.CASCADE, related_name="screen_link")
+    key = models.CharField(max_length=43, unique=True, default=new_key)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"A screen of {self.project}"
 
 
 class Preset(models.Model):

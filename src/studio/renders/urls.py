@@ -1,9 +1,17 @@
 from django.urls import path, re_path
 
-from studio.renders import views
+from studio.renders import screens, views
 
 urlpatterns = [
-    path("projects/<int:project_id>/screen", views.screen, name="screen"),
+    path("projects/<int:project_id>/screen", screens.screen, name="screen"),
+    re_path(
+        r"^projects/(?P<project_id>\d+)/screen/(?P<action>link|withdraw)$",
+        screens.act,
+        name="screen-act",
+    ),
+    path("screens/worker.js", screens.worker, name="screen-worker"),
+    path("screens/<str:key>/", screens.linked, name="linked-screen"),
+    path("screens/<str:key>/<int:render_id>", screens.linked_file, name="linked-file"),
     path("renders", views.queue, name="queue"),
     path("renders/several", views.several, name="render-several"),
     path("renders/<int:render_id>/seen", views.seen, name="render-seen"),

@@ -199,15 +199,6 @@ def _presets(request: HttpRequest) -> dict[str, object]:
     return {"presets": Preset.objects.filter(owner=request.user.pk), "ready": READY}
 
 
-@require_GET
-def screen(request: HttpRequest, project_id: int) -> HttpResponse:
-    """What is rendered of a project, over the whole window, each looped without a gap."""
-    mine = Project.objects.visible_to(request.user)
-    project = get_object_or_404(mine, pk=project_id)
-    context = {"project": project, "renders": services.to_be_played(project)}
-    return render(request, "renders/screen.html", context)
-
-
 @require_POST
 def several(request: HttpRequest) -> HttpResponse:
     """Put renders of several scenes in line; what cannot be rendered is said, the others are."""
@@ -238,10 +229,10 @@ def file(request: HttpRequest, render_id: int) -> HttpResponseBase:
     if "download" in request.GET:
         name = f"{slugify(found.scene.name) or 'scene'}{found.kind.ending}"
         return FileResponse(found.file.open("rb"), as_attachment=True, filename=name)
-    return _part(request, found.file, found.kind.mime)
+    return part_of_file(request, found.file, found.kind.mime)
 
 
-def _part(request: HttpRequest, path: File, kind: str) -> HttpResponseBase:
+def part_of_file(request: HttpRequest, path: File, kind: str) -> HttpResponseBase:
     """Answer a request for a range of bytes (RFC 9110, a single range)."""
     size = path.stat().st_size
     asked = re.fullmatch(r"bytes=(\d*)-(\d*)", request.headers.get("Range", ""))

@@ -8,6 +8,10 @@ const list = /** @type {HTMLElement} */ (document.querySelector(".screen-list"))
 const waits = /** @type {HTMLElement} */ (document.querySelector("[data-waits]"))
 /** A studio that does not answer, after a power cut perhaps, is asked again so often. */
 const AGAIN_MS = 5000
+/** How often a screen looks what there is now. */
+const LOOK_MS = 60_000
+/** What the worker beside the page keeps, and this page what was there before it. */
+const STORE = "coaster-screen"
 /** The list leaves when nothing was moved for so long. */
 const QUIET_MS = 2500
 
@@ -119,6 +123,39 @@ document.addEventListener("keydown", event => {
   if (way) void play((at + way + items.length) % items.length)
   else if (event.key.toLowerCase() === "f") void fill()
 })
+/** What there is to be played, of a page. @param {ParentNode} page */
+const listed = page => [...page.querySelectorAll(".screen-list [data-render]")].map(row => /** @type {HTMLElement} */ (row).dataset.render).join()
+
+/** Looks what there is now: what was rendered anew is shown, what was withdrawn no more. */
+async function look() {
+  const answer = await fetch(location.pathname).catch(() => null)
+  if (answer?.status === 404) {
+    shown++
+    await caches.delete(STORE)
+    stage.replaceChildren()
+    list.remove()
+    waits.textContent = "This link was withdrawn."
+    waits.hidden = false
+  } else if (answer?.ok && !answer.redirected) {
+    const page = new DOMParser().parseFromString(await answer.text(), "text/html")
+    if (page.querySelector(".screen-list") && listed(page) !== listed(document)) location.reload()
+  }
+}
+setInterval(() => void look(), LOOK_MS)
+window.addEventListener("online", () => void look())
+
+/** Keeps the page, and lets go of films that are not played any more. */
+async function keep() {
+  if (!("serviceWorker" in navigator)) return
+  await navigator.serviceWorker.register(main.dataset.worker ?? "", {scope: location.pathname})
+  const store = await caches.open(STORE), played = new Set(items.map(item => new URL(item.address, location.href).href))
+  for (const {url} of await store.keys()) if (/\/\d+(\/file)?$/.test(url) && !played.has(url)) await store.delete(url)
+  const needed = performance.getEntriesByType("resource").map(({name}) => name).filter(name => name.startsWith(location.origin))
+  await store.addAll([location.pathname, ...new Set(needed)])
+}
+// Where a browser keeps nothing, a screen plays on until it is closed.
+keep().catch(() => undefined)
+
 // The screen is not to go dark while something plays; where that is not allowed, it does.
 const light = () => { if (!document.hidden) void navigator.wakeLock?.request("screen").catch(() => undefined) }
 document.addEventListener("visibilitychange", light)
