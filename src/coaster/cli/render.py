@@ -52,6 +52,12 @@ def add(parser: argparse.ArgumentParser) -> None:
     one(
         "--behind", type=checked(_behind), metavar="#RRGGBB|none", help="in place of what is behind"
     )
+    _add_means(parser)
+
+
+def _add_means(parser: argparse.ArgumentParser) -> None:
+    """Add options that say how it is made, and not what."""
+    one = parser.add_argument
     one("--workers", type=checked(workers), metavar="N", help="drawing processes at most")
     cluster = os.environ.get("COASTER_CLUSTER", "")
     one(

@@ -4,6 +4,7 @@ import multiprocessing
 import signal
 from collections import deque
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from multiprocessing import connection
 from multiprocessing.connection import Connection
@@ -13,10 +14,12 @@ from threading import Thread
 
 from coaster.errors import CoreError, RenderCancelled, RenderError
 from coaster.export.chunks import Chunk, Maker, Watch
-from coaster.export.drawers import PATIENCE_S, cores
+from coaster.export.drawers import cores
 
 GIVEN_UP = 2
 """Processes that a chunk may lose before it is to blame."""
+HUNG_S = 600.0
+"""Silence of everybody after which something has hung: a slow encoder says nothing at the end."""
 LOOK_S = 0.1
 """How often somebody who only waits is asked whether to stop."""
 
@@ -42,8 +45,8 @@ class Here:
                 shift.begin(_process)
             while shift.left or any(hand.chunk for hand in shift.hands):
                 silent = 0.0 if shift.listen(LOOK_S) else silent + LOOK_S
-                if silent > PATIENCE_S:
-                    raise RenderError(f"Nothing was drawn within {PATIENCE_S:.0f} s.")
+                if silent > HUNG_S:
+                    raise RenderError(f"Nothing was drawn within {HUNG_S:.0f} s.")
         finally:
             shift.close()
 
@@ -103,10 +106,12 @@ class _Shift:
         for pipe in heard:
             hand = pipes[pipe]  # type: ignore[index]
             try:
-                self._take(hand, *hand.pipe.recv())
-                self._give(hand)
+                said = hand.pipe.recv()
             except (EOFError, ConnectionError):
                 self._bury(hand)
+                continue
+            self._take(hand, *said)
+            self._give(hand)
         if self.watch.cancelled():
             raise RenderCancelled("The render was cancelled.")
         return bool(heard)
@@ -128,7 +133,9 @@ class _Shift:
     def _give(self, hand: _Hand) -> None:
         if hand.ready and hand.chunk is None and self.left:
             hand.chunk = self.left.popleft()
-            hand.pipe.send((hand.chunk, self.folder, self.into / hand.chunk.name))
+            # One that is gone by now is heard of next time.
+            with suppress(ConnectionError):
+                hand.pipe.send((hand.chunk, self.folder, self.into / hand.chunk.name))
 
     def _bury(self, hand: _Hand) -> None:
         """Let others do what a process that is gone had in hand, unless that was what ended it.

@@ -11,6 +11,8 @@ const STEP = 1
 export class Compare {
   /** The other version. @type {StageScene|null} */
   #other = null
+  /** Which frame of it, where that is not the one on the stage. @type {number|null} */
+  #frame = null
   /** Where the line is, percent of the stage. */
   #at = 50
 
@@ -41,9 +43,10 @@ export class Compare {
   /** Whether two are compared. */
   get on() { return Boolean(this.#other) }
 
-  /** @param {StageScene} scene @param {string} name what it is called */
-  begin(scene, name) {
+  /** @param {StageScene} scene @param {string} name what it is called @param {number|null} [frame] in place of the one on the stage */
+  begin(scene, name, frame = null) {
     this.#other = scene
+    this.#frame = frame
     this.words.textContent = `Left of the line: ${name}`
     for (const part of [this.canvas, this.line, this.sign]) part.hidden = false
     this.#put(this.#at)
@@ -68,7 +71,7 @@ export class Compare {
   /** What is seen of the other: all as it is now, but for the scene. @param {State} state @returns {State} */
   #its(state) {
     const last = (this.#other?.settings.length ?? 1) - 1
-    return {...state, scene: this.#other, look: null, chosen: null, solo: [], frame: Math.min(state.frame, last)}
+    return {...state, scene: this.#other, look: null, chosen: null, solo: [], frame: this.#frame ?? Math.min(state.frame, last)}
   }
 
   /** @param {number} x of the window */

@@ -10,9 +10,9 @@ const FLICK_MS = 400
 
 /**
  * @param {{button: HTMLElement, menu: HTMLElement, store: import("./store.js").Store, edits: import("./edits.js").Edits,
- *   server: import("./server.js").Server, put: (place: HTMLElement, html: string) => void}} parts
+ *   server: import("./server.js").Server, compare: import("./compare.js").Compare, put: (place: HTMLElement, html: string) => void}} parts
  */
-export function wireSeam({button, menu, store, edits, server, put}) {
+export function wireSeam({button, menu, store, edits, server, compare, put}) {
   let flicking = 0
   const stop = () => {
     clearInterval(flicking)
@@ -39,6 +39,15 @@ export function wireSeam({button, menu, store, edits, server, put}) {
     }, FLICK_MS)
   }
 
+  /** The last frame beside the first, with a line between them. */
+  function wipe() {
+    const scene = shown(store.state)
+    if (!scene) return
+    stop()
+    store.set({playing: false, frame: scene.settings.length - 1})
+    compare.begin(scene, "frame 0, the first; right of it the last", 0)
+  }
+
   /** @param {Event} event */
   const editAt = event => editOf(/** @type {Element} */ (event.target).closest("[data-form]"))
 
@@ -55,6 +64,8 @@ export function wireSeam({button, menu, store, edits, server, put}) {
     // The panel stays: what is left to be mended is seen in it.
     if (edit || "flick" in item.dataset) event.stopPropagation()
     if ("flick" in item.dataset) flick()
+    // On the stage, so the panel gives way.
+    if ("wipeTwo" in item.dataset) wipe()
     if (!edit) return
     await edits.commit(edit)
     await fill()
