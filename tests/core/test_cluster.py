@@ -112,6 +112,7 @@ def rendered(scene: Scene, folder: File, name: str, crew=None, watch=None, parts
 
 def test_a_film_of_two_workers_one_of_them_killed_is_the_one_made_here(scene, tmp_path, machines):
     first, _ = machines.join(), machines.join()
+    assert Cluster(machines.address).workers() == 2
     heard, seen = [], []
 
     def hear(done: int) -> None:

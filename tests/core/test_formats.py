@@ -150,7 +150,7 @@ def test_a_kind_is_told_by_the_ending_and_by_name():
     assert kind_for("loop.mov", "mov-png").name == "mov-png"
     with pytest.raises(FormatError, match="its ending is that of mp4 or av1"):
         kind_for("loop.mp4", "gif")
-    with pytest.raises(FormatError, match=r"ends in \.mp4, \.webm, .* or \.png"):
+    with pytest.raises(FormatError, match=r"ends in \.mp4, \.webm, .* or \.html"):
         kind_for("loop.avi")
     with pytest.raises(FormatError, match="no format of renders"):
         kind_named("avi")

@@ -17,6 +17,7 @@ from django.utils import timezone
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import edit_of
 from coaster.errors import EditRefused
+from coaster.export import cluster
 from studio.editor import services as edits
 from studio.editor.services import StaleRevision
 from studio.jobs import presence
@@ -119,6 +120,14 @@ def test_ills_are_told_by_name(kept, scene, rendered):
     with pytest.raises(SystemExit):
         call_command("doctor", stdout=out)
     assert out.getvalue().count("LOOK") == 2
+
+
+def test_a_cluster_that_cannot_be_reached_is_told(monkeypatch, settings, db):
+    settings.CLUSTER = "tcp://127.0.0.1:9"
+    monkeypatch.setattr(cluster, "CONNECT_S", 0.3)
+    found = seen("cluster")
+    assert not found.well
+    assert "tcp://127.0.0.1:9 cannot be reached" in found.words
 
 
 def test_a_damaged_database_is_told_and_nothing_more_is_asked_of_it(settings, tmp_path, db):

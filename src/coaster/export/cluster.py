@@ -54,6 +54,14 @@ class Cluster:
 
     address: str
 
+    def workers(self) -> int:
+        """Return how many workers it has that would draw and encode as this machine does.
+
+        Errors: RenderError: it cannot be reached, or one would not.
+        """
+        with self._client() as client:
+            return len(_refuse_others(client))
+
     def make(self, chunks: Sequence[Chunk], folder: File, into: File, watch: Watch) -> None:
         with self._client() as client:
             shift = _Shift(client, self.address, folder, into, watch, list(chunks))
@@ -105,8 +113,7 @@ class _Shift:
     def run(self) -> None:
         self.files = {name: _digest(self.folder / name) for name in self.chunks[0].scene.assets()}
         self.client.subscribe_topic(self.name, lambda event: self.heard.put(event[1]))
-        self._refuse_others()
-        for worker in self._workers():
+        for worker in _refuse_others(self.client):
             self._send(worker)
         for chunk in self.chunks:
             self._submit(chunk)
@@ -120,16 +127,6 @@ class _Shift:
 
     def _workers(self) -> list[str]:
         return list(self.client.scheduler_info(n_workers=-1)["workers"])
-
-    def _refuse_others(self) -> None:
-        """Errors: RenderError: a worker would draw or encode otherwise, or has no Coaster."""
-        for worker, theirs in self.client.run(version, on_error="return").items():
-            if theirs != version():
-                told = "no Coaster" if isinstance(theirs, Exception) else theirs
-                raise RenderError(
-                    f"The worker at {worker} has {told}, and this is {version()}: parts of one film"
-                    " would differ. Give all the same version."
-                )
 
     def _send(self, worker: str) -> None:
         """Give a worker the files that it does not have yet."""
@@ -219,6 +216,22 @@ class _Shift:
         if self.makers and self.client.status == "running":
             self.client.cancel(list(self.makers))
             self.client.run(_drop, self.name, on_error="ignore")
+
+
+def _refuse_others(client: "Client") -> list[str]:
+    """Return all workers.
+
+    Errors: RenderError: one would draw or encode otherwise, or has no Coaster.
+    """
+    found: dict[str, Any] = client.run(version, on_error="return")
+    for worker, theirs in found.items():
+        if theirs != version():
+            told = "no Coaster" if isinstance(theirs, Exception) else theirs
+            raise RenderError(
+                f"The worker at {worker} has {told}, and this is {version()}: parts of one film"
+                " would differ. Give all the same version."
+            )
+    return list(found)
 
 
 def _digest(file: File) -> str:

@@ -18,6 +18,7 @@ from django.db.migrations.executor import MigrationExecutor
 
 import coaster
 from coaster.errors import CoreError
+from coaster.export.cluster import Cluster
 from coaster.media import writers
 from coaster.media.writing import Job
 from studio.jobs import presence
@@ -52,6 +53,8 @@ def examine() -> Iterator[Finding]:
     # Of a damaged database nothing more can be asked.
     if sound.well:
         yield from (_migrations(), _scenes(), _files(), _worker())
+    if settings.CLUSTER:
+        yield _cluster()
 
 
 def _libraries() -> Iterator[Finding]:
@@ -68,7 +71,7 @@ def _encoders() -> Finding:
     """Write a file of each kind, two frames long."""
     failed, frame = [], np.zeros((16, 16, 4), np.uint8)
     with tempfile.TemporaryDirectory() as folder:
-        for kind in writers.KINDS.values():
+        for kind in (kind for kind in writers.KINDS.values() if not kind.vectors):
             file = File(folder) / f"trial{kind.ending}"
             job = Job(file, (16, 16), Fraction(30), samples=[frame])
             try:
@@ -79,6 +82,15 @@ def _encoders() -> Finding:
                 failed.append(f"{kind.words} ({error})")
     words = f"cannot be written: {', '.join(failed)}" if failed else "all can be written"
     return Finding(not failed, "formats", words)
+
+
+def _cluster() -> Finding:
+    """Look whether renders could be made where they are to be."""
+    try:
+        count = Cluster(settings.CLUSTER).workers()
+    except CoreError as error:
+        return Finding(False, "cluster", str(error))
+    return Finding(count > 0, "cluster", f"{settings.CLUSTER} has {count} workers")
 
 
 def _disk(data: File) -> Finding:
