@@ -12,9 +12,18 @@ from coaster.export import vector
 from coaster.export.drawers import painter_of
 from coaster.export.orders import Choices
 from coaster.export.render import render
+from coaster.formats import pathdata
+from coaster.geometry.path import Path
 from coaster.media.pictures import straight_rgba
 from coaster.media.writers import KINDS
+from coaster.motion.keys import Key
+from coaster.motion.rate import Rate
 from coaster.scene import codec
+from coaster.scene.contents import Shape, Text
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.gradients import Gradient
+from coaster.scene.masks import Mask, MaskPart
+from coaster.scene.properties import Track
 from tests.browser.driver import find, keys, open_editor, wait
 from tests.browser.pictures import difference, over_grey
 from tests.browser.test_looks import resize
@@ -37,6 +46,49 @@ def played(browser, seconds: float, size: tuple[int, int]) -> np.ndarray:
 def window(browser):
     yield lambda size: resize(browser, *size)
     resize(browser, 1280, 800)
+
+
+def track(name: str, *values: object) -> Track:
+    keys = (Key(f"{name}{i}", 12 * i, value) for i, value in enumerate(values))
+    return Track(name, tuple(keys))
+
+
+def changing() -> Scene:
+    """24 frames in which looks change: letters, sizes, strokes, dashes, gradients, masks; and a
+    layer that turns over from one frame to the next.
+    """
+    hole = pathdata.subpaths(pathdata.runs("M90 40A50 40 0 0 1 190 40A50 40 0 0 1 90 40Z"))
+    ramp = Gradient("linear", (0, 0), (1, 0), ("#ff8000", "#0040ff"), (0.0, 1.0))
+    layers = (
+        Layer("word", "Word", Text("Kelp", size=30, colour="#ffffff"), Transform((80, 150)),
+              keys=(track("size", 20.0, 50.0, 20.0), track("tracking", 0.0, 0.3, 0.0))),
+        Layer("box", "Box", Shape("rectangle", 40, 30, "#e0e0f0", stroke="#103050", stroke_width=2,
+                                  dash=(9, 5)), Transform((240, 140)),
+              keys=(track("size_x", 40.0, 90.0, 40.0), track("width", 0.0, 8.0, 0.0),
+                    track("dashes", 0.0, 30.0, 0.0))),
+        Layer("sea", "Sea", Shape("rectangle", 160, 70, "#2060a0", gradient=ramp),
+              Transform((140, 50)), mask=Mask((MaskPart("hole"),), feather=4.0),
+              keys=(track("grow", 0.0, 12.0, 0.0), track("feather", 0.0, 6.0, 0.0),
+                    track("masking", 1.0, 0.4, 1.0), track("stop_1", "#ff8000", "#20ff60", "#ff8000"),
+                    track("stop_2_at", 1.0, 0.5, 1.0))),
+        Layer("fish", "Fish", Shape("ellipse", 50, 16, "#ffd040"), Transform((60, 60)),
+              keys=(Track("scale", (Key("a", 0, 1.0), Key("b", 9, -1.0), Key("c", 10, 0.6))),)),
+    )  # fmt: skip
+    return Scene(
+        320, 200, Rate(24), 24, "#183048", layers=layers, paths=(Path("hole", "Hole", hole),)
+    )
+
+
+def test_what_changes_its_looks_does_so_in_a_file_too(browser, window, tmp_path):
+    scene, out = changing(), tmp_path / "scene.svg"
+    render(scene, tmp_path, out, Choices("svg").order(scene), kind=KINDS["svg"])
+    assert vector.left_out(scene) == []
+    window((scene.width, scene.height))
+    browser.get(out.as_uri())
+    painter = painter_of(scene, tmp_path)
+    for frame in (0, 3, 9, 10, 12, 17, 23):
+        shown = played(browser, frame / scene.fps + 1e-6, (scene.width, scene.height))
+        assert difference(shown, straight_rgba(painter.picture(frame))) < 1.0, frame
 
 
 @pytest.mark.parametrize("number", range(1, 10))

@@ -24,7 +24,8 @@ from coaster.media.writers import KINDS
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
 from coaster.scene.contents import Picture
-from coaster.scene.document import Layer, Scene, Track, Transform
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.properties import Track
 
 KIND = KINDS["mov-png"]
 PATIENCE_S = 120

@@ -23,7 +23,8 @@ from coaster.media.writers import KINDS
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
 from coaster.scene.contents import Picture, Shape
-from coaster.scene.document import Layer, Scene, Track, Transform
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.properties import Track
 
 LONG = Scene(64, 48, Rate(24), 2000, "#204060")
 KIND = KINDS["mov-png"]

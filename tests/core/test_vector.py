@@ -20,7 +20,8 @@ from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
 from coaster.render.svg_moving import SVG, kept
 from coaster.scene.contents import Picture, Shape
-from coaster.scene.document import Layer, Scene, Track, Transform
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.properties import Track
 
 
 def track(name: str, *values: object) -> Track:

@@ -105,6 +105,8 @@ class _Shift:
     heard: queue.SimpleQueue[tuple[str, int, bytes | None]] = field(
         default_factory=queue.SimpleQueue
     )
+    files: dict[str, str] = field(default_factory=dict)
+    """The hash of each file's content by its name."""
     frames: dict[str, int] = field(default_factory=dict)
     makers: "dict[Future[Any], Chunk]" = field(default_factory=dict)
     lonely: float | None = None
@@ -132,7 +134,7 @@ class _Shift:
         """Give a worker the files that it does not have yet."""
         at = partial(self.client.run, workers=[worker])
         # What a worker that is lost meanwhile was to make others do.
-        with suppress(OSError):
+        with suppress(OSError, KeyError):
             for name, digest in at(_missing, self.files)[worker].items():
                 with (self.folder / name).open("rb") as file:
                     at(_append, self.name, digest, file.read(BLOCK))

@@ -32,8 +32,10 @@ LEVEL = 0.5
 JUMP = 8.0
 """A step so many times as large as those before and after it is a jump: nothing lies between."""
 UNSAID = {"opacity": "1", "fill-opacity": "1", "stroke-opacity": "1", "stop-opacity": "1",
-          "stroke": "none", "stroke-width": "0", "stroke-dashoffset": "0"}  # fmt: skip
-"""What an attribute is where it is not written."""
+          "stroke-width": "0", "stroke-dashoffset": "0"}  # fmt: skip
+"""What an attribute is where it is not written; others are what they are elsewhere: a stroke of no
+width may have its colour, and a colour that is none cannot be told by steps.
+"""
 WORDS = {"href", "id", "display"}
 """Attributes that are words, whatever numbers are in them."""
 NUMBER = re.compile(r"-?(?:\d+\.?\d*|\.\d+)")
