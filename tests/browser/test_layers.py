@@ -86,6 +86,32 @@ def test_a_gradient_is_put_in_turned_by_its_ends_and_its_stops_are_dragged(
     wait(browser, lambda d: gradient()["offsets"][1] == 0.5)
 
 
+def test_a_shape_is_dragged_to_its_size(browser, studio, scene, stage):
+    keys(browser, "5")
+    assert "Drag out the rectangle" in find(browser, "[data-hint]").text
+    stage.drag((200, 300), (360, 400))
+    kept(browser)
+    made = studio.layer(scene, "rectangle")
+    assert made["transform"]["position"] == pytest.approx([280, 350], abs=2)
+    size = made["content"]["width"], made["content"]["height"]
+    assert size == pytest.approx((160, 100), abs=3)
+    # From its middle, and regular; the tool is put down after each.
+    keys(browser, "5")
+    stage.drag((500, 300), (560, 330), held=(Keys.SHIFT, Keys.ALT))
+    kept(browser)
+    made = studio.layer(scene, "rectangle-2")
+    assert made["transform"]["position"] == pytest.approx([500, 300], abs=2)
+    assert made["content"]["width"] == made["content"]["height"] == pytest.approx(120, abs=3)
+    assert chosen(browser) == ["rectangle-2"]
+    # Given up in the middle, nothing is there.
+    before = len(studio.document(scene)["layers"])
+    keys(browser, "5")
+    stage.drag((200, 600), (300, 700), drop=False)
+    keys(browser, Keys.ESCAPE)
+    ActionChains(browser).release().perform()
+    assert len(studio.document(scene)["layers"]) == before
+
+
 def test_corners_are_rounded_a_side_is_slanted_and_a_label_puts_it_back(
     browser, studio, scene, stage
 ):

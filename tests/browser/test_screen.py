@@ -23,7 +23,7 @@ document.querySelectorAll("video").forEach((film, i) => film.requestVideoFrameCa
 
 IS_KEPT = """
 const done = arguments[arguments.length - 1]
-caches.open("coaster-screen").then(async store => {
+caches.open(`coaster-screen ${location.pathname}`).then(async store => {
   const kept = (await store.keys()).map(({url}) => new URL(url).pathname)
   done(Boolean(navigator.serviceWorker.controller) && ["/projects/1/screen", "/renders/1/file"].every(each => kept.includes(each)))
 })"""

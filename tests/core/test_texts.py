@@ -9,6 +9,9 @@ import uharfbuzz as harfbuzz
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from coaster.commands import applied
+from coaster.edits import layers
+from coaster.edits.keys import Moment
 from coaster.motion.keys import Key
 from coaster.render import fonts, texts
 from coaster.render.evaluate import Evaluation
@@ -71,6 +74,32 @@ def test_lines_that_are_typed_stay_and_wide_text_stays_as_it_was():
     assert lines(text) == 3
     assert lines(replace(text, wrap=width(replace(text, wrap=None)))) == 3
     assert lines(replace(text, wrap=1.0)) == 5
+
+
+def test_a_text_that_nobody_named_is_called_by_its_first_line():
+    scene = Scene(layers=(Layer("a", "High tide", Text("x")),))
+    made = applied(scene, layers.add(scene, "text").commands)
+    written = {"text": "High tide\nat four"}
+    edit = layers.text_look(made, "new-text", written, Moment())
+    told = applied(made, edit.commands)
+    assert told.layer("new-text").name == "High tide 2"
+    assert told.layer("new-text").content.text == written["text"]
+    # From then on the name is its own, as is one that was given.
+    again = layers.text_look(told, "new-text", {"text": "Low tide"}, Moment())
+    assert applied(told, again.commands).layer("new-text").name == "High tide 2"
+    only = layers.text_look(made, "new-text", {"size": 20.0}, Moment())
+    assert applied(made, only.commands).layer("new-text").name == "New text"
+
+
+def test_a_figure_is_added_as_large_as_asked_and_a_text_as_it_is():
+    scene = Scene()
+    made = applied(scene, layers.add(scene, "star", at=(30, 40), size=(50, 20)).commands)
+    star = made.layers[0]
+    assert (star.content.width, star.content.height) == (50, 20)
+    assert star.transform.position == (30, 40)
+    half = applied(scene, layers.add(scene, "star", size=(50, None)).commands).layers[0]
+    assert half.content.width == 50 != half.content.height
+    layers.add(scene, "text", size=(50, 20))
 
 
 def test_an_outline_is_drawn_and_tracking_may_be_keyed():

@@ -1,5 +1,6 @@
 """Layers: where they stand, what they show, adding, naming, copying and deleting them."""
 
+import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
@@ -28,6 +29,9 @@ from coaster.scene.properties import PLACES, PROPERTIES
 
 Dashes = tuple[float | None, float | None]
 """Lengths on and off, px; None is as it was."""
+NEW_TEXT = "New text"
+NAMED_BY_NOBODY, LONGEST_TITLE = re.compile(rf"{NEW_TEXT}( \d+)?"), 40
+"""A text that is still called so is called by its first line, up to so many letters."""
 HELPER = "helper"
 """A small guide, to be carried, looked at, or held by."""
 ON_PATHS = ("line", "filling")
@@ -174,7 +178,12 @@ def text_look(
         raise EditRefused("A text needs at least one letter; it was kept as it was.")
     fields = {name: value for name, value in values.items() if hasattr(text, name)}
     _check_font(text, replace(text, **fields))
-    return look(scene, layer_id, values, moment)
+    edit = look(scene, layer_id, values, moment)
+    title = str(values.get("text", "")).strip().partition("\n")[0][:LONGEST_TITLE]
+    if not title or not NAMED_BY_NOBODY.fullmatch(layer.name):
+        return edit
+    name = fresh_name(title, {other.name for other in scene.layers})
+    return replace(edit, commands=(*edit.commands, set_layer(layer_id, name=name)))
 
 
 def _check_font(before: Text, after: Text) -> None:
@@ -283,11 +292,17 @@ def add(
     *,
     path_id: str = "",
     at: tuple[float | None, float | None] = (None, None),
+    size: tuple[float | None, float | None] = (None, None),
 ) -> Edit:
-    """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame."""
+    """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame; a
+    figure of a size.
+    """
     if what in ON_PATHS:
         return _add_along(scene, scene.path(path_id), what)
     layer = new_thing(scene, what, _filled(at, (scene.width / 2, scene.height / 2)))
+    if isinstance(layer.content, Shape) and what != HELPER:
+        width, height = _filled(size, (layer.content.width, layer.content.height))
+        layer = replace(layer, content=replace(layer.content, width=width, height=height))
     return edit_of([AddLayer(layer)], layer=layer.id)
 
 
@@ -322,7 +337,7 @@ def _add_along(scene: Scene, path: Path, what: str) -> Edit:
 
 def _new_content(scene: Scene, what: str) -> tuple[Text | Shape, str]:
     if what == "text":
-        return Text("New text", size=_text_size(scene)), "New text"
+        return Text(NEW_TEXT, size=_text_size(scene)), NEW_TEXT
     if what == HELPER:
         size = float(max(round(scene.height / 24), 8))
         return Shape("ellipse", size, size, None, "#e4572e", size / 8), "Helper"

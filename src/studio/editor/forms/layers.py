@@ -221,17 +221,22 @@ class DeleteForm(EditForm):
 
 
 class AddForm(EditForm):
-    """Add a text, a figure, or a line along a path; at ``x``, ``y`` or in the middle."""
+    """Add a text, a figure, or a line along a path; at ``x``, ``y`` or in the middle, a figure so
+    wide and high.
+    """
 
     name = "add"
     what = forms.ChoiceField(choices=[(w, w) for w in layers.NEW_THINGS])
     path = forms.CharField(required=False, max_length=40)
     x = Number(-100_000, 100_000, label="X")
     y = Number(-100_000, 100_000, label="Y")
+    width = Number(0.01, 100_000, unit="px", label="Width")
+    height = Number(0.01, 100_000, unit="px", label="Height")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         at = self.given("x"), self.given("y")
-        return layers.add(scene, self.given("what"), path_id=self.given("path"), at=at)
+        size = self.given("width"), self.given("height")
+        return layers.add(scene, self.given("what"), path_id=self.given("path"), at=at, size=size)
 
 
 class BecomeForm(LayerForm):

@@ -133,7 +133,9 @@ export class Ahead {
     const next = this.#lacking(state, scene)
     if (next === undefined || this.#bytes > ROOM) return
     const drawn = this.picture.aside(next)
-    if (drawn) this.keep(next, ...drawn)
+    // Footage is on its way.
+    if (!drawn) return this.#fillSoon()
+    this.keep(next, ...drawn)
     requestIdleCallback(() => this.#fill(), {timeout: QUIET_MS})
   }
 

@@ -144,7 +144,7 @@ const pointer = new Pointer(stage, {store, view, tools: {
     toPick()
     writing.begin(id)
   }}),
-  shape: createPlacing({store, edits, what: () => store.state.shape, done: toPick}),
+  shape: createPlacing({store, edits, what: () => store.state.shape, sized: true, done: toPick}),
   record: new RecordTool({store, edits, player, view, say, done: toPick, most: Number(editor.dataset.mostSamples)}),
   follow,
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},

@@ -238,7 +238,8 @@ export class Picture {
    * @param {number} frame @returns {[HTMLCanvasElement, import("./sheets.js").Box]|null}
    */
   aside(frame) {
-    if (!this.#last) return null
+    // What the one on the stage waits for comes first.
+    if (!this.#last || this.footage.lacks) return null
     const {canvas, context} = this, {scene, solo} = this.#last, {width, height} = canvas
     Object.assign(this.#aside, {width, height})
     this.context = contextOf(this.#aside)

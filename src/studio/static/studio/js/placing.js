@@ -56,21 +56,52 @@ export function createFigure({store, edits, snap, done}) {
 }
 
 /**
- * Puts a text or a shape where it is clicked.
- * @param {{edits: import("./edits.js").Edits, store: import("./store.js").Store, what: () => string, done: (id: string) => void}} tools
+ * Puts a text or a shape where it is clicked; a shape is dragged to its size. Shift keeps it regular, Alt draws it from its middle.
+ * @param {{edits: import("./edits.js").Edits, store: import("./store.js").Store, what: () => string, sized?: boolean, done: (id: string) => void}} tools
  * @returns {Tool}
  */
-export function createPlacing({edits, store, what, done}) {
+export function createPlacing({edits, store, what, sized = false, done}) {
+  /** @param {Record<string, string>} fields */
+  function add(fields) {
+    const before = new Set(store.state.scene?.layers.map(layer => layer.id))
+    void edits.commit({form: "add", fields: {what: what(), ...fields}}).then(() => {
+      const made = store.state.scene?.layers.find(layer => !before.has(layer.id))
+      if (made) store.set({chosen: {kind: "layer", id: made.id}})
+      done(made?.id ?? "")
+    })
+  }
+  /** @param {At} at @returns {Drag} */
+  function pull(at) {
+    const [x, y] = at.point
+    let large = false
+    /** @param {At} now @returns {Record<string, string>} */
+    function fields({event, point}) {
+      let wide = point[0] - x, high = point[1] - y
+      if (event.shiftKey) {
+        const side = Math.max(Math.abs(wide), Math.abs(high))
+        wide = Math.sign(wide) * side
+        high = Math.sign(high) * side
+      }
+      const share = event.altKey ? 0 : 0.5, times = event.altKey ? 2 : 1
+      return {x: px(x + share * wide), y: px(y + share * high), width: px(Math.max(Math.abs(wide) * times, 1)), height: px(Math.max(Math.abs(high) * times, 1))}
+    }
+    return {
+      eager: true,
+      move(now) {
+        large ||= Math.hypot(now.point[0] - x, now.point[1] - y) > at.near / 2
+        if (large) edits.look({form: "add", fields: {what: what(), ...fields(now)}})
+      },
+      drop: now => add(large ? fields(now) : {x: px(x), y: px(y)}),
+      cancel: () => edits.lookAway(),
+    }
+  }
   return {
     cursor: "crosshair",
-    hint: () => `Click where the ${what()} is to stand.`,
-    press({point: [x, y]}) {
-      const before = new Set(store.state.scene?.layers.map(layer => layer.id))
-      void edits.commit({form: "add", fields: {what: what(), x: x.toFixed(1), y: y.toFixed(1)}}).then(() => {
-        const made = store.state.scene?.layers.find(layer => !before.has(layer.id))
-        if (made) store.set({chosen: {kind: "layer", id: made.id}})
-        done(made?.id ?? "")
-      })
+    hint: () => sized ? `Drag out the ${what()}, or click where it is to stand. Shift keeps it regular, Alt draws it from the middle.`
+      : `Click where the ${what()} is to stand.`,
+    press(at) {
+      if (sized) return pull(at)
+      add({x: px(at.point[0]), y: px(at.point[1])})
     },
   }
 }

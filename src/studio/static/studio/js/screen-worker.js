@@ -3,8 +3,9 @@
  * back. Whatever the studio answers is what is shown, and kept anew; only where it does not answer is what was kept.
  */
 
-const KEPT_IN = "coaster-screen"
 const worker = /** @type {any} */ (self)
+/** Each screen keeps its own. */
+const KEPT_IN = `coaster-screen ${new URL(worker.registration.scope).pathname}`
 
 worker.addEventListener("install", () => worker.skipWaiting())
 worker.addEventListener("activate", (/** @type {any} */ event) => event.waitUntil(worker.clients.claim()))

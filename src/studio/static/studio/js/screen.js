@@ -11,7 +11,7 @@ const AGAIN_MS = 5000
 /** How often a screen looks what there is now. */
 const LOOK_MS = 60_000
 /** What the worker beside the page keeps, and this page what was there before it. */
-const STORE = "coaster-screen"
+const STORE = `coaster-screen ${location.pathname}`
 /** The list leaves when nothing was moved for so long. */
 const QUIET_MS = 2500
 
@@ -28,7 +28,11 @@ async function all(item) {
   for (;;) {
     try {
       const answer = await fetch(item.address)
-      if (answer.ok) return URL.createObjectURL(await answer.blob())
+      if (answer.ok) {
+        const film = await answer.blob()
+        void kept(item.address, film)
+        return URL.createObjectURL(film)
+      }
       waits.textContent = "This render is not there any more."
     } catch {
       waits.textContent = "The studio does not answer; it is asked again."
@@ -37,6 +41,9 @@ async function all(item) {
     await new Promise(go => setTimeout(go, AGAIN_MS))
   }
 }
+
+/** Keeps a film for when the studio is away; where a browser keeps nothing, it plays on until it is closed. @param {string} address @param {Blob} film */
+const kept = (address, film) => window.caches?.open(STORE).then(store => store.put(address, new Response(film))).catch(() => undefined)
 
 /** @param {number} index */
 async function play(index) {
@@ -134,7 +141,7 @@ async function look() {
     await caches.delete(STORE)
     stage.replaceChildren()
     list.remove()
-    waits.textContent = "This link was withdrawn."
+    waits.textContent = "This is not shown any more."
     waits.hidden = false
   } else if (answer?.ok && !answer.redirected) {
     const page = new DOMParser().parseFromString(await answer.text(), "text/html")
@@ -150,10 +157,10 @@ async function keep() {
   await navigator.serviceWorker.register(main.dataset.worker ?? "", {scope: location.pathname})
   const store = await caches.open(STORE), played = new Set(items.map(item => new URL(item.address, location.href).href))
   for (const {url} of await store.keys()) if (/\/\d+(\/file)?$/.test(url) && !played.has(url)) await store.delete(url)
-  const needed = performance.getEntriesByType("resource").map(({name}) => name).filter(name => name.startsWith(location.origin))
+  const loaded = performance.getEntriesByType("resource").map(({name}) => name)
+  const needed = loaded.filter(name => name.startsWith(location.origin) && !played.has(name))
   await store.addAll([location.pathname, ...new Set(needed)])
 }
-// Where a browser keeps nothing, a screen plays on until it is closed.
 keep().catch(() => undefined)
 
 // The screen is not to go dark while something plays; where that is not allowed, it does.
