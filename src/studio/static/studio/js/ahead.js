@@ -51,9 +51,6 @@ export class Ahead {
   /** Whether drawing takes too long to play in time. */
   get slow() { return this.#slow }
 
-  /** @param {number} frame */
-  has(frame) { return this.#drawn.has(frame) }
-
   /** The frame as it was drawn, if it is kept. @param {number} frame @returns {Drawn|undefined} */
   at(frame) { return this.#drawn.get(frame) }
 
@@ -92,14 +89,10 @@ export class Ahead {
     this.#drawn.delete(frame)
   }
 
-  /**
-   * Hears that a frame was drawn while it plays, and keeps it where that is slow.
-   * @param {number} frame @param {number} took ms @param {HTMLCanvasElement} canvas @param {Box} box what of it was drawn on
-   */
-  played(frame, took, canvas, box) {
+  /** Hears how long a frame took that was drawn while it plays, ms. @param {number} took */
+  played(took) {
     const {fps = 30} = shown(this.store.state)?.settings ?? {}
     this.#note(took * fps * this.store.state.rate)
-    if (this.#slow) this.keep(frame, canvas, box)
   }
 
   /** Notes how long a frame took, in thousandths of the time that it is seen. @param {number} took */
@@ -108,7 +101,7 @@ export class Ahead {
     if (this.#took.filter(each => each > 1000 * SLOW).length >= AT_LEAST) this.#slow = true
   }
 
-  /** @param {number} frame @param {HTMLCanvasElement} canvas @param {Box} box */
+  /** @param {number} frame @param {HTMLCanvasElement} canvas @param {Box} box what of it was drawn on */
   keep(frame, canvas, [left, top, width, height]) {
     const length = shown(this.store.state)?.settings.length ?? 1
     if (this.#drawn.has(frame) || !width || this.#bytes > ROOM) return

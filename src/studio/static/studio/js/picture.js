@@ -222,7 +222,8 @@ export class Picture {
     if (kept) return context.drawImage(kept.image, ...kept.box)
     const begun = performance.now()
     this.#draw(scene, solo, frame, ghosts)
-    if (ahead && this.#isWhole(scene, frame)) ahead.played(frame, performance.now() - begun, canvas, this.#inked(scene, frame))
+    ahead?.played(performance.now() - begun)
+    if (ahead?.slow && this.#isWhole(scene, frame)) ahead.keep(frame, canvas, this.#inked(scene, frame))
   }
 
   /** @param {StageScene} scene @param {readonly string[]} solo @param {number} frame @param {Ghost[]} ghosts */
@@ -245,8 +246,11 @@ export class Picture {
     this.context = contextOf(this.#aside)
     this.context.imageSmoothingQuality = "low"
     this.footage.begin()
-    this.#draw(scene, solo, frame, [])
-    this.context = context
+    try {
+      this.#draw(scene, solo, frame, [])
+    } finally {
+      this.context = context
+    }
     return this.#isWhole(scene, frame) ? [this.#aside, this.#inked(scene, frame)] : null
   }
 
