@@ -112,6 +112,16 @@ def test_a_shape_is_dragged_to_its_size(browser, studio, scene, stage):
     assert len(studio.document(scene)["layers"]) == before
 
 
+def test_a_list_of_choices_does_not_keep_shortcuts_to_itself(browser, studio, scene, stage):
+    layers = [layer["id"] for layer in studio.document(scene)["layers"]]
+    choose(browser, layers[-1])
+    tab(browser, "look")
+    Select(find(browser, "#card select[name=blend]")).select_by_value("multiply")
+    kept(browser)
+    chord(browser, Keys.CONTROL, "a")
+    wait(browser, lambda d: set(chosen(d)) == set(layers), "not all are chosen")
+
+
 def test_corners_are_rounded_a_side_is_slanted_and_a_label_puts_it_back(
     browser, studio, scene, stage
 ):

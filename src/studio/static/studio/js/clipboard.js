@@ -5,7 +5,7 @@
 
 import {pickedStops} from "./stops.js"
 import {chosenIds, chosenLayer, chosenPath} from "./store.js"
-import {typesIn} from "./typing.js"
+import {holdsText} from "./typing.js"
 
 /** @import {Layer, State} from "./types.js" */
 /** @import {Stop} from "./stops.js" */
@@ -87,11 +87,11 @@ export function wireClipboard({store, edits, say, take, scene}) {
 
   document.addEventListener("keydown", event => { shift = event.shiftKey }, true)
   document.addEventListener("cut", event => {
-    const layers = typesIn() || String(document.getSelection()) ? "" : copiedLayers(store.state, scene)
+    const layers = holdsText() || String(document.getSelection()) ? "" : copiedLayers(store.state, scene)
     if (layers) cut(event, layers)
   })
   document.addEventListener("copy", event => {
-    if (typesIn() || String(document.getSelection())) return
+    if (holdsText() || String(document.getSelection())) return
     const keys = copiedKeys(store.state), layers = copiedLayers(store.state, scene)
     if (keys) return copy(event, keys, "The keys are copied. Go to another time, or choose another layer, and paste them.")
     if (layers) return copy(event, layers, `${namesOf(store.state)} copied; Ctrl V puts it in, here or in another scene.`)
@@ -100,7 +100,7 @@ export function wireClipboard({store, edits, say, take, scene}) {
   })
   document.addEventListener("pointerup", event => { if (event.button === 1) middle = event.timeStamp }, true)
   document.addEventListener("paste", event => {
-    if (typesIn() || document.querySelector("dialog[open]")) return
+    if (holdsText() || document.querySelector("dialog[open]")) return
     const files = [...(event.clipboardData?.files ?? [])], text = event.clipboardData?.getData("text/plain").trim() ?? ""
     event.preventDefault()
     // Some desktops paste what is selected anywhere when the middle button goes up: here it has moved the view.

@@ -3,7 +3,7 @@
 import {commandFor, fits} from "./commands.js"
 import {canStand} from "./layers.js"
 import {chosenIds, chosenLayer} from "./store.js"
-import {typesIn} from "./typing.js"
+import {holdsText, typesIn} from "./typing.js"
 
 /** In the middle of a drag these take it back, and nothing else: what was kept before stays. */
 const TAKE_BACK = ["undo", "redo", "delete"]
@@ -111,7 +111,7 @@ class Keyboard {
     const active = document.activeElement, ctrl = event.ctrlKey || event.metaKey
     if (ctrl && event.key.toLowerCase() === "z") return active instanceof HTMLElement && "dirty" in active.dataset
     if (commandFor(event)?.anywhere) return false
-    if (ctrl) return typesIn(active)
+    if (ctrl) return holdsText(active)
     return event.altKey || this.keepsOwn(event)
   }
 
