@@ -29,6 +29,8 @@ from coaster.scene.properties import PLACES, PROPERTIES
 
 Dashes = tuple[float | None, float | None]
 """Lengths on and off, px; None is as it was."""
+Size = tuple[float | None, float | None]
+"""Px across and down; None for as large as usual."""
 NEW_TEXT = "New text"
 NAMED_BY_NOBODY, LONGEST_TITLE = re.compile(rf"{NEW_TEXT}( \d+)?"), 40
 """A text that is still called so is called by its first line, up to so many letters."""
@@ -292,23 +294,22 @@ def add(
     *,
     path_id: str = "",
     at: tuple[float | None, float | None] = (None, None),
-    size: tuple[float | None, float | None] = (None, None),
+    size: Size = (None, None),
 ) -> Edit:
     """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame; a
     figure of a size.
     """
     if what in ON_PATHS:
         return _add_along(scene, scene.path(path_id), what)
-    layer = new_thing(scene, what, _filled(at, (scene.width / 2, scene.height / 2)))
-    if isinstance(layer.content, Shape) and what != HELPER:
-        width, height = _filled(size, (layer.content.width, layer.content.height))
-        layer = replace(layer, content=replace(layer.content, width=width, height=height))
+    layer = new_thing(scene, what, _filled(at, (scene.width / 2, scene.height / 2)), size=size)
     return edit_of([AddLayer(layer)], layer=layer.id)
 
 
-def new_thing(scene: Scene, what: str, place: Vec2, title: str = "") -> Layer:
-    """Return a text, a figure or a helper that is not there yet."""
-    content, usual = _new_content(scene, what)
+def new_thing(
+    scene: Scene, what: str, place: Vec2, title: str = "", *, size: Size = (None, None)
+) -> Layer:
+    """Return a text, a figure, of a size, or a helper that is not there yet."""
+    content, usual = _new_content(scene, what, size)
     return replace(
         new_layer(scene, title or usual, content, Transform(place)), guide=what == HELPER
     )
@@ -335,15 +336,15 @@ def _add_along(scene: Scene, path: Path, what: str) -> Edit:
     return edit_of([AddLayer(layer, behind_riders(scene, path))], layer=layer.id)
 
 
-def _new_content(scene: Scene, what: str) -> tuple[Text | Shape, str]:
+def _new_content(scene: Scene, what: str, size: Size) -> tuple[Text | Shape, str]:
     if what == "text":
         return Text(NEW_TEXT, size=_text_size(scene)), NEW_TEXT
     if what == HELPER:
-        size = float(max(round(scene.height / 24), 8))
-        return Shape("ellipse", size, size, None, "#e4572e", size / 8), "Helper"
+        across = float(max(round(scene.height / 24), 8))
+        return Shape("ellipse", across, across, None, "#e4572e", across / 8), "Helper"
     side = float(max(round(scene.height / 6), 8))
     figure = next(each for each in FIGURES if each == what)
-    return Shape(figure, side, side), what.capitalize()
+    return Shape(figure, *_filled(size, (side, side))), what.capitalize()
 
 
 def copy_layers(scene: Scene, layer_ids: Sequence[str]) -> Edit:
