@@ -69,13 +69,34 @@ def wait(driver: Chrome, condition, message: str = ""):
     return patient.until(condition, message)
 
 
-def find(driver: Chrome, selector: str) -> WebElement:
+class Found(WebElement):
+    """An element by its selector: what was drawn anew since it was found is found again.
+
+    A gesture at an element that is gone did nothing, so that it can be made again.
+    """
+
+    def __init__(self, driver: Chrome, element: WebElement, selector: str) -> None:
+        super().__init__(driver, element.id)
+        self.selector = selector
+
+    def _execute(self, command, params=None):
+        try:
+            return super()._execute(command, params)
+        except StaleElementReferenceException:
+            anew = self.parent.find_elements(By.CSS_SELECTOR, self.selector)
+            if not anew:
+                raise
+            self._id = anew[0].id
+            return super()._execute(command, params)
+
+
+def find(driver: Chrome, selector: str) -> Found:
     """Wait for an element of a page none of whose parts is about to be drawn anew."""
 
     def found(d: Chrome) -> list[WebElement]:
         return [] if drawing(d) else d.find_elements(By.CSS_SELECTOR, selector)
 
-    return wait(driver, found, f"no {selector}")[0]
+    return Found(driver, wait(driver, found, f"no {selector}")[0], selector)
 
 
 def said(driver: Chrome, words: str) -> None:
