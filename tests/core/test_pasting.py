@@ -17,6 +17,7 @@ from coaster.geometry.path import Path
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Facing
 from coaster.render import places
+from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Line, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from tests.core.test_commands import scenes
@@ -102,6 +103,18 @@ def test_a_group_takes_its_paths_along_and_layers_leave_a_group_where_they_are_s
     inside, (copy,) = pasted(grouped, Taken(source, ("second",)), inside=pod.id)
     assert inside.layer(copy).parent == pod.id
     assert seen(inside, copy) == pytest.approx(seen(source, "second"), abs=0.01)
+
+
+def test_what_carries_or_is_looked_at_and_does_not_come_along_is_said(source):
+    carried = replace(source.layer("box"), carrier=Carrier(source.layers[1].id))
+    source = source.with_layer(carried)
+    alone = Taken(source, ("second", "box"))
+    notes = paste(Scene(length=100), alone, 0).notes
+    assert [note.split(":")[0] for note in notes] == ["box", "Second"]
+    assert "carried" in notes[0] and "looked at" in notes[1]
+    for whole in (replace(alone, same=True), Taken(source, ("second", "box", "first"))):
+        scene = source if whole.same else Scene(length=100)
+        assert not any("is not there" in note for note in paste(scene, whole, 0).notes)
 
 
 def test_seconds_stay_at_another_rate(source):

@@ -15,7 +15,7 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import boxes_of
 from coaster.edits.imports import add_picture
 from coaster.edits.layers import delete_layers
-from coaster.edits.pasting import Taken, paste
+from coaster.edits.pasting import Taken, left_behind, paste
 from coaster.errors import EditRefused, FormatError
 from coaster.geometry.path import Vec2
 from coaster.motion.rate import Rate
@@ -86,6 +86,7 @@ def group_to_scene(scene: Scene, layer_id: str, beside: Beside, frame: float) ->
     transform = replace(group.transform, anchor=anchor)
     steps.append(set_layer(layer_id, content=content, transform=transform, isolated=False))
     notes = [f"{beside.name} is a scene of this project now; Open on its card leads there."]
+    notes += left_behind(Taken(scene, tuple(members)))
     if _sticks_out(beside.scene, frame):
         notes.append("What sticks out of the frame is cut there; make that scene larger to see it.")
     return edit_of(steps, f"{group.name} as a scene of its own", notes, layer=layer_id)

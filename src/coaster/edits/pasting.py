@@ -2,7 +2,7 @@
 their rides and what masks them.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from coaster.commands import applied
@@ -73,7 +73,9 @@ def paste(
     home = inside if staying else None
     taken = taken.after(put_into(taken.source, taken.layer_ids, home, None, frame).commands)
     shared = _shared(scene, taken) if share else set()
-    taken = _freed(scene, taken, shared, frame)
+    known = {layer.id for layer in scene.layers} if taken.same else set()
+    notes = left_behind(taken, known)
+    taken = _freed(taken, known, shared, frame)
     copies = _Copies(scene, taken, shared, home)
     steps = copies.commands(aside=aside)
     tops = [copies.ids[top.id] for top in taken.tops()]
@@ -81,7 +83,24 @@ def paste(
         steps += put_into(applied(scene, steps), tops, inside, None, frame).commands
     names = ", ".join(top.name for top in taken.tops())
     words = f"Paste {names if len(names) < FEW else called(len(tops), 'layer')}"
-    return Edit(tuple(steps), words, tuple(copies.notes()), Selection(tuple(tops)))
+    return Edit(tuple(steps), words, (*notes, *copies.notes()), Selection(tuple(tops)))
+
+
+def left_behind(taken: Taken, known: Collection[str] = ()) -> list[str]:
+    """Say which of the layers go with one, or look at one, that neither goes along nor is known
+    where they go.
+    """
+    there = {layer.id for layer in taken.all()} | set(known)
+    carried = [x.name for x in taken.all() if x.carrier and x.carrier.layer not in there]
+    looking = [x.name for x in taken.all() if _target(x) not in {None, *there}]
+    notes = []
+    if carried:
+        names = ", ".join(carried[:3])
+        notes.append(f"{names}: what carried it is not there, so it stands where it was.")
+    if looking:
+        names = ", ".join(looking[:3])
+        notes.append(f"{names}: what it looked at is not there, so it looks where that was.")
+    return notes
 
 
 def _at_rate(taken: Taken, scene: Scene) -> Taken:
@@ -126,7 +145,7 @@ def _shared(scene: Scene, taken: Taken) -> set[str]:
     return found
 
 
-def _freed(scene: Scene, taken: Taken, shared: set[str], frame: float) -> Taken:
+def _freed(taken: Taken, known: set[str], shared: set[str], frame: float) -> Taken:
     """Return the layers without what stays behind: groups that paths are in, layers that are looked
     at or that carry.
     """
@@ -136,7 +155,7 @@ def _freed(scene: Scene, taken: Taken, shared: set[str], frame: float) -> Taken:
         if path.id not in shared and path.parent is not None and path.parent not in going:
             where = places.group_map(taken.source, path.parent, frame)
             steps += path_out_commands(path, None, where)
-    known = going | ({layer.id for layer in scene.layers} if taken.same else set())
+    known = going | known
     for target in {_target(layer) for layer in taken.all()} - known:
         if target is not None:
             steps += looking_elsewhere_commands(taken.source, target)

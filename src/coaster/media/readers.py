@@ -26,6 +26,7 @@ MOST_PIXELS = 7680 * 4320
 FEWEST_TO_LOOP, LIKE_A_STEP = 8, 1.5
 """Frames that a loop has at least; how many steps inside it the one at its seam may be."""
 MEETS = "its last frame leads into its first, so it loops: let it play again at its end"
+NO_FRAMES = "what is there holds no whole frame. If it broke off on its way, bring it in again"
 HEAD = 4096
 """So many bytes of a file tell its kind."""
 
@@ -61,8 +62,9 @@ def open_footage(file: File) -> Footage:
     except FileNotFoundError as error:
         raise MediaError(f"The footage {file.name} is not there.") from error
     except READING as error:
-        reason = getattr(error, "strerror", None) or "it is not what it says it is"
-        raise MediaError(f"{file.name} cannot be read: {reason}.") from error
+        # The disk's own words are for people; those of the decoders are not.
+        reason = isinstance(error, OSError) and error.strerror
+        raise MediaError(f"{file.name} cannot be read: {reason or NO_FRAMES}.") from error
     return found
 
 

@@ -57,8 +57,9 @@ export function createSteps(root, store) {
     update({state, previous}) {
       if (!begun && state.scene) {
         begun = true
-        // A scene in which something rides already is no new one.
-        wanted = localStorage.getItem(KEPT_AS) !== "off" && !stepsDone(state, false).ride
+        // A scene in which something rides already is no new one, nor is one that another shows.
+        const asked = localStorage.getItem(KEPT_AS) !== "off"
+        wanted = asked && !stepsDone(state, false).ride && !new URLSearchParams(location.search).has("from")
       }
       if (state.playing && stepsDone(state, true).ride) played = true
       if (shown(state) !== shown(previous) || state.playing !== previous.playing) draw(state)
