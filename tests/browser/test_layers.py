@@ -11,6 +11,7 @@ from tests.browser.driver import (
     chord,
     double_click,
     find,
+    frame,
     kept,
     keys,
     open_editor,
@@ -120,6 +121,12 @@ def test_a_list_of_choices_does_not_keep_shortcuts_to_itself(browser, studio, sc
     kept(browser)
     chord(browser, Keys.CONTROL, "a")
     wait(browser, lambda d: set(chosen(d)) == set(layers), "not all are chosen")
+    choose(browser, layers[-1])
+    Select(find(browser, "#card select[name=blend]")).select_by_value("screen")
+    keys(browser, Keys.END)
+    wait(browser, lambda d: frame(d) > 0, "the playhead does not hear the key")
+    kept(browser)
+    assert studio.layer(scene, layers[-1])["blend"] == "screen"
 
 
 def test_corners_are_rounded_a_side_is_slanted_and_a_label_puts_it_back(

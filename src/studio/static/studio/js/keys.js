@@ -23,6 +23,10 @@ export function wireKeys(tools) {
     keyboard.pressed(event)
   }, true)
   document.addEventListener("keydown", event => { if (event.key === "Tab") keyboard.byKeyboard = true }, true)
+  document.addEventListener("change", event => {
+    const {target} = event
+    if (target instanceof HTMLSelectElement && !keyboard.byKeyboard) target.blur()
+  })
   document.addEventListener("keydown", event => {
     if (!document.querySelector("dialog[open]")) keyboard.down(event)
   })
@@ -37,7 +41,8 @@ export function wireKeys(tools) {
 class Keyboard {
   /**
    * A control reached with the keyboard keeps its own use of space and arrows; one that was clicked does not,
-   * so that playing is one key away after every change. A slider keeps its arrows: it is set by hand, then finely.
+   * so that playing is one key away after every change; a list in which one chose lets go of the keys. A slider keeps
+   * its arrows: it is set by hand, then finely.
    */
   byKeyboard = false
   /** Whether it played, and where, before Space was pressed that is still held. @type {{playing: boolean, frame: number}|null} */
