@@ -97,6 +97,18 @@ def test_chunks_are_what_would_have_been_made_at_once(scene, tmp_path, monkeypat
     assert sorted(file.name for file in tmp_path.iterdir()) == ["0.mov", "1.mov", "whole.mov"]
 
 
+@pytest.mark.parametrize("name", [kind.name for kind in KINDS.values() if not kind.vectors])
+def test_a_file_is_the_same_to_the_byte_whoever_makes_it(scene, tmp_path, name):
+    kind = KINDS[name]
+    made = []
+    for workers in (0, 2):
+        out = tmp_path / f"x{kind.ending}"
+        count = 1 if name == "still" else 48
+        render(scene, tmp_path, out, order_for(scene, 0, count), kind=kind, workers=workers)
+        made.append(out.read_bytes())
+    assert made[0] == made[1]
+
+
 def until(holds) -> None:
     end = time.monotonic() + 120
     while not holds():

@@ -47,6 +47,13 @@ class Encoding:
     clock: Fraction | None = None
 
 
+def _opened(encoding: Encoding, part: File) -> OutputContainer:
+    # Exact, as its library says: without numbers drawn by lot, so that the same frames make the
+    # same file.
+    options = {"fflags": "+bitexact", **encoding.container_options}
+    return av.open(str(part), "w", format=encoding.container, options=options)
+
+
 def join(encoding: Encoding, files: Sequence[File], job: Job, each: int) -> None:
     """Write files of ``each`` frames, the last one of those that are left, as one, without
     encoding anything again.
@@ -54,9 +61,8 @@ def join(encoding: Encoding, files: Sequence[File], job: Job, each: int) -> None
     Errors: MediaError: one is broken, or the disk refused.
     """
     part = part_of(job.file)
-    options = dict(encoding.container_options)
     try:
-        with av.open(str(part), "w", format=encoding.container, options=options) as whole:
+        with _opened(encoding, part) as whole:
             made = None
             for index, file in enumerate(files):
                 with av.open(str(file)) as piece:
@@ -128,8 +134,7 @@ class VideoWriter(Ending):
             # Before the library is asked: a folder that cannot be written to is the system's to
             # refuse, in its words.
             self._part.touch()
-            container, options = encoding.container, dict(encoding.container_options)
-            self._container = av.open(str(self._part), "w", format=container, options=options)
+            self._container = _opened(encoding, self._part)
             self._stream = self._begun(job)
         except (av.error.FFmpegError, OSError) as error:
             self._part.unlink(missing_ok=True)
