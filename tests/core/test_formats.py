@@ -39,7 +39,8 @@ from coaster.scene.properties import Track
 RING = Path(
     "ring", "Ring", pathdata.subpaths(pathdata.runs("M40 48A56 30 0 0 1 120 48A56 30 0 0 1 40 48Z"))
 )
-LEVELS = {"mp4": 6, "av1": 6, "webm": 6, "prores": 1, "mov-png": 0, "apng": 0, "gif": 5, "webp": 8}
+LEVELS = {"mp4": 6, "hevc": 6, "av1": 6, "webm": 6, "prores": 1, "mov-png": 0, "apng": 0, "gif": 5,
+          "webp": 8}  # fmt: skip
 """By how many levels flat colours may be off once they were stored."""
 
 
@@ -148,12 +149,18 @@ def test_a_still_is_the_frame_that_was_asked_for(scene, tmp_path):
 def test_a_kind_is_told_by_the_ending_and_by_name():
     assert kind_for("loop.MOV").name == "prores"
     assert kind_for("loop.mov", "mov-png").name == "mov-png"
-    with pytest.raises(FormatError, match="its ending is that of mp4 or av1"):
+    with pytest.raises(FormatError, match="its ending is that of mp4, hevc or av1"):
         kind_for("loop.mp4", "gif")
     with pytest.raises(FormatError, match=r"ends in \.mp4, \.webm, .* or \.html"):
         kind_for("loop.avi")
     with pytest.raises(FormatError, match="no format of renders"):
         kind_named("avi")
+
+
+def test_a_kind_that_needs_some_frames_says_so(scene, tmp_path):
+    with pytest.raises(FormatError, match="HEVC has 5 frames or more, and 4 are asked for"):
+        written(scene, tmp_path, Choices("hevc", last=4))
+    assert len(read(written(scene, tmp_path, Choices("hevc", last=5)))[0]) == 5
 
 
 @given(

@@ -5,19 +5,22 @@ import time
 from dataclasses import replace
 from pathlib import Path as File
 
+import numpy as np
+
+from coaster.export.chunks import CHUNK
 from coaster.export.orders import Order
 from coaster.export.render import render
 from coaster.media.writing import Kind
 from coaster.scene.document import Scene
 
-FEW = 24
-"""Frames that follow one another are drawn and encoded,"""
+FEW, SHARES = 24, (0.2, 0.7)
+"""So many frames that follow one another are drawn and encoded, so far into all of them,"""
 HIGH = 360
 """so many px high: what a larger picture has more of is mostly smooth."""
-GROWS = 0.7
+GROWS = 0.6
 """A picture of twice the px takes about 2 to the power of this of the bytes."""
 EVERY = 250
-"""Frames from one that is whole to the next."""
+"""Frames from one that is whole to the next, in what is made in one go."""
 PATIENCE_S = 1.0
 MOST_LOOKS = 5000
 """Frames times layers of a file of vectors that is written to see how large it is."""
@@ -31,26 +34,26 @@ def estimated_size(scene: Scene, folder: File, order: Order, kind: Kind) -> int 
     """
     if kind.vectors:
         return _of_vectors(scene, folder, order, kind)
-    small = min(order.scale, HIGH / scene.height)
-    few = min(FEW, order.pictures)
-    begin = order.first if not order.is_planned else 0
-    one = replace(order, scale=small, loops=1, returns=False, first=begin, last=begin + 1,
-                  pictures=1, retimed=False, shutter=0.0)  # fmt: skip
-    some = replace(one, last=one.first + few, pictures=few)
+    small = replace(order, scale=min(order.scale, HIGH / scene.height), loops=1, returns=False,
+                    retimed=False, shutter=0.0)  # fmt: skip
+    fewest, span = kind.fewest_frames, order.last - order.first
+    few = fewest if kind.most_frames == 1 else max(min(FEW, span), fewest)
+    sizes = []
     with tempfile.TemporaryDirectory(prefix="coaster-") as place:
-        begun = time.monotonic()
-        first = _written(scene, folder, File(place) / f"one{kind.ending}", one, kind)
-        if few == 1 or kind.most_frames == 1:
-            per_frame = 0.0
-        elif time.monotonic() - begun > PATIENCE_S:
-            return None
-        else:
-            several = _written(scene, folder, File(place) / f"some{kind.ending}", some, kind)
-            per_frame = (several - first) / (few - 1)
-    wholes = -(-order.count // EVERY)
-    small_size = wholes * first + (order.count - wholes) * per_frame
-    grown: float = small_size * (order.scale / small) ** (2 * GROWS)
-    return round(grown)
+        file = File(place) / f"some{kind.ending}"
+        for share in SHARES:
+            at = order.first + round((span - few) * share)
+            for count in (fewest, few):
+                begun = time.monotonic()
+                some = replace(small, first=at, last=at + count, pictures=count)
+                sizes.append(_written(scene, folder, file, some, kind))
+                if time.monotonic() - begun > PATIENCE_S * count:
+                    return None
+    first, several = np.reshape(sizes, (-1, 2)).mean(0)
+    per_frame = (several - first) / max(few - fewest, 1)
+    wholes = -(-order.count // (CHUNK if kind.join else EVERY))
+    small_size = wholes * first + (order.count - wholes * fewest) * per_frame
+    return round(small_size * (order.scale / small.scale) ** (2 * GROWS))
 
 
 def _of_vectors(scene: Scene, folder: File, order: Order, kind: Kind) -> int | None:

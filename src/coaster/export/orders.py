@@ -186,6 +186,11 @@ def check(scene: Scene, order: Order, kind: Kind) -> None:
             f"{kind.words} cannot keep the time of {order.rate} frames a second: ask for"
             f" {kind.most_fps:g} or fewer."
         )
+    if order.count < kind.fewest_frames:
+        raise FormatError(
+            f"{kind.words} has {kind.fewest_frames} frames or more, and {order.count} are asked"
+            " for: ask for more of them, or for another format."
+        )
     if kind.most_frames is not None and order.count > kind.most_frames:
         raise FormatError(
             f"{kind.words}, holds no more than {kind.most_frames}, and {order.count} are asked for:"

@@ -32,7 +32,8 @@ class Encoding:
     ``pixels`` and ``alpha_pixels`` are its formats of frames without and with transparency; one in
     ``yuv`` is converted to BT.709 and tagged; the encoder is given ``stored``, where that is
     another one. ``qualities`` are options beside ``options``,
-    ``clock`` the seconds that times are told in, where these are not frames.
+    ``clock`` the seconds that times are told in, where these are not frames, ``tag`` what the
+    container calls the codec, where not by its usual name.
     """
 
     container: str
@@ -45,6 +46,7 @@ class Encoding:
     qualities: Mapping[Quality, Mapping[str, str]] = field(default_factory=dict)
     container_options: Mapping[str, str] = field(default_factory=dict)
     clock: Fraction | None = None
+    tag: str = ""
 
 
 def _opened(encoding: Encoding, part: File) -> OutputContainer:
@@ -52,6 +54,11 @@ def _opened(encoding: Encoding, part: File) -> OutputContainer:
     # same file.
     options = {"fflags": "+bitexact", **encoding.container_options}
     return av.open(str(part), "w", format=encoding.container, options=options)
+
+
+def _tagged(stream: VideoStream, encoding: Encoding) -> None:
+    if encoding.tag:
+        stream.codec_context.codec_tag = encoding.tag
 
 
 def join(encoding: Encoding, files: Sequence[File], job: Job, each: int) -> None:
@@ -69,6 +76,7 @@ def join(encoding: Encoding, files: Sequence[File], job: Job, each: int) -> None
                     stream = piece.streams.video[0]
                     if made is None:
                         made = whole.add_stream_from_template(stream, opaque=True)
+                        _tagged(made, encoding)
                         if job.alpha and encoding.alpha_pixels is not None:
                             # It is told by the frames' format, which a copy knows nothing of.
                             made.metadata["alpha_mode"] = "1"
@@ -153,6 +161,7 @@ class VideoWriter(Ending):
         assert isinstance(stream, VideoStream)  # noqa: S101 - a video codec makes nothing else
         chosen = self._encoding.qualities.get(job.quality, {})
         stream.options = {**self._encoding.options, **chosen}
+        _tagged(stream, self._encoding)
         stream.width, stream.height = job.size
         stream.pix_fmt = self._encoding.stored or self._pixels
         context = stream.codec_context

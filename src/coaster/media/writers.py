@@ -1,5 +1,7 @@
 """The kinds of files that frames can be written to: one file and one line each."""
 
+from collections.abc import Iterable
+
 from coaster.errors import FormatError
 from coaster.media import mov, mp4, vectors
 from coaster.media.apng import APNG
@@ -22,15 +24,20 @@ def kind_for(name: str, wanted: str = "") -> Kind:
     """
     able = [kind for kind in KINDS.values() if name.lower().endswith(kind.ending)]
     if not able:
-        *most, last = dict.fromkeys(kind.ending for kind in KINDS.values())
-        raise FormatError(f"{name}: a render is a file that ends in {', '.join(most)} or {last}.")
+        endings = _either(dict.fromkeys(kind.ending for kind in KINDS.values()))
+        raise FormatError(f"{name}: a render is a file that ends in {endings}.")
     if not wanted:
         return able[0]
     found = next((kind for kind in able if kind.name == wanted), None)
     if found is None:
-        names = " or ".join(kind.name for kind in able)
+        names = _either(kind.name for kind in able)
         raise FormatError(f"{name} cannot be written as {wanted}; its ending is that of {names}.")
     return found
+
+
+def _either(names: Iterable[str]) -> str:
+    *most, last = names
+    return f"{', '.join(most)} or {last}" if most else last
 
 
 def kind_named(name: str) -> Kind:

@@ -110,8 +110,8 @@ class Kind:
     ``qualities`` say in the format's own numbers what a quality is, where there are several; what
     is ``lossless`` keeps every pixel. ``looks_ahead`` at so many frames before it begins.
     ``join`` makes one of several, where that can be. ``most_fps`` is the fastest that it can tell,
-    ``most_frames`` the longest. What is of ``vectors`` is made of the scene itself: nobody
-    opens a writer of frames.
+    ``fewest_frames`` and ``most_frames`` how short and how long it can be. What is of ``vectors`` is
+    made of the scene itself: nobody opens a writer of frames.
     """
 
     name: str
@@ -126,5 +126,6 @@ class Kind:
     join: Joiner | None = None
     looks_ahead: int = 0
     most_fps: float = float("inf")
+    fewest_frames: int = 1
     most_frames: int | None = None
     vectors: bool = False
