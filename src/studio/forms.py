@@ -59,12 +59,14 @@ def _value(node: ast.expr) -> float:
 
 class Number(forms.Field):
     """A number with a unit in its complaints, or a sum of numbers (``120/2``); nan and infinity are
-    refused.
+    refused, and what is not ``whole`` where it is to be.
     """
 
-    def __init__(self, low: float, high: float, *, unit: str = "", **options: Any) -> None:
+    def __init__(
+        self, low: float, high: float, *, unit: str = "", whole: bool = False, **options: Any
+    ) -> None:
         super().__init__(required=False, **options)
-        self.low, self.high, self.unit = low, high, unit
+        self.low, self.high, self.unit, self.whole = low, high, unit, whole
 
     def to_python(self, value: Any) -> float | None:
         text = str(value or "").strip().replace(",", ".").removesuffix(self.unit).strip()
@@ -79,7 +81,11 @@ class Number(forms.Field):
             raise forms.ValidationError(
                 f"{number:g}{unit} is outside {self.low:g} to {self.high:g}{unit}."
             )
-        return number
+        if not self.whole:
+            return number
+        if number != int(number):
+            raise forms.ValidationError(f"{number:g} is no whole number.")
+        return int(number)
 
     def validate(self, value: Any) -> None:
         """All is said in ``to_python``."""

@@ -1,6 +1,7 @@
 """Masks and blends with the hands, and as the stage, the renderer and SVG draw them."""
 
 import json
+from dataclasses import replace
 from itertools import product
 
 import numpy as np
@@ -9,6 +10,9 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
+from coaster.formats import pathdata
+from coaster.geometry.path import Path
+from coaster.motion.copies import Copies
 from coaster.render import svg
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
@@ -32,6 +36,7 @@ from tests.browser.driver import (
 )
 from tests.browser.pictures import as_svg, difference, on_stage, rendered
 from tests.core.test_masks import block, square
+from tests.core.test_render import loop
 
 
 def choose(browser, selector: str, value: str) -> None:
@@ -142,13 +147,31 @@ def all_paints() -> Scene:
     )
 
 
-SCENES = {"masks": all_of_it, "strokes": all_strokes, "paints": all_paints}
+def all_copies() -> Scene:
+    """Copies that shrink, turn, fade and stray, of a masked rider and of one of another kind."""
+    course = "M80 180A240 130 0 0 1 560 180A240 130 0 0 1 80 180Z"
+    ring = Path("ring", "Ring", pathdata.subpaths(pathdata.runs(course)))
+    ride = loop(ring.id, 4)
+    many = Copies(12, scale=0.93, turn=11, opacity=0.9, stray=0.6, seed=3)
+    near = Copies(5, "apart", apart=45, later=0.5)
+    box = Shape("rectangle", 90, 40, "#f0a030", stroke="#204060", stroke_width=3.0)
+    star = Shape("star", 60, 60, "#e03020")
+    layers = (
+        block("sky", "#3060a0", 0, 0, 640, 360),
+        Layer("a", "A", box, ride=replace(ride, copies=many), mask=Mask((MaskPart("w"),))),
+        Layer("b", "B", star, ride=replace(ride, copies=near), blend="screen"),
+    )
+    return Scene(640, 360, length=4, layers=layers, paths=(ring, square("w", 60, 40, 520, 200)))
+
+
+SCENES = {"copies": all_copies, "masks": all_of_it, "strokes": all_strokes, "paints": all_paints}
 
 
 @pytest.mark.parametrize("scene", [made() for made in SCENES.values()], ids=list(SCENES))
 def test_stage_renderer_and_svg_show_the_same(browser, studio, scene):
     drawn = studio.opened(json.dumps(codec.to_data(scene)))
     open_editor(browser, studio.editor(drawn))
+    keys_of_nothing(browser)
     # A px of the scene is one of the window: edges lie where they lie in the others.
     keys(browser, "0")
     wait(browser, lambda d: find(d, ".frame").rect["width"] == scene.width, "not at 100 %")

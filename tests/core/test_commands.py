@@ -3,6 +3,7 @@
 import copy
 import json
 from dataclasses import replace
+from typing import get_args
 
 import pytest
 from hypothesis import assume, given, settings
@@ -15,6 +16,7 @@ from coaster.commands.history import Heads
 from coaster.commands.whole import put_scene
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.geometry.path import Node, Path, Provenance, Subpath, subpath_from_segments
+from coaster.motion.copies import Copies, Spread
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.scene.carriers import Carrier
@@ -179,6 +181,8 @@ FIELDS = {
         "gap": st.sampled_from(["glide", "jump"]),
         "settle_s": st.floats(0, 2),
         "never_backwards": st.booleans(),
+        "copies": st.none()
+        | st.builds(Copies, st.integers(2, 9), st.sampled_from(get_args(Spread))),
         "pegs": pegs(),
     },
     "scene": {

@@ -3,6 +3,7 @@ import {test} from "node:test"
 
 import {drawFigure} from "../../src/studio/static/studio/js/figures.js"
 import {enterable, keyedPlaces} from "../../src/studio/static/studio/js/hits.js"
+import {stepsWithin} from "../../src/studio/static/studio/js/insets.js"
 import {faceOf} from "../../src/studio/static/studio/js/layers.js"
 import {putBlocks, unpack} from "../../src/studio/static/studio/js/protocol.js"
 import {rampColour} from "../../src/studio/static/studio/js/ramp.js"
@@ -14,7 +15,7 @@ import {group, layer, packed, path, ride, rows, state, track} from "./made.mjs"
 const SETTINGS = {width: 10, height: 10, fps: 25, rate: "25", length: 2, background: null}
 
 const TOLD = {
-  id: "a", maps: [0, 6], opacities: [6, 1], spots: null, paints: null, ride: null, keys: [],
+  id: "a", maps: [0, 6], opacities: [6, 1], spots: null, paints: null, ride: null, keys: [], copies: [],
   faces: {list: [{box: [0, 0, 1, 1], picture: null, outlines: [{figure: 0, fill: "#fff", stroke: null, width: 0}]}], which: null},
 }
 const NUMBERS = [1, 0, 0, 1, 5, 6, 0.5, 0, 0, 1, 1]
@@ -32,10 +33,25 @@ test("what is the same is taken from before, and only the pose of what was not a
   const same = unpack(packed({scene: {...SETTINGS}, figures: [], layers: [{id: "a", same: true}], paths: [], program: []}, []), first).scene
   assert.equal(same.layers[0], first.layers[0])
   assert.equal(same.settings, first.settings)
-  const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "a", pose: true, maps: [0, 6], opacities: [6, 1]}], paths: [], program: []}, [2, 0, 0, 2, 0, 0, 1]), first).scene
+  const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: []}], paths: [], program: []}, [2, 0, 0, 2, 0, 0, 1]), first).scene
   assert.equal(posed.layers[0].faces, first.layers[0].faces)
   assert.equal(posed.layers[0].maps.at(0)[0], 2)
   assert.throws(() => unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "b", same: true}], paths: [], program: []}, []), first), /lost track/)
+})
+
+test("copies are drawn behind their layer, the last farthest back, and keep their looks when they are put elsewhere", () => {
+  const copy = at => ({kind: "item", maps: [at, 6], opacities: [6, 1]})
+  const faces = {list: [{box: [0, 0, 2, 2], picture: null, outlines: []}], which: null}
+  const told = {...TOLD, copies: [copy(0), {...copy(0), faces}]}
+  const first = unpack(packed({scene: SETTINGS, figures: [{verbs: "", points: [0, 0]}], layers: [told], paths: [], program: []}, NUMBERS), null).scene
+  const steps = stepsWithin(first.layers[0]).map(({layer}) => layer)
+  assert.deepEqual(steps.map(({id}) => id), ["a.2", "a.1", "a"])
+  assert.deepEqual(steps.map(layer => faceOf(layer, 0).box[2]), [2, 1, 1])
+  const pose = {id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: [copy(7), copy(7)]}
+  const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [pose], paths: [], program: []}, [...NUMBERS, 9, 0, 0]), first).scene
+  const [last] = stepsWithin(posed.layers[0])
+  assert.equal(last.layer.maps.at(0)[4], 9)
+  assert.equal(faceOf(last.layer, 0).box[2], 2)
 })
 
 test("blocks are put into the layers they are told of, with the looks they bring", () => {
@@ -45,7 +61,7 @@ test("blocks are put into the layers they are told of, with the looks they bring
   const [read] = unpack(packed(head, numbers), null).scene.layers
   assert.equal(read.maps.at(3)[0], 6)
   const face = {box: [0, 0, 7, 7], picture: null, outlines: []}
-  const later = {id: "a", maps: [0, 12], opacities: [0, 1], faces: {list: [face], which: [12, 2]}, paints: null, ride: null, keys: []}
+  const later = {id: "a", maps: [0, 12], opacities: [0, 1], faces: {list: [face], which: [12, 2]}, paints: null, ride: null, keys: [], copies: []}
   putBlocks(packed({first: 2, end: 4, figures: [], layers: [later]}, [...Array(12).fill(50), 0, 0]), new Map([["a", read]]))
   assert.deepEqual([1, 2, 3, 4].map(frame => read.maps.at(frame)[0]), [6, 50, 50, 12])
   assert.deepEqual([1, 3].map(frame => faceOf(read, frame).box[2]), [1, 7])

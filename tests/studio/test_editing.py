@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 
 from coaster.commands.fields import set_layer, set_ride
 from coaster.edits.edit import edit_of
+from coaster.motion.copies import Copies
 from coaster.motion.distance import Way
 from coaster.motion.pace import pace_at_pegs
 from coaster.motion.ride import Facing
@@ -42,6 +43,10 @@ WORKS = {
     "pace": ({"form": "pace", "layer": "fish", "pace": "cubic-bezier(.2,0,.8,1)"},
              lambda v: v.ride_of("fish").pegs[0].leave.time == 0.2),
     "shift": ({"form": "course", "layer": "fish", "offset": "12.5 %"}, lambda v: v.ride_of("fish").offset == 12.5),
+    "copies": ({"form": "copies", "layer": "fish", "count": "5", "scale": "80", "later_s": "0.5", "stray": "10"},
+               lambda v: v.ride_of("fish").copies == Copies(5, later=15, scale=0.8, stray=0.1)),
+    "copies on nodes": ({"form": "copies", "layer": "fish", "spread": "nodes"},
+                        lambda v: v.ride_of("fish").copies.count == len(v.path("ring").nodes())),
     "peg": ({"form": "peg", "layer": "fish", "add_at": "6"}, lambda v: v.ride_of("fish").pegs[1].place.percent == 25),
     "peg's speed": ({"form": "peg-pace", "layer": "fish", "peg": "p1", "speed": "100"},
                     lambda v: abs(pace_at_pegs(way_of(v))[0].leave * 30 - 100) < 1e-6),
@@ -122,6 +127,11 @@ REFUSED = [
     ({"form": "time", "layer": "fish", "laps": "0"}, 422, "0 laps goes nowhere"),
     ({"form": "pace", "layer": "fish", "pace": "bouncy"}, 422, "'bouncy' is not a pace"),
     ({"form": "pace", "layer": "fish", "pace": "cubic-bezier(2,0,0,1)"}, 422, "must lie in 0..1"),
+    ({"form": "copies", "layer": "fish", "count": "100000"}, 422, "Copies: 100000 is outside 1 to 1000."),
+    ({"form": "copies", "layer": "fish", "count": "0"}, 422, "Copies: 0 is outside 1 to 1000."),
+    ({"form": "copies", "layer": "fish", "count": "2.5"}, 422, "Copies: 2.5 is no whole number."),
+    ({"form": "copies", "layer": "box", "count": "5"}, 422, "Box rides no path."),
+    ({"form": "copies", "layer": "fish", "layers": "on"}, 422, "has no copies to make layers of"),
     ({"form": "peg", "layer": "fish", "add_at": "0"}, 422, "a peg at frame 0 already"),
     ({"form": "peg-pace", "layer": "fish", "peg": "p1", "speed": "1e5"}, 422, "run backwards"),
     ({"form": "peg-pace", "layer": "fish", "peg": "p1", "time_f": "24"}, 422, "pass its neighbour"),

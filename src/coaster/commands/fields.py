@@ -57,6 +57,7 @@ SETTABLE: dict[Owner, Settable] = {
             "gap": "Gaps of {name}",
             "settle_s": "Settling of {name}",
             "never_backwards": "Way back of {name}",
+            "copies": "Copies of {name}",
         },
     ),
     "path": Settable(

@@ -53,7 +53,8 @@ def estimated_size(scene: Scene, folder: File, order: Order, kind: Kind) -> int 
     per_frame = (several - first) / max(few - fewest, 1)
     wholes = -(-order.count // (CHUNK if kind.join else EVERY))
     small_size = wholes * first + (order.count - wholes * fewest) * per_frame
-    return round(small_size * (order.scale / small.scale) ** (2 * GROWS))
+    grown: float = small_size * (order.scale / small.scale) ** (2 * GROWS)
+    return round(grown)
 
 
 def _of_vectors(scene: Scene, folder: File, order: Order, kind: Kind) -> int | None:

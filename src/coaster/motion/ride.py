@@ -10,6 +10,7 @@ from pydantic.dataclasses import dataclass
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Gap, Id, Vec2
 from coaster.motion import easing
+from coaster.motion.copies import Copies
 from coaster.motion.sections import Frames, Reach
 
 MOST_PERCENT = 1_000_000
@@ -110,6 +111,7 @@ class Ride:
     """A layer's travel on a path; ``offset`` (%) shifts the rider along it, wrapping round.
 
     ``settle_s`` softens where the rider is: it follows its place on the path, and cuts corners.
+    With ``copies`` there are more riders like it.
     """
 
     path: Id
@@ -119,6 +121,7 @@ class Ride:
     gap: Gap = "glide"
     never_backwards: bool = True
     settle_s: Seconds = 0.0
+    copies: Copies | None = None
 
     def __post_init__(self) -> None:
         times = [peg.time for peg in self.pegs]

@@ -145,6 +145,7 @@ def program_of(
     scene = evaluation.scene
     outline = Layout(evaluation, guides=guides)
     motions = {motion.layer.id: motion for motion in evaluation.motions_of(outline.drawn, at)}
+    copies = evaluation.copies_of(outline.drawn, at)
     steps: list[Step] = []
     for kind, layer in outline.steps():
         motion = motions[layer.id]
@@ -157,15 +158,21 @@ def program_of(
             # What is drawn apart alone is as faint as it is already.
             strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
             steps.append(Push(layer.id, strength, layer.blend, motion.cover))
-        elif layer.content.can.show:
-            opening, shown = shown_within(evaluation, motion)
-            # All of it is as faint as the layer is.
-            steps.append(replace(opening.through(motion.maps), opacity=outline.strength(motion)))
-            steps += [step.through(motion.maps) for step in shown]
         else:
-            look = motion.faces, motion.maps, outline.strength(motion), motion.paints
-            steps.append(Item(layer.id, *look))
+            for one in (*reversed(copies.get(layer.id, ())), motion):
+                steps += _drawn(evaluation, outline, one)
     return Program(scene.width, scene.height, scene.length, scene.background, tuple(steps))
+
+
+def _drawn(evaluation: Evaluation, outline: "Layout", motion: LayerMotion) -> list[Step]:
+    """Return what is drawn of one layer, or of one of its copies."""
+    strength = outline.strength(motion)
+    if not motion.layer.content.can.show:
+        return [Item(motion.layer.id, motion.faces, motion.maps, strength, motion.paints)]
+    opening, shown = shown_within(evaluation, motion)
+    # All of it is as faint as the layer is.
+    first = replace(opening.through(motion.maps), opacity=strength)
+    return [first, *(step.through(motion.maps) for step in shown)]
 
 
 def shown_within(evaluation: Evaluation, motion: LayerMotion) -> tuple[Push, list[Step]]:

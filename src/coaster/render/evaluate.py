@@ -12,6 +12,7 @@ from coaster.motion.distance import Way
 from coaster.motion.sense import Rows
 from coaster.motion.travel import Travel
 from coaster.render import places
+from coaster.render.copies import copies_of
 from coaster.render.covers import Cover, cover_of
 from coaster.render.faces import Face, Faces
 from coaster.render.frames import Frames, cut
@@ -158,6 +159,14 @@ class Evaluation:
         # Some frames are asked for once, by a look ahead that is gone a moment later: not worth
         # keeping.
         return _MOTIONS.all(placed, _motions) if at is None else _motions(placed, at)
+
+    def copies_of(
+        self, layers: Sequence[Layer], at: Frames | None = None
+    ) -> dict[str, list[LayerMotion]]:
+        """Return the motions of the riders beside those layers that have copies, by their ids."""
+        found = {layer.id: copies_of(self.scene, layer) for layer in layers}
+        every = iter(self.motions_of([one for each in found.values() for one in each], at))
+        return {name: [next(every) for _ in each] for name, each in found.items() if each}
 
     def _retimed(self, placed: Sequence[Placed], at: Frames | None) -> list[LayerMotion]:
         """Return motions where the frames are those of a scene around this one."""

@@ -1,6 +1,6 @@
 """The seam: how far the end of the loop is from its start, layer by layer."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 
 import numpy as np
@@ -104,8 +104,27 @@ def report(evaluation: Evaluation) -> list[LayerSeam]:
     Layers that stand still have nothing to jump and are left out.
     """
     scene = evaluation.scene
-    shown = (m for m in evaluation.motions if tree.is_drawn(scene, m.layer))
-    return [layer_seam(motion, evaluation) for motion in shown if not evaluation.is_still(motion)]
+    shown = [m for m in evaluation.motions if tree.is_drawn(scene, m.layer)]
+    copies = evaluation.copies_of([motion.layer for motion in shown])
+    return [
+        _with_copies(motion, copies.get(motion.layer.id, []), evaluation)
+        for motion in shown
+        if not evaluation.is_still(motion)
+    ]
+
+
+def _with_copies(
+    motion: LayerMotion, copies: list[LayerMotion], evaluation: Evaluation
+) -> LayerSeam:
+    """Return the seam of a layer; where that is clean, of the first of its copies that is not."""
+    found = layer_seam(motion, evaluation)
+    if not found.clean:
+        return found
+    for number, copy in enumerate(copies, 1):
+        seam = layer_seam(copy, evaluation)
+        if not seam.clean:
+            return replace(seam, layer_id=found.layer_id, name=f"{found.name}, copy {number}")
+    return found
 
 
 def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:

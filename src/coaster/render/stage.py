@@ -31,7 +31,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 MAGIC = b"CSTR"
-FORMAT = 9
+FORMAT = 10
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -128,7 +128,8 @@ def pack(
               mask: figures that add, take or meet, their maps, and the numbers of each frame.
               A fill is a colour, or a gradient: ``form``, ``start``, ``end``, ``colours`` and
               ``offsets``. What shows another scene tells ``inside`` what is drawn of that, as steps
-              with their numbers, in that scene's px, in the frames of this one.
+              with their numbers, in that scene's px, in the frames of this one. ``copies`` are the
+              riders beside it, from the one next to it on, in px of this scene.
     What does nothing by itself and was only put elsewhere is told as a ``pose``, too.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
@@ -243,6 +244,7 @@ class _Packing:
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             "cover": self._cover(motion.cover),
+            "copies": self._copies(motion, alone=True),
         }
 
     def _put(self, motion: LayerMotion) -> dict[str, Any]:
@@ -281,6 +283,7 @@ class _Packing:
             "faces": self._faces(motion.faces),
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
+            "copies": self._copies(motion),
             "blend": layer.blend,
             "stencil": layer.stencil,
             "stencilInverted": layer.stencil_inverted,
@@ -312,6 +315,24 @@ class _Packing:
             return None
         opening, steps = shown_within(self.evaluation, motion)
         return [self._step(step, alone=alone) for step in (opening, *steps)]
+
+    def _copies(self, motion: LayerMotion, *, alone: bool = False) -> list[dict[str, Any]]:
+        """Tell the riders beside one, in the scene's px; of their looks, where they are its own in
+        other frames.
+        """
+        found = self.evaluation.copies_of([motion.layer], motion.told).get(motion.layer.id, [])
+        told = []
+        for copy in found:
+            one: dict[str, Any] = {
+                "kind": "item",
+                "maps": self.numbers.add(copy.maps),
+                "opacities": self.numbers.add(self.layout.strength(copy)),
+            }
+            if not copy.faces.still or copy.paints is not None:
+                one["faces"] = self._faces(copy.faces, alone=alone)
+                one["paints"] = self._paints(copy.paints)
+            told.append(one)
+        return told
 
     def _step(self, step: Step, *, alone: bool) -> dict[str, Any]:
         if isinstance(step, Item):

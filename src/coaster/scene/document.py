@@ -45,6 +45,9 @@ Length = Annotated[int, Field(ge=1, le=LONGEST)]
 Span = tuple[Frames, Frames]
 
 
+Swapped = TypeVar("Swapped", "Scene", "Layer")
+
+
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Transform:
     """Where a layer stands. ``anchor`` is a share of its box; it lies at ``position``.
@@ -99,6 +102,10 @@ class Layer:
             raise ValueError(f"{self.name} is shown from an earlier to a later frame")
         if self.ride is not None and not self.content.can.stand:
             raise ValueError(f"{self.name} is a line and follows its path; it cannot ride one")
+        if self.ride is not None and self.ride.copies is not None and self.content.can.hold:
+            raise ValueError(
+                f"{self.name} is a group, and groups have no copies; a scene of its own has"
+            )
         if self.carrier is not None and not self.content.can.stand:
             raise ValueError(f"{self.name} is a line and follows its path; nothing carries it")
         if self.carrier is not None and self.ride is not None:
@@ -155,6 +162,10 @@ class Layer:
         if row.home == "gradient":
             return replace(self, content=replace(self.content, **changed))
         return replace(self, **changed)
+
+    def beside(self, number: int) -> "Layer":
+        """Return it as one of its copies, with an id that no layer of a document can have."""
+        return _swapped(self, "id", f"{self.id}.{number}")
 
     def strokes(self, path_id: str) -> bool:
         return self.content.path_id() == path_id
@@ -359,9 +370,9 @@ def _with_id(things: tuple[Thing, ...], wanted: str, noun: str) -> Thing:
     raise UnknownId(f"The scene has no {noun} {wanted!r}.")
 
 
-def _swapped(scene: Scene, field_name: str, value: Any) -> Scene:
-    """Return a scene with another field that needs no checking."""
-    after = copy(scene)
+def _swapped(thing: Swapped, field_name: str, value: Any) -> Swapped:
+    """Return a scene or a layer with another field that needs no checking."""
+    after = copy(thing)
     object.__setattr__(after, field_name, value)
     return after
 

@@ -4,7 +4,7 @@ Scenes that are larger already stay as they are and can be made smaller.
 """
 
 from coaster.errors import EditRefused
-from coaster.scene.document import Scene
+from coaster.scene.document import Layer, Scene
 
 MOST_NODES = 60_000
 """In all paths of a scene together."""
@@ -40,14 +40,15 @@ def _too_many(size: int, words: str, most: int) -> EditRefused:
 
 
 def drawn_layers(scene: Scene) -> tuple[int, int]:
-    """Return how many layers are drawn with a scene, and how many of them move: its own, and those
-    of the scenes it shows as often as it shows them.
+    """Return how many layers are drawn with a scene, copies included, and how many of them move:
+    its own, and those of the scenes it shows as often as it shows them.
     """
     inside = {each.id: each.scene for each in scene.scenes}
     known: dict[str, tuple[int, int]] = {}
 
     def count(of: Scene) -> tuple[int, int]:
-        drawn, moving = len(of.layers), sum(1 for x in of.layers if x.ride or x.keys)
+        drawn = sum(_riders(x) for x in of.layers)
+        moving = sum(_riders(x) for x in of.layers if x.ride or x.keys)
         for shown in (layer.content.scene_id() for layer in of.layers):
             if shown in inside:
                 known[shown] = known.get(shown) or count(inside[shown])
@@ -55,6 +56,11 @@ def drawn_layers(scene: Scene) -> tuple[int, int]:
         return drawn, moving
 
     return count(scene)
+
+
+def _riders(layer: Layer) -> int:
+    copies = layer.ride.copies if layer.ride else None
+    return copies.count if copies else 1
 
 
 def _sizes(scene: Scene) -> tuple[int, int, int]:

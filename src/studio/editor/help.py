@@ -34,6 +34,12 @@ TOPICS = (
         "Upright keeps it from standing on its head; Settles lets it come round softly.",
         "Ahead looks in front, Target at a layer or a point, By node at angles you type at nodes.",
     ), "orient rotate auto direction align"),
+    Topic("Many of one thing along a path", (
+        "Choose the rider; in the card under Ride, Copies: More like it.",
+        "Say how many, and how they are spread: evenly, so many px behind one another, or one on each node.",
+        "Each can be smaller, turned, fainter and later than the one before it; By chance lets them differ.",
+        "As layers makes a layer of each, which then goes its own way.",
+    ), "copies duplicate repeat swarm row clone instances array stagger train"),
     Topic("Slow here, fast there", (
         "Choose the rider and go to the time; under Pace, press Slow here or Fast here.",
         "The graph below shows its speed over time: drag the peg there, up is faster, sideways is earlier or later.",

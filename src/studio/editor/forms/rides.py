@@ -5,12 +5,13 @@ from typing import get_args
 import numpy as np
 from django import forms
 
-from coaster.edits import rides, transfers
+from coaster.edits import copies, rides, transfers
 from coaster.edits.edit import Edit
 from coaster.edits.rides import PegSpeed
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
 from coaster.geometry.path import Gap
+from coaster.motion.copies import MOST_COPIES, Spread
 from coaster.motion.ride import FacingMode
 from coaster.scene.document import Scene
 from studio.editor.forms.base import FAR, LayerForm, MomentForm, Person
@@ -109,6 +110,36 @@ class CourseForm(MomentForm):
         if self.given("backwards") is not None:
             values["never_backwards"] = not self.given("backwards")
         return rides.set_course(scene, self.layer_id, values, self.moment)
+
+
+class CopiesForm(LayerForm):
+    """Set how many riders there are and how each differs; or take them away, or make layers."""
+
+    name = "copies"
+    count = Number(1, MOST_COPIES, whole=True, label="Copies")
+    spread = forms.ChoiceField(required=False, choices=[(each, each) for each in get_args(Spread)])
+    over = Number(-1000, 1000, unit="%", label="Spread over")
+    apart = Number(-100_000, 100_000, unit="px", label="Apart")
+    later_s = Number(-3600, 3600, unit="s", label="Later by")
+    scale = Number(1, 10_000, unit="%", label="Size of each")
+    turn = Number(-3600, 3600, unit="°", label="Turn of each")
+    opacity = Number(0, 100, unit="%", label="Opacity of each")
+    stray = Number(0, 100, unit="%", label="By chance")
+    seed = Number(0, 999_999, whole=True, label="Which chance")
+    none = forms.CharField(required=False, max_length=4)
+    layers = forms.CharField(required=False, max_length=4)
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if self.given("none"):
+            return copies.without_copies(scene, self.layer_id)
+        if self.given("layers"):
+            return copies.copies_as_layers(scene, self.layer_id)
+        values = self.sent("count", "spread", "over", "apart", "turn", "seed")
+        shares = self.sent("scale", "opacity", "stray")
+        values |= {name: value / 100 for name, value in shares.items()}
+        if self.given("later_s") is not None:
+            values["later"] = self.given("later_s") * scene.fps
+        return copies.set_copies(scene, self.layer_id, values)
 
 
 class PegForm(LayerForm):

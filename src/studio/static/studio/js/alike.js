@@ -1,19 +1,19 @@
 /** In which frames two states of a scene look the same: what was drawn of those need not be drawn again. */
 
-import {looksOf, opacityOf} from "./layers.js"
+import {looksOf, opacityOf, partsOf} from "./layers.js"
 
 /** @import {Layer, StageScene} from "./types.js" */
 /** @import {Rows} from "./rows.js" */
 
-/** What a look is made of beside its numbers a frame. @param {any} look */
-const parts = ({faces, blend, stencil, stencilInverted, guide, seen, parent, cover, kind, inside}) => JSON.stringify([
+/** What a look is made of beside its numbers a frame. @param {any} look @returns {string} */
+const parts = ({faces, blend, stencil, stencilInverted, guide, seen, parent, cover, kind, inside, copies}) => JSON.stringify([
   faces?.list, blend, stencil, stencilInverted, guide, seen, parent, kind,
   cover && [cover.inverted, cover.cuts.map((/** @type {any} */ cut) => [cut.figure, cut.how])],
 ], (_, value) => ArrayBuffer.isView(value) ? Array.from(/** @type {Float32Array} */ (value)) : value)
-  + (inside ?? []).map(parts).join()
+  + [...(inside ?? []), ...(copies ?? [])].map(parts).join()
 
 /** All that a layer shows, itself and of other scenes. @param {Layer} layer @returns {(Rows|null|undefined)[]} */
-const numbers = layer => [...looksOf(/** @type {any} */ (layer)), ...(layer.inside ?? []).flatMap(looksOf)]
+const numbers = layer => [...looksOf(/** @type {any} */ (layer)), ...partsOf(layer).flatMap(looksOf)]
 
 /** @param {Rows|null|undefined} a @param {Rows|null|undefined} b @param {number} frame */
 function sameRow(a, b, frame) {
@@ -39,7 +39,8 @@ export function alike(before, after) {
   })
   return frame => changed.every(({layer, old, same: isSame}) => {
     if (!old) return false
-    if (opacityOf(old, frame) === 0 && opacityOf(layer, frame) === 0) return true
+    const alone = !old.copies.length && !layer.copies.length
+    if (alone && opacityOf(old, frame) === 0 && opacityOf(layer, frame) === 0) return true
     const rows = numbers(layer)
     return isSame && numbers(old).every((row, i) => sameRow(row, rows[i], frame))
   })

@@ -2,6 +2,7 @@
 
 import {handled, handlesOf} from "./marks.js"
 import {path2dOf} from "./figures.js"
+import {copiesOf} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
 import {boxOf, groupsOf, isShownAlone, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
@@ -37,7 +38,7 @@ export function hits(layer, frame, [x, y]) {
 export function layerAt(state, point) {
   const scene = shown(state)
   const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
-  const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && hits(layer, state.frame, point) && shows(layer))
+  const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && [layer, ...copiesOf(layer)].some(each => hits(each, state.frame, point)) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
 }

@@ -34,15 +34,23 @@ const seen = (px, outer) => joined(frame => {
 const known = new WeakMap()
 
 /**
- * What is drawn of a layer: itself or, where it shows another scene, that.
+ * What is drawn of a layer: itself or, where it shows another scene, that; behind it its copies.
  * @param {Layer} layer @returns {{kind: Inside["kind"], layer: Layer}[]}
  */
 export function stepsWithin(layer) {
-  if (!layer.inside) return [{kind: "item", layer}]
+  if (!layer.inside && !layer.copies.length) return [{kind: "item", layer}]
   let steps = known.get(layer)
-  if (!steps) known.set(layer, steps = placedSteps(layer, layer.inside))
+  if (!steps) known.set(layer, steps = [...copiesOf(layer).reverse(), layer].flatMap(shownSteps))
   return steps
 }
+
+/** @param {Layer} layer @returns {{kind: Inside["kind"], layer: Layer}[]} */
+const shownSteps = layer => layer.inside ? placedSteps(layer, layer.inside) : [{kind: "item", layer}]
+
+/** The riders beside a layer, as if they were layers, from the one next to it on. @param {Layer} layer @returns {Layer[]} */
+export const copiesOf = layer => layer.copies.map(({maps, opacities, faces, paints}, i) => /** @type {Layer} */ ({
+  ...layer, id: `${layer.id}.${i + 1}`, copies: [], maps, opacities, faces: faces ?? layer.faces, paints: paints ?? layer.paints,
+}))
 
 /** What is laid on at a pop is what its push began. @param {Layer} layer @param {Inside[]} inside */
 function placedSteps(layer, inside) {

@@ -95,10 +95,13 @@ export function looksOf({maps, opacities, faces, paints, cover}) {
   return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered]
 }
 
+/** What is drawn of a layer beside itself: of the scene that it shows, and its copies. @param {Layer} layer */
+export const partsOf = ({inside, copies}) => [...(inside ?? []), ...copies]
+
 /** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
 export function rowsOf(layer) {
-  const {spots, ride, keys, inside} = layer
-  const found = [...looksOf(/** @type {any} */ (layer)), spots, ride?.rows, ...(inside ?? []).flatMap(looksOf), ...keys.flatMap(track => [track.values, track.colours])]
+  const {spots, ride, keys} = layer
+  const found = [...looksOf(/** @type {any} */ (layer)), spots, ride?.rows, ...partsOf(layer).flatMap(looksOf), ...keys.flatMap(track => [track.values, track.colours])]
   return found.flatMap(rows => rows ?? [])
 }
 

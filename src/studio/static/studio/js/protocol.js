@@ -5,7 +5,7 @@ import {Rows} from "./rows.js"
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 9
+const FORMAT = 10
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -68,9 +68,11 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
   const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
+  const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   if (told.pose) {
+    const was = known(before?.layers, told.id)
     const {still, ground} = told, put = "spots" in told ? {still, ground, spots: rows(told.spots, 2)} : {}
-    return {...known(before?.layers, told.id), ...now, ...put}
+    return {...was, ...now, ...put, copies: posed(was.copies, copies)}
   }
   return {
     ...told, ...now,
@@ -78,12 +80,16 @@ function layerFrom(told, before, figures, rows, read) {
     faces: facesFrom(told.faces, figures, rows),
     paints: told.paints && paintsFrom(told.paints, rows),
     inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
+    copies,
     ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
     )),
   }
 }
+
+/** Copies where they are now; what is not told of their looks is as it was. @param {Inside[]} before @param {Inside[]} now */
+const posed = (before, now) => now.map((copy, i) => ({...copy, faces: copy.faces ?? before[i]?.faces, paints: copy.paints ?? before[i]?.paints}))
 
 /**
  * Puts blocks of frames into the layers they are told of.
@@ -111,6 +117,7 @@ export function putBlocks(buffer, layers) {
     }
     putLook(/** @type {any} */ (layer), told)
     layer.inside?.forEach((part, i) => putLook(part, told.inside[i]))
+    layer.copies.forEach((part, i) => putLook(part, told.copies[i]))
     put(layer.spots, told.spots)
     put(layer.ride?.rows, told.ride?.rows)
     layer.keys.forEach((track, i) => {

@@ -1,0 +1,61 @@
+"""Copies of a rider: set, taken away, made layers."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from coaster.commands.base import Command
+from coaster.commands.fields import set_ride
+from coaster.commands.layers import AddLayer, place_of
+from coaster.edits.edit import Edit, edit_of
+from coaster.edits.making import LONGEST_NAME
+from coaster.errors import EditRefused
+from coaster.ids import fresh_id, fresh_name
+from coaster.motion.copies import MOST_COPIES, Copies
+from coaster.render.copies import copies_of
+from coaster.scene.document import Scene
+
+
+def set_copies(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
+    """Let more riders like one ride its path, or change how they do; put on nodes, as many as there
+    are.
+
+    Errors: EditRefused: it rides none, is a group, or there is nothing to spread them over.
+    """
+    layer, ride = scene.layer(layer_id), scene.ride_of(layer_id)
+    if values.get("count") == 1:
+        return without_copies(scene, layer_id)
+    copies = replace(ride.copies or Copies(), **values)
+    if values.get("spread") == "nodes":
+        path = scene.path(ride.path)
+        if len(path.nodes()) < 2:
+            raise EditRefused(f"{path.name} has one node, and copies on nodes need two.")
+        copies = replace(copies, count=min(len(path.nodes()), MOST_COPIES))
+    return edit_of([set_ride(layer_id, copies=copies)], f"Copies of {layer.name}")
+
+
+def without_copies(scene: Scene, layer_id: str) -> Edit:
+    """Leave one rider of those that there are."""
+    words = f"No copies of {scene.layer(layer_id).name}"
+    return edit_of([set_ride(layer_id, copies=None)], words)
+
+
+def copies_as_layers(scene: Scene, layer_id: str) -> Edit:
+    """Put layers in place of the copies of a rider, behind it, each with a ride of its own.
+
+    Errors: EditRefused: it has none.
+    """
+    layer, place = scene.layer(layer_id), place_of(scene, layer_id)
+    found = copies_of(scene, layer)
+    if not found:
+        raise EditRefused(f"{layer.name} has no copies to make layers of.")
+    ids, names = ({getattr(x, key) for x in scene.layers} for key in ("id", "name"))
+    steps: list[Command] = [set_ride(layer_id, copies=None)]
+    for copy in found:
+        name = fresh_name(layer.name[:LONGEST_NAME], names)
+        own = fresh_id(name, ids, "layer")
+        names.add(name)
+        ids.add(own)
+        # Each behind the one before, as they are drawn.
+        steps.append(AddLayer(replace(copy, id=own, name=name, mask=layer.mask), place))
+    return edit_of(steps, f"The copies of {layer.name} as layers")

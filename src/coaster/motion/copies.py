@@ -1,0 +1,80 @@
+"""Copies of a rider along its path: how many, how far apart, what each of them does otherwise."""
+
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+from pydantic.dataclasses import dataclass
+
+from coaster.geometry.bezier import Floats
+from coaster.geometry.path import STRICT
+from coaster.motion.sections import Frames
+
+MOST_COPIES = 1000
+"""Riders of one layer, itself included."""
+Spread = Literal["even", "apart", "nodes"]
+STRAYS_TURN, STRAYS_SIZE = 40.0, 0.5
+"""What a copy may be turned and grown by where all is left to chance: degrees, a share."""
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Copies:
+    """``count`` riders in place of one, of which it is the first and lies in front.
+
+    They are spread evenly over a share of the path (``over``, %), ``apart`` px, or on its nodes,
+    no more than there are. Each does what the one before does, ``later`` frames later, ``scale``
+    times as large, turned by ``turn`` degrees more, and ``opacity`` times as strong. By ``stray``,
+    0..1, they differ by chance: in place up to halfway to the next one, in turn, in size; ``seed``
+    says by which.
+    """
+
+    count: Annotated[int, Field(ge=2, le=MOST_COPIES)] = 6
+    spread: Spread = "even"
+    over: Annotated[float, Field(ge=-1000, le=1000)] = 100.0
+    apart: Annotated[float, Field(ge=-100_000, le=100_000)] = 100.0
+    later: Frames = 0.0
+    scale: Annotated[float, Field(ge=0.01, le=100)] = 1.0
+    turn: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
+    opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
+    stray: Annotated[float, Field(ge=0, le=1)] = 0.0
+    seed: Annotated[int, Field(ge=0, le=999_999)] = 1
+
+    def shifts(self, length: float, nodes: Floats) -> Floats:
+        """Return by how much each is shifted along a path, in percent of its length (n,), the first
+        by nothing: ``length`` px long, with ``nodes`` at these distances.
+        """
+        if self.spread == "nodes":
+            on_nodes: Floats = (nodes[: self.count] - nodes[0]) / max(length, 1e-9) * 100.0
+            return on_nodes
+        step = self.over / self.count
+        if self.spread == "apart":
+            # Behind the first one, as what follows it.
+            step = -self.apart / max(length, 1e-9) * 100.0
+        numbers = np.arange(float(self.count))
+        return step * (numbers + self.stray * by_chance(self.seed, 0, self.count) / 2)
+
+    def turns(self, count: int) -> Floats:
+        """Return what each is turned by more than the first, degrees (n,)."""
+        strays = by_chance(self.seed, 1, count) * STRAYS_TURN * self.stray
+        return np.arange(count) * self.turn + strays
+
+    def sizes(self, count: int) -> Floats:
+        """Return how many times as large as the first each is (n,)."""
+        strays = 1.0 + by_chance(self.seed, 2, count) * STRAYS_SIZE * self.stray
+        return self.scale ** np.arange(float(count)) * strays
+
+
+def by_chance(seed: int, of: int, count: int) -> Floats:
+    """Return numbers -1..1 (n,) for a seed and what they are of: the same everywhere, each by its
+    number alone, and 0 for the first.
+
+    Source: the finalizer of splitmix64 (Steele, Lea and Flood, 2014), on a counter.
+    """
+    with np.errstate(over="ignore"):
+        x = np.arange(count, dtype=np.uint64) + np.uint64((seed * 8 + of) << 32)
+        x = (x + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15)
+        x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    found = ((x ^ (x >> np.uint64(31))) >> np.uint64(11)).astype(float) / 2.0**52 - 1.0
+    found[:1] = 0.0
+    return found
