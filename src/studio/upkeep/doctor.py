@@ -68,7 +68,7 @@ def _libraries() -> Iterator[Finding]:
 
 
 def _encoders() -> Finding:
-    """Write a file of each kind, two frames long."""
+    """Write a file of each kind, two frames long or as long as it has to be."""
     failed, frame = [], np.zeros((16, 16, 4), np.uint8)
     with tempfile.TemporaryDirectory() as folder:
         for kind in (kind for kind in writers.KINDS.values() if not kind.vectors):
@@ -76,7 +76,7 @@ def _encoders() -> Finding:
             job = Job(file, (16, 16), Fraction(30), samples=[frame])
             try:
                 with kind.open(job) as writer:
-                    for _ in range(2):
+                    for _ in range(max(2, kind.fewest_frames)):
                         writer.write(frame)
             except CoreError as error:
                 failed.append(f"{kind.words} ({error})")
