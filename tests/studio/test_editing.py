@@ -43,7 +43,7 @@ WORKS = {
     "pace": ({"form": "pace", "layer": "fish", "pace": "cubic-bezier(.2,0,.8,1)"},
              lambda v: v.ride_of("fish").pegs[0].leave.time == 0.2),
     "shift": ({"form": "course", "layer": "fish", "offset": "12.5 %"}, lambda v: v.ride_of("fish").offset == 12.5),
-    "copies": ({"form": "copies", "layer": "fish", "count": "5", "scale": "80", "later_s": "0.5", "stray": "10"},
+    "copies": ({"form": "copies", "layer": "fish", "count": "5", "each_scale": "80", "later_s": "0.5", "stray": "10"},
                lambda v: v.ride_of("fish").copies == Copies(5, later=15, scale=0.8, stray=0.1)),
     "copies on nodes": ({"form": "copies", "layer": "fish", "spread": "nodes"},
                         lambda v: v.ride_of("fish").copies.count == len(v.path("ring").nodes())),

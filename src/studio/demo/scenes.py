@@ -14,6 +14,7 @@ from coaster.formats.pictures import Imported
 from coaster.geometry.path import Path, Provenance
 from coaster.media.pictures import encoded_png
 from coaster.motion import easing, hand, takes
+from coaster.motion.copies import Copies
 from coaster.motion.distance import Way
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
@@ -191,11 +192,11 @@ def jellies(keep: Keep) -> Scene:
 
 
 def swarm(pictures: list[Picture], ride: Ride) -> Iterator[Layer]:
-    """Yield six jellyfish evenly spread on a ride."""
+    """Yield six jellyfish evenly spread on a ride: two of each picture, by copies."""
     look = Transform(scale=(0.95, 0.95), opacity=0.94)
-    for i in range(6):
-        place = replace(ride, offset=i * 100 / 6)
-        yield Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", pictures[i % 3], look, place)
+    for i, picture in enumerate(pictures):
+        place = replace(ride, offset=i * 100 / 6, copies=Copies(2))
+        yield Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", picture, look, place)
 
 
 FAR_BOB = "M1560 560C1590 560 1602 590 1596 620S1560 668 1536 640S1530 560 1560 560Z"

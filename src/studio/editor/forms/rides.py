@@ -121,9 +121,10 @@ class CopiesForm(LayerForm):
     over = Number(-1000, 1000, unit="%", label="Spread over")
     apart = Number(-100_000, 100_000, unit="px", label="Apart")
     later_s = Number(-3600, 3600, unit="s", label="Later by")
-    scale = Number(1, 10_000, unit="%", label="Size of each")
-    turn = Number(-3600, 3600, unit="°", label="Turn of each")
-    opacity = Number(0, 100, unit="%", label="Opacity of each")
+    # Not by the names of the layer's own, which are in the same card.
+    each_scale = Number(1, 10_000, unit="%", label="Size of each")
+    each_turn = Number(-3600, 3600, unit="°", label="Turn of each")
+    each_opacity = Number(0, 100, unit="%", label="Opacity of each")
     stray = Number(0, 100, unit="%", label="By chance")
     seed = Number(0, 999_999, whole=True, label="Which chance")
     none = forms.CharField(required=False, max_length=4)
@@ -134,11 +135,17 @@ class CopiesForm(LayerForm):
             return copies.without_copies(scene, self.layer_id)
         if self.given("layers"):
             return copies.copies_as_layers(scene, self.layer_id)
-        values = self.sent("count", "spread", "over", "apart", "turn", "seed")
-        shares = self.sent("scale", "opacity", "stray")
-        values |= {name: value / 100 for name, value in shares.items()}
-        if self.given("later_s") is not None:
-            values["later"] = self.given("later_s") * scene.fps
+        values = self.sent("count", "spread", "over", "apart", "seed")
+        by_unit = {
+            "each_scale": ("scale", 0.01),
+            "each_turn": ("turn", 1.0),
+            "each_opacity": ("opacity", 0.01),
+            "later_s": ("later", scene.fps),
+            "stray": ("stray", 0.01),
+        }
+        for field, (name, factor) in by_unit.items():
+            if self.given(field) is not None:
+                values[name] = self.given(field) * factor
         return copies.set_copies(scene, self.layer_id, values)
 
 
