@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 
 from coaster.commands import applied
 from coaster.edits.copies import copies_as_layers, set_copies, without_copies
+from coaster.edits.rides import attach
+from coaster.edits.transfers import bake_ride, detach
 from coaster.errors import EditRefused
 from coaster.export.drawers import painter_of
 from coaster.motion.copies import Copies, by_chance
@@ -138,6 +140,16 @@ def test_one_rider_is_no_copies_and_limits_count_all():
     assert drawn_layers(scene) == (300, 300)
     for edit in (without_copies(scene, "buoy"), set_copies(scene, "buoy", {"count": 1})):
         assert applied(scene, edit.commands).layers[0].ride.copies is None
+
+
+def test_they_go_along_to_another_path_and_without_a_ride_they_are_said_to_be_gone():
+    other = replace(RING, id="other", name="Other")
+    scene = replace(scene_of(Copies(3)), paths=(RING, other))
+    after = applied(scene, attach(scene, "buoy", "other").commands)
+    assert after.layers[0].ride.copies == Copies(3)
+    for edit in (detach(scene, "buoy", 0), bake_ride(scene, "buoy", 0, None)):
+        assert "copies of Buoy are gone" in edit.notes[0]
+        assert applied(scene, edit.commands).layers[0].ride is None
 
 
 def test_groups_have_none():

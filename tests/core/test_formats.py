@@ -161,6 +161,8 @@ def test_a_kind_that_needs_some_frames_says_so(scene, tmp_path):
     with pytest.raises(FormatError, match="HEVC has 5 frames or more, and 4 are asked for"):
         written(scene, tmp_path, Choices("hevc", last=4))
     assert len(read(written(scene, tmp_path, Choices("hevc", last=5)))[0]) == 5
+    often = Choices("hevc", last=2, loops=4).order(scene)
+    assert estimated_size(scene, tmp_path, often, KINDS["hevc"]) is None
 
 
 @given(

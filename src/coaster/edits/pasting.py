@@ -92,7 +92,8 @@ def left_behind(taken: Taken, known: Collection[str] = ()) -> list[str]:
     """
     there = {layer.id for layer in taken.all()} | set(known)
     carried = [x.name for x in taken.all() if x.carrier and x.carrier.layer not in there]
-    looking = [x.name for x in taken.all() if _target(x) not in {None, *there}]
+    targets = {x.name: x.ride.facing.looks_at() for x in taken.all() if x.ride is not None}
+    looking = [name for name, target in targets.items() if target not in {None, *there}]
     notes = []
     if carried:
         names = ", ".join(carried[:3])

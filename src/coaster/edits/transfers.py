@@ -35,7 +35,17 @@ from coaster.scene.properties import Track
 
 def detach(scene: Scene, layer_id: str, frame: float) -> Edit:
     """Take a layer off its path; it stays where it is at a frame."""
-    return edit_of(standing_still_commands(scene, layer_id, frame))
+    steps = standing_still_commands(scene, layer_id, frame)
+    return edit_of(steps, notes=_copies_gone(scene.layer(layer_id)))
+
+
+def _copies_gone(layer: Layer) -> list[str]:
+    if layer.ride is None or layer.ride.copies is None:
+        return []
+    return [
+        f"The copies of {layer.name} are gone with its ride; to keep them, undo, and make layers of"
+        " them first."
+    ]
 
 
 def pin(scene: Scene, layer_id: str, frame: float, point: Vec2) -> Edit:
@@ -146,7 +156,7 @@ def bake_ride(scene: Scene, layer_id: str, first: int, last: int | None) -> Edit
         SetKeys(layer.id, "shift", ()),
         *_baked_facing(scene, layer, ride.facing, gone, frames),
     ]
-    notes = []
+    notes = _copies_gone(layer)
     if ride.facing.keep_upright and np.any(gone.upside < 0):
         notes.append("Keeping upright has no keys: where it was mirrored, it is not any more.")
     return edit_of(steps, f"Turn the ride of {layer.name} into keys of x and y", notes)

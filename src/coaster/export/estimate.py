@@ -28,7 +28,7 @@ MOST_LOOKS = 5000
 
 def estimated_size(scene: Scene, folder: File, order: Order, kind: Kind) -> int | None:
     """Return about how many bytes a render will have; within a half to twice as a rule. None where
-    a frame takes too long to draw.
+    a frame takes too long to draw, or the scene is shorter than any file of the kind.
 
     Errors: as those of a render.
     """
@@ -37,7 +37,9 @@ def estimated_size(scene: Scene, folder: File, order: Order, kind: Kind) -> int 
     small = replace(order, scale=min(order.scale, HIGH / scene.height), loops=1, returns=False,
                     retimed=False, shutter=0.0)  # fmt: skip
     fewest, span = kind.fewest_frames, order.last - order.first
-    few = fewest if kind.most_frames == 1 else max(min(FEW, span), fewest)
+    if span < fewest:
+        return None
+    few = fewest if kind.most_frames == 1 else min(FEW, span)
     sizes = []
     with tempfile.TemporaryDirectory(prefix="coaster-") as place:
         file = File(place) / f"some{kind.ending}"
