@@ -1,6 +1,7 @@
 """H.264, HEVC and AV1 in MP4: times are exact, and the file needs no edit list of milliseconds."""
 
 import os
+from dataclasses import replace
 from functools import partial
 
 import cv2
@@ -59,15 +60,17 @@ AV1 = Encoding(
     qualities={"small": {"crf": "38"}, "usual": {"crf": "26"}, "best": {"crf": "16"}},
     container_options=CONTAINER,
 )
-KINDS = tuple(
-    Kind(
-        name, ".mp4", words, "video/mp4", False, "video", partial(VideoWriter, how), told(how),
-        join=partial(join, how), fewest_frames=fewest,
-    )
-    for name, words, how, fewest in (
-        ("mp4", "MP4, H.264", H264, 1),
-        # Of files of one or two frames its encoder breaks some in a hundred.
-        ("hevc", "MP4, HEVC", HEVC, 5),
-        ("av1", "MP4, AV1", AV1, 1),
-    )
-)  # fmt: skip
+
+
+def _kind(name: str, words: str, how: Encoding) -> Kind:
+    write = partial(VideoWriter, how)
+    return Kind(name, ".mp4", words, "video/mp4", False, "video", write, told(how),
+                join=partial(join, how))  # fmt: skip
+
+
+KINDS = (
+    _kind("mp4", "MP4, H.264", H264),
+    # Few browsers play it; of files of one or two frames its encoder breaks some in a hundred.
+    replace(_kind("hevc", "MP4, HEVC", HEVC), shown_as="none", fewest_frames=5),
+    _kind("av1", "MP4, AV1", AV1),
+)

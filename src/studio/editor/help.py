@@ -35,8 +35,8 @@ TOPICS = (
         "Ahead looks in front, Target at a layer or a point, By node at angles you type at nodes.",
     ), "orient rotate auto direction align"),
     Topic("Many of one thing along a path", (
-        "Choose the rider; in the card under Ride, Copies: More like it.",
-        "Say how many, and how they are spread: evenly, so many px behind one another, or one on each node.",
+        "Choose the rider; in its card, beside its name, press More like it.",
+        "Under Ride, Copies: say how many, and how they are spread: evenly, so many px behind one another, or one on each node.",
         "Each can be smaller, turned, fainter and later than the one before it; By chance lets them differ.",
         "As layers makes a layer of each, which then goes its own way.",
     ), "copies duplicate repeat swarm row clone instances array stagger train"),

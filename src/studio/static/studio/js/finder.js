@@ -34,7 +34,7 @@ function fit({words, also = "", kind}, typed) {
 }
 
 /**
- * The things that fit what is typed, the best first; of those that fit as well, those used last.
+ * The things that fit what is typed, the best first; of those that fit as well, those used last, then those with few words.
  * @param {Thing[]} things @param {string} text @param {string[]} recent ids, the last first
  */
 export function ranked(things, text, recent) {
@@ -44,7 +44,8 @@ export function ranked(things, text, recent) {
     return {thing, i, mark: typed.length ? fit(thing, typed) : WITHIN, used}
   }).filter(each => each.mark > 0)
   // What cannot be done now is shown, but after all that can.
-  found.sort((a, b) => Number(b.thing.able !== false) - Number(a.thing.able !== false) || b.mark + b.used - a.mark - a.used || a.i - b.i)
+  found.sort((a, b) => Number(b.thing.able !== false) - Number(a.thing.able !== false) || b.mark + b.used - a.mark - a.used
+    || (typed.length && a.thing.words.length - b.thing.words.length) || a.i - b.i)
   return found.map(each => each.thing)
 }
 
