@@ -152,6 +152,35 @@ def test_they_go_along_to_another_path_and_without_a_ride_they_are_said_to_be_go
         assert applied(scene, edit.commands).layers[0].ride is None
 
 
+@pytest.mark.parametrize(
+    "copies",
+    [
+        Copies(1000, "apart", apart=100_000, turn=3600, stray=1.0),
+        Copies(1000, over=-1000, turn=-3600, later=100, opacity=0),
+        Copies(100, scale=1.07, later=-1000),
+    ],
+)
+def test_the_farthest_of_them_can_be_drawn(copies):
+    keys = (Track("scale", (Key("a", -990_000, 900.0), Key("b", 999_990, 1.0))),)
+    for more in ({}, {"keys": keys, "shown": (0.0, 999_999.0)}):
+        found = items(scene_of(copies, **more))
+        assert len(found) == copies.count
+        assert all(np.isfinite(item.maps).all() for item in found)
+
+
+@pytest.mark.parametrize(
+    ("values", "words"),
+    [
+        ({"count": 1000, "scale": 1.2}, "may be 1,000 times as large"),
+        ({"count": 1000, "later": 3000.0}, "may come 100,000 frames later"),
+        ({"count": 100_000}, "count may be at most 1000"),
+    ],
+)
+def test_what_goes_too_far_is_refused_in_words(values, words):
+    with pytest.raises(EditRefused, match=words):
+        set_copies(scene_of(Copies(2)), "buoy", values)
+
+
 def test_groups_have_none():
     pod = Layer("pod", "Pod", Group((50, 50)), ride=loop(RING.id, LENGTH))
     scene = Scene(length=LENGTH, layers=(pod,), paths=(RING,))

@@ -130,6 +130,7 @@ REFUSED = [
     ({"form": "copies", "layer": "fish", "count": "100000"}, 422, "Copies: 100000 is outside 1 to 1000."),
     ({"form": "copies", "layer": "fish", "count": "0"}, 422, "Copies: 0 is outside 1 to 1000."),
     ({"form": "copies", "layer": "fish", "count": "2.5"}, 422, "Copies: 2.5 is no whole number."),
+    ({"form": "copies", "layer": "fish", "count": "900", "each_scale": "120"}, 422, "last copy may be 1,000 times as large"),
     ({"form": "copies", "layer": "box", "count": "5"}, 422, "Box rides no path."),
     ({"form": "copies", "layer": "fish", "layers": "on"}, 422, "has no copies to make layers of"),
     ({"form": "peg", "layer": "fish", "add_at": "0"}, 422, "a peg at frame 0 already"),

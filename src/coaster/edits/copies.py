@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
+from pydantic import ValidationError
+
 from coaster.commands.base import Command
 from coaster.commands.fields import set_ride
 from coaster.commands.layers import AddLayer, place_of
@@ -13,6 +15,7 @@ from coaster.errors import EditRefused
 from coaster.ids import fresh_id, fresh_name
 from coaster.motion.copies import MOST_COPIES, Copies
 from coaster.render.copies import copies_of
+from coaster.scene.codec import words_of
 from coaster.scene.document import Scene
 
 
@@ -25,12 +28,16 @@ def set_copies(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     layer, ride = scene.layer(layer_id), scene.ride_of(layer_id)
     if values.get("count") == 1:
         return without_copies(scene, layer_id)
-    copies = replace(ride.copies or Copies(), **values)
-    if values.get("spread") == "nodes":
+    wanted = dict(values)
+    if wanted.get("spread") == "nodes":
         path = scene.path(ride.path)
         if len(path.nodes()) < 2:
             raise EditRefused(f"{path.name} has one node, and copies on nodes need two.")
-        copies = replace(copies, count=min(len(path.nodes()), MOST_COPIES))
+        wanted["count"] = min(len(path.nodes()), MOST_COPIES)
+    try:
+        copies = replace(ride.copies or Copies(), **wanted)
+    except ValidationError as error:
+        raise EditRefused(f"Copies of {layer.name}: {words_of(error)}") from error
     return edit_of([set_ride(layer_id, copies=copies)], f"Copies of {layer.name}")
 
 

@@ -34,29 +34,42 @@ def estimated_size(scene: Scene, folder: File, order: Order, kind: Kind) -> int 
     """
     if kind.vectors:
         return _of_vectors(scene, folder, order, kind)
-    small = replace(order, scale=min(order.scale, HIGH / scene.height), loops=1, returns=False,
-                    retimed=False, shutter=0.0)  # fmt: skip
     fewest, span = kind.fewest_frames, order.last - order.first
     if span < fewest:
         return None
     few = fewest if kind.most_frames == 1 else min(FEW, span)
+    scale = min(order.scale, HIGH / scene.height)
+    small = replace(order, scale=scale, loops=1, returns=False, retimed=False, shutter=0.0)
+    looked = _looked_at(scene, folder, small, kind, few)
+    if looked is None:
+        return None
+    first, several = looked
+    per_frame = (several - first) / max(few - fewest, 1)
+    wholes = -(-order.count // (CHUNK if kind.join else EVERY))
+    small_size = wholes * first + (order.count - wholes * fewest) * per_frame
+    grown: float = small_size * (order.scale / scale) ** (2 * GROWS)
+    return round(grown)
+
+
+def _looked_at(
+    scene: Scene, folder: File, order: Order, kind: Kind, few: int
+) -> tuple[float, float] | None:
+    """Return how large files are of as few frames as there can be, and of a ``few``; None where
+    that takes too long.
+    """
     sizes = []
     with tempfile.TemporaryDirectory(prefix="coaster-") as place:
         file = File(place) / f"some{kind.ending}"
         for share in SHARES:
-            at = order.first + round((span - few) * share)
-            for count in (fewest, few):
+            at = order.first + round((order.last - order.first - few) * share)
+            for count in (kind.fewest_frames, few):
                 begun = time.monotonic()
-                some = replace(small, first=at, last=at + count, pictures=count)
+                some = replace(order, first=at, last=at + count, pictures=count)
                 sizes.append(_written(scene, folder, file, some, kind))
                 if time.monotonic() - begun > PATIENCE_S * count:
                     return None
-    first, several = np.reshape(sizes, (-1, 2)).mean(0)
-    per_frame = (several - first) / max(few - fewest, 1)
-    wholes = -(-order.count // (CHUNK if kind.join else EVERY))
-    small_size = wholes * first + (order.count - wholes * fewest) * per_frame
-    grown: float = small_size * (order.scale / small.scale) ** (2 * GROWS)
-    return round(grown)
+    first, several = np.reshape(sizes, (-1, 2)).mean(0).tolist()
+    return first, several
 
 
 def _of_vectors(scene: Scene, folder: File, order: Order, kind: Kind) -> int | None:

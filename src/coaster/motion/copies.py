@@ -12,6 +12,8 @@ from coaster.motion.sections import Frames
 
 MOST_COPIES = 1000
 """Riders of one layer, itself included."""
+MOST_LATER, MOST_GROWN = 100_000, 1000
+"""Frames by which the last may come later, and how many times as large or as small it may be."""
 Spread = Literal["even", "apart", "nodes"]
 STRAYS_TURN, STRAYS_SIZE = 40.0, 0.5
 """What a copy may be turned and grown by where all is left to chance: degrees, a share."""
@@ -38,6 +40,14 @@ class Copies:
     opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
     stray: Annotated[float, Field(ge=0, le=1)] = 0.0
     seed: Annotated[int, Field(ge=0, le=999_999)] = 1
+
+    def __post_init__(self) -> None:
+        last = self.count - 1
+        if abs(self.later) * last > MOST_LATER:
+            raise ValueError(f"the last copy may come {MOST_LATER:,} frames later")
+        # As a logarithm: the number itself may be too large for any.
+        if abs(np.log(self.scale)) * last > np.log(MOST_GROWN) + 1e-9:
+            raise ValueError(f"the last copy may be {MOST_GROWN:,} times as large or small")
 
     def shifts(self, length: float, nodes: Floats) -> Floats:
         """Return by how much each is shifted along a path, in percent of its length (n,), the first

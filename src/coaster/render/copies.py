@@ -10,6 +10,9 @@ from coaster.motion.ride import Ride
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PROPERTIES, Track
 
+FARTHEST = 1_000_000.0
+"""Frames from the start that anything can be at."""
+
 
 def copies_of(scene: Scene, layer: Layer) -> tuple[Layer, ...]:
     """Return the riders beside a layer, from the one next to it on, each with an id of its own; it
@@ -28,13 +31,28 @@ def _riders(layer: Layer, ride: Ride, path: Path) -> tuple[Layer, ...]:
     shifts = copies.shifts(way.length, way.node_distances()).tolist()
     turns, sizes = copies.turns(len(shifts)).tolist(), copies.sizes(len(shifts)).tolist()
     made = []
+    begins, ends = _times(layer, ride)
     for number, (shift, turn, size) in enumerate(zip(shifts, turns, sizes, strict=True)):
         if number == 0:
             continue
-        changes = _Changes(shift, turn, size, copies.opacity**number, copies.later * number)
-        one = changes.of(layer, ride)
-        made.append(one.beside(number))
+        later = min(max(copies.later * number, -FARTHEST - begins), FARTHEST - ends)
+        # Whole turns and laps more are no other place: so numbers stay within what layers may have.
+        changes = _Changes(shift % 100.0, turn % 360.0, size, copies.opacity**number, later)
+        made.append(changes.of(layer, ride).beside(number))
     return tuple(made)
+
+
+def _times(layer: Layer, ride: Ride) -> tuple[float, float]:
+    """Return the first and the last time, in frames, of all that a rider does."""
+    times = [ride.start, ride.end, *(layer.shown or ())]
+    times += [key.time for track in layer.keys for key in (track.keys[0], track.keys[-1])]
+    return min(times), max(times)
+
+
+def _within(value: float, name: str) -> float:
+    """Return a number within what a property may be."""
+    row = PROPERTIES[name]
+    return min(max(value, row.low), row.high)
 
 
 class _Changes:
@@ -43,7 +61,7 @@ class _Changes:
     def __init__(
         self, shift: float, turn: float, size: float, opacity: float, later: float
     ) -> None:
-        self._shift, self._later = shift, later
+        self._later = later
         self._by: dict[str, Callable[[float], float]] = {
             "shift": lambda value: value + shift,
             "turn": lambda value: value + turn,
@@ -56,24 +74,27 @@ class _Changes:
         across, down = still.scale
         transform = replace(
             still,
-            scale=(by["scale"](across), by["scale"](down)),
-            turn=by["turn"](still.turn),
+            scale=(
+                _within(by["scale"](across), "scale"),
+                _within(by["scale"](down), "scale"),
+            ),
+            turn=_within(by["turn"](still.turn), "turn"),
             opacity=by["opacity"](still.opacity),
         )
         pegs = tuple(replace(peg, time=peg.time + self._later) for peg in ride.pegs)
         shown = layer.shown and (layer.shown[0] + self._later, layer.shown[1] + self._later)
-        riding = replace(ride, pegs=pegs, offset=ride.offset + self._shift, copies=None)
+        offset = _within(by["shift"](ride.offset), "shift")
+        riding = replace(ride, pegs=pegs, offset=offset, copies=None)
         keys = tuple(self._track(track) for track in layer.keys)
         # All of them are masked together.
         return replace(layer, transform=transform, ride=riding, keys=keys, shown=shown, mask=None)
 
     def _track(self, track: Track) -> Track:
         """Return the keys of a property, later, and with what is otherwise in their values."""
-        by, row = self._by.get(track.property), PROPERTIES[track.property]
-        keys = []
+        by, keys = self._by.get(track.property), []
         for key in track.keys:
             value = key.value
             if by is not None and not isinstance(value, str):
-                value = min(max(by(value), row.low), row.high)
+                value = _within(by(value), track.property)
             keys.append(replace(key, time=key.time + self._later, value=value))
         return replace(track, keys=tuple(keys))
