@@ -27,7 +27,7 @@ class Copies:
     no more than there are. Each does what the one before does, ``later`` frames later, ``scale``
     times as large, turned by ``turn`` degrees more, and ``opacity`` times as strong. By ``stray``,
     0..1, they differ by chance: in place up to halfway to the next one, in turn, in size; ``seed``
-    says by which.
+    says by which. Footage and scenes that they show play in all of them at once.
     """
 
     count: Annotated[int, Field(ge=2, le=MOST_COPIES)] = 6
@@ -44,10 +44,15 @@ class Copies:
     def __post_init__(self) -> None:
         last = self.count - 1
         if abs(self.later) * last > MOST_LATER:
-            raise ValueError(f"the last copy may come {MOST_LATER:,} frames later")
+            raise ValueError(
+                f"the last copy may come {MOST_LATER:,} frames later: take fewer, or a shorter time"
+            )
         # As a logarithm: the number itself may be too large for any.
         if abs(np.log(self.scale)) * last > np.log(MOST_GROWN) + 1e-9:
-            raise ValueError(f"the last copy may be {MOST_GROWN:,} times as large or small")
+            raise ValueError(
+                f"the last copy may be {MOST_GROWN:,} times as large or small: take fewer of them, or a"
+                " size nearer to 100 %"
+            )
 
     def shifts(self, length: float, nodes: Floats) -> Floats:
         """Return by how much each is shifted along a path, in percent of its length (n,), the first
