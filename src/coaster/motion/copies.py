@@ -50,8 +50,8 @@ class Copies:
         # As a logarithm: the number itself may be too large for any.
         if abs(np.log(self.scale)) * last > np.log(MOST_GROWN) + 1e-9:
             raise ValueError(
-                f"the last copy may be {MOST_GROWN:,} times as large or small: take fewer of them, or a"
-                " size nearer to 100 %"
+                f"the last copy may be {MOST_GROWN:,} times as large or small: take fewer of them,"
+                " or a size nearer to 100 %"
             )
 
     def shifts(self, length: float, nodes: Floats) -> Floats:
