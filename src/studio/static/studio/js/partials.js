@@ -8,6 +8,9 @@ const ENDS = ["pointerup", "pointercancel", "blur"]
 /** @type {any} */
 const {htmx, Idiomorph} = /** @type {any} */ (window)
 
+// What is put on parts once they are swapped in, such as which rows are chosen, would go again when htmx settles.
+htmx.config.attributesToSettle = []
+
 // What was typed and refused stays until it is mended.
 Idiomorph.defaults.callbacks.beforeNodeMorphed = (/** @type {Node} */ old) => !(old instanceof Element && old.ariaInvalid === "true")
 
