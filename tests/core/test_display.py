@@ -20,8 +20,8 @@ from coaster.render import svg
 from coaster.render.covers import Cover, Cut
 from coaster.render.display import Item, Pop, Program, Push, bounds, program_of
 from coaster.render.evaluate import Evaluation
-from coaster.render.faces import Face, Faces, Outline
 from coaster.render.figures import Figure, Run
+from coaster.render.outlines import Face, Faces, Outline
 from coaster.render.raster import Painter, Surface
 from coaster.scene.contents import Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform

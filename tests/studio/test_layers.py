@@ -81,7 +81,7 @@ def test_an_edit_is_looked_at_done_and_undone(post, scene, value, fields, holds)
     [
         ({"form": "carry", "layers": "box", "carrier": "box"}, "cannot carry itself"),
         ({"form": "carry", "layers": "fish", "carrier": "words"}, "rides Ring, which sets its place"),
-        ({"form": "carry", "layers": "line", "carrier": "words"}, "follows its path"),
+        ({"form": "carry", "layers": "line", "carrier": "words"}, "does not ride"),
         ({"form": "carry", "layers": "words", "carrier": "line"}, "no place of its own"),
         ({"form": "carry", "layers": "words", "turns": "true"}, "No layer carries Words"),
         ({"form": "carry", "layers": "words", "carrier": "gone"}, "no layer 'gone'"),

@@ -20,33 +20,39 @@ def carry(
     scene: Scene, layer_ids: Sequence[str], carrier_id: str, frame: float, *, distance: bool = True
 ) -> Edit:
     """Let layers travel with another one, from where they are seen at a frame; without
-    ``distance`` they sit on its anchor.
+    ``distance`` they sit on its anchor. Lines are drawn in step with it.
 
-    Errors: EditRefused: they ride, or move in a way that cannot be kept.
+    Errors: EditRefused: they ride, move in a way that cannot be kept, or are lines of a path that
+            the other one does not ride.
     """
     carrier = scene.layer(carrier_id)
     layers = [scene.layer(each) for each in layer_ids]
     if any(layer.id == carrier.id for layer in layers):
         raise EditRefused(f"{carrier.name} cannot carry itself.")
     for layer in layers:
-        _check_free(scene, layer)
+        _check_free(scene, layer, carrier)
     steps = [set_layer(layer.id, carrier=Carrier(carrier.id)) for layer in layers]
     names = ", ".join(layer.name for layer in layers)
-    words = f"{carrier.name} carries {names}"[:180]
+    leads = any(layer.content.can.trail for layer in layers)
+    words = f"{carrier.name} {'leads' if leads else 'carries'} {names}"[:180]
     if not distance:
         placed = [step for layer in layers for step in _sitting_commands(layer)]
         return edit_of([*steps, *placed], words)
     return edit_of(with_kept(scene, list(steps), [x.id for x in layers], frame), words)
 
 
-def _check_free(scene: Scene, layer: Layer) -> None:
+def _check_free(scene: Scene, layer: Layer, carrier: Layer) -> None:
     if layer.ride is not None:
         path = scene.path(layer.ride.path).name
         raise EditRefused(
             f"{layer.name} rides {path}, which sets its place; take it off its path first."
         )
-    if not layer.content.can.stand:
-        raise EditRefused(f"{layer.name} is a line and follows its path; nothing carries it.")
+    path_id = layer.content.path_id()
+    if path_id is not None and not carrier.rides(path_id):
+        raise EditRefused(
+            f"{layer.name} is a line of {scene.path(path_id).name}, which {carrier.name} does not"
+            " ride; it is drawn in step with a rider of its own path."
+        )
 
 
 def _sitting_commands(layer: Layer) -> list[Command]:

@@ -11,7 +11,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Vec2
 from coaster.render.display import Item, program_of
 from coaster.render.evaluate import Evaluation
-from coaster.render.faces import Outline
+from coaster.render.outlines import Outline
 from coaster.scene import tree
 from coaster.scene.document import Scene
 

@@ -29,6 +29,8 @@ from coaster.scene.properties import PLACES, PROPERTIES
 
 Dashes = tuple[float | None, float | None]
 """Lengths on and off, px; None is as it was."""
+Shares = tuple[float | None, float | None]
+"""Of a line's width at its tail and its tip; None is as it was."""
 Size = tuple[float | None, float | None]
 """Px across and down; None for as large as usual."""
 NEW_TEXT = "New text"
@@ -241,13 +243,16 @@ def line_look(
     stroked: bool | None = None,
     dashed: bool | None = None,
     dash: Dashes = (None, None),
+    thin: Shares = (None, None),
 ) -> Edit:
     """Set fields of a line; ``filled``, ``stroked`` and ``dashed`` turn its paints and dashes on
-    and off.
+    and off, ``thin`` are the shares of its width at its ends.
     """
     layer = scene.layer(layer_id)
     line = as_kind(layer.content, Line, layer.name)
     fields = dict(values) | _dashes(line.dash, line.width, dashed, dash)
+    if thin != (None, None):
+        fields["thin"] = _filled(thin, line.thin)
     if filled is not None:
         fields["fill"] = (line.fill or LEAF) if filled else None
     if stroked is not None:

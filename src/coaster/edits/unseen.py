@@ -13,8 +13,8 @@ from coaster.geometry.bezier import Floats
 from coaster.render.covers import Cover
 from coaster.render.display import Item, Program, Push, program_of
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
-from coaster.render.faces import Ramp
 from coaster.render.figures import Figure
+from coaster.render.outlines import Ramp
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
 

@@ -19,8 +19,8 @@ from coaster.geometry.maps import Maps
 from coaster.motion.sense import Rows
 from coaster.render.covers import Cover, Cut
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
-from coaster.render.faces import Faces, Outline
 from coaster.render.frames import Frames
+from coaster.render.outlines import Faces, Outline
 from coaster.render.paints import Paints
 from coaster.scene import tree
 from coaster.scene.document import Layer

@@ -14,13 +14,14 @@ from coaster.motion.travel import Travel
 from coaster.render import places
 from coaster.render.copies import copies_of
 from coaster.render.covers import Cover, cover_of
-from coaster.render.faces import Face, Faces
 from coaster.render.frames import Frames, cut
+from coaster.render.outlines import Face, Faces
 from coaster.render.paints import Paints, paints_of
 from coaster.render.places import Known, Placed, Stand
 from coaster.render.recent import Recent
+from coaster.render.traces import is_traced
 from coaster.scene import tree
-from coaster.scene.contents import Inset, as_inset
+from coaster.scene.contents import Inset, as_inset, as_line
 from coaster.scene.document import Layer, Scene
 
 
@@ -244,6 +245,9 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
     for one, stand in zip(placed, places.stands(placed, at), strict=True):
         times = one.times(at)
         opacities, paints = opacities_of(one.layer, times), paints_of(one.layer, times)
+        if (line := as_line(one.layer.content)) is not None and is_traced(one.layer, line):
+            # What changes over time is in its looks already.
+            paints = None
         if stand.way and stand.travel and stand.way.ride.gap == "hide":
             opacities = np.where(stand.way.is_unseen(stand.travel.along), 0.0, opacities)
         if (shows := as_inset(one.layer.content)) is not None:

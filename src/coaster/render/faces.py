@@ -4,12 +4,11 @@ of them when.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from functools import lru_cache, singledispatch
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from coaster.errors import UnknownId
 from coaster.geometry import affine, arcs
@@ -17,188 +16,55 @@ from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, Subpath
 from coaster.motion import keys, playing
-from coaster.motion.sense import Rows
+from coaster.motion.tracing import Lead
 from coaster.render import texts
 from coaster.render.figures import Figure, Run
+from coaster.render.outlines import ALWAYS_FIRST, Face, Faces, Outline, Pen, ramp_of
+from coaster.render.traces import line_faces
 from coaster.scene.contents import (
     DRAWN,
-    Cap,
     Footage,
     Group,
     Inset,
-    Join,
     Line,
     Picture,
     Shape,
-    Side,
     Text,
 )
 from coaster.scene.document import Layer
-from coaster.scene.gradients import Gradient, GradientForm
-
-MITER = 4.0
-"""As SVG has it where nothing is said."""
-HALF_DIAGONAL = 2**-0.5
-SHORTEST_RAMP = 1e-3
-"""Px; a gradient that is shorter is its last colour, as SVG has it."""
-ALWAYS_FIRST = np.zeros(1, np.intp)
 
 
-@dataclass(frozen=True)
-class Pen:
-    """How a stroke goes: its ends and corners, by their SVG names, and dashes, px on and off from
-    ``offset`` px along it on. A corner that would stand out by more than ``MITER`` widths is cut.
-    """
-
-    cap: Cap = "round"
-    join: Join = "round"
-    dash: tuple[float, float] | None = None
-    offset: float = 0.0
-
-
-ROUND = Pen()
-
-
-@dataclass(frozen=True)
-class Ramp:
-    """A gradient in the content's own px: stops from ``start`` to ``end``, or in rings round
-    ``start``, the last of which goes through ``end``.
-    """
-
-    form: GradientForm
-    start: tuple[float, float]
-    end: tuple[float, float]
-    colours: tuple[str, ...]
-    offsets: tuple[float, ...]
-
-    @property
-    def radius(self) -> float:
-        return math.dist(self.start, self.end)
-
-    @property
-    def shown(self) -> "str | Ramp":
-        """What there is to fill with: where it has no length, its last colour."""
-        return self if self.radius > SHORTEST_RAMP else self.colours[-1]
-
-
-def ramp_of(gradient: Gradient | None, box: tuple[float, float, float, float]) -> Ramp | None:
-    """Return a gradient over a box (left, top, width, height)."""
-    if gradient is None:
-        return None
-    start, end = (
-        (box[0] + spot[0] * box[2], box[1] + spot[1] * box[3])
-        for spot in (gradient.start, gradient.end)
-    )
-    return Ramp(gradient.form, start, end, gradient.colours, gradient.offsets)
-
-
-@dataclass(frozen=True, eq=False)
-class Outline:
-    """A figure in the content's own px, with how it is filled and stroked; the stroke ``under`` the
-    fill if it is to leave its shape alone, or on one ``side`` of the edge.
-    """
-
-    figure: Figure
-    fill: str | Ramp | None = None
-    stroke: str | None = None
-    stroke_width: float = 0.0
-    pen: Pen = ROUND
-    under: bool = False
-    side: Side = "middle"
-
-    @property
-    def reach(self) -> float:
-        """How far the stroke reaches beyond the figure, in widths."""
-        corner = 0.5 * MITER if self.pen.join == "miter" else 0.5
-        middle = max(corner, HALF_DIAGONAL if self.pen.cap == "square" else 0.0)
-        return middle * 2 * self.beyond
-
-    @property
-    def beyond(self) -> float:
-        """How much of the stroke's width lies beyond the edge."""
-        return {"inside": 0.0, "middle": 0.5, "outside": 1.0}[self.side]
-
-    @property
-    def drawn_width(self) -> float:
-        """How wide it is stroked: of what lies on one side, half is cut away."""
-        return self.stroke_width * (1 if self.side == "middle" else 2)
-
-
-@dataclass(frozen=True, eq=False)
-class Face:
-    """One look: ``picture`` (file and index of the frame in it) or outlines, in a box (left, top,
-    width, height). ``mix`` is a frame that the picture fades into, and how far it has.
-    """
-
-    box: tuple[float, float, float, float]
-    picture: tuple[str, int] | None = None
-    outlines: tuple[Outline, ...] = ()
-    mix: tuple[int, float] | None = None
-
-    @property
-    def size(self) -> tuple[float, float]:
-        return self.box[2], self.box[3]
-
-
-@dataclass(frozen=True, eq=False)
-class Faces:
-    """The looks of a layer, ``which`` (n,) of them in each frame, or (1,) where it is always the
-    same.
-
-    ``grown`` (n,) or (1,) is by how much a face is larger than it is here.
-    """
-
-    faces: tuple[Face, ...]
-    which: NDArray[np.intp] = field(default_factory=lambda: ALWAYS_FIRST)
-    grown: Floats | None = None
-
-    @property
-    def first(self) -> Face:
-        return self.faces[int(self.which[0])]
-
-    @property
-    def still(self) -> bool:
-        return len(self.which) == 1
-
-    def at(self, frame: int) -> Face:
-        return self.faces[int(self.which[frame if len(self.which) > 1 else 0])]
-
-    def at_rows(self, rows: Rows) -> "Faces":
-        """Return the looks in some frames; how much they are grown is in their maps already."""
-        return self if self.still else Faces(self.faces, self.which[rows])
-
-    def boxes(self) -> Floats:
-        """Return the box in each frame, (n, 4) or (1, 4)."""
-        if self.still:
-            return np.array([self.first.box])
-        return np.array([face.box for face in self.faces])[self.which]
-
-
-def faces_of(layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+def faces_of(
+    layer: Layer, path: Path | None, times: Floats, fps: float, lead: Lead | None = None
+) -> Faces:
     """Return the looks of a layer at ``times``, frames of which there are ``fps`` a second; a line
-    strokes ``path``, in its px, all others their box.
+    strokes ``path``, in its px, in step with its ``lead``, all others their box.
     """
-    return _faces(layer.content, layer, path, times, fps)
+    if isinstance(layer.content, Line):
+        if path is None:
+            raise UnknownId(f"{layer.name} strokes a path that is not there.")
+        return line_faces(layer.content, layer, path, times, lead)
+    return _faces(layer.content, layer, times, fps)
 
 
 def standing_face(layer: Layer, path: Path | None) -> Face:
-    """Return what a layer looks like while no keys change it."""
+    """Return what a layer looks like while no keys change it, and nobody leads it."""
     # Without keys its looks have one row, whatever the frame.
-    return _faces(layer.content, replace(layer, keys=()), path, np.zeros(1), 1.0).first
+    return faces_of(replace(layer, keys=(), carrier=None), path, np.zeros(1), 1.0).first
 
 
 @singledispatch
-def _faces(content: Any, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+def _faces(content: Any, layer: Layer, times: Floats, fps: float) -> Faces:
     raise NotImplementedError(f"nobody says what a {content.type} looks like")
 
 
 @_faces.register
-def _picture(content: Picture, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+def _picture(content: Picture, layer: Layer, times: Floats, fps: float) -> Faces:
     return Faces((Face((0.0, 0.0, content.width, content.height), (content.asset, 0)),))
 
 
 @_faces.register
-def _footage(content: Footage, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+def _footage(content: Footage, layer: Layer, times: Floats, fps: float) -> Faces:
     """Each frame of the file that is seen, or each two of which one fades into the other, is a
     face.
     """
@@ -220,7 +86,7 @@ def _footage_face(content: Footage, index: int, over: int, share: int) -> Face:
 
 
 @_faces.register
-def _inset(content: Inset, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+def _inset(content: Inset, layer: Layer, times: Floats, fps: float) -> Faces:
     """Its frame; what is in that is another scene's (see ``display``)."""
     box = (0.0, 0.0, content.width, content.height)
     frame = Outline(Figure((_rectangle_run(content.width, content.height),)))
@@ -228,13 +94,13 @@ def _inset(content: Inset, layer: Layer, path: Path | None, times: Floats, fps: 
 
 
 @_faces.register
-def _group(content: Group, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+def _group(content: Group, layer: Layer, times: Floats, fps: float) -> Faces:
     """A group has no look of its own; its box is its pivot, so that its anchor lies there."""
     return Faces((Face((*content.pivot, 0.0, 0.0)),))
 
 
 @_faces.register
-def _text(content: Text, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+def _text(content: Text, layer: Layer, times: Floats, fps: float) -> Faces:
     size, spaced = layer.track("size"), layer.track("tracking")
     # A text of another size is the same outlines, larger.
     grown = None if size is None else keys.values(size.keys, times)[0] / content.size
@@ -256,20 +122,7 @@ def _text_face(text: Text) -> Face:
 
 
 @_faces.register
-def _line(content: Line, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
-    if path is None:
-        raise UnknownId(f"{layer.name} strokes a path {content.path!r} that is not there.")
-    left, top, right, bottom = paths.bounds(path.subpaths)
-    pen = Pen(content.cap, content.join, content.dash, content.dash_offset)
-    # A level line has no height of its own; anchors and hands need one.
-    box = (left, top, max(right - left, 1.0), max(bottom - top, 1.0))
-    fill = ramp_of(content.gradient, box) or content.fill
-    outline = Outline(Figure.of(path.subpaths), fill, content.colour, content.width, pen)
-    return Faces((Face(box, None, (outline,)),))
-
-
-@_faces.register
-def _shape(content: Shape, layer: Layer, path: Path | None, times: Floats, fps: float) -> Faces:
+def _shape(content: Shape, layer: Layer, times: Floats, fps: float) -> Faces:
     wide, high = layer.track("size_x"), layer.track("size_y")
     if wide is None and high is None:
         return Faces((_shape_face(content),))

@@ -33,6 +33,13 @@ class Run:
     closed: bool
 
     @staticmethod
+    def of(cubics: Floats, straight: NDArray[np.bool_], *, closed: bool) -> "Run":
+        """Return a run as it is drawn, of cubics as they are worked out."""
+        drawn = rounded(cubics)
+        drawn[straight] = _lines(drawn[straight, 0], drawn[straight, 3])
+        return Run(drawn, straight, closed)
+
+    @staticmethod
     def straight_through(points: Sequence[tuple[float, float]], *, closed: bool) -> "Run":
         p = rounded([*points, points[0]] if closed else points)
         return Run(_lines(p[:-1], p[1:]), np.ones(len(p) - 1, bool), closed)
@@ -112,13 +119,12 @@ def _run(subpath: Subpath) -> Run | None:
     pairs = subpath.pairs()
     if not pairs:
         return None
-    straight = np.array([_is_line(a, b) for a, b in pairs])
-    cubics = rounded(subpath.segments())
-    cubics[straight] = _lines(cubics[straight, 0], cubics[straight, 3])
-    return Run(cubics, straight, subpath.closed)
+    straight = np.array([is_line(a, b) for a, b in pairs])
+    return Run.of(subpath.segments(), straight, closed=subpath.closed)
 
 
-def _is_line(a: Node, b: Node) -> bool:
+def is_line(a: Node, b: Node) -> bool:
+    """Whether the way from one node to the next has no handles."""
     return a.handle_out == (0.0, 0.0) and b.handle_in == (0.0, 0.0)
 
 

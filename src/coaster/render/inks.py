@@ -7,8 +7,8 @@ import skia
 from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
 from coaster.media.pictures import Pixels
-from coaster.render.faces import MITER, Outline, Ramp
 from coaster.render.figures import Figure
+from coaster.render.outlines import MITER, Outline, Ramp
 
 BLENDS = {
     "normal": skia.BlendMode.kSrcOver,

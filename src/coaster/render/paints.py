@@ -10,8 +10,8 @@ from coaster.geometry.bezier import Floats
 from coaster.motion import keys
 from coaster.motion.colours import to_hex
 from coaster.motion.sense import Rows
-from coaster.render.faces import Outline, Ramp
 from coaster.render.frames import cut
+from coaster.render.outlines import Outline, Ramp
 from coaster.scene.document import Layer
 from coaster.scene.properties import PROPERTIES, Track
 

@@ -20,9 +20,11 @@ from coaster.geometry.maps import Maps
 from coaster.geometry.path import Path
 from coaster.motion import distance, keys, travel
 from coaster.motion.distance import Way
+from coaster.motion.tracing import Lead
 from coaster.motion.travel import Travel
-from coaster.render.faces import Faces, faces_of
+from coaster.render.faces import faces_of
 from coaster.render.frames import Frames
+from coaster.render.outlines import Faces
 from coaster.render.recent import Recent
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
@@ -83,6 +85,14 @@ class Placed:
         if self.layer.ride is None or self.path is None:
             return None
         return Way(self.path, self.layer.ride, self.layer.keys_of("shift"))
+
+    @property
+    def lead(self) -> Lead | None:
+        """What a line is drawn in step with: its carrier, as long as that rides its path."""
+        way = None if self.carrier is None else self.carrier.way
+        if way is None or self.path is None or way.path.id != self.path.id:
+            return None
+        return Lead(way, self.length)
 
 
 class Known:
@@ -176,7 +186,7 @@ def forget() -> None:
 def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
     """Work out where layers are, riders of one path together, and those that rest together."""
     travels = _travels(placed, at)
-    faces = [faces_of(one.layer, one.path, one.times(at), one.fps) for one in placed]
+    faces = [faces_of(one.layer, one.path, one.times(at), one.fps, one.lead) for one in placed]
     resting = [i for i, one in enumerate(placed) if _rests(one, faces[i])]
     own = _resting_maps([(placed[i].layer, faces[i]) for i in resting])
     found = {i: row[None] for i, row in zip(resting, own, strict=True)}

@@ -23,7 +23,6 @@ from coaster.media.pictures import Pixels
 from coaster.render.covering import Covering
 from coaster.render.covers import Cover
 from coaster.render.display import Item, Program, Push, Step, Through, corners_of, travel
-from coaster.render.faces import Face
 from coaster.render.inks import (
     BLENDS,
     as_image,
@@ -32,6 +31,7 @@ from coaster.render.inks import (
     draw_outline,
     skia_matrix,
 )
+from coaster.render.outlines import Face
 from coaster.render.sprites import NOWHERE, Box, Boxes, Placed, Sprite, boxes_of, common, placed
 
 

@@ -10,8 +10,8 @@ from coaster.geometry.bezier import Floats
 from coaster.motion import distance, keys
 from coaster.motion.colours import from_hex
 from coaster.render.evaluate import Evaluation, LayerMotion
-from coaster.render.faces import Ramp
 from coaster.render.frames import Frames
+from coaster.render.outlines import Ramp
 from coaster.render.paints import Paints
 from coaster.scene import tree
 from coaster.scene.document import Scene

@@ -20,9 +20,9 @@ from coaster.render import fonts, places, tells
 from coaster.render.covers import Cover
 from coaster.render.display import Item, Layout, Push, Step, Through, shown_within
 from coaster.render.evaluate import Evaluation, LayerMotion
-from coaster.render.faces import MITER, Face, Faces, Ramp
 from coaster.render.figures import Figure
 from coaster.render.frames import Frames
+from coaster.render.outlines import MITER, Face, Faces, Ramp
 from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
 from coaster.scene import tree

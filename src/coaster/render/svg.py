@@ -9,7 +9,7 @@ from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
 from coaster.geometry import affine, maps
 from coaster.render.display import Item, Pop, Program, Push, Step, Through
-from coaster.render.faces import Face, Outline, Ramp
+from coaster.render.outlines import Face, Outline, Ramp
 from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
 
 Href = Callable[[str, int], str]

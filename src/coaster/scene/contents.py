@@ -50,6 +50,8 @@ StartFrame = Annotated[float, Field(ge=-1e6, le=1e6)]
 Speed = Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED)]
 MOST_LETTERS = 2000
 """Of one text."""
+Unit = Annotated[float, Field(ge=0, le=1)]
+TrailUnit = Literal["px", "frames"]
 INK, LEAF = "#16222e", "#3cb38b"
 
 
@@ -59,7 +61,8 @@ class Can:
 
     ``stand`` have a place of its own, and ride; what cannot follows the path it strokes.
     ``fill``, ``stroke`` be painted; ``trace`` lend its outline to a path; ``hold`` have members;
-    ``last`` go on in time by itself; ``show`` another scene.
+    ``last`` go on in time by itself; ``show`` another scene; ``trail`` be drawn in step with what
+    carries it.
     """
 
     stand: bool = True
@@ -69,6 +72,7 @@ class Can:
     hold: bool = False
     last: bool = False
     show: bool = False
+    trail: bool = False
 
 
 class Kind(Protocol):
@@ -231,10 +235,17 @@ class Line(_Plain):
     """A visible stroke of a path, which it follows, in a ``colour`` or none; ``dash`` is lengths on
     and off in px, from ``dash_offset`` px along it on. What the path encloses is filled with
     ``fill``, or the ``gradient``, or not.
+
+    It is stroked from ``begin`` to ``end``, 0..1 of its length; where the layer's carrier rides the
+    path, in step with that instead: behind it, as far as it has come or the last ``trail`` px or
+    frames, or ``ahead`` of it. ``thin`` are the shares of its width at its tail and at its tip, and
+    ``fade`` how strong it is at its tail.
     """
 
-    can: ClassVar[Can] = Can(stand=False, stroke=True)
+    can: ClassVar[Can] = Can(stand=False, stroke=True, trail=True)
     keyed: ClassVar[Mapping[str, str]] = {
+        "begin": "begin",
+        "end": "end",
         "width": "width",
         "dashes": "dash_offset",
         "colour": "colour",
@@ -251,6 +262,13 @@ class Line(_Plain):
     join: Join = "round"
     fill: Colour | None = None
     gradient: Gradient | None = None
+    begin: Unit = 0.0
+    end: Unit = 1.0
+    ahead: bool = False
+    trail: Extent | None = None
+    trail_in: TrailUnit = "px"
+    thin: tuple[Unit, Unit] = (1.0, 1.0)
+    fade: Unit = 1.0
     type: Literal["line"] = "line"
 
     def path_id(self) -> str | None:
@@ -456,6 +474,11 @@ def as_kind(content: object, kind: type[K], name: str) -> K:
 def as_text(content: Kind) -> Text | None:
     """Return what has words, for those who set them; None of all else."""
     return content if isinstance(content, Text) else None
+
+
+def as_line(content: Kind) -> Line | None:
+    """Return what strokes a path, for those who draw along it; None of all else."""
+    return content if isinstance(content, Line) else None
 
 
 def as_footage(content: Kind) -> Footage | None:

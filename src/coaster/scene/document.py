@@ -75,7 +75,8 @@ class Layer:
     inside an ``isolated`` group blends with what is in there alone. A ``guide`` is seen while
     working, and in no render. A ``stencil`` is not seen itself: the layer right below it in its
     group is seen where it is, by its alpha or its brightness, or where it is not. What has a
-    ``carrier`` travels with that layer. A ``tag`` marks it in lists, in no picture.
+    ``carrier`` travels with that layer, or is drawn in step with it. A ``tag`` marks it in lists,
+    in no picture.
     """
 
     id: Id
@@ -106,7 +107,7 @@ class Layer:
             raise ValueError(
                 f"{self.name} is a group, and groups have no copies; a scene of its own has"
             )
-        if self.carrier is not None and not self.content.can.stand:
+        if self.carrier is not None and not (self.content.can.stand or self.content.can.trail):
             raise ValueError(f"{self.name} is a line and follows its path; nothing carries it")
         if self.carrier is not None and self.ride is not None:
             raise ValueError(f"{self.name} rides a path or is carried by a layer, not both")

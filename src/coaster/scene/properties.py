@@ -93,6 +93,8 @@ TABLE = (
     Property("tracking", "Tracking", "%", -0.5, 5, "content", factor=100),
     Property("size_x", "Width", "px", 0.01, 100_000, "content"),
     Property("size_y", "Height", "px", 0.01, 100_000, "content"),
+    Property("begin", "Drawn from", "%", 0, 1, "content", factor=100),
+    Property("end", "Drawn to", "%", 0, 1, "content", factor=100),
     Property("width", "Stroke width", "px", 0, 1000, "content"),
     Property("dashes", "Dash offset", "px", -1e6, 1e6, "content"),
     Property("speed", "Speed", "%", -100, 100, "content", factor=100),

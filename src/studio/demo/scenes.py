@@ -240,13 +240,15 @@ def map_round(keep: Keep) -> Scene:
               Transform((x + w / 2, y + h - 34)))
         for i, (name, x, y, w, h, _) in enumerate(art.ROOMS)
     ]  # fmt: skip
-    line = Line(route.id, "#e4572e", 9, (4, 22))
+    line = Line(route.id, "#c9805f", 8, (4, 22))
+    trace = Line(route.id, "#e4572e", 26, trail=560, thin=(0, 1), fade=0)
     return Scene(
         length=length,
         background="#efe4cd",
         layers=(
             backdrop("plan", "Floor plan", keep("floor-plan", art.floor_plan(), True)),
             Layer("dashes", "Line on Route", line),
+            Layer("trace", "Light of the torch", trace, carrier=Carrier("torch")),
             *labels,
             Layer("torch", "Torch", keep("torch", art.torch(), False), Transform(anchor=(0.17, 0.5)),
                   Ride(route.id, rests(route, length, 16), Facing("ahead", ahead_s=0.5))),

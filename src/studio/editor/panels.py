@@ -40,6 +40,7 @@ from coaster.scene.contents import (
     SIDES,
     Picture,
     as_footage,
+    as_line,
     as_played,
     as_text,
     kind_of,
@@ -318,6 +319,23 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "mask_parts": [(part, value.path(part.path)) for part in parts],
         "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
+        **_trace(layer, value),
+    }
+
+
+def _trace(layer: Layer, value: Document) -> dict[str, Any]:
+    """Who may lead a line, and how much of it is drawn behind the one who does."""
+    line = as_line(layer.content)
+    if line is None:
+        return {}
+    riders = list(value.riders_of(line.path))
+    now = layer.carrier and value.layer(layer.carrier.layer)
+    leads = [*riders, now] if now and now not in riders else riders
+    in_frames = line.trail_in == "frames"
+    return {
+        "leads": leads,
+        "trail_px": None if in_frames else line.trail,
+        "trail_s": line.trail / value.fps if line.trail and in_frames else None,
     }
 
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from coaster.geometry import path as paths
 from coaster.geometry.path import Subpath
-from coaster.render.faces import Face
+from coaster.render.outlines import Face
 
 
 def view_box(subpaths: Sequence[Subpath]) -> str:

@@ -164,12 +164,36 @@ class LineForm(StrokeForm):
     fill, fill_alpha = COLOUR, ALPHA
     filled, stroked = Switch(), Switch()
     width = Number(0.1, 1000, unit="px", label="Width")
+    begin = Number(0, 100, unit="%", label="Drawn from")
+    end = Number(0, 100, unit="%", label="Drawn to")
+    trail = Number(0.1, 100_000, unit="px", label="Tail")
+    trail_s = Number(0.001, 3600, unit="s", label="Tail")
+    side = choices(("behind", "ahead"))
+    thin_tail = Number(0, 100, unit="%", label="Width of its tail")
+    thin_tip = Number(0, 100, unit="%", label="Width of its tip")
+    fade = Number(0, 100, unit="%", label="Strength of its tail")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         fields, dashes = self.stroke_look()
         values = self.sent("colour", "fill", "width") | alphas(self, "colour", "fill") | fields
+        shares = self.sent("begin", "end", "fade", "thin_tail", "thin_tip")
+        percent = {name: value / 100 for name, value in shares.items()}
+        thin = percent.pop("thin_tail", None), percent.pop("thin_tip", None)
+        if self.given("side"):
+            values["ahead"] = self.given("side") == "ahead"
+        values |= percent | self._trail(scene)
         switches = {name: self.given(name) for name in ("filled", "stroked")}
-        return layers.line_look(scene, self.layer_id, values, self.moment, **switches, **dashes)
+        return layers.line_look(
+            scene, self.layer_id, values, self.moment, **switches, **dashes, thin=thin
+        )
+
+    def _trail(self, scene: Scene) -> dict[str, Any]:
+        """Return how much of it is drawn behind its rider: px, or what it came by in a time."""
+        if self.given("trail_s") is not None:
+            return {"trail": round(self.given("trail_s") * scene.fps, 9), "trail_in": "frames"}
+        # Sent but empty is all of it.
+        blank = "trail" in self.data or "trail_s" in self.data
+        return {"trail": self.given("trail"), "trail_in": "px"} if blank else {}
 
 
 class LayerTimeForm(LayerForm):

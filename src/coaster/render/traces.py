@@ -1,0 +1,275 @@
+"""Lines: how much of their path they stroke in each frame, and how wide and strong along it."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coaster.geometry import path as paths
+from coaster.geometry.bezier import Floats
+from coaster.geometry.measure import MeasuredPath, measure_of
+from coaster.geometry.path import Path
+from coaster.geometry.pieces import Piece, Ribbon, pieces_between
+from coaster.motion import keys
+from coaster.motion.colours import from_hex, to_hex
+from coaster.motion.tracing import Lead, Windows
+from coaster.render.figures import DIGITS, Figure, Run, is_line
+from coaster.render.outlines import Face, Faces, Outline, Pen, ramp_of
+from coaster.render.paints import Paints, paints_of
+from coaster.scene.contents import Line
+from coaster.scene.document import Layer
+
+FADES = 16
+"""Steps in which a line grows stronger from its tail to its tip."""
+WIDEST_STEP, FEWEST_STEPS, MOST_STEPS = 12.0, 8, 400
+"""Px from one width of a ribbon to the next, and how many there are."""
+CORNER = 1e-3
+"""Radians; runs that meet at less are one."""
+FULL = (1.0, 1.0)
+SHORTEST = 1e-3
+"""Px; what is shorter is not drawn."""
+
+
+def is_traced(layer: Layer, line: Line) -> bool:
+    """Whether a line strokes its path otherwise than whole, evenly and for good."""
+    keyed = layer.track("begin") or layer.track("end")
+    cut = (line.begin, line.end) != (0.0, 1.0)
+    return bool(keyed or cut or layer.carrier) or line.thin != FULL or line.fade < 1
+
+
+def line_faces(line: Line, layer: Layer, path: Path, times: Floats, lead: Lead | None) -> Faces:
+    """Return the looks of a line at ``times``, in step with its ``lead`` if there is one."""
+    left, top, right, bottom = paths.bounds(path.subpaths)
+    # A level line has no height of its own; anchors and hands need one.
+    box = (left, top, max(right - left, 1.0), max(bottom - top, 1.0))
+    pen = Pen(line.cap, line.join, line.dash, line.dash_offset)
+    fill = ramp_of(line.gradient, box) or line.fill
+    whole = Outline(Figure.of(path.subpaths), fill, line.colour, line.width, pen)
+    if not is_traced(layer, line):
+        return Faces((Face(box, None, (whole,)),))
+    trace = _Trace(line, path, lead)
+    windows = trace.windows(layer, times)
+    paints = paints_of(layer, times)
+    rows = windows if paints is None else np.column_stack([windows, np.arange(float(len(times)))])
+    _, first, which = np.unique(np.round(rows, 3), axis=0, return_index=True, return_inverse=True)
+    faces = tuple(
+        Face(box, None, tuple(trace.outlines(_painted(whole, paints, int(row)), windows[row])))
+        for row in first
+    )
+    return Faces(faces, which.reshape(-1).astype(np.intp))
+
+
+def _painted(outline: Outline, paints: Paints | None, row: int) -> Outline:
+    return outline if paints is None else paints.on(outline, row)
+
+
+@dataclass(frozen=True)
+class _Trace:
+    line: Line
+    path: Path
+    lead: Lead | None
+
+    @property
+    def measure(self) -> MeasuredPath:
+        """The way as its rider goes it; of what nobody rides, gaps have no length."""
+        if self.lead is not None:
+            return self.lead.way.measure
+        return measure_of(self.path.subpaths, "jump")[0]
+
+    @cached_property
+    def _segments(self) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
+        """Of each segment of the measure, which run it is of, -1 of a gap, and whether it is
+        straight.
+        """
+        pairs = [subpath.pairs() for subpath in self.path.subpaths]
+        gaps = len(self.measure.segments) > sum(map(len, pairs))
+        owners, straight = list[int](), list[bool]()
+        for number, run in enumerate(pairs):
+            owners += [number] * len(run) + [-1] * gaps
+            straight += [is_line(a, b) for a, b in run] + [True] * gaps
+        count = len(self.measure.segments)
+        return np.array(owners[:count], np.intp), np.array(straight[:count], bool)
+
+    @property
+    def owners(self) -> NDArray[np.intp]:
+        return self._segments[0]
+
+    def windows(self, layer: Layer, times: Floats) -> Windows:
+        line, lead = self.line, self.lead
+        if lead is not None and line.ahead:
+            return lead.ahead(times)
+        if lead is not None:
+            return lead.behind(times, line.trail, in_frames=line.trail_in == "frames")
+        begin, end = (_keyed(layer, name, times) for name in ("begin", "end"))
+        if self.path.loops:
+            # From behind the start to before it: through the start.
+            end = np.where(end < begin, end + 1.0, end)
+        found: Windows = np.stack([begin, end], axis=1) * self.measure.length
+        return found
+
+    def outlines(self, whole: Outline, window: Floats) -> Iterator[Outline]:
+        """Yield what is drawn of a line as it is painted in a frame: what it encloses is filled in
+        any case.
+        """
+        if whole.fill is not None:
+            yield replace(whole, stroke=None)
+        if whole.stroke is None:
+            return
+        if self.line.thin == FULL and self.line.fade == 1:
+            yield from self._strokes(whole, window)
+        else:
+            yield from self._ribbons(whole.stroke, whole.stroke_width, window)
+
+    def _strokes(self, whole: Outline, window: Floats) -> Iterator[Outline]:
+        begin, end = (float(each) for each in window)
+        found = pieces_between(self.measure, self.owners, begin, end, loops=self.path.loops)
+        for piece in found:
+            # Dashes stay where they are on the path.
+            pen = replace(whole.pen, offset=whole.pen.offset + self._gone(piece))
+            yield replace(whole, fill=None, figure=Figure((self._run(piece),)), pen=pen)
+
+    def _gone(self, piece: Piece) -> float:
+        """Return how far along its run a piece begins, px."""
+        run = np.flatnonzero(self.owners == self.owners[piece.numbers[0]])
+        return piece.begin - float(self.measure.starts[run[0]])
+
+    def _run(self, piece: Piece) -> Run:
+        run = self.path.subpaths[int(self.owners[piece.numbers[0]])]
+        comes_round = bool(np.allclose(piece.cubics[0, 0], piece.cubics[-1, 3], atol=1e-6))
+        closed = run.closed and comes_round and len(piece.cubics) >= len(run.pairs())
+        return Run.of(piece.cubics, self._segments[1][piece.numbers], closed=closed)
+
+    def _ribbons(self, colour: str, width: float, window: Floats) -> Iterator[Outline]:
+        spine = _Spine.along(self, window)
+        if spine is None:
+            return
+        r, g, b, alpha = from_hex(colour)
+        ribbons, rounds = spine.ribbons(width, self.line), self.line.cap == "round"
+        strengths = alpha * self._strengths(spine.steps)
+        before = 0.0
+        for number, strength in enumerate(strengths.tolist()):
+            # Laid on each other, so that no edges meet: each adds what the ones below leave open.
+            added = round(255 * (strength - before) / max(1.0 - before, 1e-9)) / 255
+            if added <= 0:
+                continue
+            before += added * (1.0 - before)
+            runs = tuple(_covered(ribbons, number / len(strengths), rounded=rounds))
+            if runs:
+                yield Outline(Figure(runs), to_hex((r, g, b, added)))
+
+    def _strengths(self, steps: int) -> Floats:
+        """Return how strong a line is from each of some shares of it on, growing."""
+        if self.line.fade == 1:
+            return np.ones(1)
+        count = min(FADES, steps)
+        shares = (np.arange(count) + 0.5) / count
+        found: Floats = self.line.fade + (1.0 - self.line.fade) * shares
+        return found
+
+
+def _keyed(layer: Layer, name: str, times: Floats) -> Floats:
+    track = layer.track(name)
+    if track is None:
+        standing = layer.standing(name)
+        return np.full(len(times), 0.0 if standing is None else float(standing))
+    return np.clip(keys.values(track.keys, times)[0], 0.0, 1.0)
+
+
+@dataclass(frozen=True)
+class _Spine:
+    """Places (k, 2) along what is drawn, from its tail to its tip, the directions (k, 2) and the
+    shares (k,) of it there, and of which run they are (k,).
+    """
+
+    places: Floats
+    ahead: Floats
+    shares: Floats
+    owners: NDArray[np.intp]
+    steps: int
+
+    @staticmethod
+    def along(trace: _Trace, window: Floats) -> "_Spine | None":
+        measure, loops = trace.measure, trace.path.loops
+        begin, end = (float(each) for each in window)
+        if not loops:
+            begin, end = max(begin, 0.0), min(end, measure.length)
+        end = min(end, begin + measure.length)
+        if end - begin <= SHORTEST or not measure.length:
+            return None
+        steps = int(np.clip(np.ceil((end - begin) / WIDEST_STEP), FEWEST_STEPS, MOST_STEPS))
+        steps = int(np.ceil(steps / FADES)) * FADES if trace.line.fade < 1 else steps
+        even = np.linspace(begin, end, steps + 1)
+        joints = _within(trace, begin, end)
+        # At a corner it is told twice, how it is come to and how it is left.
+        at = np.concatenate([even, joints, joints])
+        after = np.concatenate(
+            [even < end, np.zeros(len(joints), bool), np.ones(len(joints), bool)]
+        )
+        order = np.lexsort([after, at])
+        at, after = at[order], after[order]
+        lap = np.where(after, np.floor(at / measure.length), np.ceil(at / measure.length) - 1)
+        found = measure.locate(at - lap * measure.length if loops else at, after)
+        angles = measure.directions(found, after)
+        ahead = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+        shares, owners = (at - begin) / (end - begin), trace.owners[found.segment]
+        if trace.lead is not None and trace.lead.runs_back:
+            parts = found.position[::-1], -ahead[::-1], 1.0 - shares[::-1], owners[::-1]
+            return _Spine(*parts, steps)
+        return _Spine(found.position, ahead, shares, owners, steps)
+
+    def ribbons(self, width: float, line: Line) -> list[tuple[Floats, Ribbon]]:
+        """Return a ribbon for each run, with the shares of the spine at its places."""
+        found = []
+        pieces = np.split(np.arange(len(self.shares)), np.flatnonzero(np.diff(self.owners)) + 1)
+        for part in pieces:
+            if len(part) > 1 and self.owners[part[0]] >= 0:
+                widths = width * _profile(self.shares[part], line.thin)
+                ribbon = Ribbon(self.places[part], self.ahead[part], widths)
+                found.append((self.shares[part], ribbon))
+        return found
+
+
+def _covered(ribbons: list[tuple[Floats, Ribbon]], share: float, *, rounded: bool) -> Iterator[Run]:
+    """Yield what covers ribbons from a share of their spine on."""
+    for shares, ribbon in ribbons:
+        first = int(np.searchsorted(shares, share - 1e-9))
+        if first > len(shares) - 2:
+            continue
+        # Where a step of a fade begins nothing ends.
+        at_start = rounded and (share == 0 or first == 0)
+        for each in ribbon.runs(first, round_start=at_start, round_end=rounded):
+            yield Run(np.round(each, DIGITS), np.zeros(len(each), bool), closed=True)
+
+
+def _within(trace: _Trace, begin: float, end: float) -> Floats:
+    """Return the distances between two at which runs meet, or a run has a corner."""
+    measure, length = trace.measure, trace.measure.length
+    starts = measure.starts[1:] if trace.path.loops else measure.starts[1:-1]
+    if not len(starts):
+        return starts
+    begins = starts % length if trace.path.loops else starts
+    come, left = (
+        measure.directions(measure.locate(at, after), after)
+        for at, after in ((starts, False), (begins, True))
+    )
+    turned = np.abs((left - come + np.pi) % (2 * np.pi) - np.pi) > CORNER
+    others = trace.owners != np.roll(trace.owners, -1)
+    joints = starts[turned | others[: len(starts)]]
+    laps = np.arange(np.floor(begin / length), np.ceil(end / length)) if trace.path.loops else [0.0]
+    every: Floats = (joints[None] + np.asarray(laps)[:, None] * length).ravel()
+    return every[(every > begin + SHORTEST) & (every < end - SHORTEST)]
+
+
+def _profile(shares: Floats, thin: tuple[float, float]) -> Floats:
+    """Return how wide a line is at shares of it: full at the end that is not thin, and straight to
+    the other; where both are, full in the middle, like a leaf.
+    """
+    tail, tip = thin
+    if max(thin) == 1:
+        even: Floats = tail + (tip - tail) * shares
+        return even
+    ends = np.where(shares < 0.5, tail, tip)
+    leaf: Floats = ends + (1 - ends) * np.sin(np.pi * shares)
+    return leaf
