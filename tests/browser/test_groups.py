@@ -190,13 +190,13 @@ def test_a_still_picture_is_picked_while_a_path_is_chosen(browser, scene):
 
 def test_shift_chooses_all_layers_up_to_one_and_ctrl_a_all_there_are(browser, studio, scene):
     row(browser, "title").click()
-    ActionChains(browser).key_down(Keys.SHIFT).click(row(browser, "bubble-1")).perform()
+    ActionChains(browser).key_down(Keys.SHIFT).click(row(browser, "pilot")).perform()
     ActionChains(browser).key_up(Keys.SHIFT).perform()
     chosen = lambda: [  # noqa: E731
         each.get_attribute("data-layer")
         for each in browser.find_elements(By.CSS_SELECTOR, "#shelf .row.chosen")
     ]
-    assert chosen() == ["title", "sea-bed", "manta", "bubble-1"]
+    assert chosen() == ["title", "sea-bed", "manta", "pilot"]
     keys(browser, Keys.ESCAPE)
     chord(browser, Keys.CONTROL, "a")
     find(browser, "[data-card=layers]")

@@ -13,6 +13,9 @@ from selenium.webdriver.support.ui import Select
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
 from coaster.motion.copies import Copies
+from coaster.motion.rate import Rate
+from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.motion.wakes import Wake
 from coaster.render import svg
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
@@ -164,7 +167,35 @@ def all_copies() -> Scene:
     return Scene(640, 360, length=4, layers=layers, paths=(ring, square("w", 60, 40, 520, 200)))
 
 
-SCENES = {"copies": all_copies, "masks": all_of_it, "strokes": all_strokes, "paints": all_paints}
+def all_left() -> Scene:
+    """What a rider leaves: a tail that thins and fades over a gap, a line so far, particles."""
+    course = "M40 60C260 60 180 300 300 300M380 300C520 300 420 60 600 60L600 200"
+    way = Path("way", "Way", pathdata.subpaths(pathdata.runs(course)))
+    ride = Ride(way.id, (Peg("a", -3, AtPercent(0)), Peg("b", 4, AtPercent(100))))
+    led = Carrier("rider")
+    tail = Line(way.id, "#f0a030", 40, trail=640, thin=(0, 1), fade=0.1, cap="butt")
+    brush = Line(way.id, "#40e0a080", 24, begin=0.5, end=0.95, thin=(0, 0.1), join="miter")
+    star = Shape("star", 26, 26, "#fff4c2", stroke="#e03020", stroke_width=2.0)
+    wake = Wake(40, 1.5, 160, 0, 300, lift=60, drag=0.6, spin=200, itself=True, seed=5)
+    rider = Layer("rider", "Rider", Shape("ellipse", 30, 30, "#e03020"), ride=ride)
+    layers = (
+        block("sky", "#3060a0", 0, 0, 640, 360),
+        Layer("brush", "Brush", brush),
+        Layer("tail", "Tail", tail, carrier=led),
+        Layer("line", "Line", Line(way.id, "#ffffff", 6, (14, 12)), carrier=led),
+        Layer("stars", "Stars", star, Transform((10, 20)), wake=wake, carrier=led, blend="screen"),
+        rider,
+    )
+    return Scene(640, 360, Rate(2), length=5, layers=layers, paths=(way,))
+
+
+SCENES = {
+    "copies": all_copies,
+    "left": all_left,
+    "masks": all_of_it,
+    "strokes": all_strokes,
+    "paints": all_paints,
+}
 
 
 @pytest.mark.parametrize("scene", [made() for made in SCENES.values()], ids=list(SCENES))

@@ -269,7 +269,7 @@ def test_time_is_zoomed_and_moved_along_and_fits_again(browser, scene):
 
 def test_what_is_chosen_over_several_lanes_moves_and_is_staggered(browser, scene, studio):
     first, second = (
-        find(browser, f".pill[data-of={name}][data-peg]") for name in ("manta", "bubble-1")
+        find(browser, f".pill[data-of={name}][data-peg]") for name in ("manta", "pilot")
     )
     first.click()
     ActionChains(browser).key_down(Keys.SHIFT).click(second).key_up(Keys.SHIFT).perform()
@@ -278,7 +278,7 @@ def test_what_is_chosen_over_several_lanes_moves_and_is_staggered(browser, scene
     typed(step, "12")
     until_undo(browser, "Stagger 2 pegs")
     kept(browser)
-    assert (pegs(studio, scene)[0]["time"], pegs(studio, scene, "bubble-1")[0]["time"]) == (0, 12)
+    assert (pegs(studio, scene)[0]["time"], pegs(studio, scene, "pilot")[0]["time"]) == (0, 12)
 
 
 def test_the_manta_looks_at_a_point_that_is_dragged(browser, scene, studio):
@@ -321,14 +321,14 @@ def test_a_ride_is_kept_and_another_layer_takes_it(browser, scene, studio):
 
 
 def test_a_pace_alone_is_given_to_another_rider(browser, scene, studio):
-    before = studio.layer(scene, "bubble-1")["ride"]
+    before = studio.layer(scene, "pilot")["ride"]
     tab(browser, "pace")
     find(browser, "#card label:has(> [value=ease-in])").click()
     kept(browser)
     Select(find(browser, "#card select[name=only]")).select_by_visible_text("its pace")
-    Select(find(browser, "#card select[data-form=ride-give]")).select_by_value("bubble-1")
+    Select(find(browser, "#card select[data-form=ride-give]")).select_by_value("pilot")
     until_undo(browser, "Give the pace of Manta to Bubble 1")
-    after = studio.layer(scene, "bubble-1")["ride"]
+    after = studio.layer(scene, "pilot")["ride"]
     changed = {field for field in after if after[field] != before.get(field)}
     assert changed == {"pegs"}
 

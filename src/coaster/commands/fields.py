@@ -45,6 +45,7 @@ SETTABLE: dict[Owner, Settable] = {
             "stencil": "What {name} masks",
             "stencil_inverted": "What {name} masks",
             "carrier": "Carrier of {name}",
+            "wake": "Wake of {name}",
             "tag": "Tag of {name}",
         },
     ),

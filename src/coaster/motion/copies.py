@@ -8,6 +8,7 @@ from pydantic.dataclasses import dataclass
 
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import STRICT
+from coaster.motion.chance import chance
 from coaster.motion.sections import Frames
 
 MOST_COPIES = 1000
@@ -80,16 +81,7 @@ class Copies:
 
 
 def by_chance(seed: int, of: int, count: int) -> Floats:
-    """Return numbers -1..1 (n,) for a seed and what they are of: the same everywhere, each by its
-    number alone, and 0 for the first.
-
-    Source: the finalizer of splitmix64 (Steele, Lea and Flood, 2014), on a counter.
-    """
-    with np.errstate(over="ignore"):
-        x = np.arange(count, dtype=np.uint64) + np.uint64((seed * 8 + of) << 32)
-        x = (x + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15)
-        x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    found = ((x ^ (x >> np.uint64(31))) >> np.uint64(11)).astype(float) / 2.0**52 - 1.0
+    """Return numbers -1..1 (n,), each by its number alone, and 0 for the first."""
+    found = chance(seed, of, np.arange(count))
     found[:1] = 0.0
     return found

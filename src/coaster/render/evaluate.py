@@ -1,7 +1,7 @@
 """A scene over time: every layer's place, look, paint and opacity in every frame."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -20,6 +20,7 @@ from coaster.render.paints import Paints, paints_of
 from coaster.render.places import Known, Placed, Stand
 from coaster.render.recent import Recent
 from coaster.render.traces import is_traced
+from coaster.render.wakes import lanes_of
 from coaster.scene import tree
 from coaster.scene.contents import Inset, as_inset, as_line
 from coaster.scene.document import Layer, Scene
@@ -61,7 +62,8 @@ class LayerMotion:
         """Whether it looks the same in every frame: the one definition, which the stage is told."""
         rests = len(self.maps) == 1 and len(self.opacities) == 1
         seen_alike = self.cover is None or self.cover.still
-        return rests and seen_alike and self.faces.still and self.paints is None
+        leaves = self.layer.wake is not None
+        return rests and seen_alike and self.faces.still and self.paints is None and not leaves
 
     def map(self, frame: int) -> Floats:
         row: Floats = self.maps[self.row(frame) if len(self.maps) > 1 else 0]
@@ -164,10 +166,32 @@ class Evaluation:
     def copies_of(
         self, layers: Sequence[Layer], at: Frames | None = None
     ) -> dict[str, list[LayerMotion]]:
-        """Return the motions of the riders beside those layers that have copies, by their ids."""
+        """Return the motions of the riders beside those layers that have copies, and of what others
+        leave behind, by their ids.
+        """
         found = {layer.id: copies_of(self.scene, layer) for layer in layers}
         every = iter(self.motions_of([one for each in found.values() for one in each], at))
-        return {name: [next(every) for _ in each] for name, each in found.items() if each}
+        wakes = {layer.id: self._wake_of(layer, at) for layer in layers if layer.wake}
+        return {name: [next(every) for _ in each] for name, each in found.items() if each} | wakes
+
+    def _wake_of(self, layer: Layer, at: Frames | None) -> list[LayerMotion]:
+        """Return the motions of what a layer leaves behind, each lane as one."""
+        assert layer.wake is not None  # noqa: S101 - asked before
+        one, times = self._known.placed(layer), self.times(at)
+        always = np.arange(self.frames + 1.0)
+        strengths = opacities_of(replace(layer, shown=None), always)
+        lanes = lanes_of(one, layer.wake, strengths, times)
+        faces = self.motions_of([layer], at)[0].faces
+        return [
+            LayerMotion(
+                layer.beside(number),
+                Stand(lane.own, lane.maps, lane.own[:, 4:], faces),
+                lane.strengths,
+                paints_of(layer, times),
+                at,
+            )
+            for number, lane in enumerate(lanes, 1)
+        ]
 
     def _retimed(self, placed: Sequence[Placed], at: Frames | None) -> list[LayerMotion]:
         """Return motions where the frames are those of a scene around this one."""
@@ -248,6 +272,8 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
         if (line := as_line(one.layer.content)) is not None and is_traced(one.layer, line):
             # What changes over time is in its looks already.
             paints = None
+        if one.layer.wake is not None and not one.layer.wake.itself:
+            opacities = np.zeros(1)
         if stand.way and stand.travel and stand.way.ride.gap == "hide":
             opacities = np.where(stand.way.is_unseen(stand.travel.along), 0.0, opacities)
         if (shows := as_inset(one.layer.content)) is not None:

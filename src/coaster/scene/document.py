@@ -15,6 +15,7 @@ from coaster.motion.keys import Keys
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
 from coaster.motion.sections import Frames
+from coaster.motion.wakes import Wake
 from coaster.scene import insets, tree
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import (
@@ -75,8 +76,9 @@ class Layer:
     inside an ``isolated`` group blends with what is in there alone. A ``guide`` is seen while
     working, and in no render. A ``stencil`` is not seen itself: the layer right below it in its
     group is seen where it is, by its alpha or its brightness, or where it is not. What has a
-    ``carrier`` travels with that layer, or is drawn in step with it. A ``tag`` marks it in lists,
-    in no picture.
+    ``carrier`` travels with that layer, or is drawn in step with it. With a
+    ``wake`` it leaves its like behind, in its ``shown`` time, while these last. A ``tag`` marks it
+    in lists, in no picture.
     """
 
     id: Id
@@ -96,6 +98,7 @@ class Layer:
     stencil: Stencil | None = None
     stencil_inverted: bool = False
     carrier: Carrier | None = None
+    wake: Wake | None = None
     tag: Colour | None = None
 
     def __post_init__(self) -> None:
@@ -109,6 +112,10 @@ class Layer:
             )
         if self.carrier is not None and not (self.content.can.stand or self.content.can.trail):
             raise ValueError(f"{self.name} is a line and follows its path; nothing carries it")
+        if self.wake is not None and (self.content.can.hold or not self.content.can.stand):
+            raise ValueError(f"{self.name} is a {self.content.type}, which leaves no wake")
+        if self.wake is not None and self.ride is not None and self.ride.copies is not None:
+            raise ValueError(f"{self.name} has copies or leaves a wake, not both")
         if self.carrier is not None and self.ride is not None:
             raise ValueError(f"{self.name} rides a path or is carried by a layer, not both")
         names = [track.property for track in self.keys]

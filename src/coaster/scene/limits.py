@@ -40,15 +40,15 @@ def _too_many(size: int, words: str, most: int) -> EditRefused:
 
 
 def drawn_layers(scene: Scene) -> tuple[int, int]:
-    """Return how many layers are drawn with a scene, copies included, and how many of them move:
-    its own, and those of the scenes it shows as often as it shows them.
+    """Return how many layers are drawn with a scene, copies and wakes included, and how many of
+    them move: its own, and those of the scenes it shows as often as it shows them.
     """
     inside = {each.id: each.scene for each in scene.scenes}
     known: dict[str, tuple[int, int]] = {}
 
     def count(of: Scene) -> tuple[int, int]:
         drawn = sum(_riders(x) for x in of.layers)
-        moving = sum(_riders(x) for x in of.layers if x.ride or x.keys)
+        moving = sum(_riders(x) for x in of.layers if x.ride or x.keys or x.wake)
         for shown in (layer.content.scene_id() for layer in of.layers):
             if shown in inside:
                 known[shown] = known.get(shown) or count(inside[shown])
@@ -60,6 +60,8 @@ def drawn_layers(scene: Scene) -> tuple[int, int]:
 
 def _riders(layer: Layer) -> int:
     copies = layer.ride.copies if layer.ride else None
+    if layer.wake is not None:
+        return 1 + layer.wake.most_alive
     return copies.count if copies else 1
 
 

@@ -1,6 +1,5 @@
 """The scenes of Tidepool Hall's lobby screens, put together from its pictures."""
 
-import random
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
@@ -21,6 +20,7 @@ from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.motion.sections import Reach, paced, retimed
+from coaster.motion.wakes import READY
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Footage, Group, Line, Picture, Shape, Text
 from coaster.scene.document import Beside, Layer, Scene, Transform
@@ -127,19 +127,25 @@ BENDS = [(0, 0.0, 0.26), (64, 31.0, 0.6), (120, 52.0, 0.24), (180, 77.0, 0.56), 
 
 
 def manta_loop(keep: Keep) -> Scene:
-    """A manta on a reef run that slows into the bends, bubbles behind it."""
+    """A manta on a reef run that slows into the bends, with a pilot fish; it leaves bubbles."""
     length = 240
     reef = path("reef-run", "Reef run", REEF_RUN)
     pegs = joined(BENDS)
     manta = Layer("manta", "Manta", keep("manta", art.manta(), False), Transform(anchor=(0.62, 0.5)),
                   Ride(reef.id, pegs, Facing("along")))  # fmt: skip
-    bubbles = trail(keep("bubble", art.bubble(), False), Ride(reef.id, pegs, Facing("fixed")))
+    left = Transform((-150, 0), scale=(0.5, 0.5), opacity=0.9)
+    bubbles = Layer("bubbles", "Bubbles", keep("bubble", art.bubble(), False), left,
+                    carrier=Carrier("manta", turn=True), wake=replace(READY["bubbles"], inherit=0.25))  # fmt: skip
+    stripes = Gradient("linear", (0.0, 0.5), (1.0, 0.5), ("#f0a24a", "#ffe1a6", "#f0a24a"), (0.0, 0.5, 1.0))
+    fish = Shape("drawn", 74, 46, gradient=stripes, runs=path("body", "Body", SUNFISH).subpaths)
+    pilot = Layer("pilot", "Pilot fish", fish, Transform(anchor=(0.5, 2.6)), Ride(reef.id, pegs, offset=-6.5))
     return Scene(
         length=length,
         background="#0c4a68",
         layers=(
             backdrop("sea", "Sea", keep("sea", art.sea(), True)),
-            *reversed([*bubbles]),
+            bubbles,
+            pilot,
             manta,
             backdrop("sea-bed", "Sea bed", keep("sea-bed", art.seabed(), True), (960, 910)),
             Layer("title", "Feeding at two", Text("Feeding at two", size=74, colour="#f4fffb", align="left"),
@@ -149,18 +155,6 @@ def manta_loop(keep: Keep) -> Scene:
         ),
         paths=(reef,),
     )  # fmt: skip
-
-
-def trail(bubble: Picture, ride: Ride) -> Iterator[Layer]:
-    """Yield nine bubbles that follow on a ride, each smaller and paler than the one before."""
-    chance = random.Random(12)
-    for i in range(9):
-        size = chance.uniform(0.28, 0.9) * (1 - i / 18)
-        across, down = chance.uniform(-1.3, 1.3), chance.uniform(-0.6, 1.6)
-        anchor = (0.5 + across / size * 0.5, 0.5 + down / size * 0.6)
-        look = Transform(anchor=anchor, scale=(size, size), opacity=round(0.95 - 0.08 * i, 3))
-        behind = replace(ride, offset=round(-2.6 - 0.85 * i, 2))
-        yield Layer(f"bubble-{i + 1}", f"Bubble {i + 1}", bubble, look, behind)
 
 
 JELLIES = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]

@@ -40,6 +40,18 @@ TOPICS = (
         "Each can be smaller, turned, fainter and later than the one before it; By chance lets them differ.",
         "As layers makes a layer of each, which then goes its own way.",
     ), "copies duplicate repeat swarm row clone instances array stagger train"),
+    Topic("Leave bubbles, dust or sparks behind", (
+        "Choose the layer that moves; in its card under Look and place, Wake: leaves bubbles.",
+        "That is a layer of its own, which goes with the other: dragged on the stage, it leaves from another spot; give it any look.",
+        "Any other layer is left as well: let it go with the one that moves (Goes with), and press of its like.",
+        "Its card says how many, how fast, which way, how long. What comes round leaves a wake that does.",
+    ), "wake particles emitter trail bubbles dust sparks snow smoke sparkle stars"),
+    Topic("A line that draws itself", (
+        "Choose the path, and put a line along it (Line along it); in its card, Drawn by: the rider.",
+        "It is drawn behind the rider or ahead of it, all the way, or as far back as you say: then it is its tail.",
+        "Ends wide and Tail fades make it thinner and fainter at its end.",
+        "Without a rider it is drawn From, to; with keys of these it draws itself.",
+    ), "write-on trim stroke tail trace reveal handwriting route"),
     Topic("Slow here, fast there", (
         "Choose the rider and go to the time; under Pace, press Slow here or Fast here.",
         "The graph below shows its speed over time: drag the peg there, up is faster, sideways is earlier or later.",

@@ -27,6 +27,7 @@ from coaster.motion.ride import FACING_WORDS, AtNode, Peg, Ride
 from coaster.motion.ride import FACINGS as MODES
 from coaster.motion.sections import pace_name, pace_of, section_curve
 from coaster.motion.takes import MOST_SAMPLES
+from coaster.motion.wakes import READY
 from coaster.render import fonts, svg
 from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
@@ -227,10 +228,12 @@ def words_for(layer: Layer, value: Document) -> str:
     """Say in two or three words what a layer is doing here."""
     path = value.path_of(layer)
     words = kind_words(layer, value)
+    carrier = value.layer(layer.carrier.layer).name if layer.carrier else ""
     if path is not None:
         words = f"rides {path.name}" if layer.ride else f"line on {path.name}"
-    elif layer.carrier is not None:
-        words = f"{words}, with {value.layer(layer.carrier.layer).name}"
+        words += f", by {carrier}" if carrier else ""
+    elif carrier:
+        words = f"{words}, {'left by' if layer.wake else 'with'} {carrier}"
     return f"guide, {words}" if tree.is_guide(value, layer) else words
 
 
@@ -319,6 +322,7 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "mask_parts": [(part, value.path(part.path)) for part in parts],
         "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
+        "wakes": READY,
         **_trace(layer, value),
     }
 

@@ -17,6 +17,7 @@ from studio.editor.forms import (
     scene,
     several,
     takes,
+    wakes,
 )
 from studio.editor.forms.base import FORMS, EditForm
 
@@ -39,4 +40,5 @@ __all__ = [
     "scene",
     "several",
     "takes",
+    "wakes",
 ]

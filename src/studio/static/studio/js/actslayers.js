@@ -90,6 +90,9 @@ export function layerActs({store, edits, say}) {
     "leave-group": leave,
     starter: onLayer("starter"),
     outline: onLayer("outline"),
+    wake: onLayer("wake", {new: "bubbles"}),
+    tail: onLayer("wake", {new: "tail"}),
+    trace: onLayer("wake", {new: "line"}),
     unlink: onLayer("copy", {unlink: "true"}),
   }
 }

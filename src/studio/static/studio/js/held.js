@@ -58,12 +58,12 @@ export function boxesOf(state, view) {
 }
 
 /**
- * A line to the chosen layer from the one that it goes with.
+ * A line to the chosen layer from the one that it goes with; of what is drawn on a path, none.
  * @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view
  */
 function carriedOn(layer, state, view) {
   const carrier = layerOf(shown(state), layer.carrier)
-  if (!carrier) return []
+  if (!carrier || !layer.can.stand) return []
   const [[ax, ay], [bx, by]] = [carrier, layer].map(each => spotOf(each, state.frame)).map(([x, y]) => [view.x(x), view.y(y)])
   return twice("carried", `M${ax} ${ay}L${bx} ${by}${around(ax, ay, 5)}`)
 }

@@ -4,7 +4,7 @@ import {handled, handlesOf} from "./marks.js"
 import {path2dOf} from "./figures.js"
 import {copiesOf} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
-import {boxOf, groupsOf, isShownAlone, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
+import {boxOf, groupsOf, isShownAlone, layerOf, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
@@ -36,11 +36,19 @@ export function hits(layer, frame, [x, y]) {
  * @param {State} state @param {Point} point
  */
 export function layerAt(state, point) {
-  const scene = shown(state)
+  const scene = shown(state), held = layerOf(scene, state.chosen?.id ?? null)
+  // What is left behind begins where its layer is, which is not seen itself: that is taken hold of while it is chosen.
+  if (scene && held?.copies.length && opacityOf(held, state.frame) === 0 && !isLocked(scene, held) && hits(held, state.frame, point)) return held
   const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
-  const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && [layer, ...copiesOf(layer)].some(each => hits(each, state.frame, point)) && shows(layer))
+  const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && isOn(layer, state.frame, point) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
+}
+
+/** Whether a point lies on a layer, or on what there is of its copies. @param {Layer} layer @param {number} frame @param {Point} point */
+function isOn(layer, frame, point) {
+  if (!layer.copies.length) return hits(layer, frame, point)
+  return [layer, ...copiesOf(layer)].some(each => opacityOf(each, frame) > 0 && hits(each, frame, point))
 }
 
 /**

@@ -1,0 +1,118 @@
+"""Wakes: left by a layer, or of a layer that is left; changed, taken away."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from pydantic import ValidationError
+
+from coaster.commands.fields import set_layer
+from coaster.commands.layers import AddLayer, place_of
+from coaster.edits.edit import Edit, edit_of
+from coaster.edits.making import behind_riders, new_layer
+from coaster.errors import EditRefused
+from coaster.motion.colours import from_hex, lab
+from coaster.motion.wakes import READY, Wake
+from coaster.scene.carriers import Carrier
+from coaster.scene.codec import words_of
+from coaster.scene.contents import INK, Line, Shape
+from coaster.scene.document import Layer, Scene, Transform
+
+LOOKS = {
+    "bubbles": Shape("ellipse", 30, 30, "#ffffff24", "#eafcffc0", 2.5),
+    "dust": Shape("ellipse", 26, 26, "#c9b58a66"),
+    "sparks": Shape("ellipse", 12, 5, "#ffd27a"),
+    "snow": Shape("ellipse", 12, 12, "#fffffff0"),
+    "sparkle": Shape("star", 30, 30, "#fff4c2", points=4, inner=0.3),
+}
+"""What ready wakes are of."""
+
+
+STROKES = ("line", "tail")
+"""What riders leave of their path: all that they came by, or the last of it."""
+TAIL_S = 1.2
+
+
+def leave_wake(scene: Scene, layer_id: str, kind: str) -> Edit:
+    """Add a layer behind one that leaves it behind: particles, or a stroke of its path.
+
+    Errors: EditRefused: a line, which has no place of its own; a stroke of what rides no path.
+    """
+    layer = scene.layer(layer_id)
+    if kind in STROKES:
+        return _leave_stroke(scene, layer, kind)
+    if not layer.content.can.stand:
+        raise EditRefused(f"{layer.name} is a line, which has no place to leave a wake from.")
+    left = new_layer(scene, kind.capitalize(), LOOKS[kind], Transform())
+    carrier = Carrier(layer.id, turn=True)
+    left = replace(left, parent=layer.parent, carrier=carrier, wake=READY[kind])
+    words = f"{layer.name} leaves {kind}"
+    return edit_of([AddLayer(left, place_of(scene, layer_id))], words, layer=left.id)
+
+
+def _leave_stroke(scene: Scene, layer: Layer, kind: str) -> Edit:
+    if layer.ride is None:
+        raise EditRefused(f"{layer.name} rides no path that it could leave drawn behind it.")
+    path = scene.path(layer.ride.path)
+    line = Line(path.id, path.colour or _seen_on(scene.background), width=8.0)
+    if kind == "tail":
+        frames = round(TAIL_S * scene.fps, 9)
+        line = replace(line, width=16.0, trail=frames, trail_in="frames", thin=(0.0, 1.0), fade=0.0)
+    left = new_layer(scene, f"{kind.capitalize()} of {layer.name}", line, Transform())
+    left = replace(left, carrier=Carrier(layer.id))
+    words = f"{layer.name} leaves a {kind}"
+    return edit_of([AddLayer(left, behind_riders(scene, path))], words, layer=left.id)
+
+
+def _seen_on(background: str | None) -> str:
+    """Return ink that is seen on a background."""
+    lightness = lab(from_hex(background or "#ffffff")[:3])[0]
+    return INK if lightness > 0.6 else "#ffffff"
+
+
+def set_wake(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
+    """Let a layer leave its like behind, or change how it does.
+
+    Errors: EditRefused: too many at once, or it is a group or a line.
+    """
+    layer = scene.layer(layer_id)
+    _check(layer)
+    # What rides by itself is there to be seen; what is carried is there to be left.
+    usual = replace(READY["bubbles"], itself=layer.ride is not None)
+    try:
+        wake = replace(layer.wake or usual, **values)
+    except ValidationError as error:
+        raise EditRefused(f"Wake of {layer.name}: {words_of(error)}") from error
+    return edit_of([set_layer(layer_id, wake=wake)], f"Wake of {layer.name}")
+
+
+def set_kind(scene: Scene, layer_id: str, kind: str) -> Edit:
+    """Let a layer leave its like as one of the ready wakes does."""
+    now = scene.layer(layer_id).wake or Wake()
+    ready = READY[kind]
+    values = {name: getattr(ready, name) for name in ready.__slots__ if name not in KEPT}
+    return set_wake(scene, layer_id, values | {name: getattr(now, name) for name in KEPT})
+
+
+KEPT = ("itself", "seed")
+"""What another kind of wake leaves as it is."""
+
+
+def without_wake(scene: Scene, layer_id: str) -> Edit:
+    """Let a layer be what it is, in one place."""
+    words = f"No wake of {scene.layer(layer_id).name}"
+    return edit_of([set_layer(layer_id, wake=None)], words)
+
+
+def _check(layer: Layer) -> None:
+    if layer.content.can.hold:
+        raise EditRefused(
+            f"{layer.name} is a group, which leaves no wake; make it a scene of its own, which"
+            " does."
+        )
+    if not layer.content.can.stand:
+        raise EditRefused(f"{layer.name} is a line and follows its path; it leaves no wake.")
+    if layer.ride is not None and layer.ride.copies is not None:
+        raise EditRefused(
+            f"{layer.name} has copies; take these away first, or make layers of them."
+        )
