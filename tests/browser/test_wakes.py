@@ -12,13 +12,11 @@ from tests.browser.driver import (
     Stage,
     find,
     kept,
-    keys,
     open_editor,
     refused_at,
     tab,
     typed,
     until_undo,
-    wait,
 )
 from tests.core.test_copies import scene_of
 
