@@ -136,9 +136,13 @@ def manta_loop(keep: Keep) -> Scene:
     left = Transform((-150, 0), scale=(0.5, 0.5), opacity=0.9)
     bubbles = Layer("bubbles", "Bubbles", keep("bubble", art.bubble(), False), left,
                     carrier=Carrier("manta", turn=True), wake=replace(READY["bubbles"], inherit=0.25))  # fmt: skip
-    stripes = Gradient("linear", (0.0, 0.5), (1.0, 0.5), ("#f0a24a", "#ffe1a6", "#f0a24a"), (0.0, 0.5, 1.0))
+    stripes = Gradient(
+        "linear", (0.0, 0.5), (1.0, 0.5), ("#f0a24a", "#ffe1a6", "#f0a24a"), (0.0, 0.5, 1.0)
+    )
     fish = Shape("drawn", 74, 46, gradient=stripes, runs=path("body", "Body", SUNFISH).subpaths)
-    pilot = Layer("pilot", "Pilot fish", fish, Transform(anchor=(0.5, 2.6)), Ride(reef.id, pegs, offset=-6.5))
+    pilot = Layer(
+        "pilot", "Pilot fish", fish, Transform(anchor=(0.5, 2.6)), Ride(reef.id, pegs, offset=-6.5)
+    )
     return Scene(
         length=length,
         background="#0c4a68",
