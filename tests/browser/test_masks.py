@@ -13,8 +13,9 @@ from selenium.webdriver.support.ui import Select
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
 from coaster.motion.copies import Copies
+from coaster.motion.letters import Letters
 from coaster.motion.rate import Rate
-from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.motion.ride import AtPercent, Facing, Peg, Ride
 from coaster.motion.wakes import Wake
 from coaster.render import svg
 from coaster.render.display import program_of
@@ -189,8 +190,27 @@ def all_left() -> Scene:
     return Scene(640, 360, Rate(2), length=5, layers=layers, paths=(way,))
 
 
+def all_letters() -> Scene:
+    """Texts by letter and by word, with a gradient and an edge, on a path that is too short."""
+    course = "M40 220C160 -60 300 420 420 180S560 60 620 260"
+    way = Path("way", "Way", pathdata.subpaths(pathdata.runs(course)))
+    pegs = (Peg("a", 0, AtPercent(45)),)
+    warm = Gradient("linear", (0.0, 0.5), (1.0, 0.5), ("#e03020", "#f0c040"))
+    big = Text("Wave by wave\nand on", size=64, gradient=warm, stroke="#204060", stroke_width=3.0)
+    small = Text("word by word it reads", "Figtree", 500, 30, "#ffffff")
+    by_letter = Ride(way.id, pegs, letters=Letters(), beyond="hide")
+    by_word = Ride(way.id, pegs, Facing("reversed"), letters=Letters("word", squeeze=True))
+    layers = (
+        block("sky", "#3060a0", 0, 0, 640, 360),
+        Layer("big", "Big", big, Transform(anchor=(0.6, 0.4)), by_letter, blend="screen"),
+        Layer("small", "Small", small, Transform(anchor=(0.5, 2.4)), by_word),
+    )
+    return Scene(640, 360, length=4, layers=layers, paths=(way,))
+
+
 SCENES = {
     "copies": all_copies,
+    "letters": all_letters,
     "left": all_left,
     "masks": all_of_it,
     "strokes": all_strokes,

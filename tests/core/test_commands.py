@@ -17,8 +17,10 @@ from coaster.commands.whole import put_scene
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.geometry.path import Node, Path, Provenance, Subpath, subpath_from_segments
 from coaster.motion.copies import Copies, Spread
+from coaster.motion.letters import BY, Letters
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
+from coaster.motion.wakes import READY
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
@@ -164,6 +166,7 @@ FIELDS = {
         "stencil_inverted": st.booleans(),
         "tag": st.none() | st.just("#e4572e"),
         "carrier": st.none() | st.builds(Carrier, word, st.booleans(), st.booleans()),
+        "wake": st.none() | st.sampled_from(sorted(READY.values(), key=str)),
     },
     "path": {
         "name": name,
@@ -183,6 +186,8 @@ FIELDS = {
         "never_backwards": st.booleans(),
         "copies": st.none()
         | st.builds(Copies, st.integers(2, 9), st.sampled_from(get_args(Spread))),
+        "letters": st.none() | st.builds(Letters, st.sampled_from(BY), st.floats(-9, 9)),
+        "beyond": st.sampled_from(["round", "hide"]),
         "pegs": pegs(),
     },
     "scene": {

@@ -59,6 +59,8 @@ SETTABLE: dict[Owner, Settable] = {
             "settle_s": "Settling of {name}",
             "never_backwards": "Way back of {name}",
             "copies": "Copies of {name}",
+            "letters": "Letters of {name}",
+            "beyond": "Past the ends, {name}",
         },
     ),
     "path": Settable(

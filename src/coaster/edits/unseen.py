@@ -117,7 +117,7 @@ def _is_in_gap(motion: LayerMotion, frame: int) -> bool:
     way, travel = motion.way, motion.travel
     if way is None or travel is None or way.ride.gap != "hide":
         return False
-    unseen: NDArray[np.bool_] = np.atleast_1d(way.is_unseen(travel.along))
+    unseen: NDArray[np.bool_] = np.atleast_1d(way.is_unseen(travel.along, travel.travelled))
     return bool(unseen[frame if len(unseen) > 1 else 0])
 
 

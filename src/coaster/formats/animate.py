@@ -159,8 +159,8 @@ def to_svg(way: Way, width: int, height: int, fps: float, *, period: float | Non
 
 
 def _unseen(way: Way, travel: Travel, clock: str) -> str:
-    """Return an animation that hides the rider in gaps, frame by frame, if it hides there."""
-    hidden = way.is_unseen(travel.along)
+    """Return an animation that hides the rider, frame by frame, where it is unseen, if it is."""
+    hidden = way.is_unseen(travel.along, travel.travelled)
     if not hidden.any():
         return ""
     values = ";".join(np.where(hidden, "0", "1"))

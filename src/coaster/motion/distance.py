@@ -54,9 +54,14 @@ class Way:
         """Return where each node lies, in px from the path's start, in the order of the nodes."""
         return self.measure.starts[list(self._starts)]
 
-    def is_unseen(self, along: Floats) -> NDArray[np.bool_]:
-        """Tell where a rider that hides in gaps is in one, at distances (n,) on the path."""
+    def is_unseen(self, along: Floats, travelled: Floats) -> NDArray[np.bool_]:
+        """Tell where a rider is in a gap in which it hides, at distances (n,) on the path, or was
+        shifted past the ends of it, having ``travelled`` so far (n,).
+        """
         unseen = np.zeros(along.shape, bool)
+        if self.ride.beyond == "hide" and not self.loops:
+            slack = AT_NODE * self.length
+            unseen = (travelled < -slack) | (travelled > self.length + slack)
         if self.ride.gap != "hide":
             return unseen
         pieces = np.cumsum([len(subpath.segments()) for subpath in self.path.subpaths[:-1]])

@@ -11,6 +11,7 @@ from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Gap, Id, Vec2
 from coaster.motion import easing
 from coaster.motion.copies import Copies
+from coaster.motion.letters import Letters
 from coaster.motion.sections import Frames, Reach
 
 MOST_PERCENT = 1_000_000
@@ -18,6 +19,7 @@ Percent = Annotated[float, Field(ge=-MOST_PERCENT, le=MOST_PERCENT)]
 Seconds = Annotated[float, Field(ge=0, le=60)]
 Degrees = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 FacingMode = Literal["fixed", "along", "reversed", "ahead", "target", "nodes", "roll"]
+Beyond = Literal["round", "hide"]
 FACINGS: tuple[FacingMode, ...] = get_args(FacingMode)
 FACING_WORDS: dict[str, str] = {"nodes": "By node"}
 """What people call a way of facing where that is not its name."""
@@ -111,7 +113,8 @@ class Ride:
     """A layer's travel on a path; ``offset`` (%) shifts the rider along it, wrapping round.
 
     ``settle_s`` softens where the rider is: it follows its place on the path, and cuts corners.
-    With ``copies`` there are more riders like it.
+    With ``copies`` there are more riders like it, with ``letters`` a text rides part by part. What
+    is shifted ``beyond`` the ends of an open path comes round to its other end, or is not seen.
     """
 
     path: Id
@@ -122,6 +125,8 @@ class Ride:
     never_backwards: bool = True
     settle_s: Seconds = 0.0
     copies: Copies | None = None
+    letters: Letters | None = None
+    beyond: Beyond = "round"
 
     def __post_init__(self) -> None:
         times = [peg.time for peg in self.pegs]

@@ -7,6 +7,7 @@ from functools import lru_cache
 from coaster.geometry.path import Path
 from coaster.motion.distance import Way
 from coaster.motion.ride import Ride
+from coaster.render.letters import riders_of
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PROPERTIES, Track
 
@@ -16,10 +17,14 @@ FARTHEST = 1_000_000.0
 
 def copies_of(scene: Scene, layer: Layer) -> tuple[Layer, ...]:
     """Return the riders beside a layer, from the one next to it on, each with an id of its own; it
-    is none of them.
+    is none of them. Of a text whose letters ride, these.
     """
     path = scene.path_of(layer)
-    if layer.ride is None or layer.ride.copies is None or path is None:
+    if layer.ride is None or path is None:
+        return ()
+    if layer.rides_in_parts:
+        return riders_of(layer, layer.ride, path)
+    if layer.ride.copies is None:
         return ()
     return _riders(layer, layer.ride, path)
 
@@ -49,12 +54,6 @@ def _times(layer: Layer, ride: Ride) -> tuple[float, float]:
     return min(times), max(times)
 
 
-def _within(value: float, name: str) -> float:
-    """Return a number within what a property may be."""
-    row = PROPERTIES[name]
-    return min(max(value, row.low), row.high)
-
-
 class _Changes:
     """What one of the riders does otherwise than the first."""
 
@@ -75,15 +74,15 @@ class _Changes:
         transform = replace(
             still,
             scale=(
-                _within(by["scale"](across), "scale"),
-                _within(by["scale"](down), "scale"),
+                PROPERTIES["scale"].within(by["scale"](across)),
+                PROPERTIES["scale"].within(by["scale"](down)),
             ),
-            turn=_within(by["turn"](still.turn), "turn"),
+            turn=PROPERTIES["turn"].within(by["turn"](still.turn)),
             opacity=by["opacity"](still.opacity),
         )
         pegs = tuple(replace(peg, time=peg.time + self._later) for peg in ride.pegs)
         shown = layer.shown and (layer.shown[0] + self._later, layer.shown[1] + self._later)
-        offset = _within(by["shift"](ride.offset), "shift")
+        offset = PROPERTIES["shift"].within(by["shift"](ride.offset))
         riding = replace(ride, pegs=pegs, offset=offset, copies=None)
         keys = tuple(self._track(track) for track in layer.keys)
         # All of them are masked together.
@@ -95,6 +94,6 @@ class _Changes:
         for key in track.keys:
             value = key.value
             if by is not None and not isinstance(value, str):
-                value = _within(by(value), track.property)
+                value = PROPERTIES[track.property].within(by(value))
             keys.append(replace(key, time=key.time + self._later, value=value))
         return replace(track, keys=tuple(keys))

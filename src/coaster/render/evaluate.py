@@ -272,10 +272,12 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
         if (line := as_line(one.layer.content)) is not None and is_traced(one.layer, line):
             # What changes over time is in its looks already.
             paints = None
-        if one.layer.wake is not None and not one.layer.wake.itself:
+        if one.layer.rides_in_parts or (one.layer.wake is not None and not one.layer.wake.itself):
+            # What stands for it is seen, not it.
             opacities = np.zeros(1)
-        if stand.way and stand.travel and stand.way.ride.gap == "hide":
-            opacities = np.where(stand.way.is_unseen(stand.travel.along), 0.0, opacities)
+        elif stand.way is not None and stand.travel is not None:
+            unseen = stand.way.is_unseen(stand.travel.along, stand.travel.travelled)
+            opacities = np.where(unseen, 0.0, opacities) if unseen.any() else opacities
         if (shows := as_inset(one.layer.content)) is not None:
             gone, backwards = _gone(shows, one.layer, times, one.fps)
             _, seen = playing.moments(gone, shows.cut, shows.times.fps, backwards=backwards)

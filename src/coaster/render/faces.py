@@ -30,8 +30,11 @@ from coaster.scene.contents import (
     Picture,
     Shape,
     Text,
+    TextPart,
 )
 from coaster.scene.document import Layer
+
+Box = tuple[float, float, float, float]
 
 
 def faces_of(
@@ -116,9 +119,30 @@ def _text(content: Text, layer: Layer, times: Floats, fps: float) -> Faces:
 def _text_face(text: Text) -> Face:
     figure, width, height = texts.outline(text)
     box = (0.0, 0.0, width, height)
-    paint = ramp_of(text.gradient, box) or text.colour, text.stroke, text.stroke_width
+    return _of_text(text, box, figure, box)
+
+
+def _of_text(text: Text, whole: Box, figure: Figure, box: Box) -> Face:
+    """Return a text, or a part in its box, painted as all that is in the ``whole`` box."""
+    paint = ramp_of(text.gradient, whole) or text.colour, text.stroke, text.stroke_width
     outlines = (Outline(figure, *paint, under=True),) if figure.runs else ()
     return Face(box, None, outlines)
+
+
+@_faces.register
+def _text_part(content: TextPart, layer: Layer, times: Floats, fps: float) -> Faces:
+    size = layer.track("size")
+    grown = None if size is None else keys.values(size.keys, times)[0] / content.size
+    return Faces((_part_face(content),), grown=grown)
+
+
+@lru_cache(maxsize=8192)
+def _part_face(content: TextPart) -> Face:
+    whole = content.whole
+    found = texts.set_text(whole)
+    part = texts.parts_of(whole, content.by)[content.number]
+    box = (0.0, 0.0, found.width, found.height)
+    return _of_text(content, box, Figure(part.runs), (part.left, 0.0, part.width, found.height))
 
 
 @_faces.register

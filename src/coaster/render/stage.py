@@ -328,7 +328,7 @@ class _Packing:
                 "maps": self.numbers.add(copy.maps),
                 "opacities": self.numbers.add(self.layout.strength(copy)),
             }
-            if not copy.faces.still or copy.paints is not None:
+            if not copy.faces.still or copy.paints is not None or motion.layer.rides_in_parts:
                 one["faces"] = self._faces(copy.faces, alone=alone)
                 one["paints"] = self._paints(copy.paints)
             told.append(one)

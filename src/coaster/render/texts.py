@@ -4,13 +4,14 @@ has it.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, reduce
 from itertools import groupby
 from unicodedata import bidirectional, category, east_asian_width
 
 import uharfbuzz as harfbuzz
 from bidi import algorithm  # type: ignore[import-untyped]  # it says nothing of its types
 
+from coaster.motion.letters import By
 from coaster.render import fonts
 from coaster.render.figures import Figure, FigurePen, Run
 from coaster.scene.contents import Text
@@ -40,11 +41,14 @@ def _is_joined(letter: str) -> bool:
 
 @dataclass(frozen=True)
 class _Glyphs:
-    """Glyphs of one font from left to right: number, x, y and advance in the text's px."""
+    """Glyphs of one font from left to right: number, x, y and advance in the text's px, and which
+    of the ``letters`` each is of.
+    """
 
     font: harfbuzz.Font
     scale: float
-    glyphs: list[tuple[int, float, float, float]]
+    letters: str
+    glyphs: list[tuple[int, float, float, float, int]]
 
 
 Letters = Sequence[tuple[str, int]]
@@ -148,11 +152,11 @@ class _Setting:
             left, drop, advance = (
                 v * scale for v in (place.x_offset, place.y_offset, place.x_advance)
             )
-            glyphs.append((info.codepoint, x + left, drop, advance))
+            glyphs.append((info.codepoint, x + left, drop, advance, info.cluster))
             # A mark belongs to its letter: nothing is put between the two.
             ends = i + 1 == len(clusters) or clusters[i + 1] != clusters[i]
             x += advance + (self.tracking if ends else 0.0)
-        return _Glyphs(font, scale, glyphs), x
+        return _Glyphs(font, scale, words, glyphs), x
 
     def wrapped(self, letters: Letters, base: int, most: float) -> Iterator[Letters]:
         """Yield the lines of a paragraph, none wider than ``most`` px unless by one word."""
@@ -211,27 +215,77 @@ def _glyph(font: harfbuzz.Font, number: int) -> Figure:
     return pen.figure()
 
 
-def outline(text: Text) -> tuple[Figure, float, float]:
-    """Outline a text; the box is as wide as the longest line, or as it is wrapped, and as high as
-    all leadings, px.
+@dataclass(frozen=True)
+class Part:
+    """A part of a text where it is set: outlines, from ``left`` px on, ``width`` px wide."""
+
+    runs: tuple[Run, ...]
+    left: float
+    width: float
+
+    def and_then(self, other: "Part") -> "Part":
+        """Return this part and another one of the same line as one."""
+        left = min(self.left, other.left)
+        right = max(self.left + self.width, other.left + other.width)
+        return Part(self.runs + other.runs, left, right - left)
+
+
+@dataclass(frozen=True)
+class Set:
+    """A text as it is set: the lines of its letters, a blank as None, and its box, px."""
+
+    lines: tuple[tuple[Part | None, ...], ...]
+    width: float
+    height: float
+
+
+@lru_cache(maxsize=256)
+def set_text(text: Text) -> Set:
+    """Set a text; the box is as wide as the longest line, or as it is wrapped, and as high as all
+    leadings, px.
     """
     chain = _fonts(text)
     setting = _Setting(chain, text.size, text.tracking * text.size)
-    lines = [
-        setting.shaped(line, base)
-        for letters, base in map(_levelled, text.text.split("\n"))
-        for line in ([letters] if text.wrap is None else setting.wrapped(letters, base, text.wrap))
-    ]
+    lines = [setting.shaped(line, base) for line, base in _lines(text, setting)]
     width = text.wrap or max(max(advance for _, advance in lines), 1.0)
     extents, scale = chain[0].get_font_extents("ltr"), text.size / chain[0].face.upem
     leading = text.size * text.leading
     # The line's height is shared out above and below the letters, as CSS does.
     drop = (leading + (extents.ascender + extents.descender) * scale) / 2
-    drawn: list[Run] = []
+    drawn = []
     for row, (runs, advance) in enumerate(lines):
-        left, base_line = (width - advance) * SHARES[text.align], row * leading + drop
-        for run in runs:
-            for glyph, x, y, _ in run.glyphs:
-                place = (left + x, base_line - y)
-                drawn += _glyph(run.font, glyph).placed((run.scale, -run.scale), place)
-    return Figure(tuple(drawn)), width, leading * len(lines)
+        at = (width - advance) * SHARES[text.align], row * leading + drop
+        drawn.append(tuple(part for run in runs for part in _parts(run, at)))
+    return Set(tuple(drawn), width, leading * len(lines))
+
+
+def _parts(run: _Glyphs, at: tuple[float, float]) -> Iterator[Part | None]:
+    """Yield the letters of a run from left to right, with the marks on them; None for a blank."""
+    left, base_line = at
+    for cluster, glyphs in groupby(run.glyphs, lambda glyph: glyph[4]):
+        drawn, begins, ends = list[Run](), float("inf"), float("-inf")
+        for glyph, x, y, advance, _ in glyphs:
+            place = (left + x, base_line - y)
+            drawn += _glyph(run.font, glyph).placed((run.scale, -run.scale), place)
+            begins, ends = min(begins, left + x), max(ends, left + x + advance)
+        blank = run.letters[cluster].isspace() and not drawn
+        yield None if blank else Part(tuple(drawn), begins, ends - begins)
+
+
+def outline(text: Text) -> tuple[Figure, float, float]:
+    """Return the outlines of a text, and the width and height of its box, px (see ``set_text``)."""
+    found = set_text(text)
+    runs = (run for line in found.lines for part in line if part for run in part.runs)
+    return Figure(tuple(runs)), found.width, found.height
+
+
+def parts_of(text: Text, by: By) -> tuple[Part, ...]:
+    """Return the letters, words or lines of a text, line by line from left to right."""
+    found = list[Part]()
+    for line in set_text(text).lines:
+        words = [[*group] for blank, group in groupby(line, lambda part: part is None) if not blank]
+        wanted = [[part] for word in words for part in word]
+        if by != "letter":
+            wanted = words if by == "word" else [[part for word in words for part in word]]
+        found += [reduce(Part.and_then, (p for p in each if p)) for each in wanted if each]
+    return tuple(found)

@@ -5,7 +5,7 @@ Nobody outside asks which kind a content is; they ask what it ``can``, and what 
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass as plain
-from dataclasses import replace
+from dataclasses import fields, replace
 from typing import Annotated, Any, ClassVar, Literal, Protocol, Self, TypeVar, get_args
 
 from pydantic import Field
@@ -14,6 +14,7 @@ from pydantic.dataclasses import dataclass
 from coaster.errors import EditRefused
 from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
 from coaster.media.moving import MOVING
+from coaster.motion.letters import By
 from coaster.motion.playing import CLOSE_S, After, Cut
 from coaster.motion.rate import Rate
 from coaster.scene.footage import FrameTimes
@@ -186,6 +187,23 @@ class Text(_Plain):
 
     def with_assets(self, renamed: Mapping[str, str]) -> Self:
         return replace(self, font=renamed.get(self.font, self.font))
+
+
+@dataclass(frozen=True, config=STRICT)
+class TextPart(Text):
+    """A letter, word or line of a text, in that one's px: no kind that a document has."""
+
+    by: By = "letter"
+    number: int = 0
+
+    @staticmethod
+    def of(text: Text, by: By, number: int) -> "TextPart":
+        said = {each.name: getattr(text, each.name) for each in fields(text)}
+        return TextPart(**said, by=by, number=number)
+
+    @property
+    def whole(self) -> Text:
+        return Text(**{each.name: getattr(self, each.name) for each in fields(Text)})
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)

@@ -21,6 +21,7 @@ from coaster.scene.carriers import Carrier
 from coaster.scene.contents import (
     Content,
     as_inset,
+    as_text,
     has_property,
     keyed_value,
     properties_of,
@@ -174,6 +175,13 @@ class Layer:
     def beside(self, number: int) -> "Layer":
         """Return it as one of its copies, with an id that no layer of a document can have."""
         return _swapped(self, "id", f"{self.id}.{number}")
+
+    @property
+    def rides_in_parts(self) -> bool:
+        """Whether it is a text whose letters ride by themselves."""
+        return (
+            self.ride is not None and self.ride.letters is not None and bool(as_text(self.content))
+        )
 
     def strokes(self, path_id: str) -> bool:
         return self.content.path_id() == path_id

@@ -4,6 +4,7 @@ Scenes that are larger already stay as they are and can be made smaller.
 """
 
 from coaster.errors import EditRefused
+from coaster.scene.contents import as_text
 from coaster.scene.document import Layer, Scene
 
 MOST_NODES = 60_000
@@ -60,6 +61,8 @@ def drawn_layers(scene: Scene) -> tuple[int, int]:
 
 def _riders(layer: Layer) -> int:
     copies = layer.ride.copies if layer.ride else None
+    if layer.rides_in_parts and (text := as_text(layer.content)) is not None:
+        return 1 + len(text.text)
     if layer.wake is not None:
         return 1 + layer.wake.most_alive
     return copies.count if copies else 1

@@ -63,6 +63,10 @@ class Property:
         changed[self.index] = value
         return {self.field: tuple(changed)}
 
+    def within(self, value: float) -> float:
+        """Return the nearest value that it may be."""
+        return min(max(value, self.low), self.high)
+
     def shown(self, value: float) -> str:
         """Write a value as a person reads it, with its unit."""
         space = "" if self.unit in ("", "°") else " "

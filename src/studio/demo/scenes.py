@@ -6,6 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from coaster.edits import wakes
 from coaster.edits.insets import inset_of
 from coaster.formats import pathdata, pictures, safe_svg, svg
 from coaster.formats import takes as takes_csv
@@ -16,6 +17,7 @@ from coaster.motion import easing, hand, takes
 from coaster.motion.copies import Copies
 from coaster.motion.distance import Way
 from coaster.motion.keys import Key
+from coaster.motion.letters import Letters
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import simple_pegs
@@ -66,6 +68,7 @@ def all_scenes(keep: Keep, film: Film) -> list[DemoScene]:
         DemoScene("Through the porthole", porthole()),
         DemoScene("At the kelp window", kelp_window(keep, kelp)),
         DemoScene("Buoy at the window", buoy_at_window(keep, kelp)),
+        DemoScene("Round the opening hours", opening_hours(keep)),
     ]
 
 
@@ -215,14 +218,43 @@ def swell(keep: Keep) -> Scene:
             Layer("buoy", "Buoy", keep("buoy", art.buoy(), False), Transform(anchor=(0.5, 0.72), scale=(0.8, 0.8)),
                   whole_scene(bob.id, length, easing.EVEN, Facing("fixed", -4), laps=3)),
             backdrop("far", "Far water", keep("far-water", art.water(700, 34, "#4f9499", waves=6), True)),
-            Layer("words", "High water at four", text, Transform(anchor=(0.5, 1.0)),
-                  Ride(wave.id, travel, Facing("along"))),
+            Layer("words", "High water at four", text, Transform(anchor=(0.5, 0.92)),
+                  Ride(wave.id, travel, Facing("along"), letters=Letters(), beyond="hide")),
             backdrop("near", "Near water", keep("near-water", art.water(840, 60, "#2f7d8a", waves=4), True)),
         ),
         paths=(wave, bob),
     )  # fmt: skip
 
 
+OVAL = "M960 150C1330 150 1630 320 1630 540C1630 760 1330 930 960 930C590 930 290 760 290 540C290 320 590 150 960 150Z"
+ROUND = "Tidepool Hall is open from ten to six  ·  the reef is fed at two  ·  last entrance at five  ·  "
+
+
+def opening_hours(keep: Keep) -> Scene:
+    """Letters round an oval, with sparkle behind a small fish that goes round inside it."""
+    length = 300
+    oval, inner = path("oval", "Oval", OVAL), path("inner", "Inner oval", INNER)
+    words = Text(ROUND, "Figtree", 700, 66, "#f4fffb")
+    stripes = Gradient("linear", (0.0, 0.5), (1.0, 0.5), ("#f0a24a", "#ffe1a6"))
+    fish = Shape("drawn", 96, 60, gradient=stripes, runs=path("body", "Body", SUNFISH).subpaths)
+    around = whole_scene(oval.id, length, easing.EVEN, Facing("along"))
+    return Scene(
+        length=length,
+        background="#0c4a68",
+        layers=(
+            backdrop("sea", "Sea", keep("sea", art.sea(), True)),
+            Layer("sparkle", "Sparkle", wakes.LOOKS["sparkle"], Transform((-40, 0)), carrier=Carrier("fish", turn=True),
+                  wake=READY["sparkle"]),
+            Layer("fish", "Small fish", fish, Transform(), whole_scene(inner.id, length, easing.EVEN, Facing("along"), laps=-1)),
+            Layer("words", "Opening hours", words, Transform(anchor=(0.5, 0.74)),
+                  replace(around, letters=Letters(squeeze=True))),
+            Layer("today", "Today", Text("Open today", size=120, colour="#ffe1a6"), Transform((960, 540))),
+        ),
+        paths=(oval, inner),
+    )  # fmt: skip
+
+
+INNER = "M960 300C1230 300 1420 400 1420 540S1230 780 960 780S500 680 500 540S690 300 960 300Z"
 ROUTE = (
     "M400 750C292 705 250 430 385 320C520 210 760 220 960 300C1180 388 1380 220 1535 370C1660 491 1600 676 1460 790"
     "C1310 912 1120 820 930 755C755 695 520 800 400 750Z"

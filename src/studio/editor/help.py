@@ -40,6 +40,13 @@ TOPICS = (
         "Each can be smaller, turned, fainter and later than the one before it; By chance lets them differ.",
         "As layers makes a layer of each, which then goes its own way.",
     ), "copies duplicate repeat swarm row clone instances array stagger train"),
+    Topic("Set a text on a path", (
+        "Let the text ride the path; in its card under Ride, Text rides: Letters.",
+        "It bends with the path as it goes; At rest sets it on the middle of the path for good.",
+        "Words and Lines ride as pieces; Each s later lets them come one after the other.",
+        "Facing Fixed leaves the letters upright; Reversed reads from the other end. The anchor says which line of it lies on the path.",
+        "Too long for its path: squeeze, or say what is seen past its end.",
+    ), "text on path curve circle letters characters typography warp stagger"),
     Topic("Leave bubbles, dust or sparks behind", (
         "Choose the layer that moves; in its card under Look and place, Wake: leaves bubbles.",
         "That is a layer of its own, which goes with the other: dragged on the stage, it leaves from another spot; give it any look.",

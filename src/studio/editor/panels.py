@@ -84,6 +84,12 @@ MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
+TEXT_RIDES = [
+    ("one", "In one", "In one piece"),
+    ("letter", "Letters", "Each letter by itself, so that the text bends with its path"),
+    ("word", "Words", "Each word by itself"),
+    ("line", "Lines", "Each line by itself"),
+]
 FACINGS = [(mode, FACING_WORDS.get(mode, mode.capitalize())) for mode in MODES]
 STENCIL_WORDS = [
     ("alpha", "the one below, by shape"),
@@ -135,6 +141,7 @@ AFTERS = [(after, AFTER_WORDS.get(after, after)) for after in AFTER]
 """What footage does at its end, in words."""
 CHOICES = {
     "facings": FACINGS,
+    "text_rides": TEXT_RIDES,
     "paces": PACES,
     "section_paces": [*PACES, ("hold", "Hold, then jump", "")],
     "figures": SHAPES,

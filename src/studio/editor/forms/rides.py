@@ -5,14 +5,15 @@ from typing import get_args
 import numpy as np
 from django import forms
 
-from coaster.edits import copies, rides, transfers
+from coaster.edits import copies, letters, rides, transfers
 from coaster.edits.edit import Edit
 from coaster.edits.rides import PegSpeed
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
 from coaster.geometry.path import Gap
 from coaster.motion.copies import MOST_COPIES, Spread
-from coaster.motion.ride import FacingMode
+from coaster.motion.letters import BY
+from coaster.motion.ride import Beyond, FacingMode
 from coaster.scene.document import Scene
 from studio.editor.forms.base import FAR, LayerForm, MomentForm, Person
 from studio.forms import Number, PaceField, Switch
@@ -103,10 +104,11 @@ class CourseForm(MomentForm):
         required=False, choices=[(gap, gap) for gap in get_args(Gap)], label="Gaps"
     )
     settle_s = Number(0, 60, unit="s", label="Place settles in")
+    beyond = forms.ChoiceField(required=False, choices=[(each, each) for each in get_args(Beyond)])
     backwards = Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        values = self.sent("offset", "gap", "settle_s")
+        values = self.sent("offset", "gap", "settle_s", "beyond")
         if self.given("backwards") is not None:
             values["never_backwards"] = not self.given("backwards")
         return rides.set_course(scene, self.layer_id, values, self.moment)
@@ -147,6 +149,28 @@ class CopiesForm(LayerForm):
             if self.given(field) is not None:
                 values[name] = self.given(field) * factor
         return copies.set_copies(scene, self.layer_id, values)
+
+
+class LettersForm(LayerForm):
+    """Let the parts of a text ride by themselves, change how they do, or set it on its path."""
+
+    name = "letters"
+    by = forms.ChoiceField(required=False, choices=[(each, each) for each in (*BY, "one")])
+    each_later_s = Number(-3600, 3600, unit="s", label="Later by")
+    squeeze = Switch()
+    rest = forms.CharField(required=False, max_length=4)
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if self.given("rest"):
+            return letters.at_rest(scene, self.layer_id)
+        if self.given("by") == "one":
+            return letters.as_one(scene, self.layer_id)
+        values = self.sent("by")
+        if self.given("squeeze") is not None:
+            values["squeeze"] = self.given("squeeze")
+        if self.given("each_later_s") is not None:
+            values["later"] = round(self.given("each_later_s") * scene.fps, 9)
+        return letters.set_letters(scene, self.layer_id, values)
 
 
 class PegForm(LayerForm):

@@ -1,0 +1,164 @@
+"""Letters that ride by themselves, against places worked out letter by letter."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from coaster.commands import applied
+from coaster.edits import letters, wakes
+from coaster.edits.copies import set_copies
+from coaster.errors import EditRefused
+from coaster.export.drawers import painter_of
+from coaster.geometry.measure import measure_of
+from coaster.motion.keys import Key
+from coaster.motion.letters import Letters
+from coaster.motion.ride import AtPercent, Facing, Peg, Ride
+from coaster.render import texts
+from coaster.render.display import Item, program_of
+from coaster.render.evaluate import Evaluation
+from coaster.scene.contents import Shape, Text
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.limits import drawn_layers
+from coaster.scene.properties import Track
+from tests.core.test_traces import CURVE, ROUND, path_from
+
+WORDS = Text("AVA to\ntow", size=24, align="left")
+
+
+def scene_of(data: str, text: Text = WORDS, parts: Letters | None = None, **ride) -> Scene:
+    path = path_from("way", "Way", data)
+    stops = ride.pop("stops", ((0, 0), (24, 100)))
+    pegs = tuple(Peg(f"p{i}", t, AtPercent(at)) for i, (t, at) in enumerate(stops))
+    riding = Ride("way", pegs, letters=parts or Letters(), **ride)
+    words = Layer("words", "Words", text, Transform(anchor=(0.25, 0.5)), ride=riding)
+    return Scene(400, 400, length=24, background="#ffffff", layers=(words,), paths=(path,))
+
+
+def items(scene: Scene) -> list[Item]:
+    """Return what is drawn of the letters, the first one first, the text itself last."""
+    steps = program_of(Evaluation(scene)).steps
+    return sorted((s for s in steps if isinstance(s, Item)), key=lambda s: (len(s.name), s.name))[
+        1:
+    ]
+
+
+def middle(item: Item, frame: int) -> np.ndarray:
+    a, b, c, d, e, f = item.map(frame)
+    left, _, width, height = item.faces.first.box
+    x, y = left + width / 2, height / 2
+    return np.array([a * x + c * y + e, b * x + d * y + f])
+
+
+def test_each_letter_is_on_the_path_by_its_own_width_with_kerning():
+    scene = scene_of(CURVE)
+    found, whole = items(scene), measure_of(scene.paths[0].subpaths, "jump")[0]
+    spots = texts.set_text(WORDS)
+    parts = [part for line in spots.lines for part in line if part]
+    assert len(found) == len(parts) == 8
+    for frame in (9, 14):
+        for item, part in zip(found, parts, strict=True):
+            ahead = part.left + part.width / 2 - 0.25 * spots.width
+            distance = whole.length * frame / 24 + ahead
+            at = whole.locate([distance]).position[0]
+            assert middle(item, frame) == pytest.approx(at, abs=1e-6)
+    # A and V are kerned: nearer than alone.
+    assert parts[0].width < texts.set_text(Text("A", size=24)).width
+    tracked = texts.set_text(replace(WORDS, tracking=0.5))
+    assert tracked.width > spots.width
+
+
+def test_parts_together_are_the_text_as_it_is_set():
+    text = Text("Réef  tank, שלום 12", size=30)
+    whole = texts.outline(text)[0]
+    for by, count in (("word", 4), ("line", 1)):
+        parts = texts.parts_of(text, by)
+        assert len(parts) == count
+        assert sum(len(part.runs) for part in parts) == len(whole.runs)
+    # A mark rides with its letter.
+    assert len(texts.parts_of(Text("e\u0301e"), "letter")) == 2
+
+
+def test_facing_and_direction_say_from_which_end_it_reads():
+    upright = items(scene_of(CURVE, facing=Facing("fixed")))
+    assert all(np.allclose(item.maps[:, 1], 0) for item in upright)
+    for ride in ({"facing": Facing("reversed")}, {"stops": ((0, 100), (24, 0))}):
+        scene = scene_of("M0 200L400 200", **ride)
+        first, second, *_ = items(scene)
+        # It reads from right to left in the scene, upside down: on its head it is a text again.
+        assert first.map(12)[0] == pytest.approx(-1)
+        assert middle(first, 12)[0] > middle(second, 12)[0]
+
+
+def test_what_is_past_the_ends_is_unseen_or_comes_round():
+    hidden, wrapped = (items(scene_of("M0 200L400 200", beyond=how)) for how in ("hide", "round"))
+    last = [item.strength(23) for item in hidden]
+    assert last[0] == 1
+    assert 0 in last
+    assert all(item.strength(23) == 1 for item in wrapped)
+    assert min(middle(item, 23)[0] for item in wrapped) < 60
+
+
+def test_later_letters_do_what_the_first_does_so_much_later():
+    scene = scene_of("M0 200L400 200", parts=Letters(later=2), stops=((0, 20), (10, 60)))
+    found = items(scene)
+    assert middle(found[0], 5)[0] > middle(found[0], 0)[0] + 50
+    assert middle(found[3], 6)[0] == pytest.approx(middle(found[3], 0)[0])
+    assert middle(found[3], 8)[0] > middle(found[3], 6)[0]
+
+
+def test_a_text_that_grows_moves_its_letters_apart():
+    track = Track("scale", (Key("a", 0, 1.0), Key("b", 20, 2.0)))
+    scene = scene_of("M0 200L400 200", stops=((0, 50),))
+    scene = scene.with_layer(replace(scene.layer("words"), keys=(track,)))
+    first, second = items(scene)[:2]
+    apart = [middle(second, f)[0] - middle(first, f)[0] for f in (0, 10, 20)]
+    assert apart == pytest.approx([apart[0], 1.5 * apart[0], 2 * apart[0]])
+
+
+def test_squeezed_it_fits_and_a_loop_comes_round(tmp_path):
+    text = Text("round and round and round it goes ", size=40)
+    long = texts.set_text(text).width
+    scene = scene_of(ROUND, text, Letters(squeeze=True), stops=((0, 0), (24, 100)))
+    length = measure_of(scene.paths[0].subpaths, "jump")[0].length
+    assert long > length
+    offsets = [one.ride.offset for one in _riders(scene)]
+    assert max(offsets) - min(offsets) < 100
+    painter = painter_of(scene, tmp_path)
+    assert (painter.picture(0) == painter.picture(24)).all()
+
+
+def _riders(scene: Scene) -> list[Layer]:
+    evaluation = Evaluation(scene)
+    return [motion.layer for motion in evaluation.copies_of(scene.layers)["words"]]
+
+
+def test_the_plans_let_a_text_ride_in_parts_rest_and_ride_in_one():
+    scene = scene_of("M0 200L40 200")
+    whole = applied(scene, letters.as_one(scene, "words").commands)
+    assert whole.layer("words").ride.letters is None
+    assert len([s for s in program_of(Evaluation(whole)).steps if isinstance(s, Item)]) == 1
+    edit = letters.set_letters(whole, "words", {"by": "word"})
+    assert "not seen" in edit.notes[0]
+    after = applied(whole, edit.commands).layer("words").ride
+    assert (after.letters.by, after.beyond) == ("word", "hide")
+    assert letters.set_letters(whole, "words", {"squeeze": True}).notes == ()
+    rests = applied(scene, letters.at_rest(scene, "words").commands).layer("words").ride
+    assert [peg.place for peg in rests.pegs] == [AtPercent(50)]
+    assert drawn_layers(scene) == (11, 11)
+
+
+def test_what_has_no_letters_is_refused_in_words_and_rides_as_one():
+    scene = scene_of(CURVE)
+    layer = replace(scene.layer("words"), content=Shape(width=20, height=10))
+    shape = scene.with_layer(layer)
+    with pytest.raises(EditRefused, match="no letters"):
+        letters.set_letters(shape, "words", {})
+    assert len(program_of(Evaluation(shape)).steps) == 1
+    one = applied(scene, letters.as_one(scene, "words").commands)
+    copied = applied(one, set_copies(one, "words", {"count": 3}).commands)
+    with pytest.raises(EditRefused, match="has copies"):
+        letters.set_letters(copied, "words", {})
+    left = applied(one, wakes.set_wake(one, "words", {}).commands)
+    again = applied(left, letters.set_letters(left, "words", {}).commands)
+    assert again.layer("words").wake is None
