@@ -16,6 +16,7 @@ from coaster.commands.history import Heads
 from coaster.commands.whole import put_scene
 from coaster.errors import CoreError, EditRefused, UnknownId
 from coaster.geometry.path import Node, Path, Provenance, Subpath, subpath_from_segments
+from coaster.motion.accents import KINDS, WHENS, Accent
 from coaster.motion.copies import Copies, Spread
 from coaster.motion.letters import BY, Letters
 from coaster.motion.rate import Rate
@@ -166,6 +167,11 @@ FIELDS = {
         "stencil_inverted": st.booleans(),
         "tag": st.none() | st.just("#e4572e"),
         "carrier": st.none() | st.builds(Carrier, word, st.booleans(), st.booleans()),
+        "accents": st.lists(
+            st.builds(Accent, word, st.sampled_from(KINDS), st.sampled_from(WHENS)),
+            max_size=3,
+            unique_by=lambda accent: accent.id,
+        ).map(tuple),
         "wake": st.none() | st.sampled_from(sorted(READY.values(), key=str)),
     },
     "path": {

@@ -6,6 +6,7 @@ from typing import ClassVar
 from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
+from coaster.commands.fields import set_layer, set_ride
 from coaster.geometry.path import STRICT, Id
 from coaster.motion.keys import scaled
 from coaster.motion.rate import Rate
@@ -85,6 +86,28 @@ def _retimed_pegs(scene: Scene, ride: Ride, factor: float, length: int) -> tuple
     fills = (ride.start, ride.end) == (0.0, float(scene.length))
     end = float(length) if fills and scene.path(ride.path).loops else ride.end * factor
     return retimed(ride.pegs, ride.start * factor, end)
+
+
+def clock_commands(scene: Scene, rate: Rate, length: int) -> list[Command]:
+    """Return the commands for a new rate and length: the clock, and what else has frames."""
+    factor = rate.fps / scene.rate.fps
+    commands: list[Command] = [clock_for(scene, rate, length)]
+    if factor == 1:
+        return commands
+    for layer in scene.layers:
+        ride = layer.ride
+        if ride is not None and ride.copies is not None and ride.copies.later:
+            copies = replace(ride.copies, later=ride.copies.later * factor)
+            commands.append(set_ride(layer.id, copies=copies))
+        if ride is not None and ride.letters is not None and ride.letters.later:
+            letters = replace(ride.letters, later=ride.letters.later * factor)
+            commands.append(set_ride(layer.id, letters=letters))
+        if layer.accents:
+            timed = (
+                replace(x, start=x.start * factor, lasts=x.lasts * factor) for x in layer.accents
+            )
+            commands.append(set_layer(layer.id, accents=tuple(timed)))
+    return commands
 
 
 def clock_for(scene: Scene, rate: Rate, length: int) -> SetClock:

@@ -46,6 +46,7 @@ SETTABLE: dict[Owner, Settable] = {
             "stencil_inverted": "What {name} masks",
             "carrier": "Carrier of {name}",
             "wake": "Wake of {name}",
+            "accents": "Accents of {name}",
             "tag": "Tag of {name}",
         },
     ),

@@ -7,7 +7,7 @@ import numpy as np
 
 from coaster.commands import applied
 from coaster.commands.base import Command
-from coaster.commands.clock import clock_for
+from coaster.commands.clock import clock_commands
 from coaster.commands.fields import set_layer, set_path
 from coaster.commands.layers import MoveLayer
 from coaster.commands.paths import AddPath, RemovePath
@@ -165,5 +165,5 @@ def _at_speed(shown: Scene, speed: float) -> Scene:
             f"At {speed * 100:g} % it cannot be a group; set a speed nearer to 100 % first."
         ) from error
     length = min(max(round(shown.length / speed), 1), LONGEST)
-    slowed = applied(shown, [clock_for(shown, rate, length)])
+    slowed = applied(shown, clock_commands(shown, rate, length))
     return replace(slowed, rate=shown.rate)

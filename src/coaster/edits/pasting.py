@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from coaster.commands import applied
 from coaster.commands.base import Command
-from coaster.commands.clock import clock_for
+from coaster.commands.clock import clock_commands
 from coaster.commands.fields import set_layer, set_path, set_ride
 from coaster.commands.layers import FRONT, AddLayer
 from coaster.commands.paths import AddPath
@@ -109,7 +109,7 @@ def _at_rate(taken: Taken, scene: Scene) -> Taken:
     if source.rate == scene.rate:
         return taken
     length = round(source.length * scene.fps / source.fps)
-    return taken.after([clock_for(source, scene.rate, min(max(length, 1), LONGEST))])
+    return taken.after(clock_commands(source, scene.rate, min(max(length, 1), LONGEST)))
 
 
 def _paths_of(layer: Layer) -> Iterator[str]:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from coaster.commands.base import Command
-from coaster.commands.clock import clock_for
+from coaster.commands.clock import clock_commands
 from coaster.commands.fields import set_scene
 from coaster.edits.edit import Edit, edit_of
 from coaster.errors import EditRefused
@@ -41,7 +41,7 @@ def change(scene: Scene, wanted: SceneChange) -> Edit:
     changed = {name: value for name, value in fields.items() if value != now[name]}
     steps: list[Command] = [set_scene(**changed)] if changed else []
     if (rate, length) != (scene.rate, scene.length):
-        steps.append(clock_for(scene, rate, length))
+        steps += clock_commands(scene, rate, length)
     return edit_of(steps, _words(set(changed), rate != scene.rate, length != scene.length))
 
 

@@ -86,7 +86,8 @@ class _Changes:
         riding = replace(ride, pegs=pegs, offset=offset, copies=None)
         keys = tuple(self._track(track) for track in layer.keys)
         # All of them are masked together.
-        return replace(layer, transform=transform, ride=riding, keys=keys, shown=shown, mask=None)
+        timed = replace(layer, transform=transform, ride=riding, keys=keys, shown=shown, mask=None)
+        return timed.with_accents_later(self._later)
 
     def _track(self, track: Track) -> Track:
         """Return the keys of a property, later, and with what is otherwise in their values."""

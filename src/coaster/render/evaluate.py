@@ -269,6 +269,8 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
     for one, stand in zip(placed, places.stands(placed, at), strict=True):
         times = one.times(at)
         opacities, paints = opacities_of(one.layer, times), paints_of(one.layer, times)
+        accents = places.accents_of(one.layer, one.length, times)
+        opacities = opacities if accents is None else opacities * accents.opacity
         if (line := as_line(one.layer.content)) is not None and is_traced(one.layer, line):
             # What changes over time is in its looks already.
             paints = None

@@ -41,7 +41,7 @@ def riders_of(layer: Layer, ride: Ride, path: Path) -> tuple[Layer, ...]:
         content = TextPart.of(text, letters.by, number)
         one = replace(layer, content=content, transform=moved, ride=riding, keys=keys, shown=shown)
         # All of them are masked together.
-        made.append(replace(one, mask=None).beside(number + 1))
+        made.append(replace(one, mask=None).with_accents_later(at).beside(number + 1))
     return tuple(made)
 
 

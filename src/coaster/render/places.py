@@ -19,6 +19,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.geometry.path import Path
 from coaster.motion import distance, keys, travel
+from coaster.motion.accents import Added, added
 from coaster.motion.distance import Way
 from coaster.motion.tracing import Lead
 from coaster.motion.travel import Travel
@@ -297,11 +298,22 @@ def _stand(
     else:
         times = one.times(at)
         spots = _resting_spots(one.layer, times) if gone is None else gone.position
-        own = _own_maps(one.layer, faces, spots, gone, times)
+        accents = accents_of(one.layer, one.length, times)
+        if accents is not None:
+            spots = spots + np.stack([accents.across, accents.down], axis=1)
+        own = _own_maps(one.layer, faces, spots, gone, times, accents)
     carried = _carried_maps(one, at)
     if carried is not None:
         spots, own = _each(carried, spots), affine.compose(carried, own)
     return Stand(own, _outwards(one.group, own, at), spots, faces, way, gone, carried)
+
+
+def accents_of(layer: Layer, length: int, times: Floats) -> Added | None:
+    """Return what accents add to a layer at ``times``; None where it has none."""
+    if not layer.accents:
+        return None
+    ride = layer.ride
+    return added(layer.accents, (ride.start, ride.end) if ride else (0.0, length), times)
 
 
 def _each(way: Floats, spots: Floats) -> Floats:
@@ -354,7 +366,8 @@ def _resting_spots(layer: Layer, times: Floats) -> Floats:
 
 def _rests(one: Placed, faces: Faces) -> bool:
     """Whether a layer has one place, turn, size and face for good, whatever takes it along."""
-    return one.path is None and not one.layer.keys and faces.grown is None and faces.still
+    moves = one.layer.keys or one.layer.accents or faces.grown is not None
+    return one.path is None and not moves and faces.still
 
 
 def _resting_maps(at_rest: Sequence[tuple[Layer, Faces]]) -> Floats:
@@ -374,13 +387,20 @@ def _resting_maps(at_rest: Sequence[tuple[Layer, Faces]]) -> Floats:
 
 
 def _own_maps(
-    layer: Layer, faces: Faces, spots: Floats, ridden: Travel | None, times: Floats
+    layer: Layer,
+    faces: Faces,
+    spots: Floats,
+    ridden: Travel | None,
+    times: Floats,
+    accents: Added | None = None,
 ) -> Floats:
     """Return place x facing x keep-upright x turn x skew x scale x anchor, for every frame or, if
     it stands still, once.
     """
     turn, slant = (np.radians(keyed(layer, name, times)) for name in ("turn", "skew"))
     across, down = _scales(layer, faces, times)
+    if accents is not None:
+        turn, across, down = turn + accents.turn, across * accents.size, down * accents.size
     if ridden is not None and layer.ride is not None:
         facing = layer.ride.facing
         # A mirror before a turn is that turn the other way, and the mirror.

@@ -289,6 +289,11 @@ class Line(_Plain):
     fade: Unit = 1.0
     type: Literal["line"] = "line"
 
+    def retimed(self, factor: float) -> Self:
+        if self.trail is None or self.trail_in == "px":
+            return self
+        return replace(self, trail=self.trail * factor)
+
     def path_id(self) -> str | None:
         return self.path
 

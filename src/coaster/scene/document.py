@@ -11,6 +11,7 @@ from pydantic.dataclasses import dataclass, rebuild_dataclass
 from coaster.errors import SceneError, UnknownId
 from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2
 from coaster.motion import easing
+from coaster.motion.accents import MOST_ACCENTS, Accent
 from coaster.motion.keys import Keys
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
@@ -78,8 +79,8 @@ class Layer:
     working, and in no render. A ``stencil`` is not seen itself: the layer right below it in its
     group is seen where it is, by its alpha or its brightness, or where it is not. What has a
     ``carrier`` travels with that layer, or is drawn in step with it. With a
-    ``wake`` it leaves its like behind, in its ``shown`` time, while these last. A ``tag`` marks it
-    in lists, in no picture.
+    ``wake`` it leaves its like behind, in its ``shown`` time, while these last. ``accents``
+    are short motions on top of all that. A ``tag`` marks it in lists, in no picture.
     """
 
     id: Id
@@ -100,6 +101,7 @@ class Layer:
     stencil_inverted: bool = False
     carrier: Carrier | None = None
     wake: Wake | None = None
+    accents: Annotated[tuple[Accent, ...], Field(max_length=MOST_ACCENTS)] = ()
     tag: Colour | None = None
 
     def __post_init__(self) -> None:
@@ -119,6 +121,10 @@ class Layer:
             raise ValueError(f"{self.name} has copies or leaves a wake, not both")
         if self.carrier is not None and self.ride is not None:
             raise ValueError(f"{self.name} rides a path or is carried by a layer, not both")
+        if self.accents and not self.content.can.stand:
+            raise ValueError(f"{self.name} is a line and follows its path; it has no accents")
+        if len({accent.id for accent in self.accents}) != len(self.accents):
+            raise ValueError(f"the accents of {self.name} have different ids")
         names = [track.property for track in self.keys]
         # In one order, so that two documents that say the same are equal.
         if names != [name for name in NAMES if name in names]:
@@ -171,6 +177,13 @@ class Layer:
         if row.home == "gradient":
             return replace(self, content=replace(self.content, **changed))
         return replace(self, **changed)
+
+    def with_accents_later(self, frames: float) -> "Layer":
+        """Return it with accents that begin so much later; those beside a ride go by that."""
+        if not self.accents or not frames:
+            return self
+        later = (replace(x, start=x.start + frames) if x.when == "at" else x for x in self.accents)
+        return replace(self, accents=tuple(later))
 
     def beside(self, number: int) -> "Layer":
         """Return it as one of its copies, with an id that no layer of a document can have."""

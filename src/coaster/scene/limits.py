@@ -49,7 +49,7 @@ def drawn_layers(scene: Scene) -> tuple[int, int]:
 
     def count(of: Scene) -> tuple[int, int]:
         drawn = sum(_riders(x) for x in of.layers)
-        moving = sum(_riders(x) for x in of.layers if x.ride or x.keys or x.wake)
+        moving = sum(_riders(x) for x in of.layers if x.ride or x.keys or x.wake or x.accents)
         for shown in (layer.content.scene_id() for layer in of.layers):
             if shown in inside:
                 known[shown] = known.get(shown) or count(inside[shown])

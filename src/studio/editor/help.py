@@ -40,6 +40,12 @@ TOPICS = (
         "Each can be smaller, turned, fainter and later than the one before it; By chance lets them differ.",
         "As layers makes a layer of each, which then goes its own way.",
     ), "copies duplicate repeat swarm row clone instances array stagger train"),
+    Topic("Let it shiver, throb, hop", (
+        "Choose the layer and go to the time; in its card under Look and place, Accent: what it does here.",
+        "It is on top of what it does anyway. Say when: at a time, before, during or after its ride; how long, how often, how strong.",
+        "Choose several layers first and all of them do it.",
+        "With letters or copies that come later each, so does the accent.",
+    ), "accent shake wiggle pulse blink bounce spin wobble jitter emphasis attention"),
     Topic("Set a text on a path", (
         "Let the text ride the path; in its card under Ride, Text rides: Letters.",
         "It bends with the path as it goes; At rest sets it on the middle of the path for good.",

@@ -20,6 +20,7 @@ from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
 from coaster.motion import easing
+from coaster.motion.accents import KINDS as ACCENTS
 from coaster.motion.distance import Way, is_limited, laps_of
 from coaster.motion.pace import is_stepping, pace_at_pegs
 from coaster.motion.playing import AFTER, After
@@ -84,6 +85,12 @@ MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
+ACCENT_WHENS = [
+    ("at", "at a time"),
+    ("before", "before the ride"),
+    ("during", "during the ride"),
+    ("after", "after the ride"),
+]
 TEXT_RIDES = [
     ("one", "In one", "In one piece"),
     ("letter", "Letters", "Each letter by itself, so that the text bends with its path"),
@@ -142,6 +149,8 @@ AFTERS = [(after, AFTER_WORDS.get(after, after)) for after in AFTER]
 CHOICES = {
     "facings": FACINGS,
     "text_rides": TEXT_RIDES,
+    "accent_kinds": ACCENTS,
+    "accent_whens": ACCENT_WHENS,
     "paces": PACES,
     "section_paces": [*PACES, ("hold", "Hold, then jump", "")],
     "figures": SHAPES,

@@ -1,6 +1,7 @@
 """What the editor's controls send: each form reads fields and calls a plan of the core."""
 
 from studio.editor.forms import (
+    accents,
     carriers,
     footage,
     frames,
@@ -24,6 +25,7 @@ from studio.editor.forms.base import FORMS, EditForm
 __all__ = [
     "FORMS",
     "EditForm",
+    "accents",
     "carriers",
     "footage",
     "frames",

@@ -1,0 +1,152 @@
+"""Accents: short motions on top of what a layer does anyway."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass as plain
+from dataclasses import replace
+from functools import cached_property
+from typing import Annotated, Literal, get_args
+
+import numpy as np
+from pydantic import Field
+from pydantic.dataclasses import dataclass
+
+from coaster.geometry.bezier import Floats
+from coaster.geometry.path import STRICT, Id
+from coaster.motion.sections import Frames
+
+Kind = Literal["shiver", "throb", "flicker", "hop", "twirl", "sway", "pop"]
+When = Literal["at", "before", "during", "after"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+WHENS: tuple[When, ...] = get_args(When)
+MOST_ACCENTS = 20
+"""Of one layer."""
+SHIVER_PX, HOP_PX, SWAY_DEG, THROB, POP, DIM = 5.0, 36.0, 12.0, 0.16, 0.4, 0.85
+"""How far each goes at a strength of 1: px, px, degrees, shares of the size, a share of opacity."""
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Accent:
+    """A short motion for ``lasts`` frames, ``count`` times to and fro in that, so strong, fading
+    over the last ``fade``, 0..1, of it.
+
+    It begins ``start`` frames into the scene (``at``), or so much later than right after the ride,
+    or right before it; or it goes on ``during`` all of it. Of what rides none that is the scene.
+    ``twirl`` makes ``count`` whole turns, whatever its strength.
+    """
+
+    id: Id
+    kind: Kind
+    when: When = "at"
+    start: Frames = 0.0
+    lasts: Annotated[float, Field(gt=0, le=100_000)] = 24.0
+    count: Annotated[float, Field(gt=0, le=1000)] = 3.0
+    strength: Annotated[float, Field(ge=-20, le=20)] = 1.0
+    fade: Annotated[float, Field(ge=0, le=1)] = 0.5
+
+    def retimed(self, factor: float) -> "Accent":
+        """Return it so many times as late, and as long."""
+        return replace(self, start=self.start * factor, lasts=self.lasts * factor)
+
+    def span(self, ride: tuple[float, float]) -> tuple[float, float]:
+        """Return from when till when it goes on, frames, beside a ride from then till then."""
+        begin, end = ride
+        if self.when == "during":
+            return begin, max(end, begin + 1e-6)
+        starts = {"at": 0.0, "before": begin - self.lasts, "after": end}[self.when] + self.start
+        return starts, starts + self.lasts
+
+
+@plain(frozen=True)
+class Added:
+    """What accents add at n times: px across and down, radians, and factors of size and opacity."""
+
+    across: Floats
+    down: Floats
+    turn: Floats
+    size: Floats
+    opacity: Floats
+
+    def and_then(self, more: Mapping[str, Floats]) -> "Added":
+        """Return it with more: what moves is added up, what scales multiplied."""
+        sums = {name: getattr(self, name) + more[name] for name in SUMS & more.keys()}
+        products = {name: getattr(self, name) * more[name] for name in more.keys() - SUMS}
+        return replace(self, **sums, **products)
+
+
+SUMS = {"across", "down", "turn"}
+
+
+def added(accents: Sequence[Accent], ride: tuple[float, float], times: Floats) -> Added:
+    """Return what accents add to a layer, whose ride, or scene, goes from then till then."""
+    zero, one = np.zeros(times.shape), np.ones(times.shape)
+    found = Added(zero, zero, zero, one, one)
+    for accent in accents:
+        begin, end = accent.span(ride)
+        share = (times - begin) / (end - begin)
+        found = found.and_then(EFFECTS[accent.kind](_Moment(accent, share)))
+    return found
+
+
+@plain(frozen=True)
+class _Moment:
+    """How far an accent is, 0..1 (n,); before and after that it adds nothing."""
+
+    accent: Accent
+    share: Floats
+
+    @cached_property
+    def on(self) -> Floats:
+        return ((self.share >= 0) & (self.share < 1)).astype(float)
+
+    @cached_property
+    def strong(self) -> Floats:
+        left = np.clip((1.0 - self.share) / max(self.accent.fade, 1e-9), 0.0, 1.0)
+        return self.on * left * self.accent.strength
+
+    def wave(self, rate: float = 1.0) -> Floats:
+        """Return to and fro, as often as is wanted, times a rate."""
+        return np.asarray(np.sin(2 * np.pi * rate * self.accent.count * self.share))
+
+
+def _shiver(now: _Moment) -> dict[str, Floats]:
+    # Two rates that have no common one, so that it does not go to and fro on a line.
+    far = SHIVER_PX * now.strong
+    return {"across": far * now.wave(), "down": far * now.wave(2**0.5)}
+
+
+def _throb(now: _Moment) -> dict[str, Floats]:
+    return {"size": 1.0 + THROB * now.strong * now.wave(0.5) ** 2}
+
+
+def _flicker(now: _Moment) -> dict[str, Floats]:
+    dim = np.clip(DIM * np.abs(now.strong), 0.0, 1.0)
+    return {"opacity": 1.0 - np.where(now.wave() < 0, dim, 0.0)}
+
+
+def _hop(now: _Moment) -> dict[str, Floats]:
+    return {"down": -HOP_PX * now.strong * np.abs(now.wave(0.5))}
+
+
+def _twirl(now: _Moment) -> dict[str, Floats]:
+    eased = np.clip(now.share, 0.0, 1.0)
+    turns = np.round(now.accent.count) * (1.0 if now.accent.strength >= 0 else -1.0)
+    return {"turn": now.on * 2 * np.pi * turns * eased**2 * (3.0 - 2.0 * eased)}
+
+
+def _sway(now: _Moment) -> dict[str, Floats]:
+    return {"turn": np.radians(SWAY_DEG) * now.strong * now.wave()}
+
+
+def _pop(now: _Moment) -> dict[str, Floats]:
+    return {"size": 1.0 + POP * now.strong * now.wave() * (1.0 - np.clip(now.share, 0.0, 1.0))}
+
+
+EFFECTS: dict[Kind, Callable[[_Moment], dict[str, Floats]]] = {
+    "shiver": _shiver,
+    "throb": _throb,
+    "flicker": _flicker,
+    "hop": _hop,
+    "twirl": _twirl,
+    "sway": _sway,
+    "pop": _pop,
+}
