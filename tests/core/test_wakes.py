@@ -166,7 +166,9 @@ def test_the_layer_itself_is_seen_only_if_that_is_wanted_and_moves_on():
 def test_the_plans_add_change_and_take_away_and_the_carrier_may_go():
     scene = scene_of(PLAIN)
     bare = replace(scene, layers=(scene.layer("mother"),))
-    for kind in READY:
+    echoes = applied(bare, wakes.leave_wake(bare, "mother", "echoes").commands)
+    assert [layer.wake for layer in echoes.layers] == [READY["echoes"]]
+    for kind in wakes.LOOKS:
         edit = wakes.leave_wake(bare, "mother", kind)
         after = applied(bare, edit.commands)
         assert [layer.wake for layer in after.layers] == [READY[kind], None]

@@ -12,7 +12,7 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.edits.making import behind_riders, new_layer
 from coaster.errors import EditRefused
 from coaster.motion.colours import from_hex, lab
-from coaster.motion.wakes import READY, Wake
+from coaster.motion.wakes import NAMES, READY, Wake
 from coaster.scene.carriers import Carrier
 from coaster.scene.codec import words_of
 from coaster.scene.contents import INK, Line, Shape
@@ -34,13 +34,16 @@ TAIL_S = 1.2
 
 
 def leave_wake(scene: Scene, layer_id: str, kind: str) -> Edit:
-    """Add a layer behind one that leaves it behind: particles, or a stroke of its path.
+    """Add a layer behind one that leaves it behind: particles, or a stroke of its path. Echoes are
+    of the layer itself.
 
     Errors: EditRefused: a line, which has no place of its own; a stroke of what rides no path.
     """
     layer = scene.layer(layer_id)
     if kind in STROKES:
         return _leave_stroke(scene, layer, kind)
+    if kind not in LOOKS:
+        return set_kind(scene, layer_id, kind)
     if not layer.content.can.stand:
         raise EditRefused(f"{layer.name} is a line, which has no place to leave a wake from.")
     left = new_layer(scene, kind.capitalize(), LOOKS[kind], Transform())
@@ -88,14 +91,12 @@ def set_wake(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
 
 def set_kind(scene: Scene, layer_id: str, kind: str) -> Edit:
     """Let a layer leave its like as one of the ready wakes does."""
-    now = scene.layer(layer_id).wake or Wake()
+    layer = scene.layer(layer_id)
+    now = layer.wake or Wake(itself=layer.ride is not None)
+    itself = now.itself or kind not in LOOKS
     ready = READY[kind]
-    values = {name: getattr(ready, name) for name in ready.__slots__ if name not in KEPT}
-    return set_wake(scene, layer_id, values | {name: getattr(now, name) for name in KEPT})
-
-
-KEPT = ("itself", "seed")
-"""What another kind of wake leaves as it is."""
+    values = {name: getattr(ready, name) for name in NAMES if name != "seed"}
+    return set_wake(scene, layer_id, values | {"seed": now.seed, "itself": itself})
 
 
 def without_wake(scene: Scene, layer_id: str) -> Edit:

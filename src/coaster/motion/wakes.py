@@ -163,6 +163,19 @@ READY: dict[str, Wake] = {
     "dust": Wake(24, 1.4, 26, -90, 360, lift=-12, drag=1.6, grow=(0.7, 1.8), vanish=0.9),
     "sparks": Wake(60, 0.7, 260, 180, 80, lift=-420, drag=1.2, grow=(1.0, 0.3), vanish=0.6),
     "snow": Wake(20, 5.0, 20, 90, 50, lift=-6, drift=14, spin=50, differ_speed=0.8, vanish=0.2),
+    "echoes": Wake(
+        5,
+        1.2,
+        0,
+        0,
+        0,
+        appear=0,
+        vanish=1,
+        differ_life=0,
+        differ_size=0,
+        differ_spin=0,
+        itself=True,
+    ),
     "sparkle": Wake(16, 0.9, 8, 0, 360, spin=120, grow=(0.2, 1.0), appear=0.3, vanish=0.7),
 }
 """Ready ones."""

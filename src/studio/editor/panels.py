@@ -87,9 +87,9 @@ MANY_NODES = 1000
 KINDS = [("corner", "Corner"), ("smooth", "Smooth"), ("even", "Even"), ("auto", "Auto")]
 ACCENT_WHENS = [
     ("at", "at a time"),
-    ("before", "before the ride"),
-    ("during", "during the ride"),
-    ("after", "after the ride"),
+    ("before", "before its ride"),
+    ("during", "during its ride"),
+    ("after", "after its ride"),
 ]
 TEXT_RIDES = [
     ("one", "In one", "In one piece"),
@@ -440,6 +440,7 @@ def _several(layers: list[Layer], value: Document) -> dict[str, Any]:
         "all_hidden": not any(layer.visible for layer in layers),
         "all_locked": all(layer.locked for layer in layers),
         "shared": _shared(layers),
+        "accent_kinds": ACCENTS,
         "carriers": [x for x in reversed(value.layers) if x not in layers and x.content.can.stand],
         **LINE_UP,
     }
