@@ -20,7 +20,7 @@ from coaster.motion.accents import KINDS, WHENS, Accent
 from coaster.motion.copies import Copies, Spread
 from coaster.motion.letters import BY, Letters
 from coaster.motion.rate import Rate
-from coaster.motion.ride import AtNode, AtPercent, Facing, Peg, Ride
+from coaster.motion.ride import After, AtNode, AtPercent, Facing, Peg, Ride
 from coaster.motion.wakes import READY
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Group, Line, Shape, Text
@@ -194,6 +194,7 @@ FIELDS = {
         | st.builds(Copies, st.integers(2, 9), st.sampled_from(get_args(Spread))),
         "letters": st.none() | st.builds(Letters, st.sampled_from(BY), st.floats(-9, 9)),
         "beyond": st.sampled_from(["round", "hide"]),
+        "after": st.none() | st.builds(After, word, st.sampled_from(["starts", "ends"])),
         "pegs": pegs(),
     },
     "scene": {

@@ -62,6 +62,7 @@ SETTABLE: dict[Owner, Settable] = {
             "copies": "Copies of {name}",
             "letters": "Letters of {name}",
             "beyond": "Past the ends, {name}",
+            "after": "What {name} follows",
         },
     ),
     "path": Settable(

@@ -18,6 +18,7 @@ from coaster.edits.layers import looking_elsewhere_commands, set_off
 from coaster.edits.making import LONGEST_NAME, like_path
 from coaster.geometry.path import Path
 from coaster.ids import fresh_id, fresh_name
+from coaster.motion.ride import After
 from coaster.render import places
 from coaster.scene import tree
 from coaster.scene.document import LONGEST, Layer, Scene
@@ -209,7 +210,8 @@ class _Copies:
             facing = ride.facing
             if facing.target is not None:  # which may not be there yet
                 facing = replace(facing, target=None, spot=facing.spot or (0.0, 0.0))
-            ride = replace(ride, path=self.path_ids[ride.path], facing=facing)
+            after = self._followed(ride.after)
+            ride = replace(ride, path=self.path_ids[ride.path], facing=facing, after=after)
         if mask is not None:
             parts = (replace(part, path=self.path_ids[part.path]) for part in mask.parts)
             mask = replace(mask, parts=tuple(parts))
@@ -219,6 +221,12 @@ class _Copies:
         copied = replace(layer, id=self.ids[layer.id], name=self.names[layer.id], carrier=None)
         parent = self.ids.get(layer.parent or "")
         return replace(copied, content=content, ride=ride, mask=mask, parent=parent)
+
+    def _followed(self, after: After | None) -> After | None:
+        """Return what a copy begins with: the copy of that, or in the same scene that itself."""
+        if after is None or (after.layer not in self.ids and not self.taken.same):
+            return None
+        return replace(after, layer=self.ids.get(after.layer, after.layer))
 
     def _into_groups(self) -> Iterator[Command]:
         for path in self.paths:

@@ -97,6 +97,18 @@ def passing(way: Way, distances: ArrayLike) -> Floats:
     return np.asarray(np.where(nodes < come[0] - slack, np.nan, found))
 
 
+def frame_at_node(way: Way, node_id: str, length: int) -> int | None:
+    """Return the frame of a scene at which a rider first comes to a node; None if it never does, or
+    there is no such node.
+    """
+    ids = [node.id for node in way.path.nodes()]
+    if node_id not in ids:
+        return None
+    total, _ = travelled(way, np.arange(length + 1.0), period_of(way, length))
+    frame = passing(way, total)[ids.index(node_id)]
+    return None if np.isnan(frame) else int(frame)
+
+
 def _first_at(furthest: Floats, wanted: Floats, slack: float) -> Floats:
     """Return the frame nearest to where distances that only grow first reach each wanted one;
     nan where they never do.

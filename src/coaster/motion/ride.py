@@ -19,6 +19,8 @@ Percent = Annotated[float, Field(ge=-MOST_PERCENT, le=MOST_PERCENT)]
 Seconds = Annotated[float, Field(ge=0, le=60)]
 Degrees = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 FacingMode = Literal["fixed", "along", "reversed", "ahead", "target", "nodes", "roll"]
+Event = Literal["starts", "ends", "passes"]
+EVENTS: tuple[Event, ...] = get_args(Event)
 Beyond = Literal["round", "hide"]
 FACINGS: tuple[FacingMode, ...] = get_args(FacingMode)
 FACING_WORDS: dict[str, str] = {"nodes": "By node"}
@@ -109,12 +111,25 @@ class Facing:
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
+class After:
+    """A ride begins so many ``frames`` after the ride of another ``layer`` ``starts`` or ``ends``,
+    or first ``passes`` a ``node`` of its path. Edits hold it (see ``commands.order``).
+    """
+
+    layer: Id
+    event: Event = "ends"
+    frames: Frames = 0.0
+    node: Id | None = None
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
 class Ride:
     """A layer's travel on a path; ``offset`` (%) shifts the rider along it, wrapping round.
 
     ``settle_s`` softens where the rider is: it follows its place on the path, and cuts corners.
     With ``copies`` there are more riders like it, with ``letters`` a text rides part by part. What
     is shifted ``beyond`` the ends of an open path comes round to its other end, or is not seen.
+    ``after`` says what it begins with.
     """
 
     path: Id
@@ -127,6 +142,7 @@ class Ride:
     copies: Copies | None = None
     letters: Letters | None = None
     beyond: Beyond = "round"
+    after: After | None = None
 
     def __post_init__(self) -> None:
         times = [peg.time for peg in self.pegs]

@@ -538,10 +538,7 @@ def passed(scene: Scene, layer_id: str, node_id: str) -> int | None:
     ids = [] if way is None else [node.id for node in way.path.nodes()]
     if way is None or node_id not in ids:
         raise UnknownId(f"{scene.layer(layer_id).name} rides by no node {node_id!r}.")
-    times = np.arange(scene.length + 1.0)
-    total, _ = distance.travelled(way, times, distance.period_of(way, scene.length))
-    frame = distance.passing(way, total)[ids.index(node_id)]
-    return None if np.isnan(frame) else int(frame)
+    return distance.frame_at_node(way, node_id, scene.length)
 
 
 def is_ground(scene: Scene, layer: Layer, stand: Stand) -> bool:

@@ -40,6 +40,12 @@ TOPICS = (
         "Each can be smaller, turned, fainter and later than the one before it; By chance lets them differ.",
         "As layers makes a layer of each, which then goes its own way.",
     ), "copies duplicate repeat swarm row clone instances array stagger train"),
+    Topic("One after the other", (
+        "Choose the ride that comes later; in its card under Pace, Begins: after, and the one that it follows.",
+        "With begins together; As it passes a node when the other one comes by there. Later by says how much.",
+        "From then on it begins so much later, whatever is done to the other: its start, its length, its path.",
+        "Dragged in the strip, it follows so much later or earlier.",
+    ), "sequence order after with previous chain stagger cue timing dependency delay"),
     Topic("Let it shiver, throb, hop", (
         "Choose the layer and go to the time; in its card under Look and place, Accent: what it does here.",
         "It is on top of what it does anyway. Say when: at a time, before, during or after its ride; how long, how often, how strong.",

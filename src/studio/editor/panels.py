@@ -343,6 +343,16 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
     }
 
 
+def _leaders(layer: Layer, value: Document) -> dict[str, Any]:
+    """Whose rides a ride may follow, and the nodes that the one comes by which it does."""
+    after = layer.ride.after if layer.ride else None
+    leaders = [x for x in reversed(value.layers) if x.ride and x.id != layer.id]
+    led = next((x for x in leaders if after and x.id == after.layer), None)
+    path = value.path_of(led) if led else None
+    nodes = [node.id for node in path.nodes()][:MOST_CHOICES] if path else []
+    return {"leaders": leaders, "leader_nodes": [(own, i) for i, own in enumerate(nodes, 1)]}
+
+
 def _trace(layer: Layer, value: Document) -> dict[str, Any]:
     """Who may lead a line, and how much of it is drawn behind the one who does."""
     line = as_line(layer.content)
@@ -658,6 +668,7 @@ def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, 
         ],
         # A list of thousands is no help to choose from.
         "nodes_without": [(n, i) for i, n in numbers.items() if i not in told][:MOST_CHOICES],
+        **_leaders(layer, value),
         "takers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
     }
 

@@ -5,7 +5,7 @@ from typing import get_args
 import numpy as np
 from django import forms
 
-from coaster.edits import copies, letters, rides, transfers
+from coaster.edits import copies, letters, order, rides, transfers
 from coaster.edits.edit import Edit
 from coaster.edits.rides import PegSpeed
 from coaster.edits.spaces import space_of
@@ -13,7 +13,7 @@ from coaster.errors import EditRefused
 from coaster.geometry.path import Gap
 from coaster.motion.copies import MOST_COPIES, Spread
 from coaster.motion.letters import BY
-from coaster.motion.ride import Beyond, FacingMode
+from coaster.motion.ride import EVENTS, Beyond, FacingMode
 from coaster.scene.document import Scene
 from studio.editor.forms.base import FAR, LayerForm, MomentForm, Person
 from studio.forms import Number, PaceField, Switch
@@ -171,6 +171,45 @@ class LettersForm(LayerForm):
         if self.given("each_later_s") is not None:
             values["later"] = round(self.given("each_later_s") * scene.fps, 9)
         return letters.set_letters(scene, self.layer_id, values)
+
+
+class FollowsForm(LayerForm):
+    """Say what a ride begins with, how much later, or that it begins by itself."""
+
+    name = "order-of"
+    event = forms.ChoiceField(required=False, choices=[(x, x) for x in (*EVENTS, "itself")])
+    other = forms.CharField(required=False, max_length=40)
+    node = forms.CharField(required=False, max_length=40)
+    follows_s = Number(-3600, 3600, unit="s", label="Later by")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        now = scene.ride_of(self.layer_id).after
+        if self.given("follows_s") is not None:
+            frames = round(self.given("follows_s") * scene.fps, 9)
+            return order.later(scene, self.layer_id, frames)
+        if self.given("event") == "itself":
+            return order.by_itself(scene, self.layer_id)
+        event = self.given("event") or (now.event if now else "ends")
+        other = self.given("other") or (now.layer if now else self._nearest(scene))
+        node = self.given("node") or (now.node if now and now.layer == other else None)
+        if event == "passes" and not node:
+            path = scene.path(scene.ride_of(other).path)
+            node = path.nodes()[len(path.nodes()) // 2].id
+        frames = now.frames if now and now.layer == other and now.event == event else 0.0
+        return order.follow(scene, self.layer_id, other, event, frames, node)
+
+    def _nearest(self, scene: Scene) -> str:
+        """Return the rider that ends last before this one begins, or any other.
+
+        Errors: EditRefused: there is none.
+        """
+        start = scene.ride_of(self.layer_id).start
+        others = [x for x in scene.layers if x.ride and x.id != self.layer_id]
+        if not others:
+            raise EditRefused("No other layer rides yet, so there is none to begin after.")
+        ends = {x.id: x.ride.end for x in others if x.ride}
+        before = [x for x in others if ends[x.id] <= start]
+        return max(before or others, key=lambda x: ends[x.id]).id
 
 
 class PegForm(LayerForm):
