@@ -267,26 +267,35 @@ def forget() -> None:
 def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMotion]:
     made = []
     for one, stand in zip(placed, places.stands(placed, at), strict=True):
-        times = one.times(at)
-        opacities, paints = opacities_of(one.layer, times), paints_of(one.layer, times)
-        accents = places.accents_of(one.layer, one.length, times)
-        opacities = opacities if accents is None else opacities * accents.opacity
-        if (line := as_line(one.layer.content)) is not None and is_traced(one.layer, line):
-            # What changes over time is in its looks already.
-            paints = None
-        if one.layer.rides_in_parts or (one.layer.wake is not None and not one.layer.wake.itself):
-            # What stands for it is seen, not it.
-            opacities = np.zeros(1)
-        elif stand.way is not None and stand.travel is not None:
-            unseen = stand.way.is_unseen(stand.travel.along, stand.travel.travelled)
-            opacities = np.where(unseen, 0.0, opacities) if unseen.any() else opacities
-        if (shows := as_inset(one.layer.content)) is not None:
-            gone, backwards = _gone(shows, one.layer, times, one.fps)
-            _, seen = playing.moments(gone, shows.cut, shows.times.fps, backwards=backwards)
-            opacities = opacities if seen.all() else np.where(seen, opacities, 0.0)
-        cover = cover_of(one, at)
+        times, line = one.times(at), as_line(one.layer.content)
+        # What changes over time of a line that is drawn is in its looks already.
+        in_looks = line is not None and is_traced(one.layer, line)
+        paints = None if in_looks else paints_of(one.layer, times)
+        opacities, cover = _seen(one, stand, times), cover_of(one, at)
         made.append(LayerMotion(one.layer, stand, opacities, paints, at, cover))
     return made
+
+
+def _seen(one: Placed, stand: Stand, times: Floats) -> Floats:
+    """Return how strongly a layer is drawn where it is, in gaps and past ends as its ride says."""
+    layer = one.layer
+    if layer.rides_in_parts or (layer.wake is not None and not layer.wake.itself):
+        # What stands for it is seen, not it.
+        return NEVER
+    opacities = opacities_of(layer, times)
+    if (accents := places.accents_of(layer, one.length, times)) is not None:
+        opacities = opacities * accents.opacity
+    if stand.way is not None and stand.travel is not None:
+        unseen = stand.way.is_unseen(stand.travel.along, stand.travel.travelled)
+        opacities = np.where(unseen, 0.0, opacities) if unseen.any() else opacities
+    if (shows := as_inset(layer.content)) is not None:
+        gone, backwards = _gone(shows, layer, times, one.fps)
+        _, seen = playing.moments(gone, shows.cut, shows.times.fps, backwards=backwards)
+        opacities = opacities if seen.all() else np.where(seen, opacities, 0.0)
+    return opacities
+
+
+NEVER = np.zeros(1)
 
 
 def opacities_of(layer: Layer, times: Floats) -> Floats:

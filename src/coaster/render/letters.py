@@ -10,9 +10,9 @@ from coaster.motion.distance import Way
 from coaster.motion.letters import Letters
 from coaster.motion.ride import Ride
 from coaster.render import texts
-from coaster.scene.contents import TextPart, as_text
+from coaster.scene.contents import Text, TextPart, as_text
 from coaster.scene.document import Layer
-from coaster.scene.properties import PROPERTIES, Track
+from coaster.scene.properties import PROPERTIES, Track, in_order
 
 GROWING = ("scale", "size")
 """What moves letters apart when it has keys; the first that has."""
@@ -29,20 +29,22 @@ def riders_of(layer: Layer, ride: Ride, path: Path) -> tuple[Layer, ...]:
     middle = across * texts.set_text(text).width
     sense = _sense(way, ride)
     percent = 100.0 / max(way.length, 1e-9) * _squeezed(letters, layer, parts, way)
-    made = []
-    for number, part in enumerate(parts):
-        behind = sense * percent * (part.left + part.width / 2 - middle)
-        at = letters.later * number
-        moved = replace(layer.transform, anchor=(0.5, down))
-        pegs = tuple(replace(peg, time=peg.time + at) for peg in ride.pegs)
-        keys, offset = _keys(layer, ride, behind, at)
-        riding = replace(ride, pegs=pegs, offset=offset, letters=None, copies=None)
-        shown = layer.shown and (layer.shown[0] + at, layer.shown[1] + at)
-        content = TextPart.of(text, letters.by, number)
-        one = replace(layer, content=content, transform=moved, ride=riding, keys=keys, shown=shown)
-        # All of them are masked together.
-        made.append(replace(one, mask=None).with_accents_later(at).beside(number + 1))
-    return tuple(made)
+    places = (sense * percent * (part.left + part.width / 2 - middle) for part in parts)
+    as_parts = replace(layer, transform=replace(layer.transform, anchor=(0.5, down)), mask=None)
+    return tuple(_part(as_parts, text, ride, *each) for each in enumerate(places))
+
+
+def _part(layer: Layer, text: Text, ride: Ride, number: int, behind: float) -> Layer:
+    """Return the rider for one part, which is so far ahead of the text's anchor, percent."""
+    assert ride.letters is not None  # noqa: S101 - asked before
+    later = ride.letters.later * number
+    pegs = tuple(replace(peg, time=peg.time + later) for peg in ride.pegs)
+    keys, offset = _keys(layer, ride, behind, later)
+    riding = replace(ride, pegs=pegs, offset=offset, letters=None, copies=None)
+    shown = layer.shown and (layer.shown[0] + later, layer.shown[1] + later)
+    content = TextPart.of(text, ride.letters.by, number)
+    one = replace(layer, content=content, ride=riding, keys=keys, shown=shown)
+    return one.with_accents_later(later).beside(number + 1)
 
 
 def _sense(way: Way, ride: Ride) -> float:
@@ -85,7 +87,4 @@ def _keys(layer: Layer, ride: Ride, behind: float, later: float) -> tuple[tuple[
         Track(track.property, tuple(replace(x, time=x.time + later) for x in track.keys))
         for track in tracks.values()
     )
-    order = list(PROPERTIES)
-    return tuple(sorted(timed, key=lambda x: order.index(x.property))), row.within(
-        ride.offset + behind
-    )
+    return in_order(tuple(timed)), row.within(ride.offset + behind)

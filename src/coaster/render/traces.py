@@ -191,33 +191,30 @@ class _Spine:
 
     @staticmethod
     def along(trace: _Trace, window: Floats) -> "_Spine | None":
-        measure, loops = trace.measure, trace.path.loops
+        """Return the spine of what is drawn in a window; None where that is nothing."""
+        measure = trace.measure
         begin, end = (float(each) for each in window)
-        if not loops:
+        if not trace.path.loops:
             begin, end = max(begin, 0.0), min(end, measure.length)
         end = min(end, begin + measure.length)
         if end - begin <= SHORTEST or not measure.length:
             return None
         steps = int(np.clip(np.ceil((end - begin) / WIDEST_STEP), FEWEST_STEPS, MOST_STEPS))
         steps = int(np.ceil(steps / FADES)) * FADES if trace.line.fade < 1 else steps
-        even = np.linspace(begin, end, steps + 1)
-        joints = _within(trace, begin, end)
-        # At a corner it is told twice, how it is come to and how it is left.
-        at = np.concatenate([even, joints, joints])
-        after = np.concatenate(
-            [even < end, np.zeros(len(joints), bool), np.ones(len(joints), bool)]
-        )
-        order = np.lexsort([after, at])
-        at, after = at[order], after[order]
-        lap = np.where(after, np.floor(at / measure.length), np.ceil(at / measure.length) - 1)
-        found = measure.locate(at - lap * measure.length if loops else at, after)
+        at, after = _told(np.linspace(begin, end, steps + 1), _within(trace, begin, end))
+        laps = at / measure.length
+        lap = np.where(after, np.floor(laps), np.ceil(laps) - 1) if trace.path.loops else 0.0
+        found = measure.locate(at - lap * measure.length, after)
         angles = measure.directions(found, after)
         ahead = np.stack([np.cos(angles), np.sin(angles)], axis=1)
-        shares, owners = (at - begin) / (end - begin), trace.owners[found.segment]
-        if trace.lead is not None and trace.lead.runs_back:
-            parts = found.position[::-1], -ahead[::-1], 1.0 - shares[::-1], owners[::-1]
-            return _Spine(*parts, steps)
-        return _Spine(found.position, ahead, shares, owners, steps)
+        shares = (at - begin) / (end - begin)
+        spine = _Spine(found.position, ahead, shares, trace.owners[found.segment], steps)
+        return spine.turned() if trace.lead is not None and trace.lead.runs_back else spine
+
+    def turned(self) -> "_Spine":
+        """Return it from the other end."""
+        places, ahead, shares = self.places[::-1], -self.ahead[::-1], 1.0 - self.shares[::-1]
+        return _Spine(places, ahead, shares, self.owners[::-1], self.steps)
 
     def ribbons(self, width: float, line: Line) -> list[tuple[Floats, Ribbon]]:
         """Return a ribbon for each run, with the shares of the spine at its places."""
@@ -241,6 +238,17 @@ def _covered(ribbons: list[tuple[Floats, Ribbon]], share: float, *, rounded: boo
         at_start = rounded and (share == 0 or first == 0)
         for each in ribbon.runs(first, round_start=at_start, round_end=rounded):
             yield Run(np.round(each, DIGITS), np.zeros(len(each), bool), closed=True)
+
+
+def _told(even: Floats, joints: Floats) -> tuple[Floats, NDArray[np.bool_]]:
+    """Return distances in order, and on which side of them it is looked: at a corner it is told
+    twice, how it is come to and how it is left.
+    """
+    at = np.concatenate([even, joints, joints])
+    sides = even < even[-1], np.zeros(len(joints), bool), np.ones(len(joints), bool)
+    after = np.concatenate(sides)
+    order = np.lexsort([after, at])
+    return at[order], after[order]
 
 
 def _within(trace: _Trace, begin: float, end: float) -> Floats:

@@ -107,20 +107,7 @@ class Layer:
     def __post_init__(self) -> None:
         if self.shown is not None and self.shown[1] <= self.shown[0]:
             raise ValueError(f"{self.name} is shown from an earlier to a later frame")
-        if self.ride is not None and not self.content.can.stand:
-            raise ValueError(f"{self.name} is a line and follows its path; it cannot ride one")
-        if self.ride is not None and self.ride.copies is not None and self.content.can.hold:
-            raise ValueError(
-                f"{self.name} is a group, and groups have no copies; a scene of its own has"
-            )
-        if self.carrier is not None and not (self.content.can.stand or self.content.can.trail):
-            raise ValueError(f"{self.name} is a line and follows its path; nothing carries it")
-        if self.wake is not None and (self.content.can.hold or not self.content.can.stand):
-            raise ValueError(f"{self.name} is a {self.content.type}, which leaves no wake")
-        if self.wake is not None and self.ride is not None and self.ride.copies is not None:
-            raise ValueError(f"{self.name} has copies or leaves a wake, not both")
-        if self.carrier is not None and self.ride is not None:
-            raise ValueError(f"{self.name} rides a path or is carried by a layer, not both")
+        self._check_travel()
         if self.accents and not self.content.can.stand:
             raise ValueError(f"{self.name} is a line and follows its path; it has no accents")
         if len({accent.id for accent in self.accents}) != len(self.accents):
@@ -138,6 +125,23 @@ class Layer:
             raise ValueError(
                 f"{self.name} has no {wrong[0]} to be keyed; a {self.content.type} has {able}"
             )
+
+    def _check_travel(self) -> None:
+        """Errors: ValueError: it rides, is carried, has copies or leaves a wake, and cannot."""
+        if self.ride is not None and not self.content.can.stand:
+            raise ValueError(f"{self.name} is a line and follows its path; it cannot ride one")
+        if self.ride is not None and self.ride.copies is not None and self.content.can.hold:
+            raise ValueError(
+                f"{self.name} is a group, and groups have no copies; a scene of its own has"
+            )
+        if self.carrier is not None and not (self.content.can.stand or self.content.can.trail):
+            raise ValueError(f"{self.name} is a line and follows its path; nothing carries it")
+        if self.wake is not None and (self.content.can.hold or not self.content.can.stand):
+            raise ValueError(f"{self.name} is a {self.content.type}, which leaves no wake")
+        if self.wake is not None and self.ride is not None and self.ride.copies is not None:
+            raise ValueError(f"{self.name} has copies or leaves a wake, not both")
+        if self.carrier is not None and self.ride is not None:
+            raise ValueError(f"{self.name} rides a path or is carried by a layer, not both")
 
     def track(self, wanted: str) -> Track | None:
         return next((track for track in self.keys if track.property == wanted), None)
