@@ -10,11 +10,15 @@ from coaster.commands import applied
 from coaster.edits import carriers, layers
 from coaster.edits.keys import Moment
 from coaster.errors import EditRefused
+from coaster.export import vector
 from coaster.export.drawers import painter_of
+from coaster.export.orders import Choices
+from coaster.export.render import render
 from coaster.formats import pathdata
 from coaster.geometry.measure import MeasuredPath, measure_of
 from coaster.geometry.path import Path
 from coaster.geometry.pieces import Ribbon, pieces_between
+from coaster.media.writers import KINDS
 from coaster.motion.colours import from_hex
 from coaster.motion.keys import Key
 from coaster.motion.ride import AtPercent, Peg, Ride
@@ -194,6 +198,17 @@ def test_some_frames_are_as_they_are_in_all_and_a_loop_comes_round(tmp_path):
         assert all(
             (x.cubics == y.cubics).all() for x, y in zip(a.figure.runs, b.figure.runs, strict=True)
         )
+
+
+def test_a_file_that_moves_by_itself_says_that_it_does_not_fade(tmp_path):
+    scene = scene_of(CURVE, Line("way", trail=60, fade=0), (0, 0), (24, 100))
+    assert vector.left_out(scene) == ["Trace does not fade in such a file."]
+    sizes = []
+    for each in (scene, scene.with_layer(replace(scene.layer("trace"), content=Line("way")))):
+        out = tmp_path / "scene.svg"
+        render(each, tmp_path, out, Choices("svg").order(each), kind=KINDS["svg"])
+        sizes.append(out.stat().st_size)
+    assert sizes[0] < 2 * sizes[1]
 
 
 def test_keyed_colour_and_width_hold_for_what_is_drawn_and_its_filling_stays():

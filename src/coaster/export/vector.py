@@ -2,6 +2,7 @@
 
 import base64
 import os
+from dataclasses import replace
 from html import escape
 from pathlib import Path as File
 from xml.sax.saxutils import quoteattr  # writes only
@@ -17,7 +18,8 @@ from coaster.render import fonts, svg_moving
 from coaster.render.display import Item, Program, Push, program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.svg_masks import is_sayable
-from coaster.scene.document import Scene
+from coaster.scene.contents import as_line
+from coaster.scene.document import Layer, Scene
 
 TYPES = {".png": "image/png", ".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".webp": "image/webp"}
 PAGE = """<!doctype html>
@@ -44,7 +46,24 @@ def left_out(scene: Scene) -> list[str]:
             told[f"{called(step)} is left out: it is in perspective."] = None
         elif isinstance(step, Item) and step.faces.first.picture and not step.faces.still:
             told[f"{called(step)} stands still: footage does not move in such a file."] = None
+    told |= {f"{each.name} does not fade in such a file.": None for each in _fading(scene)}
     return list(told)
+
+
+def _fading(scene: Scene) -> list[Layer]:
+    """Return the lines that fade: of every frame, such a file would hold all steps of that."""
+    lines = ((layer, as_line(layer.content)) for layer in scene.layers)
+    return [layer for layer, line in lines if line is not None and line.fade < 1]
+
+
+def _even(scene: Scene) -> Scene:
+    """Return a scene whose lines are as strong everywhere."""
+    fading = _fading(scene)
+    lines = (as_line(layer.content) for layer in fading)
+    even = [replace(line, fade=1.0) for line in lines if line is not None]
+    return scene.with_layers(
+        replace(layer, content=line) for layer, line in zip(fading, even, strict=True)
+    )
 
 
 def write(scene: Scene, folder: File, out: File, order: Order, kind: Kind) -> None:
@@ -54,7 +73,7 @@ def write(scene: Scene, folder: File, out: File, order: Order, kind: Kind) -> No
             disk refused; EditRefused: something changes in a way that cannot be told.
     """
     fonts.look_in(folder)
-    program = program_of(Evaluation(scene))
+    program = program_of(Evaluation(_even(scene)))
     rows = [*order.frames(), order.first if order.returns else order.last]
     text = svg_moving.file(program, rows, scene.fps, _Pictures(folder), order.scale)
     if kind.ending == ".html":

@@ -271,7 +271,7 @@ def map_round(keep: Keep) -> Scene:
         for i, (name, x, y, w, h, _) in enumerate(art.ROOMS)
     ]  # fmt: skip
     line = Line(route.id, "#c9805f", 8, (4, 22))
-    trace = Line(route.id, "#e4572e", 26, trail=560, thin=(0, 1), fade=0)
+    trace = Line(route.id, "#e4572e", 26, trail=560, thin=(0, 1))
     return Scene(
         length=length,
         background="#efe4cd",
