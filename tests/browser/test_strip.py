@@ -138,7 +138,7 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     until_undo(browser, "Pin Feeding at two at 0.00 s")
     typed(find(browser, "#at"), "2")
     assert frame(browser) == 60
-    stage.drag((x + 100, y + 100), (x + 440, y + 300))
+    stage.drag((x + 100, y + 100), (x + 380, y + 300))
     until_undo(browser, "Pin Feeding at two at 2.00 s")
     typed(find(browser, "#at"), "30f")
     wait(browser, lambda d: frame(d) == 30)
@@ -150,7 +150,7 @@ def test_pinned_here_and_then_there_a_layer_gets_a_path(browser, scene, studio):
     assert [peg.time for peg in ride.pegs] == [0, 60]
     path = value.path(ride.path)
     np.testing.assert_allclose(
-        [n.position for n in path.nodes()], [(x + 100, y + 100), (x + 440, y + 300)], atol=10
+        [n.position for n in path.nodes()], [(x + 100, y + 100), (x + 380, y + 300)], atol=10
     )
     # Where it goes wrong it is dragged, at that time, and the path takes a node.
     keys(browser, "n")
@@ -327,7 +327,7 @@ def test_a_pace_alone_is_given_to_another_rider(browser, scene, studio):
     kept(browser)
     Select(find(browser, "#card select[name=only]")).select_by_visible_text("its pace")
     Select(find(browser, "#card select[data-form=ride-give]")).select_by_value("pilot")
-    until_undo(browser, "Give the pace of Manta to Bubble 1")
+    until_undo(browser, "Give the pace of Manta to Pilot fish")
     after = studio.layer(scene, "pilot")["ride"]
     changed = {field for field in after if after[field] != before.get(field)}
     assert changed == {"pegs"}

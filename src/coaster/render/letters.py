@@ -10,7 +10,7 @@ from coaster.motion.distance import Way
 from coaster.motion.letters import Letters
 from coaster.motion.ride import Ride
 from coaster.render import texts
-from coaster.scene.contents import Text, TextPart, as_text
+from coaster.scene.contents import TextPart, as_text
 from coaster.scene.document import Layer
 from coaster.scene.properties import PROPERTIES, Track, in_order
 
@@ -31,12 +31,14 @@ def riders_of(layer: Layer, ride: Ride, path: Path) -> tuple[Layer, ...]:
     percent = 100.0 / max(way.length, 1e-9) * _squeezed(letters, layer, parts, way)
     places = (sense * percent * (part.left + part.width / 2 - middle) for part in parts)
     as_parts = replace(layer, transform=replace(layer.transform, anchor=(0.5, down)), mask=None)
-    return tuple(_part(as_parts, text, ride, *each) for each in enumerate(places))
+    return tuple(_part(as_parts, ride, *each) for each in enumerate(places))
 
 
-def _part(layer: Layer, text: Text, ride: Ride, number: int, behind: float) -> Layer:
+def _part(layer: Layer, ride: Ride, number: int, behind: float) -> Layer:
     """Return the rider for one part, which is so far ahead of the text's anchor, percent."""
+    text = as_text(layer.content)
     assert ride.letters is not None  # noqa: S101 - asked before
+    assert text is not None  # noqa: S101 - asked before
     later = ride.letters.later * number
     pegs = tuple(replace(peg, time=peg.time + later) for peg in ride.pegs)
     keys, offset = _keys(layer, ride, behind, later)
