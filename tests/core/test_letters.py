@@ -7,7 +7,7 @@ import pytest
 
 from coaster.commands import applied
 from coaster.edits import letters, wakes
-from coaster.edits.copies import set_copies
+from coaster.edits.copies import copies_as_layers, set_copies
 from coaster.errors import EditRefused
 from coaster.export.drawers import painter_of
 from coaster.geometry.measure import measure_of
@@ -148,6 +148,13 @@ def test_the_plans_let_a_text_ride_in_parts_rest_and_ride_in_one():
     assert drawn_layers(scene) == (11, 11)
 
 
+def long_of(scene: Scene, parts: Letters | None = None) -> Scene:
+    """Return the scene with a text of 600 letters."""
+    words = scene.layer("words")
+    ride = replace(words.ride, letters=parts or words.ride.letters)
+    return scene.with_layer(replace(words, content=Text("x" * 600, size=10), ride=ride))
+
+
 def test_what_has_no_letters_is_refused_in_words_and_rides_as_one():
     scene = scene_of(CURVE)
     layer = replace(scene.layer("words"), content=Shape(width=20, height=10))
@@ -159,6 +166,14 @@ def test_what_has_no_letters_is_refused_in_words_and_rides_as_one():
     copied = applied(one, set_copies(one, "words", {"count": 3}).commands)
     with pytest.raises(EditRefused, match="has copies"):
         letters.set_letters(copied, "words", {})
+    with pytest.raises(EditRefused, match="ride by themselves"):
+        set_copies(scene, "words", {"count": 3})
+    with pytest.raises(EditRefused, match="frames later, and may 100,000"):
+        letters.set_letters(long_of(scene), "words", {"later": 3600})
+    far = long_of(scene, Letters(later=3600))
+    assert len(_riders(far)) == 600
+    with pytest.raises(EditRefused, match="no copies to make layers of"):
+        copies_as_layers(scene, "words")
     left = applied(one, wakes.set_wake(one, "words", {}).commands)
     again = applied(left, letters.set_letters(left, "words", {}).commands)
     assert again.layer("words").wake is None

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from coaster.commands import applied
-from coaster.edits import carriers, layers
+from coaster.edits import carriers, layers, unseen
 from coaster.edits.keys import Moment
 from coaster.errors import EditRefused
 from coaster.export import vector
@@ -93,6 +93,8 @@ def test_a_line_ends_where_its_rider_is_and_begins_where_that_began():
         assert run[-1, 3] == pytest.approx(spots[frame], abs=2e-3)
         assert run[0, 0] == pytest.approx(whole.locate([0.1 * whole.length]).position[0], abs=2e-3)
     assert drawn(scene, 1) == []
+    (reason,) = unseen.reasons(scene, "trace", 1, lambda name: True)
+    assert reason.words == "Nothing of Trace is drawn here."
 
 
 def test_ahead_of_a_rider_is_what_it_leaves_undrawn_behind():

@@ -11,6 +11,7 @@ from coaster.commands import applied
 from coaster.edits import wakes
 from coaster.edits.copies import set_copies
 from coaster.edits.layers import delete_layers
+from coaster.edits.unseen import reasons
 from coaster.errors import EditRefused
 from coaster.export.drawers import painter_of
 from coaster.motion.chance import chance
@@ -199,4 +200,8 @@ def test_what_cannot_leave_a_wake_is_refused_in_words():
     copied = applied(scene, set_copies(scene, "mother", {"count": 3}).commands)
     with pytest.raises(EditRefused, match="has copies"):
         wakes.set_wake(copied, "mother", {})
+    leaving = applied(scene, wakes.set_wake(scene, "mother", {}).commands)
+    with pytest.raises(EditRefused, match="leaves a wake"):
+        set_copies(leaving, "mother", {"count": 3})
+    assert reasons(scene, "left", 20, lambda name: True) == []
     assert drawn_layers(scene)[1] == 1 + 1 + PLAIN.most_alive

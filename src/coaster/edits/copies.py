@@ -28,6 +28,12 @@ def set_copies(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     layer, ride = scene.layer(layer_id), scene.ride_of(layer_id)
     if values.get("count") == 1:
         return without_copies(scene, layer_id)
+    if layer.rides_in_parts:
+        raise EditRefused(
+            f"The letters of {layer.name} ride by themselves; let it ride in one first."
+        )
+    if layer.wake is not None:
+        raise EditRefused(f"{layer.name} leaves a wake, and has no copies beside that.")
     wanted = dict(values)
     if wanted.get("spread") == "nodes":
         path = scene.path(ride.path)
@@ -53,7 +59,7 @@ def copies_as_layers(scene: Scene, layer_id: str) -> Edit:
     Errors: EditRefused: it has none.
     """
     layer, place = scene.layer(layer_id), place_of(scene, layer_id)
-    found = copies_of(scene, layer)
+    found = () if layer.rides_in_parts else copies_of(scene, layer)
     if not found:
         raise EditRefused(f"{layer.name} has no copies to make layers of.")
     ids, names = ({getattr(x, key) for x in scene.layers} for key in ("id", "name"))

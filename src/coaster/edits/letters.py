@@ -10,7 +10,7 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.edits.wakes import without_wake
 from coaster.errors import EditRefused
 from coaster.motion.distance import Way
-from coaster.motion.letters import Letters
+from coaster.motion.letters import MOST_LATER, Letters
 from coaster.motion.ride import AtPercent, Peg
 from coaster.render import texts
 from coaster.scene.contents import as_text
@@ -33,6 +33,12 @@ def set_letters(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     if ride.copies is not None:
         raise EditRefused(f"{layer.name} has copies; take these away first.")
     letters = replace(ride.letters or Letters(), **values)
+    last = len(texts.parts_of(text, letters.by)) - 1
+    if abs(letters.later) * last > MOST_LATER:
+        raise EditRefused(
+            f"The last part of {layer.name} would come {abs(letters.later) * last:,.0f} frames"
+            f" later, and may {MOST_LATER:,}; it was kept as it was."
+        )
     changed: dict[str, Any] = {"letters": letters}
     if ride.letters is None:
         # What runs off the end of an open path is seldom meant to begin again at the other.

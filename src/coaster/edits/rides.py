@@ -39,7 +39,7 @@ def _pegs(layer_id: str, pegs: Pegs, words: str = "") -> Edit:
 
 
 def attach(scene: Scene, layer_id: str, path_id: str) -> Edit:
-    """Put a layer on a path; one that rides already keeps its facing and its copies."""
+    """Put a layer on a path; one that rides already keeps its facing, its copies, its letters."""
     layer, path = scene.layer(layer_id), scene.path(path_id)
     if layer.rides(path.id):
         raise EditRefused(f"{layer.name} rides {path.name} already.")
@@ -48,7 +48,8 @@ def attach(scene: Scene, layer_id: str, path_id: str) -> Edit:
         path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing,
         pace=Bezier(*scene.pace),
     )  # fmt: skip
-    ride = replace(ride, copies=layer.ride.copies) if layer.ride else ride
+    if (now := layer.ride) is not None:
+        ride = replace(ride, copies=now.copies, letters=now.letters, beyond=now.beyond)
     steps = riding_commands(scene, layer, ride)
     words = f"Put {layer.name} on {path.name}"
     return edit_of(steps, words, [*_let_go(scene, layer), *_what_rides(scene, layer)])

@@ -59,7 +59,10 @@ def reasons(
     layer = scene.layer(layer_id)
     found = [*_switched_off(scene, layer, frame), *_faint(scene, layer, frame)]
     found = found or [*_nothing_there(scene, layer, frame)]
-    # Where nothing is drawn at all, there is no sense in asking what is in the way.
+    # Where nothing is drawn at all, there is no sense in asking what is in the way; nor of what
+    # stands for a layer in many places.
+    if layer.wake is not None or layer.rides_in_parts:
+        return found
     return found or [*_out_of_sight(scene, layer, frame, is_opaque)]
 
 
@@ -109,6 +112,8 @@ def _nothing_there(scene: Scene, layer: Layer, frame: int) -> Iterator[Reason]:
     elif layer.content.can.hold:
         if not tree.members(scene.layers, layer.id):
             yield Reason("empty", f"{layer.name} holds nothing.", layer.id)
+    elif layer.content.can.trail and not motion.face(frame).outlines:
+        yield Reason("empty", f"Nothing of {layer.name} is drawn here.", layer.id)
     elif not _is_painted(motion, frame):
         yield Reason("paint", f"{layer.name} has neither fill nor stroke.", layer.id)
 

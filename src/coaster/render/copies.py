@@ -7,12 +7,10 @@ from functools import lru_cache
 from coaster.geometry.path import Path
 from coaster.motion.distance import Way
 from coaster.motion.ride import Ride
+from coaster.render.later import within_time
 from coaster.render.letters import riders_of
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PROPERTIES, Track
-
-FARTHEST = 1_000_000.0
-"""Frames from the start that anything can be at."""
 
 
 def copies_of(scene: Scene, layer: Layer) -> tuple[Layer, ...]:
@@ -36,22 +34,14 @@ def _riders(layer: Layer, ride: Ride, path: Path) -> tuple[Layer, ...]:
     shifts = copies.shifts(way.length, way.node_distances()).tolist()
     turns, sizes = copies.turns(len(shifts)).tolist(), copies.sizes(len(shifts)).tolist()
     made = []
-    begins, ends = _times(layer, ride)
     for number, (shift, turn, size) in enumerate(zip(shifts, turns, sizes, strict=True)):
         if number == 0:
             continue
-        later = min(max(copies.later * number, -FARTHEST - begins), FARTHEST - ends)
+        later = within_time(layer, ride, copies.later * number)
         # Whole turns and laps more are no other place: so numbers stay within what layers may have.
         changes = _Changes(shift % 100.0, turn % 360.0, size, copies.opacity**number, later)
         made.append(changes.of(layer, ride).beside(number))
     return tuple(made)
-
-
-def _times(layer: Layer, ride: Ride) -> tuple[float, float]:
-    """Return the first and the last time, in frames, of all that a rider does."""
-    times = [ride.start, ride.end, *(layer.shown or ())]
-    times += [key.time for track in layer.keys for key in (track.keys[0], track.keys[-1])]
-    return min(times), max(times)
 
 
 class _Changes:

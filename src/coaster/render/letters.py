@@ -10,6 +10,7 @@ from coaster.motion.distance import Way
 from coaster.motion.letters import Letters
 from coaster.motion.ride import Ride
 from coaster.render import texts
+from coaster.render.later import within_time
 from coaster.scene.contents import TextPart, as_text
 from coaster.scene.document import Layer
 from coaster.scene.properties import PROPERTIES, Track, in_order
@@ -39,7 +40,7 @@ def _part(layer: Layer, ride: Ride, number: int, behind: float) -> Layer:
     text = as_text(layer.content)
     assert ride.letters is not None  # noqa: S101 - asked before
     assert text is not None  # noqa: S101 - asked before
-    later = ride.letters.later * number
+    later = within_time(layer, ride, ride.letters.later * number)
     pegs = tuple(replace(peg, time=peg.time + later) for peg in ride.pegs)
     keys, offset = _keys(layer, ride, behind, later)
     riding = replace(ride, pegs=pegs, offset=offset, letters=None, copies=None)
