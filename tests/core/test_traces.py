@@ -22,6 +22,7 @@ from coaster.media.writers import KINDS
 from coaster.motion.colours import from_hex
 from coaster.motion.keys import Key
 from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.render import seam
 from coaster.render.evaluate import Evaluation, forget
 from coaster.render.frames import Frames
 from coaster.scene.carriers import Carrier
@@ -200,6 +201,16 @@ def test_some_frames_are_as_they_are_in_all_and_a_loop_comes_round(tmp_path):
         assert all(
             (x.cubics == y.cubics).all() for x, y in zip(a.figure.runs, b.figure.runs, strict=True)
         )
+
+
+def test_a_line_that_begins_anew_shows_at_the_seam():
+    trailing, anew = (
+        scene_of(ROUND, Line("way", trail=trail), (0, 0), (24, 100)) for trail in (90, None)
+    )
+    assert all(row.clean for row in seam.report(Evaluation(trailing)))
+    (row,) = seam.broken(Evaluation(anew))
+    # All of a ring 200 px across where nothing is at its start.
+    assert row.reasons() == ["is drawn 283 px farther, or less far, at once"]
 
 
 def test_a_file_that_moves_by_itself_says_that_it_does_not_fade(tmp_path):

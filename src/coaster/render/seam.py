@@ -11,10 +11,10 @@ from coaster.motion import distance, keys
 from coaster.motion.colours import from_hex
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.render.frames import Frames
-from coaster.render.outlines import Ramp
+from coaster.render.outlines import Face, Ramp
 from coaster.render.paints import Paints
 from coaster.scene import tree
-from coaster.scene.document import Scene
+from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 SEAM_PX, SEAM_DEG, SEAM_SPEED = 0.5, 1.0, 0.05
@@ -35,6 +35,7 @@ class LayerSeam:
     Units: px, degrees in -180..180, px/s (``speed_end`` just before the seam, ``speed_start``
            just after it), shares of the size and of full opacity. ``unseen`` says that the layer
            is outside the frame, or clear, on both sides of the seam, so that nobody sees it.
+           ``drawn`` is by how many px a line is drawn farther, or less far.
            ``footage`` are the frames of its file at N and at 0, where they are not the same,
            ``shows`` those of the scene it shows. ``colour`` is the largest step of red, green,
            blue or alpha, of 255.
@@ -52,6 +53,7 @@ class LayerSeam:
     footage: tuple[int, int] | None = None
     shows: tuple[float, float] | None = None
     colour: float = 0.0
+    drawn: float = 0.0
 
     @property
     def speed(self) -> float:
@@ -69,6 +71,7 @@ class LayerSeam:
             abs(self.scale) <= SEAM_SCALE
             and abs(self.opacity) <= SEAM_OPACITY
             and self.colour <= SEAM_LEVELS
+            and self.drawn <= SEAM_PX
         )
         return moves and looks and self.footage is None and self.shows is None
 
@@ -87,6 +90,8 @@ class LayerSeam:
             found.append(f"changes opacity by {self.opacity:+.0%} at once")
         if self.colour > SEAM_LEVELS:
             found.append(f"changes its colour by {self.colour:.0f} of 255 at once")
+        if self.drawn > SEAM_PX:
+            found.append(f"is drawn {self.drawn:.0f} px farther, or less far, at once")
         if self.footage is not None:
             before, after = self.footage
             found.append(f"goes on with frame {after} of its footage where {before} would follow")
@@ -123,8 +128,14 @@ def _with_copies(
     for number, copy in enumerate(copies, 1):
         seam = layer_seam(copy, evaluation)
         if not seam.clean:
-            return replace(seam, layer_id=found.layer_id, name=f"{found.name}, copy {number}")
+            which = "its wake" if motion.layer.wake else f"{_noun(motion.layer)} {number}"
+            return replace(seam, layer_id=found.layer_id, name=f"{found.name}, {which}")
     return found
+
+
+def _noun(layer: Layer) -> str:
+    letters = layer.ride.letters if layer.ride and layer.rides_in_parts else None
+    return letters.by if letters else "copy"
 
 
 def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
@@ -150,6 +161,7 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
         footage=_frames_apart(motion, last),
         shows=_moments_apart(evaluation, motion, last),
         colour=_levels_apart(motion, last),
+        drawn=_drawn_apart(motion, last),
     )
 
 
@@ -182,6 +194,25 @@ def _levels_apart(motion: LayerMotion, last: int) -> float:
     end, start = (_painted(motion, motion.paints, frame) for frame in (last, 0))
     pairs = zip(end, start, strict=False)
     return max((255.0 * float(np.abs(np.subtract(a, b)).max()) for a, b in pairs), default=0.0)
+
+
+def _drawn_apart(motion: LayerMotion, last: int) -> float:
+    """Return by how many px a line that is drawn reaches elsewhere at the end than at the start."""
+    if not motion.layer.content.can.trail or motion.faces.still:
+        return 0.0
+    end, start = (_reached(motion.face(frame)) for frame in (last, 0))
+    if end is None or start is None:
+        box = end if start is None else start
+        return 0.0 if box is None else float(np.hypot(*(box[2:] - box[:2])))
+    return float(np.abs(end - start).max())
+
+
+def _reached(face: Face) -> Floats | None:
+    """Return left, top, right and bottom of what is drawn; None where that is nothing."""
+    boxes = np.array([outline.figure.bounds() for outline in face.outlines])
+    if not len(boxes):
+        return None
+    return np.concatenate([boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)])
 
 
 def _painted(motion: LayerMotion, paints: Paints, frame: int) -> list[tuple[float, ...]]:
