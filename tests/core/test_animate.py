@@ -140,7 +140,7 @@ def test_the_file_shows_what_the_scene_shows(name):
     wanted = evaluate(way, np.arange(41.0), fps=30.0)
     if ride.facing.mode == "target":
         wanted = looking_at(wanted, way, np.array(ride.facing.spot), fps=30.0)
-    unseen = way.is_unseen(wanted.along)
+    unseen = way.is_unseen(wanted.along, wanted.travelled)
     told = re.search(r'"opacity" values="([01;]+)"', text)
     assert unseen.any() == (ride.gap == "hide") == bool(told)
     if told:

@@ -132,7 +132,7 @@ def glyphs(text: Text) -> list[tuple[int, float]]:
     """The glyphs of the first line from left to right, and where each is."""
     setting = texts._Setting.of(text)
     line, base = next(iter(texts._lines(text, setting)))
-    return [(number, x) for run in setting.shaped(line, base)[0] for number, x, _, _ in run.glyphs]
+    return [(number, x) for run in setting.shaped(line, base)[0] for number, x, *_ in run.glyphs]
 
 
 def by_harfbuzz(
