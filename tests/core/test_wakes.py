@@ -136,6 +136,16 @@ def test_every_ready_wake_is_the_same_at_the_seam_and_from_anywhere(tmp_path, ki
         assert sorted(here) == there
 
 
+def test_what_is_not_there_keeps_its_numbers_within_bounds():
+    """Slowed hard, and born long after: backwards in time it would be without bounds."""
+    wake = replace(PLAIN, rate=0.01, life=5, drag=900, lift=300, differ_life=1)
+    for comes_round in (True, False):
+        found = Particles(wake, Clock(30, 9000, comes_round), np.array([0.0, 4000.0]))
+        gone = found.gone(np.zeros(found.births.shape), np.zeros((*found.births.shape, 2)))
+        assert np.isfinite(gone).all()
+        assert np.abs(gone).max() < 1e4
+
+
 def test_what_does_not_come_round_begins_with_nothing_and_its_seam_says_so():
     track = Track("x", (Key("a", 0, 20.0), Key("b", 50, 200.0)))
     scene = scene_of(PLAIN, rides=False)

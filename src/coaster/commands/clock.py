@@ -103,10 +103,8 @@ def clock_commands(scene: Scene, rate: Rate, length: int) -> list[Command]:
             letters = replace(ride.letters, later=ride.letters.later * factor)
             commands.append(set_ride(layer.id, letters=letters))
         if layer.accents:
-            timed = (
-                replace(x, start=x.start * factor, lasts=x.lasts * factor) for x in layer.accents
-            )
-            commands.append(set_layer(layer.id, accents=tuple(timed)))
+            timed = tuple(accent.retimed(factor) for accent in layer.accents)
+            commands.append(set_layer(layer.id, accents=timed))
     return commands
 
 

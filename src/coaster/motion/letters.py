@@ -1,8 +1,7 @@
 """Letters: a text whose parts ride by themselves, one behind the other as they are set."""
 
-from typing import Annotated, Literal, get_args
+from typing import Literal, get_args
 
-from pydantic import Field
 from pydantic.dataclasses import dataclass
 
 from coaster.geometry.path import STRICT
@@ -24,5 +23,5 @@ class Letters:
     """
 
     by: By = "letter"
-    later: Annotated[Frames, Field(ge=-3600, le=3600)] = 0.0
+    later: Frames = 0.0
     squeeze: bool = False

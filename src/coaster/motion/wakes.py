@@ -91,7 +91,8 @@ class Particles:
     """The particles of a wake that are there at some times: one row a time, one column a lane. One
     that lives stays in its lane.
 
-    Shapes: ``ages`` and ``lives`` (m, k) in seconds, ``births`` (m, k) in frames, and ``alive``.
+    Shapes: ``ages`` and ``lives`` (m, k) in seconds, of which it has ``lived`` so many, ``births``
+            (m, k) in frames, and ``alive``.
     Source: births evenly in time, each up to half of that to its side by chance.
     """
 
@@ -111,6 +112,8 @@ class Particles:
         self.ages: Floats = (times[:, None] - self.births) / clock.fps
         self.lives: Floats = wake.life * (1.0 + wake.differ_life * self.by_chance("life"))
         self.alive = (self.ages >= 0) & (self.ages < self.lives)
+        # What is not there rests where it was born, or ended: its numbers stay within bounds.
+        self.lived: Floats = np.clip(self.ages, 0.0, self.lives)
         if not clock.round:
             self.alive &= (self.births >= 0) & (self.births <= clock.length)
 
@@ -122,7 +125,7 @@ class Particles:
         """Return how far each has come since its birth (m, k, 2), px: with the directions turned by
         ``turns`` (m, k), radians, and the layer's own speed ``carried`` (m, k, 2), px a second.
         """
-        wake, t = self.wake, self.ages[..., None]
+        wake, t = self.wake, self.lived[..., None]
         angle = np.radians(wake.angle + wake.spread / 2 * self.by_chance("side")) + turns
         speed = wake.speed * (1.0 + wake.differ_speed * self.by_chance("speed"))
         ahead = np.stack([np.cos(angle), np.sin(angle)], axis=-1) * speed[..., None]
@@ -138,7 +141,7 @@ class Particles:
     @property
     def shares(self) -> Floats:
         """How much of its life each has lived (m, k), 0..1."""
-        return np.clip(self.ages / self.lives, 0.0, 1.0)
+        return np.asarray(self.lived / np.maximum(self.lives, 1e-12))
 
     def sizes(self) -> Floats:
         """Return how many times as large as its layer each is (m, k)."""
@@ -149,7 +152,7 @@ class Particles:
     def turned(self) -> Floats:
         """Return by how much each has turned since its birth (m, k), radians."""
         spin = self.wake.spin * (1.0 + self.wake.differ_spin * self.by_chance("spin"))
-        return np.radians(spin * self.ages)
+        return np.radians(spin * self.lived)
 
     def strengths(self) -> Floats:
         """Return how strong each is (m, k), 0..1; nothing where it is not there."""

@@ -136,22 +136,14 @@ def manta_loop(keep: Keep) -> Scene:
     pegs = joined(BENDS)
     manta = Layer("manta", "Manta", keep("manta", art.manta(), False), Transform(anchor=(0.62, 0.5)),
                   Ride(reef.id, pegs, Facing("along")))  # fmt: skip
-    left = Transform((-150, 0), scale=(0.5, 0.5), opacity=0.9)
-    bubbles = Layer("bubbles", "Bubbles", keep("bubble", art.bubble(), False), left,
-                    carrier=Carrier("manta", turn=True), wake=replace(READY["bubbles"], inherit=0.25))  # fmt: skip
-    stripes = Gradient(
-        "linear", (0.0, 0.5), (1.0, 0.5), ("#f0a24a", "#ffe1a6", "#f0a24a"), (0.0, 0.5, 1.0)
-    )
-    fish = Shape("drawn", 74, 46, gradient=stripes, runs=path("body", "Body", SUNFISH).subpaths)
-    pilot = Layer(
-        "pilot", "Pilot fish", fish, Transform(anchor=(0.5, 2.6)), Ride(reef.id, pegs, offset=-6.5)
-    )
+    beside = Ride(reef.id, pegs, offset=-6.5)
+    pilot = Layer("pilot", "Pilot fish", small_fish(74, 46), Transform(anchor=(0.5, 2.6)), beside)
     return Scene(
         length=length,
         background="#0c4a68",
         layers=(
             backdrop("sea", "Sea", keep("sea", art.sea(), True)),
-            bubbles,
+            bubbles(keep),
             pilot,
             manta,
             backdrop("sea-bed", "Sea bed", keep("sea-bed", art.seabed(), True), (960, 910)),
@@ -162,6 +154,22 @@ def manta_loop(keep: Keep) -> Scene:
         ),
         paths=(reef,),
     )  # fmt: skip
+
+
+def bubbles(keep: Keep) -> Layer:
+    """What the manta leaves behind at its tail."""
+    tail = Transform((-150, 0), scale=(0.5, 0.5), opacity=0.9)
+    wake = replace(READY["bubbles"], inherit=0.25)
+    picture, mother = keep("bubble", art.bubble(), False), Carrier("manta", turn=True)
+    return Layer("bubbles", "Bubbles", picture, tail, carrier=mother, wake=wake)
+
+
+def small_fish(width: float, height: float) -> Shape:
+    """A striped fish that swims to the right."""
+    colours = ("#f0a24a", "#ffe1a6", "#f0a24a")
+    stripes = Gradient("linear", (0.0, 0.5), (1.0, 0.5), colours, (0.0, 0.5, 1.0))
+    body = path("body", "Body", SUNFISH).subpaths
+    return Shape("drawn", width, height, gradient=stripes, runs=body)
 
 
 JELLIES = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]
@@ -235,8 +243,6 @@ def opening_hours(keep: Keep) -> Scene:
     length = 300
     oval, inner = path("oval", "Oval", OVAL), path("inner", "Inner oval", INNER)
     words = Text(ROUND, "Figtree", 700, 66, "#f4fffb")
-    stripes = Gradient("linear", (0.0, 0.5), (1.0, 0.5), ("#f0a24a", "#ffe1a6"))
-    fish = Shape("drawn", 96, 60, gradient=stripes, runs=path("body", "Body", SUNFISH).subpaths)
     around = whole_scene(oval.id, length, easing.EVEN, Facing("along"))
     return Scene(
         length=length,
@@ -245,7 +251,7 @@ def opening_hours(keep: Keep) -> Scene:
             backdrop("sea", "Sea", keep("sea", art.sea(), True)),
             Layer("sparkle", "Sparkle", wakes.LOOKS["sparkle"], Transform((-40, 0)), carrier=Carrier("fish", turn=True),
                   wake=READY["sparkle"]),
-            Layer("fish", "Small fish", fish, Transform(), whole_scene(inner.id, length, easing.EVEN, Facing("along"), laps=-1)),
+            Layer("fish", "Small fish", small_fish(96, 60), Transform(), whole_scene(inner.id, length, easing.EVEN, Facing("along"), laps=-1)),
             Layer("words", "Opening hours", words, Transform(anchor=(0.5, 0.74)),
                   replace(around, letters=Letters(squeeze=True))),
             Layer("today", "Today", Text("Open today", size=120, colour="#ffe1a6"), Transform((960, 540))),

@@ -66,7 +66,8 @@ TOPICS = (
         "Its card says how many, how fast, which way, how long. What comes round leaves a wake that does.",
     ), "wake particles emitter trail bubbles dust sparks snow smoke sparkle stars"),
     Topic("A line that draws itself", (
-        "Choose the path, and put a line along it (Line along it); in its card, Drawn by: the rider.",
+        "Choose the rider; in its card under Look, Wake: leaves a line, as it goes, or a tail.",
+        "Or choose a line that is there; in its card, Drawn by: the rider.",
         "It is drawn behind the rider or ahead of it, all the way, or as far back as you say: then it is its tail.",
         "Ends wide and Tail fades make it thinner and fainter at its end.",
         "Without a rider it is drawn From, to; with keys of these it draws itself.",
