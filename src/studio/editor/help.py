@@ -69,7 +69,7 @@ TOPICS = (
         "Choose the rider; in its card under Look, Wake: leaves a line, as it goes, or a tail.",
         "Or choose a line that is there; in its card, Drawn by: the rider.",
         "It is drawn behind the rider or ahead of it, all the way, or as far back as you say: then it is its tail.",
-        "Ends wide and Tail fades make it thinner and fainter at its end.",
+        "Ends wide makes it thinner at an end, and a tail with less ink fades.",
         "Without a rider it is drawn From, to; with keys of these it draws itself.",
     ), "write-on trim stroke tail trace reveal handwriting route"),
     Topic("Slow here, fast there", (
