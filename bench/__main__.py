@@ -46,7 +46,7 @@ def main() -> int:
         )
         return 2
     # Not before: each process that makes chunks begins with what this module imports.
-    from bench import core, editor, footage, house, layers, renders, takes
+    from bench import core, crowds, editor, footage, house, layers, renders, takes
 
     reports: list[Report] = []
     for run in (
@@ -54,8 +54,10 @@ def main() -> int:
         core.evaluation,
         core.lengths,
         core.render,
+        core.floors,
         core.masks,
         renders.renders,
+        crowds.crowds,
         takes.report,
         editor.editor,
         layers.layers,

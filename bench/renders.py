@@ -9,7 +9,7 @@ from pathlib import Path as File
 import numpy as np
 from PIL import Image
 
-from bench.core import keeper
+from bench.core import demo_scenes, keeper
 from bench.measure import Report, timed
 from coaster.export.chunks import Watch
 from coaster.export.crew import Here
@@ -30,9 +30,9 @@ def renders() -> list[Report]:
         scene = demo.manta_loop(keep)
         return [
             _gif(scene, folder),
-            _blur(_drawn(keep), folder),
+            _blur(demo_scenes(keep), folder),
             _side_by_side(scene, folder),
-            _moving(_drawn(keep), folder),
+            _moving(demo_scenes(keep), folder),
         ]
 
 
@@ -56,12 +56,6 @@ def _gif(scene: Scene, folder: File) -> Report:
         "size, MB": out.stat().st_size / 1e6,
     }
     return Report("A GIF, 640 x 360, 60 frames", figures, "2 s; 32 dB; exact in sum")
-
-
-def _drawn(keep: demo.Keep) -> Iterator[tuple[str, Scene]]:
-    for make in (demo.manta_loop, demo.jellies, demo.swell, demo.map_round, demo.buoy):
-        yield make.__name__.replace("_", " "), make(keep)
-    yield "porthole", demo.porthole()
 
 
 def _blur(scenes: Iterator[tuple[str, Scene]], folder: File) -> Report:

@@ -44,7 +44,7 @@ def test_bubbles_are_left_and_changed_from_another_spot(browser, studio, scene):
     tab(browser, "look")
     rate = "#card [data-wake] [name=rate]"
     typed(find(browser, rate), "9000")
-    refused_at(browser, rate, "at most 2,000 particles")
+    refused_at(browser, rate, "at most 10,000 particles")
     typed(find(browser, rate), "30")
     kept(browser)
     typed(find(browser, "#card [data-wake] [name=grow_to]"), "250")

@@ -18,7 +18,7 @@ from coaster.export.drawers import painter_of
 from coaster.motion.copies import Copies, by_chance
 from coaster.motion.keys import Key
 from coaster.render import seam
-from coaster.render.display import Item, program_of
+from coaster.render.display import Crowd, Item, program_of
 from coaster.render.evaluate import Evaluation
 from coaster.scene.contents import Group, Shape
 from coaster.scene.document import Layer, Scene
@@ -38,7 +38,16 @@ def scene_of(copies: Copies | None, **more) -> Scene:
 
 def items(scene: Scene) -> list[Item]:
     """Return what is drawn, from the front to the back."""
-    return [step for step in program_of(Evaluation(scene)).steps if isinstance(step, Item)][::-1]
+    steps = program_of(Evaluation(scene)).steps
+    many = [each for s in steps if isinstance(s, Crowd) for each in all_of(s)]
+    return [step for step in steps if isinstance(step, Item)][::-1] + many
+
+
+def all_of(crowd: Crowd) -> list[Item]:
+    """Return each of a crowd, those that are never seen as well."""
+    found, strengths = crowd.at(np.arange(crowd.length))
+    each = zip(np.moveaxis(found, 1, 0), strengths.T, strict=True)
+    return [Item(crowd.name, crowd.faces, rows, strong) for rows, strong in each]
 
 
 def middle(item: Item, frame: int) -> np.ndarray:
@@ -137,7 +146,7 @@ def test_as_layers_nothing_is_seen_to_change(tmp_path):
 
 def test_one_rider_is_no_copies_and_limits_count_all():
     scene = scene_of(Copies(300))
-    assert drawn_layers(scene) == (300, 300)
+    assert drawn_layers(scene) == (300, 300, 0)
     for edit in (without_copies(scene, "buoy"), set_copies(scene, "buoy", {"count": 1})):
         assert applied(scene, edit.commands).layers[0].ride.copies is None
 

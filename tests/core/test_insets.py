@@ -283,7 +283,7 @@ def test_small_scenes_that_multiply_are_counted():
 
     chain = (tens("a", "b"), tens("b", "c"), tens("c", "d"), Beside("d", "D", INNER))
     scene = Scene(layers=tens("top", "a").scene.layers).with_scenes(chain)
-    assert drawn_layers(scene) == (10 + 100 + 1000 + 10_000 + 2 * 10_000, 10_000)
+    assert drawn_layers(scene) == (10 + 100 + 1000 + 10_000 + 2 * 10_000, 10_000, 0)
     with pytest.raises(EditRefused, match=f"{MOST_LAYERS:,}"):
         check_growth(None, scene)
 

@@ -145,7 +145,7 @@ def test_the_plans_let_a_text_ride_in_parts_rest_and_ride_in_one():
     assert letters.set_letters(whole, "words", {"squeeze": True}).notes == ()
     rests = applied(scene, letters.at_rest(scene, "words").commands).layer("words").ride
     assert [peg.place for peg in rests.pegs] == [AtPercent(50)]
-    assert drawn_layers(scene) == (11, 11)
+    assert drawn_layers(scene) == (11, 11, 0)
 
 
 def long_of(scene: Scene, parts: Letters | None = None) -> Scene:

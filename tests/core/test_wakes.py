@@ -45,7 +45,7 @@ def scene_of(wake: Wake, *, rides: bool = True, **more) -> Scene:
 
 def seen(scene: Scene, frame: int) -> np.ndarray:
     """Return x, y, size and strength of all that is there in a frame, the oldest first."""
-    steps = program_of(Evaluation(scene), at=Frames.one(frame)).steps
+    steps = program_of(Evaluation(scene), at=Frames.one(frame)).one_by_one()
     found = []
     for step in steps:
         if isinstance(step, Item) and step.name.startswith("left") and step.strength(0) > 0:
@@ -121,7 +121,7 @@ def test_every_ready_wake_is_the_same_at_the_seam_and_from_anywhere(tmp_path, ki
     painter = painter_of(scene, tmp_path)
     assert (painter.picture(0) == painter.picture(LENGTH)).all()
     assert all(row.clean for row in seam.report(Evaluation(scene)))
-    whole = program_of(Evaluation(scene)).steps
+    whole = list(program_of(Evaluation(scene)).one_by_one())
     forget()
     for frame in (7, 44):
         there = sorted(
@@ -129,7 +129,7 @@ def test_every_ready_wake_is_the_same_at_the_seam_and_from_anywhere(tmp_path, ki
             for s in whole
             if s.name[:5] == "left." and s.strength(frame)
         )
-        alone = program_of(Evaluation(scene), at=Frames.one(frame)).steps
+        alone = program_of(Evaluation(scene), at=Frames.one(frame)).one_by_one()
         here = [
             tuple(np.round(s.map(0), 9)) for s in alone if s.name[:5] == "left." and s.strength(0)
         ]
@@ -166,7 +166,11 @@ def test_its_time_is_when_it_leaves_any_and_they_live_on():
 
 def test_the_layer_itself_is_seen_only_if_that_is_wanted_and_moves_on():
     own = [
-        [s.strength(9) for s in program_of(Evaluation(scene_of(wake))).steps if s.name == "left"]
+        [
+            s.strength(9)
+            for s in program_of(Evaluation(scene_of(wake))).one_by_one()
+            if s.name == "left"
+        ]
         for wake in (PLAIN, replace(PLAIN, itself=True))
     ]
     assert own == [[0.0], [1.0]]
@@ -215,4 +219,4 @@ def test_what_cannot_leave_a_wake_is_refused_in_words():
     with pytest.raises(EditRefused, match="leaves a wake"):
         set_copies(leaving, "mother", {"count": 3})
     assert reasons(scene, "left", 20, lambda name: True) == []
-    assert drawn_layers(scene)[1] == 1 + 1 + PLAIN.most_alive
+    assert drawn_layers(scene) == (4, 2, PLAIN.most_alive)

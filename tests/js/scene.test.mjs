@@ -15,7 +15,7 @@ import {group, layer, packed, path, ride, rows, state, track} from "./made.mjs"
 const SETTINGS = {width: 10, height: 10, fps: 25, rate: "25", length: 2, background: null}
 
 const TOLD = {
-  id: "a", maps: [0, 6], opacities: [6, 1], spots: null, paints: null, ride: null, keys: [], copies: [],
+  id: "a", maps: [0, 6], opacities: [6, 1], spots: null, paints: null, ride: null, keys: [], copies: [], crowd: null,
   faces: {list: [{box: [0, 0, 1, 1], picture: null, outlines: [{figure: 0, fill: "#fff", stroke: null, width: 0}]}], which: null},
 }
 const NUMBERS = [1, 0, 0, 1, 5, 6, 0.5, 0, 0, 1, 1]
@@ -33,7 +33,7 @@ test("what is the same is taken from before, and only the pose of what was not a
   const same = unpack(packed({scene: {...SETTINGS}, figures: [], layers: [{id: "a", same: true}], paths: [], program: []}, []), first).scene
   assert.equal(same.layers[0], first.layers[0])
   assert.equal(same.settings, first.settings)
-  const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: []}], paths: [], program: []}, [2, 0, 0, 2, 0, 0, 1]), first).scene
+  const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: [], crowd: null}], paths: [], program: []}, [2, 0, 0, 2, 0, 0, 1]), first).scene
   assert.equal(posed.layers[0].faces, first.layers[0].faces)
   assert.equal(posed.layers[0].maps.at(0)[0], 2)
   assert.throws(() => unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "b", same: true}], paths: [], program: []}, []), first), /lost track/)

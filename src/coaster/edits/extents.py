@@ -37,7 +37,7 @@ def boxes_of(scene: Scene, layer_ids: Sequence[str], frame: float) -> dict[str, 
     for top in layer_ids:
         tops |= {each.id: top for each in scene.layers[tree.span_of(scene.layers, top)]}
     found: dict[str, list[Floats]] = {}
-    for step in program_of(Evaluation(scene), guides=True).steps:
+    for step in program_of(Evaluation(scene), guides=True).one_by_one(at):
         if isinstance(step, Item) and step.name in tops:
             found.setdefault(tops[step.name], []).extend(_boxes(step, at))
     return {top: _around(boxes) for top, boxes in found.items() if boxes}
@@ -94,7 +94,7 @@ def own_box(scene: Scene, layer_id: str, frame: float) -> Floats | None:
     back = affine.inverse(motion.map(at))
     boxes = [
         box
-        for step in program_of(Evaluation(scene), guides=True).steps
+        for step in program_of(Evaluation(scene), guides=True).one_by_one(at)
         if isinstance(step, Item) and step.name in inside
         for box in _boxes(replace(step, maps=maps.compose(back, step.maps)), at)
     ]

@@ -183,7 +183,7 @@ def _covering(
     """
     own = {each.id for each in scene.layers[tree.span_of(scene.layers, layer.id)]}
     behind, apart, above = True, 0, None
-    for step in program.steps:
+    for step in program.one_by_one(frame):
         apart += isinstance(step, Push)
         if not isinstance(step, Item):
             apart -= not isinstance(step, Push)

@@ -7,6 +7,8 @@ from html import escape
 from pathlib import Path as File
 from xml.sax.saxutils import quoteattr  # writes only
 
+import numpy as np
+
 from coaster.errors import MediaError
 from coaster.export.drawers import FolderSource
 from coaster.export.orders import Order
@@ -15,7 +17,7 @@ from coaster.media.moving import is_moving
 from coaster.media.pictures import encoded_png
 from coaster.media.writing import Kind, part_of
 from coaster.render import fonts, svg_moving
-from coaster.render.display import Item, Program, Push, program_of
+from coaster.render.display import Crowd, Item, Program, Push, one_by_one, program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.svg_masks import is_sayable
 from coaster.scene.contents import as_line
@@ -31,23 +33,33 @@ svg {{ display: block; width: 100%; height: 100% }}</style></head>
 """
 
 
+MOST = 1000
+"""Of a crowd in such a file: each of them is told for every frame."""
+
+
 def left_out(scene: Scene) -> list[str]:
     """Return what such a file cannot hold of a scene, in a sentence for each layer."""
     names = {layer.id: layer.name for layer in scene.layers}
 
-    def called(step: Item | Push) -> str:
+    def called(step: Item | Crowd | Push) -> str:
         return names.get(step.name.split(".")[0], step.name)
 
     told: dict[str, None] = {}
     for step in program_of(Evaluation(scene)).steps:
-        if isinstance(step, Push) and step.cover is not None and not is_sayable(step.cover):
+        if isinstance(step, Crowd) and step.many.lanes > MOST:
+            told[f"Of what {called(step)} leaves behind or repeats, {MOST:,} are shown."] = None
+        elif isinstance(step, Push) and step.cover is not None and not is_sayable(step.cover):
             told[f"{called(step)} is shown without its mask, which is in perspective."] = None
-        elif isinstance(step, Item) and not maps.is_flat(step.maps):
+        elif isinstance(step, Item | Crowd) and not maps.is_flat(_maps_of(step)):
             told[f"{called(step)} is left out: it is in perspective."] = None
         elif isinstance(step, Item) and step.faces.first.picture and not step.faces.still:
             told[f"{called(step)} stands still: footage does not move in such a file."] = None
     told |= {f"{each.name} does not fade in such a file.": None for each in _fading(scene)}
     return list(told)
+
+
+def _maps_of(step: Item | Crowd) -> maps.Maps:
+    return step.maps if isinstance(step, Item) else step.at(np.zeros(1, np.intp))[0]
 
 
 def _fading(scene: Scene) -> list[Layer]:
@@ -74,6 +86,8 @@ def write(scene: Scene, folder: File, out: File, order: Order, kind: Kind) -> No
     """
     fonts.look_in(folder)
     program = program_of(Evaluation(_even(scene)))
+    # Each of a crowd by itself, as all frames are to have them.
+    program = replace(program, steps=tuple(one_by_one(program.steps, most=MOST)))
     rows = [*order.frames(), order.first if order.returns else order.last]
     text = svg_moving.file(program, rows, scene.fps, _Pictures(folder), order.scale)
     if kind.ending == ".html":

@@ -14,7 +14,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.path import STRICT
 from coaster.motion.chance import chance
 
-MOST_ALIVE = 2000
+MOST_ALIVE = 10_000
 """Particles of one wake that are there at once."""
 FASTEST = 100_000.0
 
@@ -91,8 +91,8 @@ class Particles:
     """The particles of a wake that are there at some times: one row a time, one column a lane. One
     that lives stays in its lane.
 
-    Shapes: ``ages`` and ``lives`` (m, k) in seconds, of which it has ``lived`` so many, ``births``
-            (m, k) in frames, and ``alive``.
+    Shapes: so many ``lanes`` k; ``ages`` and ``lives`` (m, k) in seconds, of which it has ``lived``
+            so many, ``births`` (m, k) in frames, and ``alive``.
     Source: births evenly in time, each up to half of that to its side by chance.
     """
 
@@ -103,10 +103,10 @@ class Particles:
         a_loop = max(1, round(wake.rate * clock.length / clock.fps))
         step = clock.length / a_loop if clock.round else clock.fps / wake.rate
         longest = wake.life * (1.0 + wake.differ_life) * clock.fps
-        lanes = int(np.ceil(longest / step)) + 3
+        self.lanes = int(np.ceil(longest / step)) + 3
         newest = np.floor(times / step).astype(np.intp)[:, None] + 1
         # Each lane has every so-manieth particle, the newest of those that may be born already.
-        self.numbers: Numbers = newest - (newest - np.arange(lanes)) % lanes
+        self.numbers: Numbers = newest - (newest - np.arange(self.lanes)) % self.lanes
         self._named = self.numbers % a_loop if clock.round else self.numbers
         self.births: Floats = (self.numbers + 0.5 * self.by_chance("birth")) * step
         self.ages: Floats = (times[:, None] - self.births) / clock.fps
@@ -116,6 +116,12 @@ class Particles:
         self.lived: Floats = np.clip(self.ages, 0.0, self.lives)
         if not clock.round:
             self.alive &= (self.births >= 0) & (self.births <= clock.length)
+
+    def leave_out_the_rest(self) -> None:
+        """Leave out those that are not alive, of one time alone: it is no lanes any more."""
+        (there,) = np.nonzero(self.alive[0])
+        for name in ("numbers", "_named", "births", "ages", "lives", "alive", "lived"):
+            setattr(self, name, getattr(self, name)[:, there])
 
     def by_chance(self, of: str) -> Floats:
         """Return numbers -1..1, each by its particle alone."""

@@ -11,7 +11,15 @@ from coaster.geometry import maps as mapping
 from coaster.geometry.bezier import Floats
 from coaster.media.pictures import Pixels
 from coaster.motion.sense import Rows
-from coaster.render.display import Item, Program, Push, corners_of, travel
+from coaster.render.display import (
+    Crowd,
+    Item,
+    Program,
+    Push,
+    corners_of,
+    crowd_travel,
+    travel,
+)
 from coaster.render.raster import Painter, Surface
 
 STEP_PX = {"small": 6.0, "usual": 5.5, "best": 2.0}
@@ -71,6 +79,8 @@ def _moved(program: Program, count: int) -> Floats:
     for step in program.steps:
         if isinstance(step, Item):
             moved = np.maximum(moved, travel(step, corners_of(step), opened, closed))
+        elif isinstance(step, Crowd):
+            moved = np.maximum(moved, crowd_travel(step, opened, closed))
         elif isinstance(step, Push) and step.cover is not None:
             for cut in step.cover.cuts:
                 if len(cut.maps) > 1 and cut.figure.runs:

@@ -5,10 +5,10 @@ nothing of layers.
 on as one. Groups that look the same drawn member by member are flattened away.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 
@@ -19,7 +19,7 @@ from coaster.geometry.maps import Maps
 from coaster.motion.sense import Rows
 from coaster.render.covers import Cover, Cut
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
-from coaster.render.frames import Frames
+from coaster.render.frames import Frames, cut
 from coaster.render.outlines import Faces, Outline
 from coaster.render.paints import Paints
 from coaster.scene import tree
@@ -71,6 +71,78 @@ class Item:
         )
 
 
+class Many(Protocol):
+    """Says where many are, in so many ``lanes``, each of which is one for as long as it is seen."""
+
+    lanes: int
+
+    def at(self, rows: Rows) -> tuple[Maps, Floats]:
+        """Return maps (r, k, 6) or (r, k, 9) and strengths (r, k) in some frames."""
+        ...
+
+
+class _Sample:
+    """Every so-manieth of many."""
+
+    def __init__(self, many: Many, step: int) -> None:
+        self._many, self._step = many, step
+        self.lanes = -(-many.lanes // step)
+
+    def at(self, rows: Rows) -> tuple[Maps, Floats]:
+        found, strengths = self._many.at(rows)
+        return found[:, :: self._step], strengths[:, :: self._step]
+
+
+@dataclass(frozen=True, eq=False)
+class Crowd:
+    """Draw the same face many times over, the first one in front: ``many`` say where, in px that
+    lie under ``outer`` (n, 6) or (1, 6), and how strongly, beside ``opacity`` (n,) or (1,).
+
+    It is worked out frame by frame: of all frames it would be too much.
+    """
+
+    name: str
+    faces: Faces
+    many: Many
+    length: int
+    outer: Maps
+    opacity: Floats
+    paints: Paints | None = None
+
+    def through(self, maps: Maps) -> "Crowd":
+        """Return the crowd where the px that it is told in lie under ``maps`` (n, 6)."""
+        return replace(self, outer=mapping.compose(maps, self.outer))
+
+    def at(self, rows: Rows) -> tuple[Maps, Floats]:
+        """Return maps (r, k, 6) or (r, k, 9) and strengths (r, k) in some frames."""
+        found, strengths = self.many.at(rows)
+        strong = strengths * cut(self.opacity, rows)[:, None]
+        if self.outer is HERE:
+            return found, strong
+        return mapping.compose(cut(self.outer, rows)[:, None], found), strong
+
+    def every(self, most: int) -> "Crowd":
+        """Return every so-manieth of it, so that there are no more lanes than ``most``."""
+        if self.many.lanes <= most:
+            return self
+        return replace(self, many=_Sample(self.many, -(-self.many.lanes // most)))
+
+    def items(self, frame: int | None = None) -> list[Item]:
+        """Return each by itself, from the back to the front: of all frames those that are ever
+        seen, or those of one frame, as if nothing moved.
+        """
+        rows = np.arange(self.length) if frame is None else np.array([frame])
+        found, strengths = self.at(rows)
+        seen = np.flatnonzero((strengths > 0).any(axis=0)).tolist()
+        faces, paints = self.faces, self.paints
+        if frame is not None:
+            faces, paints = faces.at_rows(rows), paints and paints.at_rows(rows)
+        return [
+            Item(f"{self.name}.{k + 1}", faces, found[:, k], strengths[:, k], paints)
+            for k in reversed(seen)
+        ]
+
+
 @dataclass(frozen=True, eq=False)
 class Push:
     """Draw what follows apart, up to its ``Pop``; then lay it on, so strongly, blended, where the
@@ -118,7 +190,8 @@ class Pop:
         return self
 
 
-Step = Item | Push | Through | Pop
+Drawn = Item | Push | Through | Pop
+Step = Drawn | Crowd
 HERE = np.array([affine.IDENTITY])
 NONE, FULL = np.zeros(1), np.ones(1)
 Said = tuple[Literal["item", "push", "through", "pop"], Layer]
@@ -134,6 +207,20 @@ class Program:
     length: int
     background: str | None
     steps: tuple[Step, ...]
+
+    def one_by_one(self, frame: int | None = None) -> Iterator[Drawn]:
+        return one_by_one(self.steps, frame)
+
+
+def one_by_one(
+    steps: Iterable[Step], frame: int | None = None, most: int | None = None
+) -> Iterator[Drawn]:
+    """Yield steps with each of a crowd by itself (see ``Crowd.items``), no more than ``most``."""
+    for step in steps:
+        if isinstance(step, Crowd):
+            yield from (step.every(most) if most else step).items(frame)
+        else:
+            yield step
 
 
 def program_of(
@@ -159,9 +246,65 @@ def program_of(
             strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
             steps.append(Push(layer.id, strength, layer.blend, motion.cover))
         else:
-            for one in (*reversed(copies.get(layer.id, ())), motion):
+            beside = copies.get(layer.id, [])
+            if (crowd := crowd_of(evaluation, outline, motion, beside)) is not None:
+                steps.append(crowd)
+            for one in (*reversed(few(motion, beside)), motion):
                 steps += _drawn(evaluation, outline, one)
     return Program(scene.width, scene.height, scene.length, scene.background, tuple(steps))
+
+
+def crowd_of(
+    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, copies: Sequence[LayerMotion]
+) -> Crowd | None:
+    """Return what there is of a layer's like behind it as a crowd, if anything: what it leaves
+    behind, or its ``copies`` where these are no ``few``.
+    """
+    length = len(evaluation.times(motion.told))
+    many: Many | None = evaluation.trail_of(motion.layer, motion.told)
+    opacity = outline.strength(replace(motion, opacities=FULL))
+    if many is None and copies and not few(motion, copies):
+        many, opacity = _Riders(copies, [outline.strength(each) for each in copies]), FULL
+    if many is None:
+        return None
+    return Crowd(motion.layer.id, motion.faces, many, length, HERE, opacity, motion.paints)
+
+
+def few(motion: LayerMotion, copies: Sequence[LayerMotion]) -> Sequence[LayerMotion]:
+    """Return those copies of a layer that are drawn one by one: none where they are a crowd."""
+    alike = len(copies) >= MANY and all(_is_like(each, motion) for each in copies)
+    return () if alike and motion.layer.wake is None else copies
+
+
+MANY = 24
+"""So many copies that look the same are drawn as a crowd."""
+
+
+def _is_like(one: LayerMotion, other: LayerMotion) -> bool:
+    """Whether two look the same at all times, wherever they are."""
+    a, b = one.faces, other.faces
+    if not (a.still and b.still) or one.paints is not None or other.paints is not None:
+        return False
+    if one.layer.content.can.show or one.maps.shape[-1] != other.maps.shape[-1]:
+        return False
+    if a.first is b.first:
+        return True
+    plain = a.first.picture is not None and not (a.first.outlines or b.first.outlines)
+    return plain and (a.first.picture, a.first.box) == (b.first.picture, b.first.box)
+
+
+class _Riders:
+    """Riders that look the same, with how strong each is."""
+
+    def __init__(self, motions: Sequence[LayerMotion], strengths: list[Floats]) -> None:
+        self._motions, self._strengths, self.lanes = motions, strengths, len(motions)
+
+    def at(self, rows: Rows) -> tuple[Maps, Floats]:
+        found = np.empty((len(rows), self.lanes, self._motions[0].maps.shape[-1]))
+        strong = np.empty((len(rows), self.lanes))
+        for k, (motion, strength) in enumerate(zip(self._motions, self._strengths, strict=True)):
+            found[:, k], strong[:, k] = cut(motion.maps, rows), cut(strength, rows)
+        return found, strong
 
 
 def _drawn(evaluation: Evaluation, outline: "Layout", motion: LayerMotion) -> list[Step]:
@@ -315,7 +458,20 @@ def travel(item: Item, corners: Floats, before: Rows, after: Rows) -> Floats:
     return np.where((item.opacity[before] > 0) | (item.opacity[after] > 0), gone, 0.0)
 
 
-def corners_of(item: Item) -> Floats:
+def crowd_travel(crowd: Crowd, before: Rows, after: Rows) -> Floats:
+    """Return how far any of a crowd goes from some frames to others, (n,), as ``travel`` does."""
+    corners, gone = corners_of(crowd), np.zeros(len(before))
+    for i, rows in enumerate(zip(before, after, strict=True)):
+        found, strengths = crowd.at(np.array(rows))
+        # One that has just come where another was has gone nowhere.
+        there = (strengths > 0).all(axis=0)
+        if there.any():
+            here, later = (mapping.apply_each(each[there], corners) for each in found)
+            gone[i] = np.hypot(*(later - here).T).max()
+    return gone
+
+
+def corners_of(item: Item | Crowd) -> Floats:
     """Return corners (k, 2), in the item's px, of a box that holds all of its faces with their
     strokes.
     """
@@ -324,7 +480,7 @@ def corners_of(item: Item) -> Floats:
     return np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
 
 
-def _covered(item: Item, index: int) -> Floats:
+def _covered(item: Item | Crowd, index: int) -> Floats:
     """Return left, top, right and bottom of a face with its strokes."""
     face = item.faces.faces[index]
     found = (

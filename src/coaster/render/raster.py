@@ -22,7 +22,8 @@ from coaster.geometry.maps import Maps
 from coaster.media.pictures import Pixels
 from coaster.render.covering import Covering
 from coaster.render.covers import Cover
-from coaster.render.display import Item, Program, Push, Step, Through, corners_of, travel
+from coaster.render.crowding import Crowding
+from coaster.render.display import Crowd, Item, Program, Push, Step, Through, corners_of, travel
 from coaster.render.inks import (
     BLENDS,
     as_image,
@@ -47,6 +48,8 @@ class FrameSource(Protocol):
         ...
 
 
+FEW, FEW_ROWS = 64, 100_000
+"""Of a crowd that is no larger, nor told of more maps, each is drawn by itself."""
 WHOLE_PX = 1e-3
 """What is off by less lies on whole px."""
 
@@ -447,6 +450,8 @@ class Painter:
         for step in steps:
             if isinstance(step, Item):
                 yield self._drawn(step)
+            elif isinstance(step, Crowd):
+                yield from self._crowd(step)
             elif isinstance(step, Push):
                 yield from self._apart(step, steps)
             else:
@@ -522,6 +527,14 @@ class Painter:
         if any(face.picture for face in item.faces.faces):
             return _DrawableFootage(item, boxes, seen, self._source, size)
         return _DrawableOutlines(item, boxes, seen)
+
+    def _crowd(self, crowd: Crowd) -> Iterator[_Part]:
+        # A few by themselves: only what is under each of them is drawn anew.
+        if crowd.many.lanes <= FEW and crowd.many.lanes * crowd.length <= FEW_ROWS:
+            yield from map(self._drawn, crowd.items())
+        else:
+            size = self.width, self.height
+            yield Crowding(crowd, self._view, size, self._sprite)
 
     def _covering(self, cover: Cover | None) -> Covering | None:
         if cover is None:

@@ -128,9 +128,23 @@ def _with_copies(
     for number, copy in enumerate(copies, 1):
         seam = layer_seam(copy, evaluation)
         if not seam.clean:
-            which = "its wake" if motion.layer.wake else f"{_noun(motion.layer)} {number}"
-            return replace(seam, layer_id=found.layer_id, name=f"{found.name}, {which}")
-    return found
+            name = f"{found.name}, {_noun(motion.layer)} {number}"
+            return replace(seam, layer_id=found.layer_id, name=name)
+    return _of_wake(found, motion.layer, evaluation)
+
+
+def _of_wake(found: LayerSeam, layer: Layer, evaluation: Evaluation) -> LayerSeam:
+    """Return the seam of what a layer leaves behind, where it shows; else what was found of it."""
+    trail = evaluation.trail_of(layer)
+    if trail is None:
+        return found
+    (start, end), strengths = trail.at(np.array([0, evaluation.scene.length]))
+    seen = (strengths > 0).any(axis=0)
+    moved = np.hypot(*(end - start)[seen, 4:6].T).max(initial=0.0)
+    stronger = np.abs(strengths[1] - strengths[0]).max(initial=0.0)
+    name = f"{found.name}, its wake"
+    wake = replace(found, name=name, position=float(moved), opacity=float(stronger), unseen=False)
+    return found if wake.clean else wake
 
 
 def _noun(layer: Layer) -> str:

@@ -18,7 +18,17 @@ from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
 from coaster.render import fonts, places, tells
 from coaster.render.covers import Cover
-from coaster.render.display import Item, Layout, Push, Step, Through, shown_within
+from coaster.render.display import (
+    Drawn,
+    Item,
+    Layout,
+    Push,
+    Through,
+    crowd_of,
+    few,
+    one_by_one,
+    shown_within,
+)
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.render.figures import Figure
 from coaster.render.frames import Frames
@@ -31,10 +41,13 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
 MAGIC = b"CSTR"
-FORMAT = 10
+FORMAT = 11
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
+MOST_ON_STAGE, MOST_WITHIN = 2500, 500
+"""Lanes of one crowd that a stage is told of, and of one in a scene that a layer shows: more are no
+more to look at, and slow to send."""
 SAMPLES = 120
 """Of a scene longer than two blocks, about so many frames are told of all of it."""
 
@@ -129,7 +142,8 @@ def pack(
               A fill is a colour, or a gradient: ``form``, ``start``, ``end``, ``colours`` and
               ``offsets``. What shows another scene tells ``inside`` what is drawn of that, as steps
               with their numbers, in that scene's px, in the frames of this one. ``copies`` are the
-              riders beside it, from the one next to it on, in px of this scene.
+              riders beside it, from the one next to it on, in px of this scene; where there are
+              many, or it leaves its like behind, a ``crowd`` has ``lanes`` times as many numbers.
     What does nothing by itself and was only put elsewhere is told as a ``pose``, too.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
@@ -138,13 +152,14 @@ def pack(
               of their group.
     Accuracy: float32: 1e-4 px inside any frame.
     """
-    packing = _Packing(scene, frames_round(scene.length, glance.frame if glance else frame))
+    at = frames_round(scene.length, glance.frame if glance else frame)
+    packing = _Packing(scene, at, glance if before is not None else None)
     header = {
         "scene": _settings(scene),
         "columns": COLUMNS,
         "block": BLOCK,
         "frames": packing.frames(),
-        "layers": packing.layers(before, glance),
+        "layers": packing.layers(before),
         "paths": packing.paths(before),
         "program": [[kind, layer.id] for kind, layer in packing.layout.steps()],
         **(extra or {}),
@@ -190,8 +205,10 @@ def _settings(scene: Scene) -> dict[str, Any]:
 class _Packing:
     """One packing under way, of the frames ``at``; None for all."""
 
-    def __init__(self, scene: Scene, at: Frames | None) -> None:
+    def __init__(self, scene: Scene, at: Frames | None, glance: Glance | None = None) -> None:
         self.scene, self.at = scene, at
+        # It leaves frames untold, so it is only taken where there are such.
+        self.glance = glance if glance and 0 <= glance.frame <= scene.length else None
         self.numbers = _Numbers()
         self.evaluation = Evaluation(scene)
         self.layout = Layout(self.evaluation, guides=True)
@@ -202,13 +219,13 @@ class _Packing:
     def frames(self) -> list[int] | None:
         return None if self.at is None else self.numbers.add(self.at.times)
 
-    def layers(self, before: Scene | None, glance: Glance | None) -> list[dict[str, Any]]:
+    def layers(self, before: Scene | None) -> list[dict[str, Any]]:
         known = _Known.of(self, before)
         same = [layer.id for layer in self.scene.layers if known and known.has(layer)]
         told: dict[str, dict[str, Any]] = {name: {"id": name, "same": True} for name in same}
-        # A glance leaves frames untold, so it is only taken where the window has the rest already.
-        if known and glance and 0 <= glance.frame <= self.scene.length:
-            told |= self._poses(glance, but=told)
+        # Where the window has the rest already.
+        if known and self.glance:
+            told |= self._poses(self.glance, but=told)
         rest = [layer for layer in self.scene.layers if layer.id not in told]
         for motion in self.evaluation.motions_of(rest, self.at):
             put = known is not None and known.looks_alike(motion.layer)
@@ -245,6 +262,7 @@ class _Packing:
             "opacities": add(self.layout.strength(motion)),
             "cover": self._cover(motion.cover),
             "copies": self._copies(motion, alone=True),
+            "crowd": self._crowd(motion),
         }
 
     def _put(self, motion: LayerMotion) -> dict[str, Any]:
@@ -284,6 +302,7 @@ class _Packing:
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
             "copies": self._copies(motion),
+            "crowd": self._crowd(motion),
             "blend": layer.blend,
             "stencil": layer.stencil,
             "stencilInverted": layer.stencil_inverted,
@@ -314,15 +333,15 @@ class _Packing:
         if not motion.layer.content.can.show:
             return None
         opening, steps = shown_within(self.evaluation, motion)
-        return [self._step(step, alone=alone) for step in (opening, *steps)]
+        every = (opening, *one_by_one(steps, most=MOST_WITHIN))
+        return [self._step(step, alone=alone) for step in every]
 
     def _copies(self, motion: LayerMotion, *, alone: bool = False) -> list[dict[str, Any]]:
         """Tell the riders beside one, in the scene's px; of their looks, where they are its own in
         other frames.
         """
-        found = self.evaluation.copies_of([motion.layer], motion.told).get(motion.layer.id, [])
         told = []
-        for copy in found:
+        for copy in few(motion, self._beside(motion)):
             one: dict[str, Any] = {
                 "kind": "item",
                 "maps": self.numbers.add(copy.maps),
@@ -334,7 +353,26 @@ class _Packing:
             told.append(one)
         return told
 
-    def _step(self, step: Step, *, alone: bool) -> dict[str, Any]:
+    def _beside(self, motion: LayerMotion) -> list[LayerMotion]:
+        found = self.evaluation.copies_of([motion.layer], motion.told)
+        return found.get(motion.layer.id, [])
+
+    def _crowd(self, motion: LayerMotion) -> dict[str, Any] | None:
+        """Tell where those are that a layer leaves behind, or its copies where they are many; of
+        more than the stage can draw in time every so-manieth, and in a glance in its frame alone.
+        """
+        if self.glance is not None:
+            (motion,) = self.evaluation.motions_of([motion.layer], Frames.one(self.glance.frame))
+        crowd = crowd_of(self.evaluation, self.layout, motion, self._beside(motion))
+        if crowd is None:
+            return None
+        # Those of one frame by itself would be in other lanes.
+        rows = np.arange(crowd.length) if crowd.length > 1 else np.zeros(2, np.intp)
+        found, strengths = (each[: crowd.length] for each in crowd.every(MOST_ON_STAGE).at(rows))
+        add = self.numbers.add
+        return {"lanes": strengths.shape[1], "maps": add(found), "opacities": add(strengths)}
+
+    def _step(self, step: Drawn, *, alone: bool) -> dict[str, Any]:
         if isinstance(step, Item):
             return {
                 "kind": "item",

@@ -8,7 +8,7 @@ from xml.sax.saxutils import quoteattr  # writes only; nothing is parsed
 from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
 from coaster.geometry import affine, maps
-from coaster.render.display import Item, Pop, Program, Push, Step, Through
+from coaster.render.display import Drawn, Item, Pop, Program, Push, Through
 from coaster.render.outlines import Face, Outline, Ramp
 from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
 
@@ -37,7 +37,8 @@ def file(program: Program, frame: int, href: Href, *, alike: bool = False) -> st
 def elements(program: Program, frame: int, href: Href, *, alike: bool = False) -> str:
     """Return what is drawn in one frame, from the back to the front, as ``file``."""
     size = program.width, program.height
-    return _Writer(frame, href, size, alike).until_end(iter(program.steps))[0]
+    steps = program.one_by_one(None if alike else frame)
+    return _Writer(frame, href, size, alike).until_end(steps)[0]
 
 
 class _Writer:
@@ -45,7 +46,7 @@ class _Writer:
         self.frame, self.href, self.size, self.alike = frame, href, size, alike
         self.count = 0
 
-    def until_end(self, steps: Iterator[Step]) -> tuple[str, Step | None]:
+    def until_end(self, steps: Iterator[Drawn]) -> tuple[str, Drawn | None]:
         """Return the elements up to the end, or to the ``Through`` or ``Pop`` of what is drawn
         apart, and that one.
         """
@@ -61,7 +62,7 @@ class _Writer:
                 parts.append(_item(step, self.frame, self.href))
         return "".join(parts), None
 
-    def _apart(self, push: Push, steps: Iterator[Step]) -> str:
+    def _apart(self, push: Push, steps: Iterator[Drawn]) -> str:
         inside, ended = self.until_end(steps)
         while isinstance(ended, Through):
             seen, following = self.until_end(steps)

@@ -2,12 +2,13 @@
 was born.
 """
 
-from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
+from coaster.motion.sense import Rows
 from coaster.motion.wakes import Clock, Particles, Wake
 from coaster.render import places
 from coaster.render.places import Placed, Stand
@@ -18,33 +19,34 @@ comes round.
 """
 
 
-@dataclass(frozen=True)
-class Lane:
-    """Particles one after the other: maps (m, 6) to the scene's px, and strengths (m,)."""
-
-    own: Floats
-    maps: Floats
-    strengths: Floats
-
-
-def lanes_of(one: Placed, wake: Wake, strengths: Floats, times: Floats) -> list[Lane]:
-    """Return the lanes of a wake at ``times`` (m,), from the oldest; ``strengths`` (n,) or (1,) are
-    those of its layer in all frames.
+class Trail:
+    """What a layer leaves behind, of whose strengths ``always`` (n,) or (1,) are those in all
+    frames; seen at ``times`` (m,). One that lives stays in its lane.
     """
-    left = _Left(one, wake, places.stands([one])[0])
-    found = Particles(wake, left.clock, times)
-    own = left.maps(found)
-    strong = found.strengths() * left.at(strengths, found.births)
-    if one.layer.shown is not None:
-        # Its time is that in which it leaves any; these live on.
-        begin, end = one.layer.shown
-        births = found.births % one.length if left.clock.round else found.births
-        strong = np.where((births >= begin) & (births < end), strong, 0.0)
-    lanes = np.flatnonzero((strong > 0).any(axis=0))
-    outwards = _group_maps(one, times)
-    return [
-        Lane(own[:, k], maps.compose(outwards, own[:, k]), strong[:, k]) for k in lanes.tolist()
-    ]
+
+    def __init__(self, one: Placed, wake: Wake, always: Floats, times: Floats) -> None:
+        self._one, self._wake, self._always, self._times = one, wake, always, times
+        self._left = _Left(one, wake, places.stands([one])[0])
+        self.lanes = Particles(wake, self._left.clock, times[:1]).lanes
+
+    def at(self, rows: Rows | slice) -> tuple[Floats, Floats]:
+        """Return the maps (r, k, 6) of all that may be there at some of the times, from their px to
+        the scene's, and how strong they are (r, k).
+        """
+        one, left, times = self._one, self._left, self._times[rows]
+        found = Particles(self._wake, left.clock, times)
+        if len(times) == 1:
+            found.leave_out_the_rest()
+        strong = found.strengths() * left.at(self._always, found.births)
+        if one.layer.shown is not None:
+            # Its time is that in which it leaves any; these live on.
+            begin, end = one.layer.shown
+            births = found.births % one.length if left.clock.round else found.births
+            strong = np.where((births >= begin) & (births < end), strong, 0.0)
+        own = left.maps(found)
+        if one.group is not None:
+            own = maps.compose(_group_maps(one, times)[:, None], own)
+        return own, strong
 
 
 def _group_maps(one: Placed, times: Floats) -> Floats:
@@ -55,13 +57,11 @@ def _group_maps(one: Placed, times: Floats) -> Floats:
 
 def _between(rows: Floats, times: Floats) -> Floats:
     """Return rows of all frames at moments between them, of the shape of these."""
-    last = len(rows) - 1
-    if last == 0:
-        return np.broadcast_to(rows[0], (*times.shape, *rows.shape[1:]))
-    at = np.clip(times, 0, last)
-    before = np.minimum(at.astype(np.intp), last - 1)
-    part = (at - before).reshape(*at.shape, *(1,) * (rows.ndim - 1))
-    return np.asarray((1.0 - part) * rows[before] + part * rows[before + 1])
+    shape = *times.shape, *rows.shape[1:]
+    if len(rows) == 1:
+        return np.broadcast_to(rows[0], shape)
+    frames, columns = np.arange(float(len(rows))), rows.reshape(len(rows), -1).T
+    return np.stack([np.interp(times, frames, each) for each in columns], axis=-1).reshape(shape)
 
 
 class _Left:
@@ -82,7 +82,7 @@ class _Left:
         """Return the maps (m, k, 6) of particles to the px of their layer's group."""
         stand = self._stand
         # Maps between those of two frames would be smaller: it looks as in the nearer one.
-        own, spots = self.at(stand.own, np.round(found.births)), self.at(stand.spots, found.births)
+        own, spots = self._looked(found.births), self.at(stand.spots, found.births)
         turned, grown = found.turned(), found.sizes()
         cos, sin = np.cos(turned) * grown, np.sin(turned) * grown
         a, b, c, d = (own[..., i] for i in range(4))
@@ -93,6 +93,15 @@ class _Left:
         down = linear[1] * anchor[0] + linear[3] * anchor[1]
         return np.stack([*linear, x - across, y - down], axis=-1)
 
+    def _looked(self, births: Floats) -> Floats:
+        """Return its own maps at births (m, k, 6)."""
+        rows = self._stand.own
+        if len(rows) == 1:
+            return rows[None]
+        nearest = np.round(births).astype(np.intp)
+        last = len(rows) - 1
+        return rows[nearest % last if self.clock.round else np.clip(nearest, 0, last)]
+
     def _anchor(self) -> tuple[float, float]:
         """Return where the anchor is, in the layer's own px."""
         left, top, width, height = self._stand.faces.first.box
@@ -101,20 +110,26 @@ class _Left:
 
     def _turns(self, found: Particles) -> Floats:
         """Return how its layer was turned by what carries it, or by its ride, radians (m, k)."""
-        stand = self._stand
-        if stand.travel is not None:
-            ahead = np.stack([np.cos(stand.travel.heading), np.sin(stand.travel.heading)], axis=1)
-        elif stand.carried is not None:
-            ahead = stand.carried[:, :2]
-        else:
+        if self._ahead is None:
             return np.zeros(found.births.shape)
-        x, y = np.moveaxis(self.at(ahead, found.births), -1, 0)
+        x, y = np.moveaxis(self.at(self._ahead, found.births), -1, 0)
         return np.asarray(np.arctan2(y, x))
+
+    @cached_property
+    def _ahead(self) -> Floats | None:
+        """Where ahead is in all frames, (n, 2); None where that is never turned."""
+        travel, carried = self._stand.travel, self._stand.carried
+        if travel is not None:
+            return np.stack([np.cos(travel.heading), np.sin(travel.heading)], axis=1)
+        return None if carried is None else carried[:, :2]
 
     def _speeds(self, found: Particles) -> Floats:
         """Return how fast its layer was (m, k, 2), px a second."""
-        spots = self._stand.spots
-        if len(spots) == 1 or not found.wake.inherit:
+        if len(self._stand.spots) == 1 or not found.wake.inherit:
             return np.zeros((*found.births.shape, 2))
-        a_frame: Floats = self.at(np.gradient(spots, axis=0), found.births)
-        return a_frame * self._one.fps
+        return self.at(self._steps, found.births) * self._one.fps
+
+    @cached_property
+    def _steps(self) -> Floats:
+        """How far it goes in a frame, (n, 2)."""
+        return np.asarray(np.gradient(self._stand.spots, axis=0))

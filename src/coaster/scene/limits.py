@@ -14,10 +14,14 @@ MOST_MOVES = 6_000_000
 """Layers that move, times the frames they are told for: about 1 GB where all is worked out."""
 
 
+MOST_PARTICLES = 30_000
+"""Of all wakes, at once."""
+
+
 def check_growth(before: Scene | None, after: Scene) -> None:
     """Errors: EditRefused: an edit makes a scene larger than it may be; None for a new one."""
-    limits = (MOST_LAYERS, MOST_NODES, MOST_MOVES)
-    sizes, had = _sizes(after), _sizes(before) if before else (0, 0, 0)
+    limits = (MOST_LAYERS, MOST_NODES, MOST_MOVES, MOST_PARTICLES)
+    sizes, had = _sizes(after), _sizes(before) if before else (0, 0, 0, 0)
     for words, most, size, was in zip(_WORDS, limits, sizes, had, strict=True):
         if size > max(most, was):
             raise _too_many(size, words, most)
@@ -30,7 +34,7 @@ def check_nodes(scene: Scene, more: int) -> None:
         raise _too_many(size, _WORDS[1], MOST_NODES)
 
 
-_WORDS = "layers", "nodes in its paths", "moving layers times frames"
+_WORDS = "layers", "nodes in its paths", "moving layers times frames", "particles at once"
 
 
 def _too_many(size: int, words: str, most: int) -> EditRefused:
@@ -40,21 +44,23 @@ def _too_many(size: int, words: str, most: int) -> EditRefused:
     )
 
 
-def drawn_layers(scene: Scene) -> tuple[int, int]:
-    """Return how many layers are drawn with a scene, copies and wakes included, and how many of
-    them move: its own, and those of the scenes it shows as often as it shows them.
+def drawn_layers(scene: Scene) -> tuple[int, int, int]:
+    """Return how many layers are drawn with a scene, copies included, how many of them move, and
+    how many particles there are of wakes: its own, and those of the scenes it shows as often as it
+    shows them.
     """
     inside = {each.id: each.scene for each in scene.scenes}
-    known: dict[str, tuple[int, int]] = {}
+    known: dict[str, tuple[int, int, int]] = {}
 
-    def count(of: Scene) -> tuple[int, int]:
+    def count(of: Scene) -> tuple[int, int, int]:
         drawn = sum(_riders(x) for x in of.layers)
         moving = sum(_riders(x) for x in of.layers if x.ride or x.keys or x.wake or x.accents)
+        left = sum(x.wake.most_alive for x in of.layers if x.wake)
         for shown in (layer.content.scene_id() for layer in of.layers):
             if shown in inside:
-                known[shown] = known.get(shown) or count(inside[shown])
-                drawn, moving = drawn + known[shown][0], moving + known[shown][1]
-        return drawn, moving
+                more = known[shown] = known.get(shown) or count(inside[shown])
+                drawn, moving, left = drawn + more[0], moving + more[1], left + more[2]
+        return drawn, moving, left
 
     return count(scene)
 
@@ -63,12 +69,10 @@ def _riders(layer: Layer) -> int:
     copies = layer.ride.copies if layer.ride else None
     if layer.rides_in_parts and (text := as_text(layer.content)) is not None:
         return 1 + len(text.text)
-    if layer.wake is not None:
-        return 1 + layer.wake.most_alive
     return copies.count if copies else 1
 
 
-def _sizes(scene: Scene) -> tuple[int, int, int]:
+def _sizes(scene: Scene) -> tuple[int, int, int, int]:
     nodes = sum(len(subpath.nodes) for path in scene.paths for subpath in path.subpaths)
-    drawn, moving = drawn_layers(scene)
-    return drawn, nodes, moving * scene.length
+    drawn, moving, left = drawn_layers(scene)
+    return drawn, nodes, moving * scene.length, left

@@ -1,6 +1,6 @@
 /** In which frames two states of a scene look the same: what was drawn of those need not be drawn again. */
 
-import {looksOf, opacityOf, partsOf} from "./layers.js"
+import {countBeside, looksOf, opacityOf, partsOf} from "./layers.js"
 
 /** @import {Layer, StageScene} from "./types.js" */
 /** @import {Rows} from "./rows.js" */
@@ -39,7 +39,7 @@ export function alike(before, after) {
   })
   return frame => changed.every(({layer, old, same: isSame}) => {
     if (!old) return false
-    const alone = !old.copies.length && !layer.copies.length
+    const alone = !countBeside(old) && !countBeside(layer)
     if (alone && opacityOf(old, frame) === 0 && opacityOf(layer, frame) === 0) return true
     const rows = numbers(layer)
     return isSame && numbers(old).every((row, i) => sameRow(row, rows[i], frame))

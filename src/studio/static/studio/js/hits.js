@@ -4,7 +4,7 @@ import {handled, handlesOf} from "./marks.js"
 import {path2dOf} from "./figures.js"
 import {copiesOf} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
-import {boxOf, groupsOf, isShownAlone, layerOf, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
+import {boxOf, countBeside, crowdAt, groupsOf, isShownAlone, layerOf, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
@@ -16,9 +16,9 @@ let canvas = null
 const probing = () => (canvas ??= /** @type {CanvasRenderingContext2D} */ (document.createElement("canvas").getContext("2d")))
 const ROOM = 12
 
-/** Whether a point lies on a layer. @param {Layer} layer @param {number} frame @param {Point} point scene px */
-export function hits(layer, frame, [x, y]) {
-  const [a, b, c, d, e, f] = matrixOf(layer, frame)
+/** Whether a point lies on a layer. @param {Layer} layer @param {number} frame @param {Point} point scene px @param {Float32Array} [matrix] */
+export function hits(layer, frame, [x, y], matrix = matrixOf(layer, frame)) {
+  const [a, b, c, d, e, f] = matrix
   const own = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x, y})
   const [left, top, width, height] = boxOf(layer, frame)
   if (layer.pickedBy === "box") return own.x >= left && own.x <= left + width && own.y >= top && own.y <= top + height
@@ -38,7 +38,7 @@ export function hits(layer, frame, [x, y]) {
 export function layerAt(state, point) {
   const scene = shown(state), held = layerOf(scene, state.chosen?.id ?? null)
   // What is left behind begins where its layer is, which is not seen itself: that is taken hold of while it is chosen.
-  if (scene && held?.copies.length && opacityOf(held, state.frame) === 0 && !isLocked(scene, held) && hits(held, state.frame, point)) return held
+  if (scene && held && countBeside(held) && opacityOf(held, state.frame) === 0 && !isLocked(scene, held) && hits(held, state.frame, point)) return held
   const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
   const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && isOn(layer, state.frame, point) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
@@ -47,8 +47,9 @@ export function layerAt(state, point) {
 
 /** Whether a point lies on a layer, or on what there is of its copies. @param {Layer} layer @param {number} frame @param {Point} point */
 function isOn(layer, frame, point) {
-  if (!layer.copies.length) return hits(layer, frame, point)
+  if (!countBeside(layer)) return hits(layer, frame, point)
   return [layer, ...copiesOf(layer)].some(each => opacityOf(each, frame) > 0 && hits(each, frame, point))
+    || crowdAt(layer, frame).some(([matrix]) => hits(layer, frame, point, matrix))
 }
 
 /**

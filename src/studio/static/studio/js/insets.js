@@ -30,21 +30,25 @@ const seen = (px, outer) => joined(frame => {
   return Float32Array.of(px.at(frame)[0] * Math.sqrt(Math.abs(a * d - b * c)))
 }, [px, outer])
 
-/** @type {WeakMap<Layer, {kind: Inside["kind"], layer: Layer}[]>} */
+/** @typedef {{kind: Inside["kind"]|"crowd", layer: Layer}} Within */
+/** @type {WeakMap<Layer, Within[]>} */
 const known = new WeakMap()
 
 /**
  * What is drawn of a layer: itself or, where it shows another scene, that; behind it its copies.
- * @param {Layer} layer @returns {{kind: Inside["kind"], layer: Layer}[]}
+ * @param {Layer} layer @returns {Within[]}
  */
 export function stepsWithin(layer) {
-  if (!layer.inside && !layer.copies.length) return [{kind: "item", layer}]
+  if (!layer.inside && !layer.copies.length && !layer.crowd) return [{kind: "item", layer}]
   let steps = known.get(layer)
-  if (!steps) known.set(layer, steps = [...copiesOf(layer).reverse(), layer].flatMap(shownSteps))
+  if (!steps) known.set(layer, steps = [...crowdSteps(layer), ...[...copiesOf(layer).reverse(), layer].flatMap(shownSteps)])
   return steps
 }
 
-/** @param {Layer} layer @returns {{kind: Inside["kind"], layer: Layer}[]} */
+/** @param {Layer} layer @returns {Within[]} */
+const crowdSteps = layer => layer.crowd ? [{kind: "crowd", layer}] : []
+
+/** @param {Layer} layer @returns {Within[]} */
 const shownSteps = layer => layer.inside ? placedSteps(layer, layer.inside) : [{kind: "item", layer}]
 
 /** The riders beside a layer, as if they were layers, from the one next to it on. @param {Layer} layer @returns {Layer[]} */

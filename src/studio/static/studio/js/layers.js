@@ -88,11 +88,11 @@ export function outlinesOf(layer, frame) {
   }))
 }
 
-/** The numbers of a look that there are for each frame. @param {Partial<import("./types.js").Inside>} look */
-export function looksOf({maps, opacities, faces, paints, cover}) {
+/** The numbers of a look that there are for each frame. @param {Partial<import("./types.js").Inside & {crowd: import("./types.js").Crowd|null}>} look */
+export function looksOf({maps, opacities, faces, paints, cover, crowd}) {
   const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
   const stops = [...(paints?.stops ?? []), ...(paints?.stopsAt ?? [])].map(([, rows]) => rows)
-  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered]
+  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered, crowd?.maps, crowd?.opacities]
 }
 
 /** What is drawn of a layer beside itself: of the scene that it shows, and its copies. @param {Layer} layer */
@@ -103,6 +103,20 @@ export function rowsOf(layer) {
   const {spots, ride, keys} = layer
   const found = [...looksOf(/** @type {any} */ (layer)), spots, ride?.rows, ...partsOf(layer).flatMap(looksOf), ...keys.flatMap(track => [track.values, track.colours])]
   return found.flatMap(rows => rows ?? [])
+}
+
+/** How many there are of its like beside it. @param {Layer} layer */
+export const countBeside = ({copies, crowd}) => copies.length + (crowd?.lanes ?? 0)
+
+/**
+ * Those of its crowd that are seen in a frame, from the back to the front: maps of six numbers, and how strong they are.
+ * @param {Layer} layer @param {number} frame @returns {[Float32Array, number][]}
+ */
+export function crowdAt({crowd}, frame) {
+  if (!crowd) return []
+  const maps = crowd.maps.at(frame), strengths = crowd.opacities.at(frame), found = /** @type {[Float32Array, number][]} */ ([])
+  for (let k = crowd.lanes - 1; k >= 0; k--) if (strengths[k] > 0) found.push([maps.subarray(6 * k, 6 * k + 6), strengths[k]])
+  return found
 }
 
 /** Whether it goes somewhere by itself: by a ride or by keys. @param {Layer} layer */

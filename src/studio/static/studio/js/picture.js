@@ -1,10 +1,11 @@
 /** Runs the display program of one frame on the stage's canvas: the same program the renderer runs. */
 
 import {Covers, shownBy} from "./covers.js"
+import {Crowds, GUIDE} from "./crowds.js"
 import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
 import {stepsWithin} from "./insets.js"
-import {faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
+import {crowdAt, faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
@@ -14,11 +15,11 @@ import {chosenLayer, shown, tellingRider} from "./store.js"
  * @typedef {[Layer, number, number, Float32Array?]} Ghost a pale copy: of which layer, in which frame, how strong, elsewhere than it is
  */
 
-/** @typedef {{kind: "item"|"push"|"through"|"pop", layer: Layer}} Step a step of the program, with the layer it is about */
+/** @typedef {{kind: "item"|"crowd"|"push"|"through"|"pop", layer: Layer}} Step a step of the program, with the layer it is about */
 /** @typedef {{still: boolean, steps: Step[]}} Run steps in a row that look the same in every frame, or do not */
 
 /** By how much a step goes deeper into what is drawn apart. */
-const DEEPER = {push: 1, pop: -1, item: 0, through: 0}
+const DEEPER = {push: 1, pop: -1, item: 0, crowd: 0, through: 0}
 
 /** @param {StageScene} scene @param {readonly string[]} solo what is shown alone @returns {Step[]} */
 function stepsOf(scene, solo) {
@@ -146,8 +147,6 @@ const FAR_OUT = 1e6
 const RESTS_MS = 250
 /** So many runs of still layers are kept drawn; each takes a canvas. */
 const MOST_STILL = 3
-/** How strong guides are, which no render shows. */
-const GUIDE = 0.45
 /** How strong ghosts are: unturned, as it was, at the end, farther off and nearer. */
 const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
 
@@ -161,6 +160,7 @@ export class Picture {
   /** What is drawn apart, one for each depth. @type {Sheet[]} */
   #sheets = []
   #covers = new Covers()
+  #crowds = new Crowds()
   /** Stencils that are being drawn, by their depths. @type {Map<number, Layer>} */
   #stencils = new Map()
   /** What draws again, as well as it can be, what stays for a while. */
@@ -264,6 +264,7 @@ export class Picture {
   #inked({layers, settings: {width, height}}, frame) {
     const lies = this.#lies(), found = around([0, 0, width, height], 0, [1, 0, 0, 1, 0, 0], lies)
     for (const layer of drawnOf(layers)) found.push(...inkAt(layer, frame, matrixOf(layer, frame), lies))
+    for (const layer of layers) found.push(...crowdInk(layer, frame, lies))
     return common(found, this.canvas, 0)
   }
 
@@ -319,13 +320,20 @@ export class Picture {
     const [a, b, c, d, e, f] = matrix, [s, left, top] = this.#lies()
     on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
     on.globalAlpha = strength * opacityOf(layer, frame) * (layer.guide ? GUIDE : 1)
+    this.#look(on, layer, frame, s * Math.max(Math.hypot(a, b), Math.hypot(c, d)))
+  }
+
+  /**
+   * Draws what a layer looks like, in its own px, a px of which is so many px of the canvas.
+   * @type {import("./crowds.js").DrawLook}
+   */
+  #look = (on, layer, frame, stretched) => {
     const {picture, mix, box} = faceOf(layer, frame)
     if (picture && this.footage.has(picture[0])) this.#film(on, /** @type {import("./types.js").Face} */ ({picture, mix, box}))
     else if (picture) {
       const sprite = this.#sprite(picture[0])
       if (!sprite.loaded) return
-      const stretch = (Math.max(Math.hypot(a, b), Math.hypot(c, d)) * s * box[2]) / sprite.image.naturalWidth
-      on.drawImage(sprite.at(stretch), box[0], box[1], box[2], box[3])
+      on.drawImage(sprite.at(stretched * box[2] / sprite.image.naturalWidth), box[0], box[1], box[2], box[3])
     }
     for (const outline of outlinesOf(layer, frame)) drawOutline(on, outline)
   }
@@ -364,7 +372,8 @@ export class Picture {
         this.#endThrough(stack)
         stack.pop()
         this.#layOn(stack[stack.length - 1], this.#sheets[stack.length], layer, frame)
-      } else {
+      } else if (kind === "crowd") this.#crowds.draw(top, layer, frame, this.#lies(), this.#look)
+      else {
         for (const [pale, at, strength, matrix] of ghosts) if (pale.id === layer.id) this.#layer(top, pale, at, strength, matrix)
         this.#layer(top, layer, frame)
       }
@@ -462,6 +471,7 @@ function inkOf(steps, frame, ghosts, lies) {
   for (const {kind, layer} of steps) {
     depth += DEEPER[kind]
     if (!depth) break
+    if (kind === "crowd") found.push(...crowdInk(layer, frame, lies))
     if (kind !== "item") continue
     found.push(...inkAt(layer, frame, matrixOf(layer, frame), lies))
     for (const [pale, at, , matrix] of ghosts) if (pale.id === layer.id) found.push(...inkAt(pale, at, matrix ?? matrixOf(pale, at), lies))
@@ -479,6 +489,9 @@ function inkAt(layer, frame, matrix, lies) {
   })
   return picture ? [...drawn, ...around(box, 0, matrix, lies)] : drawn
 }
+
+/** @param {Layer} layer @param {number} frame @param {[number, number, number]} lies */
+const crowdInk = (layer, frame, lies) => crowdAt(layer, frame).flatMap(([matrix]) => inkAt(layer, frame, matrix, lies))
 
 /**
  * Pale copies of what is chosen, while nothing plays: some frames before and after, at the end of its ride and,

@@ -5,7 +5,7 @@ import {Rows} from "./rows.js"
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 10
+const FORMAT = 11
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -68,11 +68,12 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
   const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
+  const crowd = told.crowd && crowdFrom(told.crowd, rows)
   const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   if (told.pose) {
     const was = known(before?.layers, told.id)
     const {still, ground} = told, put = "spots" in told ? {still, ground, spots: rows(told.spots, 2)} : {}
-    return {...was, ...now, ...put, copies: posed(was.copies, copies)}
+    return {...was, ...now, ...put, copies: posed(was.copies, copies), crowd}
   }
   return {
     ...told, ...now,
@@ -80,7 +81,7 @@ function layerFrom(told, before, figures, rows, read) {
     faces: facesFrom(told.faces, figures, rows),
     paints: told.paints && paintsFrom(told.paints, rows),
     inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
-    copies,
+    copies, crowd,
     ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
@@ -118,6 +119,8 @@ export function putBlocks(buffer, layers) {
     putLook(/** @type {any} */ (layer), told)
     layer.inside?.forEach((part, i) => putLook(part, told.inside[i]))
     layer.copies.forEach((part, i) => putLook(part, told.copies[i]))
+    put(layer.crowd?.maps, told.crowd?.maps)
+    put(layer.crowd?.opacities, told.crowd?.opacities)
     put(layer.spots, told.spots)
     put(layer.ride?.rows, told.ride?.rows)
     layer.keys.forEach((track, i) => {
@@ -135,6 +138,9 @@ const insideFrom = (told, figures, rows) => ({
   ...told, maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), paints: told.paints && paintsFrom(told.paints, rows),
   cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows),
 })
+
+/** @param {any} told @param {MakeRows} rows @returns {import("./types.js").Crowd} */
+const crowdFrom = ({lanes, maps, opacities}, rows) => ({lanes, maps: rows(maps, 6 * lanes), opacities: rows(opacities, lanes)})
 
 /** @param {any} told @param {MakeRows} rows @returns {Paints} */
 function paintsFrom(told, rows) {

@@ -1,0 +1,146 @@
+"""Many that look the same: turned copies, particles of a wake, letters, in renders and on the stage."""
+
+import json
+import statistics
+import tempfile
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path as File
+
+import numpy as np
+from tests.browser.conftest import Studio
+from tests.browser.driver import chromium, keys, open_editor
+
+from bench.core import of_length
+from bench.measure import Report, timed
+from coaster.motion.copies import Copies
+from coaster.motion.wakes import Wake
+from coaster.render import display, raster
+from coaster.render.display import Crowd, program_of
+from coaster.render.evaluate import Evaluation
+from coaster.render.raster import Painter, Surface
+from coaster.scene import codec
+from coaster.scene.carriers import Carrier
+from coaster.scene.contents import Picture, Shape
+from coaster.scene.document import Layer, Scene
+
+LENGTH, FRAMES = 240, 12
+COPIES, WIDE, HIGH = 1000, 40, 45
+"""1,000 pictures that cover 1.8 megapixels."""
+PARTICLE = 12
+BEATS = """
+const done = arguments[0], times = []
+let last = 0
+const beat = now => {
+  if (last) times.push(now - last)
+  last = now
+  if (times.length < 180) requestAnimationFrame(beat)
+  else done(times)
+}
+requestAnimationFrame(beat)
+"""
+
+
+class Plain:
+    """A picture of one colour with a clear corner."""
+
+    def __init__(self) -> None:
+        self._px = np.full((2 * HIGH, 2 * WIDE, 4), (160, 90, 40, 255), np.uint8)
+        self._px[: HIGH // 2, : WIDE // 2] = 0
+
+    def pixels(self, asset: str, index: int) -> np.ndarray:
+        return self._px
+
+    def is_opaque(self, asset: str) -> bool:
+        return False
+
+
+def copied() -> Scene:
+    base = of_length(LENGTH)
+    ride = replace(base.layers[0].ride, copies=Copies(COPIES, stray=0.8))
+    one = Layer("one", "One", Picture("a.png", WIDE, HIGH), ride=ride)
+    return replace(base, layers=(one,), background="#204060")
+
+
+def sprayed(alive: int, length: int = LENGTH, px: float = PARTICLE) -> Scene:
+    """Return a scene in which so many particles are alive at once."""
+    base = of_length(length)
+    wake = Wake(alive / 4.0, 4.0, 220, 0, 360, drag=0.4, differ_size=0, differ_life=0, vanish=0.2)
+    left = Layer("left", "Left", Shape("ellipse", px, px, "#f0a24a"), wake=wake)
+    left = replace(left, carrier=Carrier(base.layers[0].id))
+    return replace(base, layers=(left, base.layers[0]), background="#204060")
+
+
+def crowds() -> list[Report]:
+    return [_drawn(), _far_on(), _on_stage()]
+
+
+def _drawn() -> Report:
+    figures = {}
+    for name, scene, covered in (
+        ("1,000 copies", copied(), COPIES * WIDE * HIGH),
+        ("10,000 particles", sprayed(9_990), 9_990 * PARTICLE**2),
+    ):
+        together, alone = _frame_cpu(scene), _frame_cpu(scene, one_by_one=True)
+        figures |= {
+            f"{name}: CPU a frame, ms": together * 1e3,
+            f"{name}: ns a covered px": together / covered * 1e9,
+            f"{name}: one by one, ns a covered px": alone / covered * 1e9,
+            f"{name}: share of one by one": together / alone,
+        }
+    return Report("Many at once in a 1080p frame", figures, "40 ms; a quarter of one by one")
+
+
+def _frame_cpu(scene: Scene, *, one_by_one: bool = False) -> float:
+    """Return CPU seconds of a frame, without what is worked out for all of them beforehand."""
+    before = display.MANY, raster.FEW, raster.FEW_ROWS
+    if one_by_one:
+        display.MANY = raster.FEW = raster.FEW_ROWS = 10**9
+    try:
+        painter = Painter(program_of(Evaluation(scene)), Plain())
+        surface = Surface(np.empty((1080, 1920, 4), np.uint8))
+        painter.repaint(0, surface)
+        frames = range(100, 100 + (4 if one_by_one else FRAMES))
+        return _cpu_of(lambda: [painter.repaint(frame, surface) for frame in frames]) / len(frames)
+    finally:
+        display.MANY, raster.FEW, raster.FEW_ROWS = before
+
+
+def _cpu_of(work: Callable[[], object]) -> float:
+    return min(timed(work)[1] for _ in range(3))
+
+
+def _far_on() -> Report:
+    """Where 10,000 particles are, early and late in a long scene."""
+    scene = sprayed(9_990, length=36_000)
+    (crowd,) = (s for s in program_of(Evaluation(scene)).steps if isinstance(s, Crowd))
+    costs: dict[int, list[float]] = {1: [], 35_000: []}
+    for _ in range(15):
+        for frame, found in costs.items():
+            rows = [np.array([frame + i]) for i in range(4)]
+            found.append(timed(lambda rows=rows: [crowd.at(row) for row in rows])[1] / 4)
+    early, late = (statistics.median(found) for found in costs.values())
+    figures = {
+        "frame 1, ms": early * 1e3,
+        "frame 35,000, ms": late * 1e3,
+        "frame 35,000 / frame 1": late / early,
+    }
+    return Report("Where 10,000 particles are", figures, "5 ms; 1.05")
+
+
+def _on_stage() -> Report:
+    figures = {}
+    with tempfile.TemporaryDirectory(prefix="coaster-bench-") as name:
+        studio = Studio(File(name))
+        try:
+            with chromium() as driver:
+                driver.set_script_timeout(120)
+                scene = sprayed(2_000, px=2 * PARTICLE)
+                open_editor(driver, studio.editor(studio.opened(json.dumps(codec.to_data(scene)))))
+                keys(driver, " ")
+                beats = driver.execute_async_script(BEATS)
+                figures["frames a second"] = 1e3 / statistics.mean(beats)
+                figures["longest of 180, ms"] = max(beats)
+        finally:
+            studio.stop()
+    return Report("2,000 particles on the stage, played", figures, "60 frames a second")

@@ -1,0 +1,69 @@
+/** Crowds on the stage: one look, drawn once at the size in which it is seen, and laid many times over. */
+
+import {boxOf, crowdAt, faceOf, outlinesOf} from "./layers.js"
+import {boundsOf} from "./figures.js"
+
+/** @import {Layer} from "./types.js" */
+/** @typedef {(on: CanvasRenderingContext2D, layer: Layer, frame: number, stretched: number) => boolean|void} DrawLook */
+/** @typedef {{image: HTMLCanvasElement, left: number, top: number, width: number, height: number}} Look as it was drawn, and where that is in the px of its layer */
+
+/** How strong guides are, which no render shows. */
+export const GUIDE = 0.45
+/** Px up to which a look is laid as an image; larger ones are drawn each by itself. */
+const LARGEST = 256
+
+export class Crowds {
+  /** @type {WeakMap<object, Map<number, Look>>} */
+  #looks = new WeakMap()
+
+  /**
+   * @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {[number, number, number]} lies
+   * @param {DrawLook} draw
+   */
+  draw(on, layer, frame, [s, left, top], draw) {
+    const found = crowdAt(layer, frame), guide = layer.guide ? GUIDE : 1
+    const stretched = s * found.reduce((most, [[a, b, c, d]]) => Math.max(most, Math.hypot(a, b), Math.hypot(c, d)), 0)
+    const look = this.#look(layer, frame, stretched, draw)
+    for (const [[a, b, c, d, e, f], strength] of found) {
+      on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
+      on.globalAlpha = strength * guide
+      if (look) on.drawImage(look.image, look.left, look.top, look.width, look.height)
+      else draw(on, layer, frame, s * Math.max(Math.hypot(a, b), Math.hypot(c, d)))
+    }
+  }
+
+  /**
+   * What all look like in a frame; null where each is drawn by itself: large, or not here yet.
+   * @param {Layer} layer @param {number} frame @param {number} stretched @param {DrawLook} draw @returns {Look|null}
+   */
+  #look(layer, frame, stretched, draw) {
+    // In steps of half an octave, so that few are drawn while they grow.
+    const size = 2 ** (Math.ceil(2 * Math.log2(Math.max(stretched, 1e-4))) / 2), face = faceOf(layer, frame)
+    if (face.picture || size * Math.max(...boxOf(layer, frame).slice(2)) > LARGEST) return null
+    const known = layer.paints ? undefined : this.#looks.get(face)
+    let look = known?.get(size)
+    if (!look) {
+      look = drawn(layer, frame, size, draw)
+      if (!layer.paints) this.#looks.set(face, (known ?? new Map()).set(size, look))
+    }
+    return look
+  }
+}
+
+/** @param {Layer} layer @param {number} frame @param {number} size @param {DrawLook} draw @returns {Look} */
+function drawn(layer, frame, size, draw) {
+  const edges = outlinesOf(layer, frame).map(({figure, stroke, width, join, miter}) => {
+    const [left, top, wide, high] = boundsOf(figure), room = stroke ? width * (join === "miter" ? miter : 1.5) : 0
+    return [left - room, top - room, left + wide + room, top + high + room]
+  })
+  const side = (/** @type {number} */ i, /** @type {(...of: number[]) => number} */ most) => most(...edges.map(edge => edge[i]))
+  const left = side(0, Math.min), top = side(1, Math.min), image = document.createElement("canvas")
+  const wide = Math.max(side(2, Math.max) - left, 1e-3), high = Math.max(side(3, Math.max) - top, 1e-3)
+  // A clear edge of a px, beyond which nothing is mixed in.
+  image.width = Math.ceil(wide * size) + 2
+  image.height = Math.ceil(high * size) + 2
+  const on = /** @type {CanvasRenderingContext2D} */ (image.getContext("2d"))
+  on.setTransform(size, 0, 0, size, 1 - left * size, 1 - top * size)
+  draw(on, layer, frame, size)
+  return {image, left: left - 1 / size, top: top - 1 / size, width: image.width / size, height: image.height / size}
+}
