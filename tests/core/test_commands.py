@@ -25,6 +25,7 @@ from coaster.motion.wakes import READY
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.follows import Follow
 from coaster.scene.masks import BLENDS, MEETINGS, STENCILS, Mask, MaskPart
 from coaster.scene.properties import Track
 from tests.core import strategies as ours
@@ -173,6 +174,11 @@ FIELDS = {
             unique_by=lambda accent: accent.id,
         ).map(tuple),
         "wake": st.none() | st.sampled_from(sorted(READY.values(), key=str)),
+        "follows": st.lists(
+            st.builds(Follow, st.sampled_from(["x", "opacity"]), word, st.sampled_from(["speed"])),
+            max_size=2,
+            unique_by=lambda follow: follow.property,
+        ).map(tuple),
     },
     "path": {
         "name": name,

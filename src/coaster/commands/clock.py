@@ -105,6 +105,9 @@ def clock_commands(scene: Scene, rate: Rate, length: int) -> list[Command]:
         if layer.accents:
             timed = tuple(accent.retimed(factor) for accent in layer.accents)
             commands.append(set_layer(layer.id, accents=timed))
+        if any(follow.later for follow in layer.follows):
+            later = tuple(replace(x, later=x.later * factor) for x in layer.follows)
+            commands.append(set_layer(layer.id, follows=later))
     return commands
 
 

@@ -47,6 +47,7 @@ SETTABLE: dict[Owner, Settable] = {
             "carrier": "Carrier of {name}",
             "wake": "Wake of {name}",
             "accents": "Accents of {name}",
+            "follows": "What {name} follows",
             "tag": "Tag of {name}",
         },
     ),
@@ -89,7 +90,7 @@ SETTABLE: dict[Owner, Settable] = {
     ),
 }
 """A ride is named by its layer."""
-LEADS = {"content", "mask", "carrier"}
+LEADS = {"content", "mask", "carrier", "follows"}
 """What leads from a layer elsewhere: each step of those is checked."""
 
 

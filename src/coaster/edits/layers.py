@@ -14,6 +14,7 @@ from coaster.commands.rides import AttachRide, DetachRide
 from coaster.edits import masks
 from coaster.edits.carriers import carried_by, let_go_commands
 from coaster.edits.edit import Edit, Selection, called, edit_of
+from coaster.edits.follows import letting_go_commands
 from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, changed_alike, keys_after, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
@@ -376,11 +377,14 @@ def copy_layer(scene: Scene, layer_id: str) -> Edit:
     layer = scene.layer(layer_id)
     first, *inside = _copies(scene, scene.layers[tree.span_of(scene.layers, layer_id)])
     place = place_of(scene, layer_id) + 1
-    steps: list[Command] = [AddLayer(replace(set_off(scene, first), carrier=None), place)]
+    steps: list[Command] = [
+        AddLayer(replace(set_off(scene, first), carrier=None, follows=()), place)
+    ]
     # Members are copied from the front on: each goes behind all that are there already.
-    steps += [AddLayer(replace(copied, carrier=None), 0) for copied in inside]
+    steps += [AddLayer(replace(copied, carrier=None, follows=()), 0) for copied in inside]
     # Only now are all there that may carry one another.
     steps += [set_layer(x.id, carrier=x.carrier) for x in (first, *inside) if x.carrier]
+    steps += [set_layer(x.id, follows=x.follows) for x in (first, *inside) if x.follows]
     notes = []
     if layer.ride:
         path = scene.path(layer.ride.path).name
@@ -403,10 +407,14 @@ def _copies(scene: Scene, span: Sequence[Layer]) -> list[Layer]:
 
 
 def _carried_alike(layer: Layer, copied: Mapping[str | None, str]) -> Layer:
-    """Return a copy carried by the copy of its carrier, if there is one."""
-    if layer.carrier is None or layer.carrier.layer not in copied:
-        return layer
-    return replace(layer, carrier=replace(layer.carrier, layer=copied[layer.carrier.layer]))
+    """Return a copy carried by the copy of its carrier, and following that of what it follows, if
+    there are such.
+    """
+    carrier = layer.carrier
+    if carrier is not None:
+        carrier = replace(carrier, layer=copied.get(carrier.layer, carrier.layer))
+    follows = tuple(replace(x, layer=copied.get(x.layer, x.layer)) for x in layer.follows)
+    return replace(layer, carrier=carrier, follows=follows)
 
 
 def set_off(scene: Scene, layer: Layer) -> Layer:
@@ -476,8 +484,16 @@ def delete_layers(scene: Scene, layer_ids: Sequence[str], frame: float = 0) -> E
         if path.parent in inside:
             steps += path_out_commands(path, None, places.group_map(scene, path.parent, 0))
     steps += let_go_commands(scene, carried_by(scene, inside), frame)
-    steps += [RemoveLayer(layer.id) for layer in gone]
-    return edit_of(steps, f"Delete {', '.join(layer.name for layer in wanted)}")
+    freed = letting_go_commands(scene, inside)
+    steps += [*freed, *(RemoveLayer(layer.id) for layer in gone)]
+    names = ", ".join(layer.name for layer in wanted)
+    followers = [x.name for x in scene.layers if x.id not in inside and _follows(x, inside)]
+    notes = [f"{', '.join(followers)} followed it, and has its own values again."]
+    return edit_of(steps, f"Delete {names}", notes if followers else [])
+
+
+def _follows(layer: Layer, any_of: Collection[str]) -> bool:
+    return any(follow.layer in any_of for follow in layer.follows)
 
 
 def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:

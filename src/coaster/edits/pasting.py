@@ -94,11 +94,15 @@ def left_behind(taken: Taken, known: Collection[str] = ()) -> list[str]:
     there = {layer.id for layer in taken.all()} | set(known)
     carried = [x.name for x in taken.all() if x.carrier and x.carrier.layer not in there]
     targets = {x.name: x.ride.facing.looks_at() for x in taken.all() if x.ride is not None}
+    following = [x.name for x in taken.all() if any(each.layer not in there for each in x.follows)]
     looking = [name for name, target in targets.items() if target not in {None, *there}]
     notes = []
     if carried:
         names = ", ".join(carried[:3])
         notes.append(f"{names}: what carried it is not there, so it stands where it was.")
+    if following:
+        names = ", ".join(following[:3])
+        notes.append(f"{names}: what it followed is not there, so it has its own values.")
     if looking:
         names = ", ".join(looking[:3])
         notes.append(f"{names}: what it looked at is not there, so it looks where that was.")
@@ -161,6 +165,10 @@ def _freed(taken: Taken, known: set[str], shared: set[str], frame: float) -> Tak
     for target in {_target(layer) for layer in taken.all()} - known:
         if target is not None:
             steps += looking_elsewhere_commands(taken.source, target)
+    for layer in taken.all():
+        rest = tuple(each for each in layer.follows if each.layer in known)
+        if rest != layer.follows:
+            steps.append(set_layer(layer.id, follows=rest))
     left = [x.id for x in taken.all() if x.carrier and x.carrier.layer not in known]
     return taken.after([*steps, *let_go_commands(taken.source, left, frame)])
 
@@ -219,6 +227,7 @@ class _Copies:
             stroked = self.path_ids[str(content.path_id())]
             content = replace(content, path=stroked)  # type: ignore[arg-type]  # it has one
         copied = replace(layer, id=self.ids[layer.id], name=self.names[layer.id], carrier=None)
+        copied = replace(copied, follows=())
         parent = self.ids.get(layer.parent or "")
         return replace(copied, content=content, ride=ride, mask=mask, parent=parent)
 
@@ -241,6 +250,11 @@ class _Copies:
             if layer.carrier is not None:
                 there = self.ids.get(layer.carrier.layer, layer.carrier.layer)
                 yield set_layer(self.ids[layer.id], carrier=replace(layer.carrier, layer=there))
+            follows = tuple(
+                replace(each, layer=self.ids.get(each.layer, each.layer)) for each in layer.follows
+            )
+            if follows:
+                yield set_layer(self.ids[layer.id], follows=follows)
             target = _target(layer)
             if layer.ride is not None and target is not None:
                 facing = replace(layer.ride.facing, target=self.ids.get(target, target))

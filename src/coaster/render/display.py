@@ -365,7 +365,7 @@ class Layout:
     def _holds_together(self, group: Layer) -> bool:
         if group.isolated and any(each.blend != "normal" for each in self._inside(group)):
             return True
-        faint = _is_ever_faint(group, self._evaluation.frames)
+        faint = _is_ever_faint(self._evaluation.followed(group), self._evaluation.frames)
         inside = tree.members(self.drawn, group.id) if faint else ()
         # Nothing shows through one picture: it is drawn as faint as its group.
         alone = len(inside) == 1 and any(True for _ in inside[0].content.assets())
@@ -422,7 +422,7 @@ class Layout:
         times = self._evaluation.times(motion.told)
         strength = motion.opacities
         for group in self.flattened(motion.layer):
-            opacities = opacities_of(group, times)
+            opacities = opacities_of(self._evaluation.followed(group), times)
             # What is never faint leaves one number for all frames, and the raster a still part.
             if len(opacities) > 1 or opacities[0] != 1.0:
                 strength = strength * opacities

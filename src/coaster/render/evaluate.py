@@ -167,7 +167,7 @@ class Evaluation:
         self, layers: Sequence[Layer], at: Frames | None = None
     ) -> dict[str, list[LayerMotion]]:
         """Return the motions of the riders beside those layers that have copies, by their ids."""
-        found = {layer.id: copies_of(self.scene, layer) for layer in layers}
+        found = {x.id: copies_of(self.scene, self.followed(x)) for x in layers}
         every = iter(self.motions_of([one for each in found.values() for one in each], at))
         return {name: [next(every) for _ in each] for name, each in found.items() if each}
 
@@ -175,8 +175,9 @@ class Evaluation:
         """Return what a layer leaves behind in all frames, or ``at`` some; None if it does not."""
         if layer.wake is None:
             return None
-        always = opacities_of(replace(layer, shown=None), np.arange(self.frames + 1.0))
-        return Trail(self._known.placed(layer), layer.wake, always, self.times(at))
+        always = replace(self.followed(layer), shown=None)
+        strengths = opacities_of(always, np.arange(self.frames + 1.0))
+        return Trail(self._known.placed(layer), layer.wake, strengths, self.times(at))
 
     def _retimed(self, placed: Sequence[Placed], at: Frames | None) -> list[LayerMotion]:
         """Return motions where the frames are those of a scene around this one."""
@@ -189,6 +190,10 @@ class Evaluation:
             own, rows = np.unique(moments, return_inverse=True)
             found = _BETWEEN.all([(one, Frames(own)) for one in placed], _motions_between)
         return [motion.at_rows(rows.reshape(-1), at) for motion in found]
+
+    def followed(self, layer: Layer) -> Layer:
+        """Return a layer with keys in place of what it follows."""
+        return self._known.placed(layer).layer if layer.follows else layer
 
     def placed(self, layers: Sequence[Layer]) -> list[Placed]:
         return [self._known.placed(layer) for layer in layers]

@@ -8,7 +8,7 @@ goes through the path's groups at that frame, and back through its own.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -23,6 +23,7 @@ from coaster.motion.accents import Added, added
 from coaster.motion.distance import Way
 from coaster.motion.tracing import Lead
 from coaster.motion.travel import Travel
+from coaster.render import following
 from coaster.render.faces import faces_of
 from coaster.render.frames import Frames
 from coaster.render.outlines import Faces
@@ -111,6 +112,7 @@ class Known:
         """
         key = layer.id, looking, masked and layer.mask is not None
         if key not in self._placed:
+            layer = self._following(layer)
             path_id = layer.path_id()
             path = None if path_id is None else self._paths[path_id]
             target = self._target(layer) if looking else None
@@ -121,6 +123,15 @@ class Known:
             carrier = self._carrier(layer)
             self._placed[key] = Placed(layer, path, *clock, group, rail, target, masks, carrier)
         return self._placed[key]
+
+    def _following(self, layer: Layer) -> Layer:
+        """Return a layer with keys in place of what it follows."""
+        if not layer.follows:
+            return layer
+        sources = tuple(
+            self.placed(self._layers[follow.layer], masked=False) for follow in layer.follows
+        )
+        return _following(layer, sources)
 
     def layer(self, layer_id: str) -> Layer | None:
         return self._layers.get(layer_id)
@@ -147,6 +158,18 @@ class Known:
             if target is None
             else self.placed(self._layers[target], looking=False, masked=False)
         )
+
+
+@lru_cache(maxsize=256)
+def _following(layer: Layer, sources: tuple[Placed, ...]) -> Layer:
+    return following.with_keys(layer, [source_of(one) for one in sources])
+
+
+def source_of(one: Placed) -> following.Source:
+    """Return what may be followed of a layer."""
+    (stand,) = stands([one])
+    spots = np.broadcast_to(spots_in_scene(one, stand), (one.length + 1, 2))
+    return following.Source(one.layer, spots, one.fps, stand.way, stand.travel)
 
 
 @dataclass(frozen=True, eq=False)

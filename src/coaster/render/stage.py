@@ -244,7 +244,7 @@ class _Packing:
                 "ride": tells.ride_rows(motion, self.scene.fps, self.numbers.add),
                 "keys": [
                     tells.values(track, self._times(), self.numbers.add)
-                    for track in motion.layer.keys
+                    for track in self.scene.layer(motion.layer.id).keys
                 ],
             }
             for motion in self.evaluation.motions_of(layers, self.at)
@@ -312,7 +312,10 @@ class _Packing:
             "spots": self._spots(motion),
             "ride": tells.ride(motion, self.evaluation, add),
             "seam": tells.seam_of(motion, self.evaluation),
-            "keys": [tells.track(track, self._times(), add) for track in layer.keys],
+            # Its own, and not those that stand for what it follows.
+            "keys": [
+                tells.track(track, self._times(), add) for track in self.scene.layer(layer.id).keys
+            ],
             **_standing(layer, self.scene.fps),
         }
 

@@ -27,6 +27,7 @@ from coaster.scene.contents import (
     keyed_value,
     properties_of,
 )
+from coaster.scene.follows import MOST_FOLLOWS, Follow
 from coaster.scene.masks import Blend, Mask, Stencil
 from coaster.scene.properties import MOST_SKEW, NAMES, PROPERTIES, Track
 
@@ -80,7 +81,8 @@ class Layer:
     group is seen where it is, by its alpha or its brightness, or where it is not. What has a
     ``carrier`` travels with that layer, or is drawn in step with it. With a
     ``wake`` it leaves its like behind, in its ``shown`` time, while these last. ``accents``
-    are short motions on top of all that. A ``tag`` marks it in lists, in no picture.
+    are short motions on top of all that. Properties in ``follows`` go by others' values, whatever
+    keys they have. A ``tag`` marks it in lists, in no picture.
     """
 
     id: Id
@@ -102,6 +104,7 @@ class Layer:
     carrier: Carrier | None = None
     wake: Wake | None = None
     accents: Annotated[tuple[Accent, ...], Field(max_length=MOST_ACCENTS)] = ()
+    follows: Annotated[tuple[Follow, ...], Field(max_length=MOST_FOLLOWS)] = ()
     tag: Colour | None = None
 
     def __post_init__(self) -> None:
@@ -119,6 +122,10 @@ class Layer:
             raise ValueError(
                 f"the keys of {self.name} are in one list a property, in the order {order}"
             )
+        following = [follow.property for follow in self.follows]
+        if len(set(following)) != len(following):
+            raise ValueError(f"each property of {self.name} follows one value")
+        names += following
         wrong = [name for name in names if not has_property(self.content, PROPERTIES[name])]
         if wrong:
             able = ", ".join(row.name for row in properties_of(self.content))
@@ -212,7 +219,7 @@ class Layer:
     def links(self) -> tuple[Any, ...]:
         """Return all by which it depends on others of the scene."""
         content = self.content.path_id(), self.content.can
-        return self.parent, self.ride, self.mask, self.carrier, *content
+        return self.parent, self.ride, self.mask, self.carrier, self.follows, *content
 
     def path_id(self) -> str | None:
         """Return the path it rides or strokes."""
@@ -442,6 +449,9 @@ def _check_links(layer: Layer, paths: dict[str, Path], there: Mapping[str, Layer
             raise ValueError(f"{layer.name} is masked by a path {masking!r} that is not there")
     if layer.carrier is not None:
         _check_carrier(layer, there.get(layer.carrier.layer))
+    for follow in layer.follows:
+        if follow.layer not in there or follow.layer == layer.id:
+            raise ValueError(f"{layer.name} follows a layer that is itself or not there")
     if layer.ride is None:
         return
     if layer.ride.path not in paths:

@@ -87,7 +87,7 @@ def check(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
             open_groups.append(layer.id)
         if len(open_groups) > DEEPEST:
             raise ValueError(f"{layer.name} lies more than {DEEPEST} groups deep")
-    if groups or any(layer.carrier for layer in layers):
+    if groups or any(layer.carrier or layer.follows for layer in layers):
         _check_circles(layers, paths)
         _check_chains(layers)
 
@@ -113,6 +113,8 @@ def _check_circles(layers: Sequence["Layer"], paths: Sequence["Path"]) -> None:
     def depends(node: Node) -> Iterator[Node]:
         """Yield what has to be known before; the names of the two sides are in words below."""
         layer = by_id[node[1]]
+        # What it follows may be any of its numbers, so all of it waits for all of that.
+        yield from _maps(*(follow.layer for follow in layer.follows))
         if node[0] == "map":
             yield ("spot", layer.id)
             yield from _maps(layer.parent)
@@ -147,8 +149,8 @@ def _of_carried(layer: "Layer", how: Carrier, carrier: "Layer") -> Iterator[Node
 def _in_words(names: Sequence[str]) -> str:
     words = "itself" if len(names) == 1 else f"each other: {', '.join(names)}"
     return (
-        f"{names[0]} would ride, look at or be carried by what depends on it; they move with"
-        f" {words}"
+        f"{names[0]} would ride, look at, follow or be carried by what depends on it; they move"
+        f" with {words}"
     )
 
 

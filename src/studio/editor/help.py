@@ -52,6 +52,13 @@ TOPICS = (
         "Choose several layers first and all of them do it.",
         "With letters or copies that come later each, so does the accent.",
     ), "accent shake wiggle pulse blink bounce spin wobble jitter emphasis attention"),
+    Topic("Link a value to another layer's", (
+        "Choose the layer; in its card under Look and place, Link: the value that is to follow.",
+        "Say whom it follows and what of it: speed, heading, how far it has travelled, place, size, any number.",
+        "From, to is the range of that; It is says what this value is at both ends.",
+        "Later lets it come later, lag lets it trail behind softly. Beyond: it goes on past the ends.",
+        "The one that is followed names its followers under Leads. Nobody can follow who follows it.",
+    ), "link follow expression driver rig bind connect value depends speed heading reactive"),
     Topic("Set a text on a path", (
         "Let the text ride the path; in its card under Ride, Text rides: Letters.",
         "It bends with the path as it goes; At rest sets it on the middle of the path for good.",

@@ -11,6 +11,7 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
+from coaster.edits.follows import followers_of, values_of
 from coaster.edits.frames import off_path
 from coaster.edits.keys import PEG
 from coaster.edits.layers import NEW_THINGS, ON_PATHS
@@ -46,14 +47,17 @@ from coaster.scene.contents import (
     as_played,
     as_text,
     kind_of,
+    properties_of,
 )
 from coaster.scene.contents import FIGURES as SHAPES
 from coaster.scene.document import Layer
 from coaster.scene.document import Scene as Document
+from coaster.scene.follows import Follow, is_number, told
 from coaster.scene.gradients import FORMS
 from coaster.scene.masks import BLENDS
 from coaster.scene.properties import PLACES, PROPERTIES, TABLE
 from studio.editor import help, services, takes
+from studio.editor.forms.follows import CURVES
 from studio.editor.forms.gradients import PLAIN
 from studio.editor.takes import Asker
 from studio.editor.views_of import square_round, view_box
@@ -325,6 +329,7 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
     """What the card says of every layer."""
     parts = layer.mask.parts if layer.mask else ()
     return {
+        **_follows(layer, value),
         "value": value,
         "layer": layer,
         "words": words_for(layer, value),
@@ -351,6 +356,35 @@ def _leaders(layer: Layer, value: Document) -> dict[str, Any]:
     path = value.path_of(led) if led else None
     nodes = [node.id for node in path.nodes()][:MOST_CHOICES] if path else []
     return {"leaders": leaders, "leader_nodes": [(own, i) for i, own in enumerate(nodes, 1)]}
+
+
+def _follows(layer: Layer, value: Document) -> dict[str, Any]:
+    """What of a layer follows what of others, what else could, and who follows it."""
+    following = {each.property for each in layer.follows}
+    able = [row for row in properties_of(layer.content) if is_number(row.name)]
+    able = [row for row in able if layer.standing(row.name) is not None]
+    led = followers_of(value, layer.id)
+    return {
+        "follows": [_follow(each, value) for each in layer.follows],
+        "followable": [(row.name, row.words) for row in able if row.name not in following],
+        "follow_sources": [(x.id, x.name) for x in reversed(value.layers) if x.id != layer.id],
+        "follow_curves": CURVES,
+        "followers": [(x.id, f"{x.name}: {PROPERTIES[y.property].words.lower()}") for x, y in led],
+    }
+
+
+def _follow(each: Follow, value: Document) -> dict[str, Any]:
+    source, row = value.layer(each.layer), PROPERTIES[each.property]
+    words, unit, factor = told(each.value)
+    return {
+        "follow": each,
+        "row": row,
+        "said": f"by {source.name}'s {words}",
+        "values": [(name, told(name)[0]) for name in values_of(source)],
+        "unit": unit,
+        **{name: getattr(each, name) * factor for name in ("low", "high")},
+        **{name: getattr(each, name) * row.factor for name in ("at_low", "at_high")},
+    }
 
 
 def _trace(layer: Layer, value: Document) -> dict[str, Any]:

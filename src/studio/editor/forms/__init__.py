@@ -3,6 +3,7 @@
 from studio.editor.forms import (
     accents,
     carriers,
+    follows,
     footage,
     frames,
     gradients,
@@ -27,6 +28,7 @@ __all__ = [
     "EditForm",
     "accents",
     "carriers",
+    "follows",
     "footage",
     "frames",
     "gradients",
