@@ -26,6 +26,7 @@ from coaster.scene.contents import CAPS, JOINS, SIDES, Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.gradients import FORMS, Gradient
 from coaster.scene.masks import BLENDS, STENCILS, Mask, MaskPart
+from coaster.scene.shades import Mirror, Tint
 from tests.browser.driver import (
     Stage,
     find,
@@ -208,7 +209,63 @@ def all_letters() -> Scene:
     return Scene(640, 360, length=4, layers=layers, paths=(way,))
 
 
+def all_shades() -> Scene:
+    """Tints, of a group and along a path as well, and what stands for layers on the ground."""
+    course = "M60 120A120 60 0 0 1 300 120A120 60 0 0 1 60 120Z"
+    ring = Path("ring", "Ring", pathdata.subpaths(pathdata.runs(course)))
+    ride = replace(loop(ring.id, 4), offset=30.0)
+    star = Shape("star", 70, 70, "#fff4c2", stroke="#204060", stroke_width=4.0)
+    along = Tint(("#e03020", "#20a0e0"), 0.7)
+    pool = Mirror(floor=210, strength=0.5, fade=300)
+    cast = Mirror("shadow", floor=230, height=0.4, lean=0.6, strength=0.5)
+    masked = Mask((MaskPart("w"),), feather=3.0)
+    layers = (
+        block("sky", "#3060a0", 0, 0, 640, 360),
+        Layer("rider", "Rider", star, ride=ride, tint=along, mirror=pool),
+        Layer(
+            "post",
+            "Post",
+            Shape("rectangle", 30, 120, "#f0a030"),
+            Transform((420, 170)),
+            mirror=cast,
+        ),
+        Layer(
+            "cut",
+            "Cut",
+            star,
+            Transform((540, 150)),
+            mask=masked,
+            mirror=pool,
+            tint=Tint(("#101010",), 0.5, "brightness"),
+        ),
+        block("a", "#ffffff", 560, 20, 40, 40, parent="pod"),
+        block("b", "#80ff80", 580, 30, 40, 40, parent="pod"),
+        Layer("pod", "Pod", Group(), tint=Tint(("#e03020",), 0.5)),
+    )
+    return Scene(640, 360, length=4, layers=layers, paths=(ring, square("w", 510, 120, 40, 60)))
+
+
+def all_crowds() -> Scene:
+    """More of a wake and of copies than are drawn one by one."""
+    course = "M60 180C60 20 580 20 580 180S60 340 60 180Z"
+    way = Path("way", "Way", pathdata.subpaths(pathdata.runs(course)))
+    ride = loop(way.id, 4)
+    wake = Wake(160, 1.5, 220, 0, 360, drag=0.6, spin=200, seed=5)
+    star = Shape("star", 26, 26, "#fff4c2", stroke="#e03020", stroke_width=2.0)
+    copies = Copies(40, turn=11, stray=0.6, seed=3)
+    layers = (
+        block("sky", "#3060a0", 0, 0, 640, 360),
+        Layer("stars", "Stars", star, wake=wake, carrier=Carrier("discs")),
+        Layer(
+            "discs", "Discs", Shape("ellipse", 30, 24, "#f0a030"), ride=replace(ride, copies=copies)
+        ),
+    )
+    return Scene(640, 360, Rate(2), length=4, layers=layers, paths=(way,))
+
+
 SCENES = {
+    "shades": all_shades,
+    "crowds": all_crowds,
     "copies": all_copies,
     "letters": all_letters,
     "left": all_left,
@@ -218,8 +275,14 @@ SCENES = {
 }
 
 
-@pytest.mark.parametrize("scene", [made() for made in SCENES.values()], ids=list(SCENES))
-def test_stage_renderer_and_svg_show_the_same(browser, studio, scene):
+LOOSE = {"crowds": 5}
+"""Scenes of many edges that lie on other px of the pictures that are laid: so many times as far
+off."""
+
+
+@pytest.mark.parametrize("name", list(SCENES))
+def test_stage_renderer_and_svg_show_the_same(browser, studio, name):
+    scene, loose = SCENES[name](), LOOSE.get(name, 1)
     drawn = studio.opened(json.dumps(codec.to_data(scene)))
     open_editor(browser, studio.editor(drawn))
     keys_of_nothing(browser)
@@ -228,13 +291,13 @@ def test_stage_renderer_and_svg_show_the_same(browser, studio, scene):
     wait(browser, lambda d: find(d, ".frame").rect["width"] == scene.width, "not at 100 %")
     seen, plain = on_stage(browser), rendered(studio, drawn, 0, scene.width)
     assert seen.shape == plain.shape
-    assert difference(seen, plain) < 0.3
+    assert difference(seen, plain) < 0.3 * loose
     # Soft edges are blurred by other means; nothing else differs.
     off = np.abs(seen[..., :3].astype(int) - plain[..., :3]).max(axis=2)
-    assert np.mean(off > 12) < 0.002
+    assert np.mean(off > 12 * loose) < 0.002 * loose
     program = program_of(Evaluation(scene))
     text = svg.file(program, 0, lambda name, index: "")
-    assert difference(as_svg(browser, text, (640, 360)), plain) < 0.5
+    assert difference(as_svg(browser, text, (640, 360)), plain) < 0.5 * loose
 
 
 def test_a_layer_is_masked_shaped_softened_and_freed_again(browser, studio):

@@ -28,6 +28,7 @@ from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.follows import Follow
 from coaster.scene.masks import BLENDS, MEETINGS, STENCILS, Mask, MaskPart
 from coaster.scene.properties import Track
+from coaster.scene.shades import Mirror, Tint
 from tests.core import strategies as ours
 
 COURSES = [
@@ -174,6 +175,8 @@ FIELDS = {
             unique_by=lambda accent: accent.id,
         ).map(tuple),
         "wake": st.none() | st.sampled_from(sorted(READY.values(), key=str)),
+        "tint": st.none() | st.just(Tint(("#ff0000", "#0000ff"), 0.5)),
+        "mirror": st.none() | st.builds(Mirror, st.sampled_from(["reflection", "shadow"])),
         "follows": st.lists(
             st.builds(Follow, st.sampled_from(["x", "opacity"]), word, st.sampled_from(["speed"])),
             max_size=2,

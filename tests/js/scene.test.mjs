@@ -15,7 +15,7 @@ import {group, layer, packed, path, ride, rows, state, track} from "./made.mjs"
 const SETTINGS = {width: 10, height: 10, fps: 25, rate: "25", length: 2, background: null}
 
 const TOLD = {
-  id: "a", maps: [0, 6], opacities: [6, 1], spots: null, paints: null, ride: null, keys: [], copies: [], crowd: null,
+  id: "a", maps: [0, 6], opacities: [6, 1], spots: null, paints: null, ride: null, keys: [], copies: [], crowd: null, tint: null, mirror: [],
   faces: {list: [{box: [0, 0, 1, 1], picture: null, outlines: [{figure: 0, fill: "#fff", stroke: null, width: 0}]}], which: null},
 }
 const NUMBERS = [1, 0, 0, 1, 5, 6, 0.5, 0, 0, 1, 1]
@@ -33,7 +33,7 @@ test("what is the same is taken from before, and only the pose of what was not a
   const same = unpack(packed({scene: {...SETTINGS}, figures: [], layers: [{id: "a", same: true}], paths: [], program: []}, []), first).scene
   assert.equal(same.layers[0], first.layers[0])
   assert.equal(same.settings, first.settings)
-  const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: [], crowd: null}], paths: [], program: []}, [2, 0, 0, 2, 0, 0, 1]), first).scene
+  const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: [], crowd: null, tint: null, mirror: []}], paths: [], program: []}, [2, 0, 0, 2, 0, 0, 1]), first).scene
   assert.equal(posed.layers[0].faces, first.layers[0].faces)
   assert.equal(posed.layers[0].maps.at(0)[0], 2)
   assert.throws(() => unpack(packed({scene: SETTINGS, figures: [], layers: [{id: "b", same: true}], paths: [], program: []}, []), first), /lost track/)
@@ -47,7 +47,7 @@ test("copies are drawn behind their layer, the last farthest back, and keep thei
   const steps = stepsWithin(first.layers[0]).map(({layer}) => layer)
   assert.deepEqual(steps.map(({id}) => id), ["a.2", "a.1", "a"])
   assert.deepEqual(steps.map(layer => faceOf(layer, 0).box[2]), [2, 1, 1])
-  const pose = {id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: [copy(7), copy(7)]}
+  const pose = {id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: [copy(7), copy(7)], mirror: []}
   const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [pose], paths: [], program: []}, [...NUMBERS, 9, 0, 0]), first).scene
   const [last] = stepsWithin(posed.layers[0])
   assert.equal(last.layer.maps.at(0)[4], 9)

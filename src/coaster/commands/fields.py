@@ -48,6 +48,8 @@ SETTABLE: dict[Owner, Settable] = {
             "wake": "Wake of {name}",
             "accents": "Accents of {name}",
             "follows": "What {name} follows",
+            "tint": "Tint of {name}",
+            "mirror": "Image of {name} on the ground",
             "tag": "Tag of {name}",
         },
     ),

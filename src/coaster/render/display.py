@@ -22,6 +22,7 @@ from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
 from coaster.render.frames import Frames, cut
 from coaster.render.outlines import Faces, Outline
 from coaster.render.paints import Paints
+from coaster.render.shades import BLACK, mirror_map, mirror_strengths
 from coaster.scene import tree
 from coaster.scene.document import Layer
 from coaster.scene.masks import Blend, Stencil
@@ -146,13 +147,14 @@ class Crowd:
 @dataclass(frozen=True, eq=False)
 class Push:
     """Draw what follows apart, up to its ``Pop``; then lay it on, so strongly, blended, where the
-    cover is.
+    cover is, with ``tint`` (n, 4) or (1, 4) over its colours: red, green, blue, alpha, 0..1.
     """
 
     name: str
     opacity: Floats
     blend: Blend = "normal"
     cover: Cover | None = None
+    tint: Floats | None = None
 
     def through(self, maps: Maps) -> "Push":
         """Return the push where the px that it is told in lie under ``maps`` (n, 6)."""
@@ -161,9 +163,16 @@ class Push:
     def strength(self, frame: int) -> float:
         return float(self.opacity[frame if len(self.opacity) > 1 else 0])
 
+    def tinted(self, frame: int) -> Floats | None:
+        if self.tint is None:
+            return None
+        row: Floats = self.tint[frame if len(self.tint) > 1 else 0]
+        return row
+
     @property
     def still(self) -> bool:
-        return len(self.opacity) == 1 and (self.cover is None or self.cover.still)
+        one_colour = self.tint is None or len(self.tint) == 1
+        return len(self.opacity) == 1 and one_colour and (self.cover is None or self.cover.still)
 
 
 @dataclass(frozen=True, eq=False)
@@ -235,7 +244,9 @@ def program_of(
     copies = evaluation.copies_of(outline.drawn, at)
     steps: list[Step] = []
     for kind, layer in outline.steps():
-        motion = motions[layer.id]
+        motion, beside = motions[layer.id], copies.get(layer.id, [])
+        if layer.mirror is not None and kind == ("push" if layer.id in outline.apart else "item"):
+            steps += mirror_steps(evaluation, outline, motion, beside)
         if kind == "pop":
             steps.append(Pop())
         elif kind == "through":
@@ -244,14 +255,38 @@ def program_of(
         elif kind == "push":
             # What is drawn apart alone is as faint as it is already.
             strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
-            steps.append(Push(layer.id, strength, layer.blend, motion.cover))
+            steps.append(Push(layer.id, strength, layer.blend, motion.cover, motion.tint))
         else:
-            beside = copies.get(layer.id, [])
-            if (crowd := crowd_of(evaluation, outline, motion, beside)) is not None:
-                steps.append(crowd)
-            for one in (*reversed(few(motion, beside)), motion):
-                steps += _drawn(evaluation, outline, one)
+            steps += _with_beside(evaluation, outline, motion, beside)
     return Program(scene.width, scene.height, scene.length, scene.background, tuple(steps))
+
+
+def _with_beside(
+    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, beside: Sequence[LayerMotion]
+) -> list[Step]:
+    """Return what is drawn of a layer and its copies, and of what it leaves behind."""
+    crowd = crowd_of(evaluation, outline, motion, beside)
+    steps: list[Step] = [] if crowd is None else [crowd]
+    for one in (*reversed(few(motion, beside)), motion):
+        steps += _drawn(evaluation, outline, one)
+    return steps
+
+
+def mirror_steps(
+    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, beside: Sequence[LayerMotion]
+) -> list[Step]:
+    """Return what is drawn of a layer's image on the ground, if it has one: all that it shows, as
+    one.
+    """
+    mirror = motion.layer.mirror
+    if mirror is None:
+        return []
+    down = mirror_map(mirror)
+    strength = mirror_strengths(mirror, evaluation.spots_of(motion))
+    tint = BLACK if mirror.kind == "shadow" else motion.tint
+    opened = Push(f"{motion.layer.id}.mirror", strength, "normal", motion.cover, tint)
+    drawn = _with_beside(evaluation, outline, motion, beside)
+    return [opened.through(down), *(step.through(down) for step in drawn), Pop()]
 
 
 def crowd_of(
@@ -355,10 +390,10 @@ class Layout:
         self.apart = apart | self.stencils.keys()
 
     def _needs_apart(self, layer: Layer) -> bool:
-        """Whether a layer blends or is masked, or a group's members would show through each other,
-        were they drawn one by one.
+        """Whether a layer blends, is masked or tinted, or a group's members would show through each
+        other, were they drawn one by one.
         """
-        if layer.blend != "normal" or layer.mask is not None:
+        if layer.blend != "normal" or layer.mask is not None or layer.tint is not None:
             return True
         return layer.content.can.hold and self._holds_together(layer)
 

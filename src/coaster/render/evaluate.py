@@ -19,6 +19,7 @@ from coaster.render.outlines import Face, Faces
 from coaster.render.paints import Paints, paints_of
 from coaster.render.places import Known, Placed, Stand
 from coaster.render.recent import Recent
+from coaster.render.shades import tint_rows
 from coaster.render.traces import is_traced
 from coaster.render.wakes import Trail
 from coaster.scene import tree
@@ -31,7 +32,8 @@ class LayerMotion:
     """One layer over n frames; what does not change has one row in place of n.
 
     ``maps`` (n, 6) lead from its px to the scene's; ``opacities`` (n,) are its own, without its
-    groups'. The rows are frames 0..length, or those that are ``told``.
+    groups'. ``tint`` (n, 4) or (1, 4) is what lies over its colours. The rows are frames 0..length,
+    or those that are ``told``.
     """
 
     layer: Layer
@@ -40,6 +42,7 @@ class LayerMotion:
     paints: Paints | None = None
     told: Frames | None = None
     cover: Cover | None = None
+    tint: Floats | None = None
 
     @property
     def maps(self) -> Maps:
@@ -62,7 +65,7 @@ class LayerMotion:
         """Whether it looks the same in every frame: the one definition, which the stage is told."""
         rests = len(self.maps) == 1 and len(self.opacities) == 1
         seen_alike = self.cover is None or self.cover.still
-        leaves = self.layer.wake is not None
+        leaves = self.layer.wake is not None or (self.tint is not None and len(self.tint) > 1)
         return rests and seen_alike and self.faces.still and self.paints is None and not leaves
 
     def map(self, frame: int) -> Floats:
@@ -96,6 +99,7 @@ class LayerMotion:
             None if self.paints is None else self.paints.at_rows(rows),
             told,
             None if self.cover is None else self.cover.at_rows(rows),
+            None if self.tint is None else cut(self.tint, rows),
         )
 
 
@@ -262,7 +266,9 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
         in_looks = line is not None and is_traced(one.layer, line)
         paints = None if in_looks else paints_of(one.layer, times)
         opacities, cover = _seen(one, stand, times), cover_of(one, at)
-        made.append(LayerMotion(one.layer, stand, opacities, paints, at, cover))
+        over = one.layer.tint
+        tint = None if over is None else tint_rows(over, stand.way, stand.travel)
+        made.append(LayerMotion(one.layer, stand, opacities, paints, at, cover, tint))
     return made
 
 

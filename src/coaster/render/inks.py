@@ -144,6 +144,15 @@ def draw_outline(canvas: skia.Canvas, outline: Outline, opacity: float) -> None:
         canvas.restore()
 
 
+def tint_filter(tint: Floats) -> skia.ColorFilter | None:
+    """Return what lays a colour (red, green, blue, alpha, 0..1) over others, within their shape;
+    None where it is clear.
+    """
+    red, green, blue, alpha = (round(255 * float(each)) for each in tint)
+    colour = skia.Color(red, green, blue, alpha)
+    return skia.ColorFilters.Blend(colour, skia.BlendMode.kSrcATop)
+
+
 def skia_matrix(m: Floats) -> skia.Matrix:
     # The whole 3x3 map: Skia takes perspective as it comes.
     return skia.Matrix.MakeAll(*map(float, maps.full(m).ravel()))

@@ -31,6 +31,7 @@ from coaster.render.inks import (
     colour_of,
     draw_outline,
     skia_matrix,
+    tint_filter,
 )
 from coaster.render.outlines import Face
 from coaster.render.sprites import NOWHERE, Box, Boxes, Placed, Sprite, boxes_of, common, placed
@@ -216,6 +217,9 @@ class _Apart:
             return
         bounds = skia.Rect.MakeLTRB(*box)
         laid_on = skia.Paint(Alphaf=self.push.strength(frame), BlendMode=BLENDS[self.push.blend])
+        tint = self.push.tinted(frame)
+        if tint is not None and (over := tint_filter(tint)) is not None:
+            laid_on.setColorFilter(over)
         canvas.save()
         canvas.clipRect(bounds)
         canvas.saveLayer(bounds, laid_on)
@@ -482,6 +486,7 @@ class Painter:
         A scene in a scene mostly is so: drawn part by part, only what moves in it is drawn anew.
         """
         plain = push.blend == "normal" and len(push.opacity) == 1 and push.opacity[0] == 1
+        plain = plain and push.tint is None
         corners = push.cover.window() if push.cover is not None and plain else None
         if corners is None:
             return None

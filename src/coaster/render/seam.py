@@ -202,12 +202,15 @@ def unevenness(evaluation: Evaluation) -> Floats:
 
 
 def _levels_apart(motion: LayerMotion, last: int) -> float:
-    """Return the largest step of any channel of what a layer is painted with, of 255."""
+    """Return the largest step of any channel of what a layer is painted or tinted with, of 255."""
+    tinted = 0.0
+    if motion.tint is not None and len(motion.tint) > 1:
+        tinted = 255.0 * float(np.abs(motion.tint[motion.row(last)] - motion.tint[0]).max())
     if motion.paints is None:
-        return 0.0
+        return tinted
     end, start = (_painted(motion, motion.paints, frame) for frame in (last, 0))
     pairs = zip(end, start, strict=False)
-    return max((255.0 * float(np.abs(np.subtract(a, b)).max()) for a, b in pairs), default=0.0)
+    return max((255.0 * float(np.abs(np.subtract(a, b)).max()) for a, b in pairs), default=tinted)
 
 
 def _drawn_apart(motion: LayerMotion, last: int) -> float:

@@ -26,6 +26,7 @@ from coaster.render.display import (
     Through,
     crowd_of,
     few,
+    mirror_steps,
     one_by_one,
     shown_within,
 )
@@ -144,6 +145,8 @@ def pack(
               with their numbers, in that scene's px, in the frames of this one. ``copies`` are the
               riders beside it, from the one next to it on, in px of this scene; where there are
               many, or it leaves its like behind, a ``crowd`` has ``lanes`` times as many numbers.
+    ``tint`` are red, green, blue and alpha, 0..1, of what lies over it; ``mirror`` are the steps of
+              its image on the ground, in this scene's px.
     What does nothing by itself and was only put elsewhere is told as a ``pose``, too.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
@@ -263,6 +266,8 @@ class _Packing:
             "cover": self._cover(motion.cover),
             "copies": self._copies(motion, alone=True),
             "crowd": self._crowd(motion),
+            "tint": self._tint(motion.tint),
+            "mirror": self._mirror(motion, alone=True),
         }
 
     def _put(self, motion: LayerMotion) -> dict[str, Any]:
@@ -303,6 +308,8 @@ class _Packing:
             "inside": self._inside(motion),
             "copies": self._copies(motion),
             "crowd": self._crowd(motion),
+            "tint": self._tint(motion.tint),
+            "mirror": self._mirror(motion),
             "blend": layer.blend,
             "stencil": layer.stencil,
             "stencilInverted": layer.stencil_inverted,
@@ -356,6 +363,14 @@ class _Packing:
             told.append(one)
         return told
 
+    def _tint(self, tint: Floats | None) -> list[int] | None:
+        return None if tint is None else self.numbers.add(tint)
+
+    def _mirror(self, motion: LayerMotion, *, alone: bool = False) -> list[dict[str, Any]]:
+        """Tell what is drawn of a layer's image on the ground, in the scene's px."""
+        steps = mirror_steps(self.evaluation, self.layout, motion, self._beside(motion))
+        return [self._step(step, alone=alone) for step in one_by_one(steps, most=MOST_WITHIN)]
+
     def _beside(self, motion: LayerMotion) -> list[LayerMotion]:
         found = self.evaluation.copies_of([motion.layer], motion.told)
         return found.get(motion.layer.id, [])
@@ -387,7 +402,7 @@ class _Packing:
         if isinstance(step, Push):
             opacities = self.numbers.add(step.opacity)
             told = {"opacities": opacities, "cover": self._cover(step.cover), "blend": step.blend}
-            return {"kind": "push", **told}
+            return {"kind": "push", **told, "tint": self._tint(step.tint)}
         if isinstance(step, Through):
             return {"kind": "through", "stencil": step.by, "stencilInverted": step.inverted}
         return {"kind": "pop"}

@@ -8,6 +8,8 @@ from xml.sax.saxutils import quoteattr  # writes only; nothing is parsed
 from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
 from coaster.geometry import affine, maps
+from coaster.geometry.bezier import Floats
+from coaster.motion.colours import to_hex
 from coaster.render.display import Drawn, Item, Pop, Program, Push, Through
 from coaster.render.outlines import Face, Outline, Ramp
 from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
@@ -79,6 +81,28 @@ def _pushed(push: Push, frame: int, size: tuple[int, int], alike: bool) -> str:
     """Open a group, and define its mask before it."""
     style = f"isolation:isolate;mix-blend-mode:{push.blend}"
     how = {"opacity": push.strength(frame), "style": style}
+    tint = push.tinted(frame)
+    if tint is not None:
+        how["filter"] = f"url(#tint-{push.name})"
+        return (
+            f"{_tinting(tint, f'tint-{push.name}', size)}{_covered(push, frame, size, alike, how)}"
+        )
+    return _covered(push, frame, size, alike, how)
+
+
+def _tinting(tint: Floats, name: str, size: tuple[int, int]) -> str:
+    """Define what lays a colour over others, within their shape."""
+    box = {"x": 0, "y": 0, "width": size[0], "height": size[1]}
+    where = _attributes(id=name, filterUnits="userSpaceOnUse", **box)
+    flood = _attributes(**{"flood-color": to_hex([*tint[:3], 1.0]), "flood-opacity": tint[3]})
+    over = _attributes(operator="atop", in2="SourceGraphic")
+    space = _attributes(**{"color-interpolation-filters": "sRGB"})
+    return f"<filter{where}{space}><feFlood{flood}/><feComposite{over}/></filter>"
+
+
+def _covered(
+    push: Push, frame: int, size: tuple[int, int], alike: bool, how: dict[str, Any]
+) -> str:
     if push.cover is None:
         return f"<g{_attributes(**how)}>"
     if not is_sayable(push.cover):

@@ -30,6 +30,7 @@ from coaster.scene.contents import (
 from coaster.scene.follows import MOST_FOLLOWS, Follow
 from coaster.scene.masks import Blend, Mask, Stencil
 from coaster.scene.properties import MOST_SKEW, NAMES, PROPERTIES, Track
+from coaster.scene.shades import Mirror, Tint
 
 SCHEMA = 7
 """The shape of the JSON; raised by every released change of it, with an upgrade in ``codec``."""
@@ -82,7 +83,8 @@ class Layer:
     ``carrier`` travels with that layer, or is drawn in step with it. With a
     ``wake`` it leaves its like behind, in its ``shown`` time, while these last. ``accents``
     are short motions on top of all that. Properties in ``follows`` go by others' values, whatever
-    keys they have. A ``tag`` marks it in lists, in no picture.
+    keys they have. ``tint`` lies over its colours; a ``mirror`` is its image on the ground. A
+    ``tag`` marks it in lists, in no picture.
     """
 
     id: Id
@@ -105,12 +107,16 @@ class Layer:
     wake: Wake | None = None
     accents: Annotated[tuple[Accent, ...], Field(max_length=MOST_ACCENTS)] = ()
     follows: Annotated[tuple[Follow, ...], Field(max_length=MOST_FOLLOWS)] = ()
+    tint: Tint | None = None
+    mirror: Mirror | None = None
     tag: Colour | None = None
 
     def __post_init__(self) -> None:
         if self.shown is not None and self.shown[1] <= self.shown[0]:
             raise ValueError(f"{self.name} is shown from an earlier to a later frame")
         self._check_travel()
+        if self.mirror is not None and self.content.can.hold:
+            raise ValueError(f"{self.name} is a group, which has no image on the ground")
         if self.accents and not self.content.can.stand:
             raise ValueError(f"{self.name} is a line and follows its path; it has no accents")
         if len({accent.id for accent in self.accents}) != len(self.accents):

@@ -59,6 +59,7 @@ from coaster.scene.properties import PLACES, PROPERTIES, TABLE
 from studio.editor import help, services, takes
 from studio.editor.forms.follows import CURVES
 from studio.editor.forms.gradients import PLAIN
+from studio.editor.forms.shades import MIRRORS, TINTS
 from studio.editor.takes import Asker
 from studio.editor.views_of import square_round, view_box
 from studio.footage import services as footage
@@ -155,6 +156,8 @@ CHOICES = {
     "text_rides": TEXT_RIDES,
     "accent_kinds": ACCENTS,
     "accent_whens": ACCENT_WHENS,
+    "tints": TINTS,
+    "mirrors": MIRRORS,
     "paces": PACES,
     "section_paces": [*PACES, ("hold", "Hold, then jump", "")],
     "figures": SHAPES,

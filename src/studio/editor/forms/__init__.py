@@ -18,6 +18,7 @@ from studio.editor.forms import (
     rides,
     scene,
     several,
+    shades,
     takes,
     wakes,
 )
@@ -43,6 +44,7 @@ __all__ = [
     "rides",
     "scene",
     "several",
+    "shades",
     "takes",
     "wakes",
 ]

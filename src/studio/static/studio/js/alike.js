@@ -6,11 +6,11 @@ import {countBeside, looksOf, opacityOf, partsOf} from "./layers.js"
 /** @import {Rows} from "./rows.js" */
 
 /** What a look is made of beside its numbers a frame. @param {any} look @returns {string} */
-const parts = ({faces, blend, stencil, stencilInverted, guide, seen, parent, cover, kind, inside, copies}) => JSON.stringify([
+const parts = ({faces, blend, stencil, stencilInverted, guide, seen, parent, cover, kind, inside, copies, mirror}) => JSON.stringify([
   faces?.list, blend, stencil, stencilInverted, guide, seen, parent, kind,
   cover && [cover.inverted, cover.cuts.map((/** @type {any} */ cut) => [cut.figure, cut.how])],
 ], (_, value) => ArrayBuffer.isView(value) ? Array.from(/** @type {Float32Array} */ (value)) : value)
-  + [...(inside ?? []), ...(copies ?? [])].map(parts).join()
+  + [...(inside ?? []), ...(copies ?? []), ...(mirror ?? [])].map(parts).join()
 
 /** All that a layer shows, itself and of other scenes. @param {Layer} layer @returns {(Rows|null|undefined)[]} */
 const numbers = layer => [...looksOf(/** @type {any} */ (layer)), ...partsOf(layer).flatMap(looksOf)]

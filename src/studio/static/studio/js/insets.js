@@ -32,7 +32,7 @@ const seen = (px, outer) => joined(frame => {
 
 /** @typedef {{kind: Inside["kind"]|"crowd", layer: Layer}} Within */
 /** @type {WeakMap<Layer, Within[]>} */
-const known = new WeakMap()
+const known = new WeakMap(), mirrors = new WeakMap()
 
 /**
  * What is drawn of a layer: itself or, where it shows another scene, that; behind it its copies.
@@ -56,12 +56,29 @@ export const copiesOf = layer => layer.copies.map(({maps, opacities, faces, pain
   ...layer, id: `${layer.id}.${i + 1}`, copies: [], maps, opacities, faces: faces ?? layer.faces, paints: paints ?? layer.paints,
 }))
 
-/** What is laid on at a pop is what its push began. @param {Layer} layer @param {Inside[]} inside */
-function placedSteps(layer, inside) {
+/** What is drawn of a layer's image on the ground, which is told in px of the scene. @param {Layer} layer @returns {Within[]} */
+export function mirrorSteps(layer) {
+  let steps = mirrors.get(layer)
+  if (!steps) mirrors.set(layer, steps = placedSteps(layer, layer.mirror, standing))
+  return steps
+}
+
+/** @param {Inside} part @param {Layer} layer @param {number} index */
+const standing = (part, layer, index) => /** @type {Layer} */ ({
+  ...layer, ...part, maps: part.maps ?? layer.maps, cover: part.cover ?? null, opacities: part.opacities ?? layer.opacities, tint: part.tint ?? null,
+  faces: part.faces ?? layer.faces, paints: part.paints ?? null, blend: part.blend ?? "normal", id: `${layer.id}~${index}`, can: {...layer.can, hold: true},
+  inside: null, copies: [], crowd: null, mirror: [],
+})
+
+/**
+ * What is laid on at a pop is what its push began.
+ * @param {Layer} layer @param {Inside[]} inside @param {typeof placed} make @returns {Within[]}
+ */
+function placedSteps(layer, inside, make = placed) {
   const open = /** @type {Layer[]} */ ([])
   return inside.map((part, i) => {
     if (part.kind === "pop") return {kind: part.kind, layer: /** @type {Layer} */ (open.pop())}
-    const made = placed(part, layer, i)
+    const made = make(part, layer, i)
     if (part.kind === "push") open.push(made)
     return {kind: part.kind, layer: made}
   })
@@ -79,7 +96,7 @@ function placed(part, layer, index) {
   const opacities = index ? part.opacities ?? layer.opacities : layer.opacities
   return /** @type {Layer} */ ({
     ...part, maps, cover, opacities, id: `${layer.id}/${index}`, guide: layer.guide && !index, can: {...layer.can, hold: true},
-    faces: part.faces ?? layer.faces, paints: part.paints ?? null, blend: part.blend ?? "normal", still: layer.still,
+    faces: part.faces ?? layer.faces, paints: part.paints ?? null, blend: part.blend ?? "normal", tint: part.tint ?? null, still: layer.still,
   })
 }
 

@@ -89,14 +89,14 @@ export function outlinesOf(layer, frame) {
 }
 
 /** The numbers of a look that there are for each frame. @param {Partial<import("./types.js").Inside & {crowd: import("./types.js").Crowd|null}>} look */
-export function looksOf({maps, opacities, faces, paints, cover, crowd}) {
+export function looksOf({maps, opacities, faces, paints, cover, crowd, tint}) {
   const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
   const stops = [...(paints?.stops ?? []), ...(paints?.stopsAt ?? [])].map(([, rows]) => rows)
-  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered, crowd?.maps, crowd?.opacities]
+  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered, crowd?.maps, crowd?.opacities, tint]
 }
 
 /** What is drawn of a layer beside itself: of the scene that it shows, and its copies. @param {Layer} layer */
-export const partsOf = ({inside, copies}) => [...(inside ?? []), ...copies]
+export const partsOf = ({inside, copies, mirror}) => [...(inside ?? []), ...copies, ...mirror]
 
 /** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
 export function rowsOf(layer) {

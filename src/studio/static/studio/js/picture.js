@@ -4,7 +4,7 @@ import {Covers, shownBy} from "./covers.js"
 import {Crowds, GUIDE} from "./crowds.js"
 import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
-import {stepsWithin} from "./insets.js"
+import {mirrorSteps, stepsWithin} from "./insets.js"
 import {crowdAt, faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
@@ -26,11 +26,16 @@ function stepsOf(scene, solo) {
   const byId = new Map(scene.layers.map(layer => [layer.id, layer]))
   const steps = scene.program.map(([kind, id]) => ({kind, layer: /** @type {Layer} */ (byId.get(id))}))
   const drawn = solo.length ? steps.filter(({kind, layer}) => kind !== "item" || isShownAlone(scene, layer, solo)) : steps
-  return drawn.flatMap(step => step.kind === "item" ? stepsWithin(step.layer) : [step])
+  // On the ground before what is drawn apart of it begins: it is blended and masked by itself.
+  const apart = new Set(drawn.flatMap(({kind, layer}) => kind === "push" ? [layer.id] : []))
+  return drawn.flatMap(step => {
+    const below = step.kind === (apart.has(step.layer.id) ? "push" : "item") ? mirrorSteps(step.layer) : []
+    return [...below, ...step.kind === "item" ? stepsWithin(step.layer) : [step]]
+  })
 }
 
 /** All that is drawn of layers. @param {readonly Layer[]} layers */
-const drawnOf = layers => layers.flatMap(stepsWithin).flatMap(({kind, layer}) => kind === "item" ? [layer] : [])
+const drawnOf = layers => layers.flatMap(layer => [...mirrorSteps(layer), ...stepsWithin(layer)]).flatMap(({kind, layer}) => kind === "item" ? [layer] : [])
 
 /**
  * The program in runs, the first of which is still, if it be an empty one; what is drawn apart counts as moving.
@@ -424,6 +429,7 @@ export class Picture {
   #layOn(under, sheet, layer, frame) {
     const [left, top, width, height] = sheet.box
     if (layer.cover && width) this.#covers.cutOut(sheet.on, layer.cover, frame, this.#lies(), Boolean(this.#last?.stays))
+    if (layer.tint && width) tintOn(sheet, layer.tint.at(frame))
     sheet.close()
     if (!width) return
     under.setTransform(1, 0, 0, 1, 0, 0)
@@ -456,6 +462,17 @@ export class Picture {
     this.#still[index] = {key, image}
     return image
   }
+}
+
+/** Lays a colour over what was drawn on a sheet, within its shape. @param {Sheet} sheet @param {Float32Array} tint */
+function tintOn({on, box}, [red, green, blue, alpha]) {
+  on.setTransform(1, 0, 0, 1, 0, 0)
+  on.globalAlpha = alpha
+  on.globalCompositeOperation = "source-atop"
+  on.fillStyle = `rgb(${[red, green, blue].map(level => Math.round(255 * level)).join()})`
+  on.fillRect(...box)
+  on.globalCompositeOperation = "source-over"
+  on.globalAlpha = 1
 }
 
 /** @param {HTMLCanvasElement} canvas */

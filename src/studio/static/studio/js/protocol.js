@@ -68,12 +68,13 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
   const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
-  const crowd = told.crowd && crowdFrom(told.crowd, rows)
+  const crowd = told.crowd && crowdFrom(told.crowd, rows), tint = rows(told.tint, 4)
+  const mirror = told.mirror.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   if (told.pose) {
     const was = known(before?.layers, told.id)
     const {still, ground} = told, put = "spots" in told ? {still, ground, spots: rows(told.spots, 2)} : {}
-    return {...was, ...now, ...put, copies: posed(was.copies, copies), crowd}
+    return {...was, ...now, ...put, copies: posed(was.copies, copies), crowd, tint, mirror: mirror.length ? mirror : was.mirror}
   }
   return {
     ...told, ...now,
@@ -81,7 +82,7 @@ function layerFrom(told, before, figures, rows, read) {
     faces: facesFrom(told.faces, figures, rows),
     paints: told.paints && paintsFrom(told.paints, rows),
     inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
-    copies, crowd,
+    copies, crowd, tint, mirror,
     ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
@@ -109,6 +110,7 @@ export function putBlocks(buffer, layers) {
     const putLook = (part, said) => {
       put(part.maps, said.maps)
       put(part.opacities, said.opacities)
+      put(part.tint, said.tint)
       if (part.cover && said.cover) putCover(part.cover, said.cover, put)
       for (const brush of /** @type {const} */ (["fill", "stroke", "width", "offset"])) put(part.paints?.[brush], said.paints?.[brush])
       for (const stops of /** @type {const} */ (["stops", "stopsAt"])) part.paints?.[stops].forEach(([, rows], i) => put(rows, said.paints?.[stops][i][1]))
@@ -119,6 +121,7 @@ export function putBlocks(buffer, layers) {
     putLook(/** @type {any} */ (layer), told)
     layer.inside?.forEach((part, i) => putLook(part, told.inside[i]))
     layer.copies.forEach((part, i) => putLook(part, told.copies[i]))
+    layer.mirror.forEach((part, i) => putLook(part, told.mirror[i]))
     put(layer.crowd?.maps, told.crowd?.maps)
     put(layer.crowd?.opacities, told.crowd?.opacities)
     put(layer.spots, told.spots)
@@ -136,7 +139,7 @@ const facesFrom = (told, figures, rows) => ({list: told.list.map((/** @type {any
 /** A step of what a layer shows of another scene. @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Inside} */
 const insideFrom = (told, figures, rows) => ({
   ...told, maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), paints: told.paints && paintsFrom(told.paints, rows),
-  cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows),
+  cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows), tint: rows(told.tint, 4),
 })
 
 /** @param {any} told @param {MakeRows} rows @returns {import("./types.js").Crowd} */

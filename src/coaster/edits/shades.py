@@ -1,0 +1,86 @@
+"""Tints of layers, and their images on the ground."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from pydantic import ValidationError
+
+from coaster.commands.fields import set_layer
+from coaster.edits.edit import Edit, edit_of
+from coaster.edits.extents import box_of
+from coaster.errors import EditRefused
+from coaster.scene.codec import words_of
+from coaster.scene.document import Layer, Scene
+from coaster.scene.shades import MOST_COLOURS, Mirror, Tint
+
+SUNLIT, SHADED = "#ffd27a", "#2a6f97"
+"""What a tint along a path begins with."""
+SHADOW = Mirror("shadow", height=0.25, lean=0.4, strength=0.4)
+"""What a shadow begins as, and a reflection: its floor is where the layer ends below."""
+
+
+def set_tint(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
+    """Lay a colour over a layer, or colours along the path it rides; or change how they lie.
+
+    Errors: EditRefused: they are none, or too many.
+    """
+    layer = scene.layer(layer_id)
+    colours = (SUNLIT, SHADED) if layer.ride is not None else (SHADED,)
+    try:
+        tint = replace(layer.tint or Tint(colours, 0.6), **values)
+    except ValidationError as error:
+        raise EditRefused(f"Tint of {layer.name}: {words_of(error)}") from error
+    return edit_of([set_layer(layer_id, tint=tint)], f"Tint of {layer.name}")
+
+
+def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None) -> Edit:
+    """Set one of a tint's colours; one past the last is added, and None takes one out.
+
+    Errors: EditRefused: there is no such colour, or no other one is left.
+    """
+    layer = scene.layer(layer_id)
+    if layer.tint is None:
+        raise EditRefused(f"{layer.name} has no tint any more.")
+    colours = list(layer.tint.colours)
+    if colour is None and len(colours) == 1:
+        raise EditRefused(f"One colour of {layer.name}'s tint is left: take the tint away instead.")
+    if not 0 <= index <= len(colours) - (colour is None) or index >= MOST_COLOURS:
+        raise EditRefused(f"A tint has 1 to {MOST_COLOURS} colours.")
+    colours[index : index + 1] = [] if colour is None else [colour]
+    return set_tint(scene, layer_id, {"colours": tuple(colours)})
+
+
+def without_tint(scene: Scene, layer_id: str) -> Edit:
+    return edit_of([set_layer(layer_id, tint=None)], f"No tint of {scene.layer(layer_id).name}")
+
+
+def set_mirror(scene: Scene, layer_id: str, values: Mapping[str, Any], frame: float = 0) -> Edit:
+    """Give a layer an image on the ground, which begins right below it as a frame shows it, or
+    change that.
+
+    Errors: EditRefused: it is a group, or the numbers make none.
+    """
+    layer = scene.layer(layer_id)
+    if layer.content.can.hold:
+        raise EditRefused(
+            f"{layer.name} is a group, which has no image on the ground; make it a scene of its"
+            " own, which has one."
+        )
+    try:
+        mirror = replace(layer.mirror or _usual(scene, layer, values, frame), **values)
+    except ValidationError as error:
+        raise EditRefused(f"{layer.name} on the ground: {words_of(error)}") from error
+    return edit_of([set_layer(layer_id, mirror=mirror)], f"Image of {layer.name} on the ground")
+
+
+def _usual(scene: Scene, layer: Layer, values: Mapping[str, Any], frame: float) -> Mirror:
+    box = box_of(scene, [layer.id], frame)
+    floor = scene.height * 0.75 if box is None else float(box[3])
+    usual = SHADOW if values.get("kind") == "shadow" else Mirror()
+    return replace(usual, floor=round(floor, 1))
+
+
+def without_mirror(scene: Scene, layer_id: str) -> Edit:
+    name = scene.layer(layer_id).name
+    return edit_of([set_layer(layer_id, mirror=None)], f"No image of {name} on the ground")

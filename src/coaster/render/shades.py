@@ -1,0 +1,49 @@
+"""Tints and mirrors over time: which colour lies over a layer, and where what stands for it is."""
+
+import numpy as np
+
+from coaster.geometry.bezier import Floats
+from coaster.motion import colours as palette
+from coaster.motion.distance import Way
+from coaster.motion.travel import Travel
+from coaster.scene.shades import Mirror, Tint
+
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+BLACK = np.array([[0.0, 0.0, 0.0, 1.0]])
+
+
+def tint_rows(tint: Tint, way: Way | None, travel: Travel | None) -> Floats:
+    """Return red, green, blue and alpha of what lies over a layer, 0..1, (n, 4) or (1, 4)."""
+    known = np.array([palette.from_hex(each)[:3] for each in tint.colours])
+    if way is None or travel is None or not way.length or len(known) == 1:
+        seen = known[:1]
+    else:
+        closed = way.path.loops
+        stops = np.concatenate([known, known[:1]]) if closed else known
+        share = travel.travelled / way.length
+        share = share % 1.0 if closed else np.clip(share, 0.0, 1.0)
+        mixed = palette.lab(stops)
+        at = np.linspace(0.0, 1.0, len(stops))
+        between = np.stack([np.interp(share, at, each) for each in mixed.T], axis=1)
+        seen = palette.rgb(between)
+    alpha = np.full((len(seen), 1), tint.amount)
+    if tint.by == "brightness":
+        # Black over it by as much as it is to be darker.
+        alpha = alpha * (1.0 - seen @ LUMINANCE)[:, None]
+        seen = np.zeros_like(seen)
+    return np.concatenate([seen, alpha], axis=1)
+
+
+def mirror_map(mirror: Mirror) -> Floats:
+    """Return the map (1, 6) from a layer, in px of the scene, to what stands for it."""
+    down, across = -mirror.height, mirror.lean
+    # At the floor nothing moves; a px higher up it is `height` px below, `lean` px to the side.
+    return np.array([[1.0, 0.0, -across, down, across * mirror.floor, mirror.floor * (1.0 - down)]])
+
+
+def mirror_strengths(mirror: Mirror, spots: Floats) -> Floats:
+    """Return how strong it is where a layer's anchor is at ``spots`` (n, 2) in px of the scene."""
+    if not mirror.fade:
+        return np.array([mirror.strength])
+    above = np.abs(mirror.floor - spots[:, 1])
+    return np.asarray(mirror.strength * np.clip(1.0 - above / mirror.fade, 0.0, 1.0))

@@ -1,0 +1,61 @@
+"""Tints of layers, and their images on the ground."""
+
+from typing import Any
+
+from django import forms
+
+from coaster.edits import shades
+from coaster.edits.edit import Edit
+from coaster.scene.document import Scene
+from coaster.scene.shades import MOST_COLOURS
+from studio.editor.forms.base import FAR, LayerForm, Person
+from studio.forms import COLOUR, Number
+
+TINTS = [("none", "none"), ("colour", "colour"), ("brightness", "darkness")]
+MIRRORS = [("none", "nothing"), ("reflection", "reflection"), ("shadow", "shadow")]
+
+
+class TintForm(LayerForm):
+    """Lay colours over a layer, change them, or take them away."""
+
+    name = "tint"
+    by = forms.ChoiceField(required=False, choices=TINTS)
+    tint_amount = Number(0, 100, unit="%", label="Amount")
+    at = Number(0, MOST_COLOURS, whole=True, label="Which colour")
+    colour = COLOUR
+    drop = forms.CharField(required=False, max_length=4)
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        if self.given("by") == "none":
+            return shades.without_tint(scene, self.layer_id)
+        if self.given("at") is not None:
+            colour = None if self.given("drop") else self.given("colour")
+            return shades.recoloured(scene, self.layer_id, int(self.given("at")), colour or None)
+        values: dict[str, Any] = self.sent("by")
+        if (said := self.given("tint_amount")) is not None:
+            values["amount"] = round(said / 100, 6)
+        return shades.set_tint(scene, self.layer_id, values)
+
+
+class MirrorForm(LayerForm):
+    """Give a layer an image on the ground, change it, or take it away."""
+
+    name = "mirror"
+    frame = Number(0, 36_000, label="Frame")
+    image = forms.ChoiceField(required=False, choices=MIRRORS)
+    mirror_floor = Number(-FAR, FAR, unit="px", label="Floor")
+    mirror_height = Number(-1000, 1000, unit="%", label="Height")
+    mirror_lean = Number(-1000, 1000, unit="%", label="Lean")
+    mirror_strength = Number(0, 100, unit="%", label="Strength")
+    mirror_fade = Number(0, FAR, unit="px", label="Gone above")
+
+    def edit(self, scene: Scene, person: Person) -> Edit:
+        image = self.given("image")
+        if image == "none":
+            return shades.without_mirror(scene, self.layer_id)
+        values: dict[str, Any] = {"kind": image} if image else {}
+        factors = {"floor": 1.0, "fade": 1.0, "height": 0.01, "lean": 0.01, "strength": 0.01}
+        for field, factor in factors.items():
+            if (said := self.given(f"mirror_{field}")) is not None:
+                values[field] = round(said * factor, 9)
+        return shades.set_mirror(scene, self.layer_id, values, self.number("frame"))

@@ -1,0 +1,171 @@
+"""Tints and images on the ground, px by px against what they should be."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from coaster.commands import applied
+from coaster.edits import shades
+from coaster.errors import EditRefused
+from coaster.geometry.path import Path
+from coaster.motion import easing
+from coaster.motion.ride import Ride
+from coaster.motion.sampling import simple_pegs
+from coaster.motion.wakes import READY
+from coaster.render import seam, stage, svg
+from coaster.render.display import Push, program_of
+from coaster.render.evaluate import Evaluation
+from coaster.render.raster import Painter
+from coaster.scene.contents import Group, Shape
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.masks import Mask, MaskPart
+from coaster.scene.shades import Mirror, Tint
+from tests.core.test_crowds import header_of
+from tests.core.test_masks import square
+from tests.core.test_render import RING, loop
+
+LENGTH = 60
+RED, BLUE = (255, 0, 0), (0, 0, 255)
+
+
+def scene_of(*layers: Layer, paths=(RING,), **more) -> Scene:
+    return Scene(240, 200, background="#ffffff", length=LENGTH, layers=layers, paths=paths, **more)
+
+
+def box(name: str = "box", colour: str = "#40c080", **more) -> Layer:
+    more = {"transform": Transform((120, 60))} | more
+    return Layer(name, name.title(), Shape("rectangle", 40, 30, colour), **more)
+
+
+def pixels(scene: Scene, frame: int = 0) -> np.ndarray:
+    """Return red, green and blue of a frame, (h, w, 3)."""
+    return Painter(program_of(Evaluation(scene)), None).picture(frame)[..., [2, 1, 0]].astype(int)
+
+
+@pytest.mark.parametrize("amount", [0.0, 0.3, 1.0])
+def test_a_tint_lies_over_all_that_is_seen_and_nothing_else(amount):
+    scene = scene_of(box(tint=Tint(("#ff0000",), amount)))
+    seen = pixels(scene)
+    wanted = np.array([0x40, 0xC0, 0x80]) * (1 - amount) + np.array(RED) * amount
+    assert seen[60, 120] == pytest.approx(wanted, abs=1)
+    assert (seen[5, 5] == 255).all()
+
+
+def test_by_brightness_it_is_as_much_darker():
+    seen = pixels(scene_of(box(tint=Tint(("#808080",), 0.5, "brightness"))))[60, 120]
+    factor = 0.5 + 0.5 * 128 / 255
+    assert seen == pytest.approx(np.array([0x40, 0xC0, 0x80]) * factor, abs=2)
+
+
+def test_colours_lie_along_the_path_and_come_round_on_a_closed_one():
+    tint = Tint(("#ff0000", "#0000ff"))
+    rider = box(ride=loop(RING.id, LENGTH), tint=tint)
+    evaluation = Evaluation(scene_of(rider))
+    rows = evaluation.motion("box").tint
+    assert rows[[0, 30, 60]] == pytest.approx(
+        np.array([[1, 0, 0, 1], [0, 0, 1, 1], [1, 0, 0, 1]]), abs=1e-6
+    )
+    assert seam.broken(evaluation) == []
+    line = Path("line", "Line", (replace(RING.subpaths[0], closed=False),))
+    ride = Ride("line", simple_pegs(0, LENGTH, 1, easing.EVEN))
+    (found,) = seam.report(Evaluation(scene_of(replace(rider, ride=ride), paths=(line,))))
+    assert found.colour > 200
+    still = Evaluation(scene_of(box(tint=tint))).motion("box")
+    assert still.still
+    assert len(still.tint) == 1
+
+
+def test_groups_wakes_and_files_are_tinted_as_well():
+    member = box("inner", parent="pod", transform=Transform((20, 20)))
+    pod = Layer("pod", "Pod", Group(), Transform((100, 40)), tint=Tint(("#0000ff",)))
+    seen = pixels(scene_of(member, pod))
+    assert (seen[60, 120] == BLUE).all()
+    left = box(ride=loop(RING.id, LENGTH), wake=READY["echoes"], tint=Tint(("#ff0000",)))
+    picture = pixels(scene_of(left), 30)
+    coloured = picture[(picture < 250).any(axis=-1)]
+    assert len(coloured) > 500
+    assert (coloured[:, 0] > 250).all()
+    program = program_of(Evaluation(scene_of(box(tint=Tint(("#ff0000",), 0.5)))))
+    text = svg.file(program, 0, lambda *_: "")
+    assert 'flood-color="#ff0000"' in text
+    assert 'filter="url(#tint-box)"' in text
+
+
+def test_a_reflection_is_the_layer_upside_down_below_the_floor():
+    mirror = Mirror(floor=90, strength=1.0)
+    turned = box(transform=Transform((120, 60), turn=25.0))
+    with_it = pixels(scene_of(replace(turned, mirror=mirror)))
+    alone = pixels(scene_of(turned))
+    assert (with_it[:90] == alone[:90]).all()
+    # Row 90 + k shows row 89 - k.
+    off = np.abs(with_it[90:150] - alone[30:90][::-1])
+    assert off.mean() < 0.2
+    assert (off.max(axis=-1) > 60).sum() == 0
+    faint = pixels(scene_of(box(mirror=replace(mirror, strength=0.25))))
+    assert faint[120, 120] == pytest.approx(
+        255 - 0.25 * (255 - np.array([0x40, 0xC0, 0x80])), abs=2
+    )
+
+
+def test_it_fades_with_the_height_leans_and_is_black_as_a_shadow():
+    def strength(y: float) -> float:
+        layer = box(transform=Transform((120, y)), mirror=Mirror(floor=100, strength=0.8, fade=50))
+        (push,) = (s for s in program_of(Evaluation(scene_of(layer))).steps if isinstance(s, Push))
+        return push.strength(0)
+
+    assert [strength(y) for y in (100, 75, 50, 20)] == pytest.approx([0.8, 0.4, 0, 0])
+    shadow = Mirror("shadow", floor=90, height=0.5, lean=1.0, strength=1.0)
+    seen = pixels(scene_of(box(mirror=shadow)))
+    # 30 px above the floor it is 15 px below, and 30 to the right.
+    assert (seen[105, 150] == 0).all()
+    assert (seen[105, 120] == 255).all()
+
+
+def test_its_mask_and_its_ride_go_along():
+    window = square("w", 100, 50, 20, 20)
+    masked = box(mask=Mask((MaskPart("w"),)), mirror=Mirror(floor=90, strength=1.0))
+    seen = pixels(scene_of(masked, paths=(RING, window)))
+    assert (seen[121, 110] < 250).any()
+    assert (seen[121, 130] == 255).all()
+    rider = box(ride=loop(RING.id, LENGTH), mirror=Mirror(floor=190))
+    evaluation = Evaluation(scene_of(rider))
+    spots = evaluation.spots_of(evaluation.motion("box"))
+    steps = program_of(evaluation).steps
+    image = steps[1].maps
+    middle = image[:, 4:] + image[:, :2] * 20 + image[:, 2:4] * 15
+    assert middle == pytest.approx(np.stack([spots[:, 0], 380 - spots[:, 1]], axis=1), abs=1e-9)
+
+
+def test_the_stage_is_told_both():
+    layer = box(ride=loop(RING.id, LENGTH), mirror=Mirror(floor=190), tint=Tint(("#ff0000",)))
+    told = header_of(stage.pack(scene_of(layer)))["layers"][0]
+    assert [step["kind"] for step in told["mirror"]] == ["push", "item", "pop"]
+    assert told["tint"][1] == 4
+    assert header_of(stage.pack(scene_of(box())))["layers"][0]["mirror"] == []
+
+
+def test_the_plans_set_change_and_take_away():
+    scene = scene_of(box())
+    scene = applied(scene, shades.set_mirror(scene, "box", {"kind": "reflection"}).commands)
+    assert scene.layer("box").mirror == Mirror(floor=75.0)
+    scene = applied(scene, shades.set_mirror(scene, "box", {"strength": 0.5}).commands)
+    scene = applied(scene, shades.set_tint(scene, "box", {"by": "brightness"}).commands)
+    scene = applied(scene, shades.recoloured(scene, "box", 1, "#00ff00").commands)
+    assert len(scene.layer("box").tint.colours) == 2
+    scene = applied(scene, shades.recoloured(scene, "box", 0, None).commands)
+    assert scene.layer("box").tint.colours == ("#00ff00",)
+    for refused, words in (
+        (lambda: shades.recoloured(scene, "box", 0, None), "take the tint away"),
+        (lambda: shades.recoloured(scene, "box", 5, "#ffffff"), "1 to 6"),
+        (lambda: shades.set_tint(scene, "box", {"amount": 2.0}), "Tint of Box"),
+        (lambda: shades.set_mirror(scene, "box", {"height": 50.0}), "on the ground"),
+    ):
+        with pytest.raises(EditRefused, match=words):
+            refused()
+    scene = applied(scene, shades.without_tint(scene, "box").commands)
+    scene = applied(scene, shades.without_mirror(scene, "box").commands)
+    assert scene.layer("box") == box()
+    group = scene_of(Layer("pod", "Pod", Group()))
+    with pytest.raises(EditRefused, match="group"):
+        shades.set_mirror(group, "pod", {})
