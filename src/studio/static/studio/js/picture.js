@@ -152,6 +152,8 @@ const FAR_OUT = 1e6
 const RESTS_MS = 250
 /** So many runs of still layers are kept drawn; each takes a canvas. */
 const MOST_STILL = 3
+/** How strong ghosts along the path are, how many, and where a row of a ride tells how far it has come. */
+const ON_WAY = 0.2, ALONG = 24, TRAVELLED = 4
 /** How strong ghosts are: unturned, as it was, at the end, farther off and nearer. */
 const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
 
@@ -518,7 +520,7 @@ const crowdInk = (layer, frame, lies) => crowdAt(layer, frame).flatMap(([matrix]
 function ghostsOf(state) {
   const layer = chosenLayer(state) ?? tellingRider(state), {frame} = state
   if (!layer || state.playing || !isMoved(layer)) return []
-  const plain = unturnedOf(layer, state)
+  const plain = [...unturnedOf(layer, state), ...alongOf(layer, state)]
   if (!state.prefs.ghosts) return plain
   // While something is dragged every picture counts: only what it was before is shown beside it.
   const kept = state.look && state.scene?.layers.find(each => each.id === layer.id)
@@ -529,6 +531,30 @@ function ghostsOf(state) {
   const around = [[end, END], [frame - 2 * step, FAR], [frame + 2 * step, FAR], [frame - step, NEAR], [frame + step, NEAR]]
   const there = around.filter(([at]) => at >= 0 && at < length)
   return [...plain, ...there.map(([at, strength]) => /** @type {Ghost} */ ([layer, at, strength]))]
+}
+
+/**
+ * A rider elsewhere on its way, within the loop range if there is one: evenly in time, or in distance.
+ * @param {Layer} layer @param {State} state @returns {Ghost[]}
+ */
+function alongOf(layer, {prefs, range, look}) {
+  if (!layer.ride || prefs.along === "none" || look) return []
+  const {start, end, rows} = layer.ride, [from, to] = range ?? [start, end]
+  const first = Math.max(Math.ceil(from), 0), last = Math.min(Math.floor(to), rows.told.length)
+  const share = (/** @type {number} */ i) => i / (ALONG - 1)
+  const frames = prefs.along === "time" ? Array.from({length: ALONG}, (_, i) => Math.round(first + (last - first) * share(i))) : evenly(rows, first, last)
+  return [...new Set(frames)].map(frame => /** @type {Ghost} */ ([layer, frame, ON_WAY]))
+}
+
+/**
+ * The frames in which a rider has come so far, evenly.
+ * @param {import("./rows.js").Rows} rows @param {number} first @param {number} last
+ */
+function evenly(rows, first, last) {
+  const known = rows.frames(first, last), far = known.map(frame => rows.at(frame)[TRAVELLED])
+  if (!known.length) return []
+  const step = (far[far.length - 1] - far[0]) / (ALONG - 1)
+  return Array.from({length: ALONG}, (_, i) => known[far.findIndex(each => Math.abs(each - far[0]) >= Math.abs(step) * i - 1e-3)] ?? last)
 }
 
 /**

@@ -25,7 +25,7 @@ export function createPrefs(menu, store) {
   menu.addEventListener("input", event => {
     const input = /** @type {HTMLInputElement} */ (event.target)
     if (input.name === "nodeSize" || input.name === "railWidth") set({[input.name]: Number(input.value)})
-    else if (input.name === "handles") set({handles: /** @type {Prefs["handles"]} */ (input.value)})
+    else if (input.type === "radio") set({[input.name]: input.value})
     else if (["snap", "rails", "ghosts", "compare", "unturned"].includes(input.name)) set({[input.name]: input.checked})
   })
 

@@ -45,7 +45,7 @@
  * @typedef {{x?: number, y?: number, line?: [Point, Point]}} Guide where something snapped to, in scene px
  * @typedef {{d?: string, dots?: Point[], stems?: [Point, Point][], ring?: Point|null, band?: [Point, Point]|null,
  *   plus?: Point|null}} Draft what a tool shows before there is anything to keep, in scene px
- * @typedef {{nodeSize: number, railWidth: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean, ghosts: boolean, compare: boolean, unturned: boolean}} Prefs
+ * @typedef {{nodeSize: number, railWidth: number, handles: "chosen"|"all"|"none", snap: boolean, rails: boolean, ghosts: boolean, compare: boolean, unturned: boolean, along: "none"|"time"|"way"}} Prefs
  * @typedef {{
  *   scene: StageScene|null, look: StageScene|null, revision: number, arrived: number, frame: number, playing: boolean, loop: boolean, rate: number, range: [number, number]|null, span: [number, number]|null,
  *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
