@@ -1,10 +1,11 @@
 """Accents with the hand: of one layer, changed and taken out; of several, one after the other."""
 
+import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.driver import chord, find, kept, open_editor, refused_at, tab, typed, wait
+from tests.browser.driver import chord, drag, find, kept, open_editor, refused_at, tab, typed, wait
 
 BUOY = 5
 CARD = "#card [data-accents]"
@@ -47,3 +48,31 @@ def test_a_layer_does_something_short_and_several_do_it_one_by_one(browser, stud
     does(browser, "hop")
     starts = [accents(each)[0]["start"] for each in ("foam", "buoy", "wave", "name")]
     assert starts == [36, 24, 12, 0]
+
+
+def test_its_bar_slides_and_stretches_in_the_strip(browser, studio):
+    scene = studio.copy_of(BUOY)
+    open_editor(browser, studio.editor(scene))
+    find(browser, "[data-choose='layer:buoy']").click()
+    find(browser, "#card [data-card][data-id=buoy]")
+    tab(browser, "look")
+    does(browser, "hop")
+    (before,) = studio.layer(scene, "buoy")["accents"]
+    bar = "[data-accent=hop]"
+
+    def pulled(share: float, by: float) -> dict:
+        rect = find(browser, bar).rect
+        x, y = rect["x"] + rect["width"] * share, rect["y"] + rect["height"] / 2
+        drag(browser, (x, y), (x + by, y))
+        kept(browser)
+        return studio.layer(scene, "buoy")["accents"][0]
+
+    slid = pulled(0.5, 90)
+    assert slid["start"] > before["start"] + 3
+    assert slid["lasts"] == before["lasts"]
+    longer = pulled(0.995, 60)
+    assert longer["start"] == slid["start"]
+    assert longer["lasts"] > before["lasts"] + 2
+    cut = pulled(0.005, 50)
+    assert cut["start"] > longer["start"] + 2
+    assert cut["start"] + cut["lasts"] == pytest.approx(longer["start"] + longer["lasts"], abs=0.01)

@@ -323,7 +323,7 @@ class _Packing:
             "keys": [
                 tells.track(track, self._times(), add) for track in self.scene.layer(layer.id).keys
             ],
-            **_standing(layer, self.scene.fps),
+            **_standing(layer, self.scene.fps, self.scene.length),
         }
 
     def _spots(self, motion: LayerMotion) -> list[int] | None:
@@ -508,7 +508,22 @@ def _film(layer: Layer, fps: float) -> dict[str, Any] | None:
     return {"from": film.starts, "to": ends, "after": film.after}
 
 
-def _standing(layer: Layer, fps: float) -> dict[str, Any]:
+def _accents(layer: Layer, length: int) -> list[dict[str, Any]]:
+    """Tell from which frame to which short motions go on, and how far into the scene, or off the
+    ride, they are set to begin.
+    """
+    ride = (layer.ride.start, layer.ride.end) if layer.ride else (0.0, float(length))
+    told = []
+    for each in layer.accents:
+        begin, end = each.span(ride)
+        told.append(
+            {"id": each.id, "kind": each.kind, "when": each.when, "start": each.start}
+            | {"from": begin, "to": end}
+        )
+    return told
+
+
+def _standing(layer: Layer, fps: float, length: int) -> dict[str, Any]:
     """Tell what is the same in all frames."""
     return {
         "shown": layer.shown,
@@ -517,6 +532,7 @@ def _standing(layer: Layer, fps: float) -> dict[str, Any]:
         "words": _words(layer.content),
         "kind": kind_of(layer.content),
         "film": _film(layer, fps),
+        "accents": _accents(layer, length),
         "shows": layer.content.scene_id(),
         "maskedBy": list(layer.mask.paths()) if layer.mask else [],
         "placed": any(layer.track(name) for name in PLACES),

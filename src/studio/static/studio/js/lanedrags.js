@@ -39,6 +39,8 @@ export class LaneDrags extends StripDrags {
     if (bar && layer) return this.#bar(event, layer, partOf(event, bar))
     const film = closest(event, "[data-film]"), filmed = this.#layer(film?.dataset.film)
     if (film && filmed) return this.#film(event, filmed, partOf(event, film))
+    const short = closest(event, "[data-accent]"), accented = this.#layer(short?.dataset.of)
+    if (short && accented) return this.#accent(event, accented, short.dataset.accent ?? "", partOf(event, short))
     if (clip && layer) return this.#clip(event, layer, partOf(event, clip))
     this.#band(event)
   }
@@ -220,6 +222,22 @@ export class LaneDrags extends StripDrags {
       if (part === "all") return asks(`from ${this.seconds(at)}`, "footage", {layer: layer.id, starts_f: String(at)})
       if (part === "start") return asks(`begins at ${this.seconds(Math.min(at, to - 1))}`, "footage", {layer: layer.id, trim_start: String(Math.min(at, to - 1))})
       return asks(`ends at ${this.seconds(Math.max(at, from + 1))}`, "footage", {layer: layer.id, trim_end: String(Math.max(at, from + 1))})
+    }, () => this.#choose(layer))
+  }
+
+  /** @param {PointerEvent} pressed @param {Layer} layer @param {string} id @param {Part} part */
+  #accent(pressed, layer, id, part) {
+    const accent = layer.accents.find(each => each.id === id)
+    if (!accent || accent.when === "during") return
+    const {from, to, start} = accent, {fps} = /** @type {import("./types.js").StageScene} */ (this.store.state.scene).settings
+    this.editing(pressed, event => {
+      const begin = part === "end" ? from : Math.min(this.#moved(from, pressed, event), part === "start" ? to - 1 : Infinity)
+      const end = part === "all" ? begin + to - from : part === "end" ? Math.max(this.#moved(to, pressed, event), from + 1) : to
+      const lasts = end - begin
+      // One right before a ride begins so much earlier the longer it lasts.
+      const moved = start + begin - from + (accent.when === "before" ? lasts - (to - from) : 0)
+      const fields = {layer: layer.id, accent: id, accent_start_s: String(moved / fps), accent_lasts_s: String(lasts / fps)}
+      return asks(`${this.seconds(begin)} to ${this.seconds(end)}`, "accent", fields)
     }, () => this.#choose(layer))
   }
 

@@ -37,7 +37,7 @@ export class LaneRows {
   /** @returns {HTMLElement[]} */
   all() {
     const {layer, state, keys} = this
-    if (!layer.ride && !layer.keys.length && !layer.shown && !layer.film) return []
+    if (!layer.ride && !layer.keys.length && !layer.shown && !layer.film && !layer.accents.length) return []
     const alone = Boolean(layer.film) && !layer.ride && !keys.length, open = chosenIds(state).includes(layer.id)
     const row = div("lane")
     row.dataset.lane = layer.id
@@ -51,7 +51,8 @@ export class LaneRows {
       after.title = `Up to ${this.#seconds(Math.max(...late.map(stop => stop.time)))} s: make the scene longer to see and move them.`
       row.append(after)
     }
-    return [row, ...(open && layer.film && !alone ? [this.#filmRow()] : []), ...(open ? layer.keys.map(track => this.#track(track.property)) : [])]
+    const below = open ? [...layer.film && !alone ? [this.#filmRow()] : [], ...this.#accents(), ...layer.keys.map(track => this.#track(track.property))] : []
+    return [row, ...below]
   }
 
   /** @param {number} frame */
@@ -97,6 +98,23 @@ export class LaneRows {
     return [...goesOn, film]
   }
 
+  /** The short motions of a layer, a row each, as they may go on at once. @returns {HTMLElement[]} */
+  #accents() {
+    const {accents, id, name} = this.layer
+    return accents.map(({id: accent, kind, when, from, to}) => {
+      const row = div("lane sub"), bar = document.createElement("button")
+      bar.className = "accent"
+      Object.assign(bar.dataset, {accent, of: id})
+      bar.style.left = this.#at(from)
+      bar.style.width = this.#wide(from, to)
+      const how = when === "during" ? "It goes on during the ride." : "Drag to slide, an end to make it longer or shorter."
+      bar.title = `${kind} of ${name}: ${this.#seconds(from)} to ${this.#seconds(to)} s. ${how}`
+      bar.append(div("", kind))
+      row.append(bar)
+      return row
+    })
+  }
+
   /** What is seen before and after: played again, or a frame that stays. @param {string} after @param {number} from @param {number} to */
   #goesOn(after, from, to) {
     const rest = div(`film-rest ${after}`)
@@ -123,13 +141,19 @@ export class LaneRows {
     bar.title = `${layer.name}: ${this.#seconds(start)} to ${this.#seconds(end)} s. Drag to slide, an end to stretch; with Alt an end trims.`
     const path = scene.paths.find(each => each.id === layer.ride?.path)
     const short = (end - start) / (to - from) < NAMED
-    const name = div("", short ? "" : path ? `${layer.name} · ${path.name}` : layer.name)
+    const name = div("", short ? "" : [layer.name, ...path ? [path.name] : [], ...this.#follows()].join(" · "))
     // A name stays in sight when its bar begins before what is shown.
     if (start < from) name.style.marginLeft = `${((from - start) / Math.max(end - start, 1)) * 100}%`
     bar.append(name)
     const label = div("lane-name", layer.name)
     label.style.left = this.#at(end)
     return [...(end >= from && start <= to ? [bar] : []), ...(short ? [label] : [])]
+  }
+
+  /** What its ride begins with, in words. @returns {string[]} */
+  #follows() {
+    const [led = "", event = "ends"] = this.layer.ride?.after ?? [], name = this.scene.layers.find(each => each.id === led)?.name
+    return name ? [`${{ends: "after", starts: "with", passes: "as it passes:"}[event]} ${name}`] : []
   }
 
   /** @param {Peg} peg @returns {HTMLElement[]} none, where it is out of sight */
@@ -217,9 +241,9 @@ const abouts = new WeakMap()
 function about(layer) {
   const known = abouts.get(layer)
   if (known !== undefined) return known
-  const {name, ride, keys, shown: span, film} = layer
+  const {name, ride, keys, shown: span, film, accents} = layer
   const pegs = ride?.pegs.map(peg => [peg.id, peg.time, peg.node])
-  const text = JSON.stringify([name, span, film, ride && [ride.path, pegs], keys.map(track => [track.property, track.keys])])
+  const text = JSON.stringify([name, span, film, accents, ride && [ride.path, pegs, ride.after], keys.map(track => [track.property, track.keys])])
   abouts.set(layer, text)
   return text
 }

@@ -22,17 +22,18 @@
  *   colours: Rows|null, hex?: string[]}} Track a property over
  *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
- * rows: Rows, pegs: Peg[], spot: Point|null, unturned: number[]}} Ride
+ * rows: Rows, pegs: Peg[], after: [string, "ends"|"starts"|"passes"]|null, spot: Point|null, unturned: number[]}} Ride
  * @typedef {{text: string, size: number, weight: number, align: "left"|"centre"|"right", leading: number, tracking: number,
  *   wrap: number|null, files: string[]}} Words of a text, and the files of its font
  * @typedef {{kind: "item"|"push"|"through"|"pop", maps?: Rows, opacities?: Rows, faces?: Faces, paints?: Paints|null, cover?: Cover|null, tint?: Rows|null,
  *   blend?: string, stencil?: "alpha"|"brightness", stencilInverted?: boolean}} Inside a step of what a layer shows of another scene, in that one's px
+ * @typedef {{id: string, kind: string, when: "at"|"before"|"during"|"after", start: number, from: number, to: number}} Accent from which frame to which it goes on
  * @typedef {{lanes: number, maps: Rows, opacities: Rows}} Crowd many that look as their layer does: so many times the numbers a frame
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, guide: boolean, can: Can,
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
  *   blend: string, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, shows: string|null, maskedBy: string[], inside: Inside[]|null, copies: Inside[], crowd: Crowd|null, tint: Rows|null, mirror: Inside[]}} Layer what the core tells of one; read it by layers.js
+ *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, accents: Accent[], shows: string|null, maskedBy: string[], inside: Inside[]|null, copies: Inside[], crowd: Crowd|null, tint: Rows|null, mirror: Inside[]}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path
