@@ -8,12 +8,15 @@ from dataclasses import replace
 from pathlib import Path as File
 
 import numpy as np
+from selenium.webdriver import Chrome
 from tests.browser.conftest import Studio
-from tests.browser.driver import chromium, keys, open_editor
+from tests.browser.driver import chromium, find, keys, open_editor
 
 from bench.core import of_length
-from bench.measure import Report, timed
+from bench.editor import PLACE, watched
+from bench.measure import Report, p95, timed
 from coaster.motion.copies import Copies
+from coaster.motion.letters import Letters
 from coaster.motion.wakes import Wake
 from coaster.render import display, raster
 from coaster.render.display import Crowd, program_of
@@ -21,7 +24,7 @@ from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter, Surface
 from coaster.scene import codec
 from coaster.scene.carriers import Carrier
-from coaster.scene.contents import Picture, Shape
+from coaster.scene.contents import Picture, Shape, Text
 from coaster.scene.document import Layer, Scene
 
 LENGTH, FRAMES = 240, 12
@@ -141,6 +144,29 @@ def _on_stage() -> Report:
                 beats = driver.execute_async_script(BEATS)
                 figures["frames a second"] = 1e3 / statistics.mean(beats)
                 figures["longest of 180, ms"] = max(beats)
+                for name, of in (("2,000 particles", scene), ("200 letters", lettered(200))):
+                    figures[f"a node of the path with {name}, p95 ms"] = _dragged(
+                        driver, studio, of
+                    )
         finally:
             studio.stop()
-    return Report("2,000 particles on the stage, played", figures, "60 frames a second")
+    return Report(
+        "2,000 particles and 200 letters on the stage", figures, "60 frames a second; 60 ms"
+    )
+
+
+def lettered(count: int) -> Scene:
+    """Return a scene with so many letters that ride a path by themselves."""
+    base = of_length(LENGTH)
+    words = Text(("Tide and swell " * count)[:count], size=22)
+    ride = replace(base.layers[0].ride, letters=Letters(squeeze=True))
+    return replace(base, layers=(Layer("words", "Words", words, ride=ride),))
+
+
+def _dragged(driver: Chrome, studio: Studio, scene: Scene) -> float:
+    open_editor(driver, studio.editor(studio.opened(json.dumps(codec.to_data(scene)))))
+    find(driver, f"[data-choose='path:{scene.paths[0].id}']").click()
+    find(driver, "[data-card=path]")
+    x, y = driver.execute_script(PLACE, 0)
+    around = [(x + 3 * (i % 20), y + 2 * (i % 15)) for i in range(120)]
+    return p95(watched(driver, "#stage", (x, y), around)[0])

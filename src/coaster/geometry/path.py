@@ -1,9 +1,10 @@
 """The path of the document: subpaths of nodes with handles, immutable, in scene px."""
 
 from collections.abc import Iterable
+from copy import copy
 from dataclasses import replace
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -15,6 +16,17 @@ from coaster.geometry import affine, bezier
 from coaster.geometry.bezier import Floats
 
 STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
+Swapped = TypeVar("Swapped")
+
+
+def swapped(thing: Swapped, **fields: Any) -> Swapped:
+    """Return a value with other fields that need no checking, in a tenth of the time."""
+    after = copy(thing)
+    for name, value in fields.items():
+        object.__setattr__(after, name, value)
+    return after
+
+
 FURTHEST = 1_000_000.0
 """No coordinate lies further out than this; beyond it a pixel is lost in rounding."""
 

@@ -5,7 +5,7 @@ are in no document.
 from dataclasses import replace
 from functools import lru_cache
 
-from coaster.geometry.path import Path
+from coaster.geometry.path import Path, swapped
 from coaster.motion.distance import Way
 from coaster.motion.letters import Letters
 from coaster.motion.ride import Ride
@@ -41,12 +41,14 @@ def _part(layer: Layer, ride: Ride, number: int, behind: float) -> Layer:
     assert ride.letters is not None  # noqa: S101 - asked before
     assert text is not None  # noqa: S101 - asked before
     later = within_time(layer, ride, ride.letters.later * number)
-    pegs = tuple(replace(peg, time=peg.time + later) for peg in ride.pegs)
+    moved = (swapped(peg, time=peg.time + later) for peg in ride.pegs)
     keys, offset = _keys(layer, ride, behind, later)
-    riding = replace(ride, pegs=pegs, offset=offset, letters=None, copies=None)
+    # They are in no document, and there may be hundreds: nothing of them is checked again.
+    pegs = tuple(moved) if later else ride.pegs
+    riding = swapped(ride, pegs=pegs, offset=offset, letters=None, copies=None)
     shown = layer.shown and (layer.shown[0] + later, layer.shown[1] + later)
     content = TextPart.of(text, ride.letters.by, number)
-    one = replace(layer, content=content, ride=riding, keys=keys, shown=shown)
+    one = swapped(layer, content=content, ride=riding, keys=keys, shown=shown)
     return one.with_accents_later(later).beside(number + 1)
 
 

@@ -156,7 +156,7 @@ def pack(
     Accuracy: float32: 1e-4 px inside any frame.
     """
     at = frames_round(scene.length, glance.frame if glance else frame)
-    packing = _Packing(scene, at, glance if before is not None else None)
+    packing = _Packing(scene, at, glance if before is not None else None, before)
     header = {
         "scene": _settings(scene),
         "columns": COLUMNS,
@@ -208,8 +208,15 @@ def _settings(scene: Scene) -> dict[str, Any]:
 class _Packing:
     """One packing under way, of the frames ``at``; None for all."""
 
-    def __init__(self, scene: Scene, at: Frames | None, glance: Glance | None = None) -> None:
+    def __init__(
+        self,
+        scene: Scene,
+        at: Frames | None,
+        glance: Glance | None = None,
+        before: Scene | None = None,
+    ) -> None:
         self.scene, self.at = scene, at
+        self.before = None if before is None else {layer.id: layer for layer in before.layers}
         # It leaves frames untold, so it is only taken where there are such.
         self.glance = glance if glance and 0 <= glance.frame <= scene.length else None
         self.numbers = _Numbers()
@@ -264,10 +271,8 @@ class _Packing:
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             "cover": self._cover(motion.cover),
-            "copies": self._copies(motion, alone=True),
-            "crowd": self._crowd(motion),
             "tint": self._tint(motion.tint),
-            "mirror": self._mirror(motion, alone=True),
+            **self._besides(motion, alone=True),
         }
 
     def _put(self, motion: LayerMotion) -> dict[str, Any]:
@@ -306,10 +311,8 @@ class _Packing:
             "faces": self._faces(motion.faces),
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
-            "copies": self._copies(motion),
-            "crowd": self._crowd(motion),
             "tint": self._tint(motion.tint),
-            "mirror": self._mirror(motion),
+            **self._besides(motion),
             "blend": layer.blend,
             "stencil": layer.stencil,
             "stencilInverted": layer.stencil_inverted,
@@ -346,42 +349,64 @@ class _Packing:
         every = (opening, *one_by_one(steps, most=MOST_WITHIN))
         return [self._step(step, alone=alone) for step in every]
 
-    def _copies(self, motion: LayerMotion, *, alone: bool = False) -> list[dict[str, Any]]:
+    def _besides(self, motion: LayerMotion, *, alone: bool = False) -> dict[str, Any]:
+        """Tell what is drawn of a layer beside itself; in a glance in its frame alone."""
+        if self.glance is not None:
+            (motion,) = self.evaluation.motions_of([motion.layer], Frames.one(self.glance.frame))
+        found = self.evaluation.copies_of([motion.layer], motion.told)
+        beside = found.get(motion.layer.id, [])
+        return {
+            "copies": self._copies(motion, beside, alone=alone),
+            "crowd": self._crowd(motion, beside),
+            "mirror": self._mirror(motion, beside, alone=alone),
+        }
+
+    def _copies(
+        self, motion: LayerMotion, beside: Sequence[LayerMotion], *, alone: bool
+    ) -> list[dict[str, Any]]:
         """Tell the riders beside one, in the scene's px; of their looks, where they are its own in
         other frames.
         """
         told = []
-        for copy in few(motion, self._beside(motion)):
+        for copy in few(motion, beside):
             one: dict[str, Any] = {
                 "kind": "item",
                 "maps": self.numbers.add(copy.maps),
                 "opacities": self.numbers.add(self.layout.strength(copy)),
             }
-            if not copy.faces.still or copy.paints is not None or motion.layer.rides_in_parts:
+            same = self._parts_are_known(motion.layer)
+            if not copy.faces.still or copy.paints is not None or not same:
                 one["faces"] = self._faces(copy.faces, alone=alone)
                 one["paints"] = self._paints(copy.paints)
             told.append(one)
         return told
 
+    def _parts_are_known(self, layer: Layer) -> bool:
+        """Whether the window knows what those look like that stand for a layer: as it, or, of a
+        glance, as before.
+        """
+        if not layer.rides_in_parts:
+            return True
+        before = None if self.before is None else self.before.get(layer.id)
+        if self.glance is None or before is None or before.ride is None or layer.ride is None:
+            return False
+        return before.content == layer.content and before.ride.letters == layer.ride.letters
+
     def _tint(self, tint: Floats | None) -> list[int] | None:
         return None if tint is None else self.numbers.add(tint)
 
-    def _mirror(self, motion: LayerMotion, *, alone: bool = False) -> list[dict[str, Any]]:
+    def _mirror(
+        self, motion: LayerMotion, beside: Sequence[LayerMotion], *, alone: bool
+    ) -> list[dict[str, Any]]:
         """Tell what is drawn of a layer's image on the ground, in the scene's px."""
-        steps = mirror_steps(self.evaluation, self.layout, motion, self._beside(motion))
+        steps = mirror_steps(self.evaluation, self.layout, motion, beside)
         return [self._step(step, alone=alone) for step in one_by_one(steps, most=MOST_WITHIN)]
 
-    def _beside(self, motion: LayerMotion) -> list[LayerMotion]:
-        found = self.evaluation.copies_of([motion.layer], motion.told)
-        return found.get(motion.layer.id, [])
-
-    def _crowd(self, motion: LayerMotion) -> dict[str, Any] | None:
+    def _crowd(self, motion: LayerMotion, beside: Sequence[LayerMotion]) -> dict[str, Any] | None:
         """Tell where those are that a layer leaves behind, or its copies where they are many; of
-        more than the stage can draw in time every so-manieth, and in a glance in its frame alone.
+        more than the stage can draw in time every so-manieth.
         """
-        if self.glance is not None:
-            (motion,) = self.evaluation.motions_of([motion.layer], Frames.one(self.glance.frame))
-        crowd = crowd_of(self.evaluation, self.layout, motion, self._beside(motion))
+        crowd = crowd_of(self.evaluation, self.layout, motion, beside)
         if crowd is None:
             return None
         # Those of one frame by itself would be in other lanes.

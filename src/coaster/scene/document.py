@@ -1,7 +1,6 @@
 """The scene as one immutable value: size, rate, length, background, layers and paths."""
 
 from collections.abc import Iterable, Iterator, Mapping
-from copy import copy
 from dataclasses import field, replace
 from typing import Annotated, Any, TypeVar
 
@@ -9,7 +8,7 @@ from pydantic import Field
 from pydantic.dataclasses import dataclass, rebuild_dataclass
 
 from coaster.errors import SceneError, UnknownId
-from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2
+from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2, swapped
 from coaster.motion import easing
 from coaster.motion.accents import MOST_ACCENTS, Accent
 from coaster.motion.keys import Keys
@@ -48,9 +47,6 @@ Curve = tuple[Unit, Steepness, Unit, Steepness]
 Size = Annotated[int, Field(ge=16, le=8192, multiple_of=2)]
 Length = Annotated[int, Field(ge=1, le=LONGEST)]
 Span = tuple[Frames, Frames]
-
-
-Swapped = TypeVar("Swapped", "Scene", "Layer")
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -204,7 +200,7 @@ class Layer:
 
     def beside(self, number: int) -> "Layer":
         """Return it as one of its copies, with an id that no layer of a document can have."""
-        return _swapped(self, "id", f"{self.id}.{number}")
+        return swapped(self, id=f"{self.id}.{number}")
 
     @property
     def rides_in_parts(self) -> bool:
@@ -305,7 +301,7 @@ class Scene:
             return replace(self, layers=layers)
         # Only what leads elsewhere has rules between things: of a hundred layers that are moved,
         # each would check all again.
-        return _swapped(self, "layers", layers)
+        return swapped(self, layers=layers)
 
     def with_path(self, changed: Path) -> "Scene":
         self.path(changed.id)
@@ -350,7 +346,7 @@ class Scene:
         """Return the scene that a layer shows, with those beside it; None where it is not here."""
         wanted = layer.content.scene_id()
         found = next((each.scene for each in self.scenes if each.id == wanted), None)
-        return None if found is None else _swapped(found, "scenes", self.scenes)
+        return None if found is None else swapped(found, scenes=self.scenes)
 
     def with_scenes(self, beside: "tuple[Beside, ...]") -> "Scene":
         """Return the scene with those that it shows; its layers, and theirs, tell how large and how
@@ -358,7 +354,7 @@ class Scene:
         """
         there = {each.id: each.scene for each in beside}
         sized = tuple(each.sized(there) for each in beside)
-        return _swapped(self._with_facts(there), "scenes", sized)
+        return swapped(self._with_facts(there), scenes=sized)
 
     def _with_facts(self, scenes: Mapping[str, "Scene"]) -> "Scene":
         changed = []
@@ -383,7 +379,7 @@ class Scene:
 
     def alone(self) -> "Scene":
         """Return the scene without those that it shows."""
-        return _swapped(self, "scenes", ()) if self.scenes else self
+        return swapped(self, scenes=()) if self.scenes else self
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -414,13 +410,6 @@ def _with_id(things: tuple[Thing, ...], wanted: str, noun: str) -> Thing:
         if thing.id == wanted:
             return thing
     raise UnknownId(f"The scene has no {noun} {wanted!r}.")
-
-
-def _swapped(thing: Swapped, field_name: str, value: Any) -> Swapped:
-    """Return a scene or a layer with another field that needs no checking."""
-    after = copy(thing)
-    object.__setattr__(after, field_name, value)
-    return after
 
 
 def _check_ids(things: Iterable[Any], where: str) -> None:

@@ -82,7 +82,8 @@ function layerFrom(told, before, figures, rows, read) {
     faces: facesFrom(told.faces, figures, rows),
     paints: told.paints && paintsFrom(told.paints, rows),
     inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
-    copies, crowd, tint, mirror,
+    // Of those that stand for it a glance leaves out what they look like, where that is as it was.
+    copies: posed(before?.layers.find(each => each.id === told.id)?.copies ?? [], copies), crowd, tint, mirror,
     ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
