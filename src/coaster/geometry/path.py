@@ -1,7 +1,6 @@
 """The path of the document: subpaths of nodes with handles, immutable, in scene px."""
 
 from collections.abc import Iterable
-from copy import copy
 from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated, Any, Literal, TypeVar
@@ -20,10 +19,11 @@ Swapped = TypeVar("Swapped")
 
 
 def swapped(thing: Swapped, **fields: Any) -> Swapped:
-    """Return a value with other fields that need no checking, in a tenth of the time."""
-    after = copy(thing)
-    for name, value in fields.items():
-        object.__setattr__(after, name, value)
+    """Return a frozen value with other fields that need no checking, in a tenth of the time."""
+    kind = type(thing)
+    after = object.__new__(kind)
+    for name in kind.__slots__:  # type: ignore[attr-defined]  # of dataclasses that have them
+        object.__setattr__(after, name, fields[name] if name in fields else getattr(thing, name))
     return after
 
 
