@@ -26,6 +26,7 @@ from coaster.motion.wakes import READY
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Footage, Group, Line, Picture, Shape, Text
 from coaster.scene.document import Beside, Layer, Scene, Transform
+from coaster.scene.follows import Follow
 from coaster.scene.gradients import Gradient
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import Track
@@ -315,7 +316,8 @@ def buoy(keep: Keep) -> Scene:
     return Scene(
         640, 640, Rate(24), length, None,
         layers=(
-            Layer("foam", "Far water", foam, Transform((320, 470)), keys=(pulse("y", length, 470.0, (0.5, 484.0)),)),
+            Layer("foam", "Far water", foam, Transform((320, 470)),
+                  follows=(Follow("y", "buoy", "y", 268.0, 392.0, 466.0, 488.0, damping=0.2),)),
             Layer("buoy", "Buoy", keep("buoy", art.buoy(), False), Transform(anchor=(0.5, 0.62)),
                   whole_scene(bob.id, length, easing.PRESETS["ease-both"], Facing("fixed", 5))),
             Layer("wave", "Near water", wave, Transform((320, 520))),

@@ -59,6 +59,12 @@ TOPICS = (
         "Later lets it come later, lag lets it trail behind softly. Beyond: it goes on past the ends.",
         "The one that is followed names its followers under Leads. Nobody can follow who follows it.",
     ), "link follow expression driver rig bind connect value depends speed heading reactive"),
+    Topic("Tint a layer, mirror it on the ground", (
+        "Choose the layer; in its card under Look and place, Tint: colours over all that it shows; + adds one.",
+        "Of what rides a path they lie along it, from its start to its end; darkness only darkens it as they are dark.",
+        "Ground puts a reflection or a shadow below it. Floor is where the ground is, px from the top.",
+        "Fade is how far above the ground it is gone; High and lean shape it. A group has none: make it a scene of its own.",
+    ), "tint colour gradient hue recolour reflection mirror shadow floor water ground"),
     Topic("Set a text on a path", (
         "Let the text ride the path; in its card under Ride, Text rides: Letters.",
         "It bends with the path as it goes; At rest sets it on the middle of the path for good.",
