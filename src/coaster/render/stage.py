@@ -39,7 +39,7 @@ from coaster.render.tells import COLUMNS
 from coaster.scene import tree
 from coaster.scene.contents import Can, Kind, as_played, as_text, corner_radius, kind_of
 from coaster.scene.document import Layer, Scene
-from coaster.scene.properties import PLACES
+from coaster.scene.properties import PLACES, Track
 
 MAGIC = b"CSTR"
 FORMAT = 11
@@ -254,11 +254,15 @@ class _Packing:
                 "ride": tells.ride_rows(motion, self.scene.fps, self.numbers.add),
                 "keys": [
                     tells.values(track, self._times(), self.numbers.add)
-                    for track in self.scene.layer(motion.layer.id).keys
+                    for track in self._keys(motion.layer)
                 ],
             }
             for motion in self.evaluation.motions_of(layers, self.at)
         ]
+
+    def _keys(self, layer: Layer) -> tuple[Track, ...]:
+        """Return a layer's own keys, not those that stand for what it follows."""
+        return self.scene.layer(layer.id).keys
 
     def _times(self) -> Floats:
         return np.arange(self.scene.length + 1.0) if self.at is None else self.at.times
@@ -313,19 +317,13 @@ class _Packing:
             "inside": self._inside(motion),
             "tint": self._tint(motion.tint),
             **self._besides(motion),
-            "blend": layer.blend,
-            "stencil": layer.stencil,
-            "stencilInverted": layer.stencil_inverted,
             "cover": self._cover(motion.cover),
             "maps": add(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             "spots": self._spots(motion),
             "ride": tells.ride(motion, self.evaluation, add),
             "seam": tells.seam_of(motion, self.evaluation),
-            # Its own, and not those that stand for what it follows.
-            "keys": [
-                tells.track(track, self._times(), add) for track in self.scene.layer(layer.id).keys
-            ],
+            "keys": [tells.track(track, self._times(), add) for track in self._keys(layer)],
             **_standing(layer, self.scene.fps, self.scene.length),
         }
 
@@ -552,6 +550,9 @@ def _standing(layer: Layer, fps: float, length: int) -> dict[str, Any]:
     """Tell what is the same in all frames."""
     return {
         "shown": layer.shown,
+        "blend": layer.blend,
+        "stencil": layer.stencil,
+        "stencilInverted": layer.stencil_inverted,
         "carrier": layer.carrier.layer if layer.carrier else None,
         "radius": corner_radius(layer.content),
         "words": _words(layer.content),
