@@ -146,6 +146,15 @@ def test_each_px_is_mixed_of_the_four_round_it_and_laid_over():
     assert off.mean() < 0.6
 
 
+def test_a_crowd_out_of_sight_is_drawn_nowhere_masked_or_not(monkeypatch):
+    monkeypatch.setattr(raster, "FEW", 0)
+    scene = scene_of(DISC, replace(SPRAY, drift=90_000), blend="multiply")
+    aside = replace(scene.layer("mother"), ride=None, transform=Transform((9_000, 9_000)))
+    far = scene.with_layer(aside)
+    painter = Painter(program_of(Evaluation(far)), Drawn())
+    assert (painter.picture(20)[..., :3] == (0x60, 0x40, 0x20)).all()
+
+
 def test_any_frame_is_the_same_from_anywhere_and_the_loop_is_exact(monkeypatch):
     monkeypatch.setattr(raster, "FEW", 0)
     scene = scene_of(DISC, SPRAY)

@@ -16,8 +16,8 @@ from coaster.render.inks import as_image, canvas_on, draw_outline, skia_matrix
 from coaster.render.outlines import Face, Outline
 from coaster.render.sprites import NOWHERE, STEPS_PER_OCTAVE, Box, Sprite, boxes_of
 
-LARGEST = 256.0
-"""Px up to which outlines are laid as pictures; larger ones are drawn each by itself."""
+LARGEST, LARGEST_PICTURE = 256.0, 1024.0
+"""Px up to which outlines, and pictures, are laid; larger ones are drawn each by itself."""
 SHARPER = 2
 """Steps by which outlines are laid from a larger picture than need be: nearest to them drawn."""
 REMEMBERED = 32
@@ -88,12 +88,14 @@ class Crowding:
     def draw(self, canvas: skia.Canvas, frame: int) -> None:
         found, strengths, _ = self._at(frame)
         face = self.crowd.faces.at(frame)
-        if not len(found):
+        left, top, right, bottom = self.box(frame)
+        if left >= right or top >= bottom:
             return
         corners = corners_of(self.crowd)
         scales = maps.largest_scale(found, corners)
         largest = float(scales.max() * np.ptp(corners, axis=0).max())
-        if maps.is_flat(found) and face.mix is None and (face.picture or largest <= LARGEST):
+        most = LARGEST if face.picture is None else LARGEST_PICTURE
+        if maps.is_flat(found) and face.mix is None and largest <= most:
             self._lay(canvas, frame, found, strengths, scales)
         else:
             self._one_by_one(canvas, frame, face)
