@@ -146,13 +146,17 @@ def test_each_px_is_mixed_of_the_four_round_it_and_laid_over():
     assert off.mean() < 0.6
 
 
-def test_a_crowd_out_of_sight_is_drawn_nowhere_masked_or_not(monkeypatch):
+def test_a_crowd_out_of_sight_is_drawn_nowhere_in_what_is_drawn_apart(monkeypatch):
     monkeypatch.setattr(raster, "FEW", 0)
-    scene = scene_of(DISC, replace(SPRAY, drift=90_000), blend="multiply")
-    aside = replace(scene.layer("mother"), ride=None, transform=Transform((9_000, 9_000)))
-    far = scene.with_layer(aside)
-    painter = Painter(program_of(Evaluation(far)), Drawn())
-    assert (painter.picture(20)[..., :3] == (0x60, 0x40, 0x20)).all()
+    left, mother = scene_of(DISC, SPRAY).layers
+    away = replace(mother, ride=None, transform=Transform((9_000, 9_000)))
+    box = Layer("box", "Box", Shape(width=20, height=20), Transform((100, 100)), parent="pod")
+    pod = Layer("pod", "Pod", Group(), blend="multiply")
+    layers = (replace(left, parent="pod"), box, pod, away)
+    far = replace(scene_of(DISC, SPRAY), layers=layers)
+    picture = Painter(program_of(Evaluation(far)), Drawn()).picture(20)
+    assert (picture[5, 5, :3] == (0x60, 0x40, 0x20)).all()
+    assert (picture[100, 100, :3] != (0x60, 0x40, 0x20)).any()
 
 
 def test_any_frame_is_the_same_from_anywhere_and_the_loop_is_exact(monkeypatch):
