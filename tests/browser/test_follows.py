@@ -40,6 +40,13 @@ def test_a_value_is_linked_changed_followed_and_let_go(browser, studio, scene):
     high = "[data-follows] [name=follow_at_high]"
     typed(find(browser, high), "300")
     refused_at(browser, high, "0 to 100 %")
+    beyond = "[data-follow] ~ button[data-fields^=beyond]"
+    find(browser, beyond).click()
+    kept(browser)
+    assert studio.layer(scene, "lamp")["follows"][0]["beyond"] is True
+    find(browser, beyond).click()
+    kept(browser)
+    assert studio.layer(scene, "lamp")["follows"][0]["beyond"] is False
     typed(find(browser, "[data-follows] [name=follow_damping_s]"), "0.4")
     kept(browser)
     (link,) = studio.layer(scene, "lamp")["follows"]

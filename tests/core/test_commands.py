@@ -197,6 +197,7 @@ FIELDS = {
         "facing": facings,
         "offset": number,
         "gap": st.sampled_from(["glide", "jump"]),
+        "relative": st.booleans(),
         "settle_s": st.floats(0, 2),
         "never_backwards": st.booleans(),
         "copies": st.none()

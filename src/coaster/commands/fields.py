@@ -66,6 +66,7 @@ SETTABLE: dict[Owner, Settable] = {
             "letters": "Letters of {name}",
             "beyond": "Past the ends, {name}",
             "after": "What {name} follows",
+            "relative": "Where {name} rides from",
         },
     ),
     "path": Settable(

@@ -81,7 +81,12 @@ def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment, *, only: s
     """
     layer = scene.layer(layer_id)
     _check_free(scene, layer)
-    x, y = home_of(scene, layer, moment.frame).place(point)
+    home = home_of(scene, layer, moment.frame)
+    x, y = home.place(point)
+    if layer.ride is not None:
+        # Its own place goes along: the path leads on from there.
+        now = home.place(places.spot_of(scene, layer_id, moment.frame))
+        return _from_elsewhere(layer, (x - now[0], y - now[1]), only)
     values = {"x": x, "y": y}
     return place(scene, layer_id, {only: values[only]} if only else values, moment)
 
@@ -91,6 +96,8 @@ def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
     layer = scene.layer(layer_id)
     _check_free(scene, layer)
     across, down = home_of(scene, layer, moment.frame).shift(by)
+    if layer.ride is not None:
+        return _from_elsewhere(layer, (across, down))
     if not (moment.pin or any(map(layer.track, PLACES))):
         # Of a hundred that are dragged together most only stand there.
         x, y = layer.transform.position
@@ -100,8 +107,15 @@ def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
     return place(scene, layer_id, {"x": x + across, "y": y + down}, moment)
 
 
+def _from_elsewhere(layer: Layer, by: Vec2, only: str = "") -> Edit:
+    """Move the place that a relative ride begins at."""
+    x, y = layer.transform.position
+    moved = x + by[0] * (only != "y"), y + by[1] * (only != "x")
+    return edit_of([set_layer(layer.id, transform=replace(layer.transform, position=moved))])
+
+
 def _check_free(scene: Scene, layer: Layer) -> None:
-    if layer.ride is not None:
+    if layer.ride is not None and not layer.ride.relative:
         path = scene.path(layer.ride.path)
         raise EditRefused(f"{layer.name} rides {path.name}; its place is set by the ride.")
 
@@ -115,7 +129,7 @@ def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> E
     chosen = outermost(scene, layer_ids)
     movable = [each for each in chosen if each.content.can.stand]
     # Riders alone are told why they cannot be moved, by the edit that refuses it.
-    moved = [each for each in movable if each.ride is None] or movable
+    moved = [x for x in movable if x.ride is None or x.ride.relative] or movable
     edits = [nudged(scene, layer.id, by, moment) for layer in moved]
     if len(edits) == 1:
         return edits[0]

@@ -6,7 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from coaster.commands.fields import set_ride
+from coaster.commands.base import Command
+from coaster.commands.fields import set_layer, set_ride
 from coaster.commands.layers import SetKeys
 from coaster.commands.paths import reshaped_commands
 from coaster.edits.carriers import riding_commands
@@ -22,8 +23,11 @@ from coaster.motion.pegs import off_nodes, peg_at, trimmed_pegs, with_peg, witho
 from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, with_laps
 from coaster.motion.sections import paced, retimed
 from coaster.render.faces import standing_face
+from coaster.render.frames import Frames
+from coaster.render.places import Known, stands
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
+from coaster.scene.properties import PLACES
 
 Pegs = tuple[Peg, ...]
 
@@ -177,6 +181,22 @@ def set_course(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: M
     return edit_of(
         [set_ride(layer_id, **values)] if values else [], f"Way of {layer.name} along its path"
     )
+
+
+def ride_from(scene: Scene, layer_id: str, *, own: bool) -> Edit:
+    """Let a ride begin at the layer's own place, which is where it begins now; or on its path."""
+    layer, ride = scene.layer(layer_id), scene.ride_of(layer_id)
+    words = f"Where {layer.name} rides from"
+    steps: list[Command] = [set_ride(layer_id, relative=own)]
+    if not own or ride.relative:
+        return edit_of(steps, words)
+    one = Known(scene).placed(layer)
+    (stand,) = stands([one], Frames(np.array([ride.start])))
+    x, y = (round(float(each), 3) for each in stand.spots[0])
+    steps.append(set_layer(layer_id, transform=replace(layer.transform, position=(x, y))))
+    # Keys of its place rest while it rides: they would only tell another one.
+    steps += [SetKeys(layer_id, name, ()) for name in PLACES if layer.track(name)]
+    return edit_of(steps, words)
 
 
 def add_peg(scene: Scene, layer_id: str, frame: float) -> Edit:

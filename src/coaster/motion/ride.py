@@ -129,7 +129,8 @@ class Ride:
     ``settle_s`` softens where the rider is: it follows its place on the path, and cuts corners.
     With ``copies`` there are more riders like it, with ``letters`` a text rides part by part. What
     is shifted ``beyond`` the ends of an open path comes round to its other end, or is not seen.
-    ``after`` says what it begins with.
+    ``after`` says what it begins with. ``relative`` rides begin at the layer's own place: the path
+    says where it goes from there.
     """
 
     path: Id
@@ -143,6 +144,7 @@ class Ride:
     letters: Letters | None = None
     beyond: Beyond = "round"
     after: After | None = None
+    relative: bool = False
 
     def __post_init__(self) -> None:
         times = [peg.time for peg in self.pegs]

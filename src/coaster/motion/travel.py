@@ -10,7 +10,14 @@ from numpy.typing import ArrayLike
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import AT_NODE
-from coaster.motion.distance import Distances, Way, distances_of, travelled, within
+from coaster.motion.distance import (
+    Distances,
+    Way,
+    distances_of,
+    period_of,
+    travelled,
+    within,
+)
 from coaster.motion.sense import Rows
 from coaster.motion.settle import settled
 
@@ -81,6 +88,13 @@ def evaluate(
                 it ever moved of the side it leaves to.
     """
     return evaluate_all([way], times, fps=fps, periods=[period], through=[through])[0]
+
+
+def start_of(way: Way, length: int) -> Floats:
+    """Return where a ride of a scene of this length begins on its path, (2,), in px of that."""
+    period = period_of(way, length)
+    (begun,) = evaluate_all([way], np.array([way.ride.start]), fps=1.0, periods=[period])
+    return np.asarray(begun.rail[0])
 
 
 def evaluate_all(

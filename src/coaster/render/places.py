@@ -250,10 +250,26 @@ def _gone_together(riders: list[Placed], ways: list[Way], at: Frames | None) -> 
         fps=fps,
         periods=periods,
         rows=rows,
-        through=[_from_rail(one, at) for one in riders],
+        through=[_through(one, way, at) for one, way in zip(riders, ways, strict=True)],
     )
     every = zip(riders, ways, periods, ridden, strict=True)
     return [_looking(one, way, period, each, at) for one, way, period, each in every]
+
+
+def _through(one: Placed, way: Way, at: Frames | None) -> Floats | None:
+    """Return the maps (n, 6) or (1, 6) from the px of the rail's group to those in which the rider
+    is where it is; None for the same.
+    """
+    seen = _from_rail(one, at)
+    if not way.ride.relative:
+        return seen
+    own = np.array(one.layer.transform.position)
+    start = travel.start_of(way, one.length)
+    if seen is None:
+        return affine.translation(*(own - start))[None]
+    moved = own - affine.apply_rows(seen, np.broadcast_to(start, (len(seen), 2)))
+    shift = np.stack([affine.translation(*each) for each in moved])
+    return affine.compose(shift, seen)
 
 
 def _from_rail(one: Placed, at: Frames | None) -> Floats | None:

@@ -332,6 +332,7 @@ class _Packing:
         path = self.scene.path_of(motion.layer)
         if (
             motion.travel is not None
+            and not (motion.way and motion.way.ride.relative)
             and motion.layer.parent is None
             and path is not None
             and path.parent is None

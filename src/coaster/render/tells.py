@@ -42,6 +42,7 @@ def ride(motion: LayerMotion, evaluation: Evaluation, add: Add) -> dict[str, Any
         "average": average_speed(way, evaluation.frames, fps),
         "rows": add(_rows(ridden, way, fps)),
         "pegs": _pegs(rides, way, fps),
+        "relative": rides.relative,
         "after": [rides.after.layer, rides.after.event] if rides.after else None,
         "unturned": [float(v) for v in places.unturned(motion.layer, motion.faces)],
         "spot": facing.own_spot(),

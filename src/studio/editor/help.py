@@ -59,6 +59,12 @@ TOPICS = (
         "Later lets it come later, lag lets it trail behind softly. Beyond: it goes on past the ends.",
         "The one that is followed names its followers under Leads. Nobody can follow who follows it.",
     ), "link follow expression driver rig bind connect value depends speed heading reactive"),
+    Topic("Use a path from somewhere else", (
+        "Choose the rider; in its card under Look and place, Begins: on its path. Press it: own place.",
+        "It stays where it is, and is dragged as a whole from then on; the path says where it goes from there.",
+        "So several layers go the same way from places of their own. Shape the path, and all of them follow.",
+        "Press it again, and the ride is on its path.",
+    ), "relative offset own position same path elsewhere reuse absolute"),
     Topic("Tint a layer, mirror it on the ground", (
         "Choose the layer; in its card under Look and place, Tint: colours over all that it shows; + adds one.",
         "Of what rides a path they lie along it, from its start to its end; darkness only darkens it as they are dark.",

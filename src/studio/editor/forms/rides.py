@@ -105,9 +105,11 @@ class CourseForm(MomentForm):
     )
     settle_s = Number(0, 60, unit="s", label="Place settles in")
     beyond = forms.ChoiceField(required=False, choices=[(each, each) for each in get_args(Beyond)])
-    backwards = Switch()
+    backwards, own_place = Switch(), Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
+        if "own_place" in self.data:
+            return rides.ride_from(scene, self.layer_id, own=bool(self.given("own_place")))
         values = self.sent("offset", "gap", "settle_s", "beyond")
         if self.given("backwards") is not None:
             values["never_backwards"] = not self.given("backwards")

@@ -24,7 +24,7 @@ export class LayerDrags extends StageDrags {
     if (!canStand(layer)) return null
     if (this.store.state.pin) return this.#pin(at, layer)
     const layers = chosenIds(this.store.state), together = layers.length > 1
-    if (layer.ride && !together) return this.#onItsAnchor(at, layer) ? this.refusing(at, this.#whyItStays(layer)) : this.#shift(at, layer)
+    if (layer.ride && !layer.ride.relative && !together) return this.#onItsAnchor(at, layer) ? this.refusing(at, this.#whyItStays(layer)) : this.#shift(at, layer)
     const from = this.#spot(layer), frame = String(this.store.state.frame)
     const place = this.#followed(at, layer, from)
     return this.#orRides(at, together ? null : layer, this.dragging(at, now => {

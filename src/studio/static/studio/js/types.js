@@ -22,7 +22,7 @@
  *   colours: Rows|null, hex?: string[]}} Track a property over
  *   time: a value a frame, its keys, and for each how it is come to and left: time and distance, as shares of the section
  * @typedef {{path: string, start: number, end: number, length: number, limited: boolean, average: number,
- * rows: Rows, pegs: Peg[], after: [string, "ends"|"starts"|"passes"]|null, spot: Point|null, unturned: number[]}} Ride
+ * rows: Rows, pegs: Peg[], relative: boolean, after: [string, "ends"|"starts"|"passes"]|null, spot: Point|null, unturned: number[]}} Ride
  * @typedef {{text: string, size: number, weight: number, align: "left"|"centre"|"right", leading: number, tracking: number,
  *   wrap: number|null, files: string[]}} Words of a text, and the files of its font
  * @typedef {{kind: "item"|"push"|"through"|"pop", maps?: Rows, opacities?: Rows, faces?: Faces, paints?: Paints|null, cover?: Cover|null, tint?: Rows|null,
