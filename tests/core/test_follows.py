@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from coaster.commands import applied
-from coaster.edits import follows, layers
+from coaster.edits import becoming, follows, layers
 from coaster.edits.pasting import Taken, paste
 from coaster.errors import EditRefused
 from coaster.motion import following
@@ -118,6 +118,14 @@ def test_rings_are_refused_in_words():
         follows.set_follow(scene, "lamp", "opacity", {"low": 100.0})
     with pytest.raises(EditRefused, match="0 to 100 %"):
         follows.set_follow(scene, "lamp", "opacity", {"at_high": 3.0})
+
+
+def test_what_follows_becomes_no_path_until_that_is_let_go():
+    scene = scene_of(Follow("turn", "lead", "x", 0, 100, 0, 1))
+    with pytest.raises(EditRefused, match="Let that go first"):
+        becoming.to_path(scene, "lamp", 0)
+    free = applied(scene, follows.let_go(scene, "lamp", "turn").commands)
+    assert becoming.to_path(free, "lamp", 0).commands
 
 
 def test_the_plans_link_change_and_let_go():

@@ -10,6 +10,7 @@ from coaster.commands.fields import set_layer
 from coaster.commands.paths import AddPath, RemovePath
 from coaster.edits.carriers import carried_by
 from coaster.edits.edit import Edit, edit_of
+from coaster.edits.follows import check_leaves
 from coaster.edits.layers import looking_elsewhere_commands
 from coaster.edits.making import new_path
 from coaster.edits.paths import outline_of
@@ -67,6 +68,7 @@ def to_path(scene: Scene, layer_id: str, frame: float) -> Edit:
 
 def _check_at_rest(scene: Scene, layer: Layer, grown: float) -> None:
     names = [track.property for track in layer.keys]
+    check_leaves(layer)
     moving = [name for name in names if PROPERTIES[name].home == "transform" and name != "opacity"]
     if layer.ride is not None or layer.carrier is not None or moving:
         raise EditRefused(
@@ -145,6 +147,7 @@ def to_shape(scene: Scene, layer_id: str, frame: float) -> Edit:
     around = places.group_map(scene, layer.parent, frame)
     seen = affine.compose(affine.inverse(around), places.group_map(scene, path.parent, frame))
     _check_colours(layer, _grown(seen))
+    check_leaves(layer)
     shape, middle = _drawn(line, path.subpaths, seen)
     stood = Transform(middle, opacity=layer.transform.opacity)
     steps: list[Command] = [set_layer(layer.id, content=shape, transform=stood)]

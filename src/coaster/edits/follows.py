@@ -137,6 +137,15 @@ def _edit(scene: Scene, layer: Layer, follows: tuple[Follow, ...], words: str) -
     return edit_of([set_layer(layer.id, follows=follows)], words[:180])
 
 
+def check_leaves(layer: Layer) -> None:
+    """Errors: EditRefused: it follows what it could not as what it is about to become."""
+    if layer.follows:
+        names = ", ".join(PROPERTIES[each.property].words.lower() for each in layer.follows)
+        raise EditRefused(
+            f"{layer.name} follows others: its {names}. Let that go first, under Link in its card."
+        )
+
+
 def followers_of(scene: Scene, layer_id: str) -> list[tuple[Layer, Follow]]:
     """Return what follows a layer, with the layers whose it is."""
     return [(x, each) for x in scene.layers for each in x.follows if each.layer == layer_id]

@@ -13,6 +13,7 @@ from coaster.commands.layers import MoveLayer
 from coaster.commands.paths import AddPath, RemovePath
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import boxes_of
+from coaster.edits.follows import check_leaves
 from coaster.edits.imports import add_picture
 from coaster.edits.layers import delete_layers
 from coaster.edits.pasting import Taken, left_behind, paste
@@ -109,6 +110,7 @@ def scene_to_group(scene: Scene, layer_id: str, frame: float) -> Edit:
     """
     layer = scene.layer(layer_id)
     inset = as_kind(layer.content, Inset, layer.name)
+    check_leaves(layer)
     taken = _layers_of(scene, layer, inset)
     across, down = layer.transform.anchor
     pivot = across * inset.width, down * inset.height
