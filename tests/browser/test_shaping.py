@@ -255,4 +255,4 @@ def test_how_one_likes_to_work_is_kept(browser, studio, scene, stage):
     wait(browser, lambda d: find(d, ".knob").get_attribute("d").count("Z") >= 10)
     assert browser.execute_script("return JSON.parse(localStorage['coaster-prefs'])") == {
         "nodeSize": 9, "railWidth": 3, "handles": "all", "snap": False, "rails": True,
-        "ghosts": True, "compare": False, "unturned": False}  # fmt: skip
+        "ghosts": True, "compare": False, "unturned": False, "along": "none"}  # fmt: skip

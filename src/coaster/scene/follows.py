@@ -21,6 +21,10 @@ MEASURES: dict[str, tuple[str, str, float]] = {
     "y": ("Y", "px", 1.0),
 }
 """What is measured of a layer's way: words, and the unit and factor by which a person reads it."""
+NUMBERS = tuple(name for name, row in PROPERTIES.items() if row.kind == "number")
+Followed = Annotated[
+    str, Field(json_schema_extra={"enum": list(dict.fromkeys((*MEASURES, *NUMBERS)))})
+]
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -36,7 +40,7 @@ class Follow:
 
     property: PropertyName
     layer: Id
-    value: str
+    value: Followed
     low: Value = 0.0
     high: Value = 1.0
     at_low: Value = 0.0
@@ -62,7 +66,7 @@ class Follow:
 
 
 def is_number(name: Any) -> bool:
-    return name in PROPERTIES and PROPERTIES[name].kind == "number"
+    return name in NUMBERS
 
 
 def told(value: str) -> tuple[str, str, float]:
