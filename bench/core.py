@@ -190,12 +190,12 @@ def plain_painter(scene: Scene, folder: File):
     """
     images = {name: as_image(pictures.load(folder / name)) for name in scene.assets()}
     sampling = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
-    program = program_of(Evaluation(scene))
+    steps = list(program_of(Evaluation(scene)).one_by_one())
 
     def paint(frame: int, into: np.ndarray) -> None:
         canvas = canvas_on(into)
         canvas.clear(colour_of(scene.background or "#00000000"))
-        for item in program.steps:
+        for item in steps:
             face, opacity = item.faces.at(frame), item.strength(frame)
             canvas.save()
             canvas.concat(skia_matrix(item.map(frame)))
@@ -250,7 +250,7 @@ def floor_of(encode: tuple[float, float], draw: tuple[float, float]) -> float:
     return max(1.0, (encode[1] + draw[1]) / (cores() * encode[0]))
 
 
-def floors(rounds: int = 5) -> Report:
+def floors(rounds: int = 3) -> Report:
     """Every scene of the demo at 1080p, each round against the floor as it was then."""
     figures = {}
     with tempfile.TemporaryDirectory(prefix="coaster-bench-") as name:
