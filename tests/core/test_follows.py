@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from coaster.commands import applied
-from coaster.edits import becoming, follows, layers
+from coaster.edits import becoming, follows, groups, layers
+from coaster.edits.keys import Moment
 from coaster.edits.pasting import Taken, paste
 from coaster.errors import EditRefused
 from coaster.motion import following
@@ -17,7 +18,7 @@ from coaster.motion.keys import Key
 from coaster.motion.wakes import READY
 from coaster.render import seam, stage
 from coaster.render.evaluate import Evaluation
-from coaster.scene.contents import Shape
+from coaster.scene.contents import Line, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.follows import Follow
 from coaster.scene.properties import Track
@@ -146,6 +147,37 @@ def test_the_plans_link_change_and_let_go():
     assert [x.follows == (made,) for x in both.layers] == [True, True, False]
     assert applied(scene, follows.let_go(scene, "lamp", "turn").commands) == replace(
         scene, layers=(replace(scene.layer("lamp"), follows=()), scene.layer("lead"))
+    )
+
+
+def test_what_is_followed_may_go_in_any_way_and_what_is_set_meanwhile_is_said():
+    scene = scene_of(Follow("opacity", "lead", "x", 60, 140, 0, 1))
+    grouped = applied(scene, groups.group(scene, ["lead"], 0).commands)
+    pod = next(x.id for x in grouped.layers if x.content.can.hold)
+    lamp = grouped.layer("lamp")
+    by_pod = grouped.with_layer(replace(lamp, follows=(Follow("opacity", pod, "x"),)))
+    gone = groups.ungroup(by_pod, pod, 0)
+    assert "has its own values again: Lamp" in gone.notes[-1]
+    assert applied(by_pod, gone.commands).layer("lamp").follows == ()
+    line = Layer("line", "Line", Line(RING.id))
+    by_line = replace(scene, layers=(line, *scene.layers))
+    by_line = by_line.with_layer(replace(lamp, follows=(Follow("opacity", "line", "width"),)))
+    gone = layers.delete_path(by_line, RING.id, 0)
+    assert any("has its own values again: Lamp" in note for note in gone.notes)
+    assert applied(by_line, gone.commands).layer("lamp").follows == ()
+    placed = scene.with_layer(replace(scene.layer("lamp"), follows=(Follow("x", "lead", "x"),)))
+    for edit in (
+        layers.move_to(placed, "lamp", (5, 5), Moment(0, pin=False)),
+        layers.nudge(placed, ["lamp"], (1, 0), Moment(0, pin=False)),
+    ):
+        assert any("what was set rests" in note for note in edit.notes)
+    plain = layers.place(placed, "lamp", {"turn": 5.0}, Moment(0, pin=False))
+    assert plain.notes == ()
+    wide = scene.with_layer(
+        replace(scene.layer("lamp"), follows=(Follow("size_x", "lead", "x", at_low=5, at_high=9),))
+    )
+    assert (
+        "Width of Lamp" in layers.look(wide, "lamp", {"width": 30.0}, Moment(0, pin=False)).notes[0]
     )
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from coaster.commands import applied
-from coaster.edits import layers, rides
+from coaster.edits import layers, rides, transfers
 from coaster.edits.keys import Moment
 from coaster.errors import EditRefused
 from coaster.render import places, seam
@@ -62,5 +62,11 @@ def test_turned_on_it_stays_is_dragged_as_a_whole_and_goes_back_to_its_path():
     assert spots(applied(moved, nudged.commands))[0] == pytest.approx(spots(moved)[0] + [5, -3])
     back = applied(moved, rides.ride_from(moved, "box", own=False).commands)
     assert spots(back) == pytest.approx(spots(plain))
+    with pytest.raises(EditRefused, match="turn Pin off"):
+        transfers.pin(moved, "box", 20, (100, 60))
+    baked = applied(moved, transfers.bake_ride(moved, "box", 0, None).commands)
+    assert spots(baked) == pytest.approx(spots(moved), abs=0.01)
+    stood = applied(moved, transfers.detach(moved, "box", 20).commands)
+    assert spots(stood)[0] == pytest.approx(spots(moved)[20], abs=0.01)
     with pytest.raises(EditRefused, match="set by the ride"):
         layers.move_to(back, "box", (0, 0), Moment(0, pin=False))

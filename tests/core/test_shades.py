@@ -76,6 +76,15 @@ def test_colours_lie_along_the_path_and_come_round_on_a_closed_one():
     assert len(still.tint) == 1
 
 
+def test_a_tints_own_alpha_counts_and_a_stencil_has_no_image():
+    half = Evaluation(scene_of(box(tint=Tint(("#ff000080",), 0.5)))).motion("box").tint
+    assert half[0, 3] == pytest.approx(0.5 * 128 / 255)
+    mirror = Mirror(floor=90)
+    masks = box("top", stencil="alpha", mirror=mirror)
+    steps = program_of(Evaluation(scene_of(box(), masks))).steps
+    assert not any(step.name.endswith(".mirror") for step in steps)
+
+
 def test_groups_wakes_and_files_are_tinted_as_well():
     member = box("inner", parent="pod", transform=Transform((20, 20)))
     pod = Layer("pod", "Pod", Group(), Transform((100, 40)), tint=Tint(("#0000ff",)))

@@ -151,6 +151,16 @@ def followers_of(scene: Scene, layer_id: str) -> list[tuple[Layer, Follow]]:
     return [(x, each) for x in scene.layers for each in x.follows if each.layer == layer_id]
 
 
+def said_of_followers(scene: Scene, gone: Collection[str]) -> list[str]:
+    """Say who followed layers that go."""
+    names = [
+        layer.name
+        for layer in scene.layers
+        if layer.id not in gone and any(each.layer in gone for each in layer.follows)
+    ]
+    return [f"What followed it has its own values again: {', '.join(names)}."] if names else []
+
+
 def letting_go_commands(scene: Scene, gone: Collection[str]) -> list[Command]:
     """Return the commands by which what stays follows none of those layers any more."""
     steps: list[Command] = []

@@ -9,7 +9,7 @@ import numpy as np
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import local_of
-from coaster.edits.keys import Moment, changed_alike, with_values
+from coaster.edits.keys import Moment, said_of, with_values
 from coaster.edits.layers import painted
 from coaster.errors import EditRefused
 from coaster.geometry.path import Vec2
@@ -99,7 +99,7 @@ def set_stop(
     after, steps = with_values(scene, layer, values, moment)
     words = f"Stop {number} of {layer.name}"
     stands = set_layer(layer.id, content=after.content)
-    return edit_of([stands, *steps], words, changed_alike(layer, steps))
+    return edit_of([stands, *steps], words, said_of(layer, values, steps))
 
 
 def _check_stop(layer: Layer, gradient: Gradient, number: int) -> None:

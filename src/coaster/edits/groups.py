@@ -11,6 +11,7 @@ from coaster.commands.layers import AddLayer, MoveLayer, RemoveLayer, place_of
 from coaster.edits.carriers import carried_by, let_go_commands
 from coaster.edits.edit import Edit, Selection, edit_of
 from coaster.edits.extents import box_of
+from coaster.edits.follows import letting_go_commands, said_of_followers
 from coaster.edits.kept import with_kept
 from coaster.edits.making import new_layer
 from coaster.errors import EditRefused
@@ -111,12 +112,14 @@ def ungroup(scene: Scene, layer_id: str, frame: float) -> Edit:
         if path.parent == layer_id:
             steps += path_out_commands(path, layer.parent, own)
     steps = with_kept(scene, steps, ids, frame)
-    steps += [*let_go_commands(scene, carried_by(scene, [layer_id]), frame), RemoveLayer(layer_id)]
+    steps += let_go_commands(scene, carried_by(scene, [layer_id]), frame)
+    steps += [*letting_go_commands(scene, [layer_id]), RemoveLayer(layer_id)]
     moved = layer.ride or layer.carrier or layer.keys or layer.transform.opacity < 1 or layer.shown
     lost = moved or layer.mask or layer.blend != "normal"
     note = f"What {layer.name} did over time, and its look, went with it. Undo brings it back."
     select = Selection(tuple(ids))
-    return Edit(tuple(steps), f"Dissolve {layer.name}", (note,) if lost else (), select)
+    notes = [*([note] if lost else []), *said_of_followers(scene, [layer_id])]
+    return Edit(tuple(steps), f"Dissolve {layer.name}", tuple(notes), select)
 
 
 def _own_map(scene: Scene, layer: Layer, frame: float) -> Floats:

@@ -97,9 +97,13 @@ def with_values(
     return after, steps
 
 
-def changed_alike(layer: Layer, steps: Iterable[Command]) -> list[str]:
-    """Say where setting a value between keys has changed all of them."""
-    said = []
+def said_of(layer: Layer, values: Iterable[str], steps: Iterable[Command]) -> list[str]:
+    """Say where setting a value between keys has changed all of them, and where it rests, as the
+    property follows another layer.
+    """
+    wanted = set(values)
+    led = [row_of(x.property).words for x in layer.follows if x.property in wanted]
+    said = [f"{words} of {layer.name} follows another layer: what was set rests." for words in led]
     for step in steps:
         if not isinstance(step, SetKeys):
             continue

@@ -14,9 +14,9 @@ from coaster.commands.rides import AttachRide, DetachRide
 from coaster.edits import masks
 from coaster.edits.carriers import carried_by, let_go_commands
 from coaster.edits.edit import Edit, Selection, called, edit_of
-from coaster.edits.follows import letting_go_commands
+from coaster.edits.follows import letting_go_commands, said_of_followers
 from coaster.edits.groups import outermost, path_out_commands
-from coaster.edits.keys import Moment, changed_alike, keys_after, value_at, with_values
+from coaster.edits.keys import Moment, keys_after, said_of, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.spaces import home_of
 from coaster.errors import EditRefused
@@ -72,7 +72,7 @@ def place(
     )
     stands = set_layer(layer.id, transform=transform)
     words = f"Keys of {layer.name}" if steps else ""
-    return edit_of([stands, *steps], words, changed_alike(layer, steps))
+    return edit_of([stands, *steps], words, said_of(layer, values, steps))
 
 
 def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment, *, only: str = "") -> Edit:
@@ -98,7 +98,8 @@ def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
     across, down = home_of(scene, layer, moment.frame).shift(by)
     if layer.ride is not None:
         return _from_elsewhere(layer, (across, down))
-    if not (moment.pin or any(map(layer.track, PLACES))):
+    led = any(follow.property in PLACES for follow in layer.follows)
+    if not (moment.pin or led or any(map(layer.track, PLACES))):
         # Of a hundred that are dragged together most only stand there.
         x, y = layer.transform.position
         stands = replace(layer.transform, position=(x + across, y + down))
@@ -158,8 +159,9 @@ def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment)
             steps.append(SetKeys(layer.id, name, made))
             del fields[field]
     content = replace(layer.content, **fields)
-    keyed = changed_alike(layer, steps)
-    return edit_of([set_layer(layer.id, content=content), *steps], notes=keyed)
+    named = [name for name, field in layer.content.keyed.items() if field in values]
+    notes = said_of(layer, named, steps)
+    return edit_of([set_layer(layer.id, content=content), *steps], notes=notes)
 
 
 def painted(layer: Layer, name: str, colour: str | None, alpha: float | None, frame: float) -> str:
@@ -501,13 +503,7 @@ def delete_layers(scene: Scene, layer_ids: Sequence[str], frame: float = 0) -> E
     freed = letting_go_commands(scene, inside)
     steps += [*freed, *(RemoveLayer(layer.id) for layer in gone)]
     names = ", ".join(layer.name for layer in wanted)
-    followers = [x.name for x in scene.layers if x.id not in inside and _follows(x, inside)]
-    notes = [f"{', '.join(followers)} followed it, and has its own values again."]
-    return edit_of(steps, f"Delete {names}", notes if followers else [])
-
-
-def _follows(layer: Layer, any_of: Collection[str]) -> bool:
-    return any(follow.layer in any_of for follow in layer.follows)
+    return edit_of(steps, f"Delete {names}", said_of_followers(scene, inside))
 
 
 def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:
@@ -526,11 +522,14 @@ def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:
     if masked:
         notes.append(f"It masks {', '.join(masked)} no more: what it hid is seen. Undo hides it.")
     steps += masks.uncovering_commands(scene, path.id)
+    lines = [user.id for user in scene.users_of(path.id) if user.strokes(path.id)]
+    notes += said_of_followers(scene, lines)
     for user in scene.users_of(path.id):
         if user.rides(path.id):
             steps += standing_still_commands(scene, user.id, frame)
         elif user.strokes(path.id):
-            steps += [*looking_elsewhere_commands(scene, user.id), RemoveLayer(user.id)]
+            steps += looking_elsewhere_commands(scene, user.id)
+            steps += [*letting_go_commands(scene, [user.id]), RemoveLayer(user.id)]
     return edit_of([*steps, RemovePath(path.id)], f"Delete {path.name}", notes)
 
 

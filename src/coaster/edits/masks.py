@@ -8,7 +8,7 @@ from coaster.commands.fields import set_layer
 from coaster.commands.paths import AddPath
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import box_of
-from coaster.edits.keys import Moment, changed_alike, with_values
+from coaster.edits.keys import Moment, said_of, with_values
 from coaster.edits.making import new_path
 from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
@@ -122,7 +122,7 @@ def mask_look(
     if inverted is not None:
         mask = replace(mask, inverted=inverted)
     words = f"Keys of {layer.name}" if steps else ""
-    return edit_of([set_layer(layer.id, mask=mask), *steps], words, changed_alike(layer, steps))
+    return edit_of([set_layer(layer.id, mask=mask), *steps], words, said_of(layer, values, steps))
 
 
 def uncovering_commands(scene: Scene, path_id: str) -> list[Command]:

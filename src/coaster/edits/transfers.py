@@ -65,6 +65,11 @@ def pin(scene: Scene, layer_id: str, frame: float, point: Vec2) -> Edit:
 def _pinned_to_path(
     scene: Scene, layer: Layer, ride: Ride, frame: float, point: Vec2
 ) -> list[Command]:
+    if ride.relative:
+        raise EditRefused(
+            f"{layer.name} begins at its own place, away from its path; turn Pin off to drag it, or"
+            " let it begin on its path first."
+        )
     if layer.track("shift"):
         raise EditRefused(
             f"{layer.name} has keys of its shift along the path; clear them to pin places."

@@ -34,7 +34,8 @@ def late(source: Floats, later: float, lag: float, gain: float = 0.0) -> Floats:
     if not gain or last < 1:
         return lagging(delayed(source, later), lag)
     # A ramp lags by a number of frames, whatever it is.
-    behind = later + (1.0 / np.expm1(1.0 / lag) if lag > 0 else 0.0)
+    kept = float(np.exp(-1.0 / lag)) if lag > 0 else 0.0
+    behind = later + kept / (1.0 - kept)
     frames = np.arange(last + 1.0)
     level = source - gain * frames / last
     return late(level, later, lag) + gain * (frames - behind) / last

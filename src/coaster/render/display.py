@@ -245,7 +245,7 @@ def program_of(
     steps: list[Step] = []
     for kind, layer in outline.steps():
         motion, beside = motions[layer.id], copies.get(layer.id, [])
-        if layer.mirror is not None and kind == ("push" if layer.id in outline.apart else "item"):
+        if kind == ("push" if layer.id in outline.apart else "item"):
             steps += mirror_steps(evaluation, outline, motion, beside)
         if kind == "pop":
             steps.append(Pop())
@@ -279,7 +279,8 @@ def mirror_steps(
     one.
     """
     mirror = motion.layer.mirror
-    if mirror is None:
+    # A stencil is not seen, nor is its image.
+    if mirror is None or motion.layer.stencil is not None:
         return []
     down = mirror_map(mirror)
     strength = mirror_strengths(mirror, evaluation.spots_of(motion))

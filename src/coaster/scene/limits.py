@@ -54,7 +54,7 @@ def drawn_layers(scene: Scene) -> tuple[int, int, int]:
 
     def count(of: Scene) -> tuple[int, int, int]:
         drawn = sum(_riders(x) for x in of.layers)
-        moving = sum(_riders(x) for x in of.layers if x.ride or x.keys or x.wake or x.accents)
+        moving = sum(_riders(x) for x in of.layers if _moves(x))
         left = sum(x.wake.most_alive for x in of.layers if x.wake)
         for shown in (layer.content.scene_id() for layer in of.layers):
             if shown in inside:
@@ -63,6 +63,10 @@ def drawn_layers(scene: Scene) -> tuple[int, int, int]:
         return drawn, moving, left
 
     return count(scene)
+
+
+def _moves(layer: Layer) -> bool:
+    return bool(layer.ride or layer.keys or layer.wake or layer.accents or layer.follows)
 
 
 def _riders(layer: Layer) -> int:

@@ -52,7 +52,4 @@ class AccentForm(LayerForm):
         values = self.sent("when", "kind")
         factors = {"start_s": scene.fps, "lasts_s": scene.fps, "count": 1.0}
         factors |= {"strength": 0.01, "fade": 0.01}
-        for field, factor in factors.items():
-            if (said := self.given(f"accent_{field}")) is not None:
-                values[field.removesuffix("_s")] = round(said * factor, 9)
-        return values
+        return values | self.numbers("accent", factors)

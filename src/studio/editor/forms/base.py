@@ -44,6 +44,17 @@ class EditForm(forms.Form):
     def given(self, name: str) -> Any:
         return self.cleaned_data[name]
 
+    def numbers(self, prefix: str, factors: Mapping[str, float]) -> dict[str, float]:
+        """Return the numbers that were sent in fields of these names behind a prefix, so many times
+        as large; by their names, without the ``_s`` of seconds.
+        """
+        said = {name: self.given(f"{prefix}_{name}") for name in factors}
+        return {
+            name.removesuffix("_s"): round(value * factors[name], 9)
+            for name, value in said.items()
+            if value is not None
+        }
+
     def number(self, name: str, usual: float = 0.0) -> float:
         found = self.cleaned_data[name]
         return usual if found is None else float(found)

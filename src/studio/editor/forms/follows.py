@@ -78,11 +78,8 @@ class FollowsForm(LayerForm):
         if "beyond" in self.data:
             values["beyond"] = bool(self.given("beyond"))
         now = next((x for x in scene.layer(self.layer_id).follows if x.property == name), None)
-        reads = told(now.value)[2] if now else 1.0
-        gives = PROPERTIES[name].factor
+        reads = 1 / told(now.value)[2] if now else 1.0
+        gives = 1 / PROPERTIES[name].factor
         factors = {"low": reads, "high": reads, "at_low": gives, "at_high": gives}
-        factors |= {"later_s": 1 / scene.fps, "damping_s": 1.0}
-        for field, factor in factors.items():
-            if (said := self.given(f"follow_{field}")) is not None:
-                values[field.removesuffix("_s")] = round(said / factor, 9)
-        return values
+        factors |= {"later_s": scene.fps, "damping_s": 1.0}
+        return values | self.numbers("follow", factors)

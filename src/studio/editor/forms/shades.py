@@ -55,7 +55,5 @@ class MirrorForm(LayerForm):
             return shades.without_mirror(scene, self.layer_id)
         values: dict[str, Any] = {"kind": image} if image else {}
         factors = {"floor": 1.0, "fade": 1.0, "height": 0.01, "lean": 0.01, "strength": 0.01}
-        for field, factor in factors.items():
-            if (said := self.given(f"mirror_{field}")) is not None:
-                values[field] = round(said * factor, 9)
+        values |= self.numbers("mirror", factors)
         return shades.set_mirror(scene, self.layer_id, values, self.number("frame"))

@@ -7,8 +7,8 @@ import {NODE} from "./protocol.js"
 
 /** @import {Face, Layer, Matrix, Outline, Path, Point, StageScene} from "./types.js" */
 
-/** Where a row of a ride tells the speed. */
-export const SPEED = 3
+/** Where a row of a ride tells the speed, and how far it has come. */
+export const SPEED = 3, TRAVELLED = 4
 /** @type {Matrix} */
 const IDENTITY = [1, 0, 0, 1, 0, 0]
 

@@ -5,7 +5,7 @@ import {Crowds, GUIDE} from "./crowds.js"
 import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
 import {mirrorSteps, stepsWithin} from "./insets.js"
-import {crowdAt, faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
+import {TRAVELLED, crowdAt, faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 
@@ -152,8 +152,8 @@ const FAR_OUT = 1e6
 const RESTS_MS = 250
 /** So many runs of still layers are kept drawn; each takes a canvas. */
 const MOST_STILL = 3
-/** How strong ghosts along the path are, how many, and where a row of a ride tells how far it has come. */
-const ON_WAY = 0.2, ALONG = 24, TRAVELLED = 4
+/** How strong ghosts along the path are, and how many. */
+const ON_WAY = 0.2, ALONG = 24
 /** How strong ghosts are: unturned, as it was, at the end, farther off and nearer. */
 const UNTURNED = 0.45, BEFORE = 0.4, END = 0.22, FAR = 0.14, NEAR = 0.26
 
