@@ -1,14 +1,36 @@
 """Accents with the hand: of one layer, changed and taken out; of several, one after the other."""
 
 import pytest
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.driver import chord, drag, find, kept, open_editor, refused_at, tab, typed, wait
+from tests.browser.driver import (
+    chord,
+    drag,
+    find,
+    kept,
+    keys,
+    open_editor,
+    refused_at,
+    tab,
+    typed,
+    wait,
+)
 
 BUOY = 5
 CARD = "#card [data-accents]"
+
+
+def opened(browser, studio) -> int:
+    """Open the buoy's scene, with the look of the buoy in the card."""
+    scene = studio.copy_of(BUOY)
+    open_editor(browser, studio.editor(scene))
+    find(browser, "[data-choose='layer:buoy']").click()
+    find(browser, "#card [data-card][data-id=buoy]")
+    tab(browser, "look")
+    return scene
 
 
 def does(browser, what: str) -> None:
@@ -17,11 +39,7 @@ def does(browser, what: str) -> None:
 
 
 def test_a_layer_does_something_short_and_several_do_it_one_by_one(browser, studio):
-    scene = studio.copy_of(BUOY)
-    open_editor(browser, studio.editor(scene))
-    find(browser, "[data-choose='layer:buoy']").click()
-    find(browser, "#card [data-card][data-id=buoy]")
-    tab(browser, "look")
+    scene = opened(browser, studio)
     does(browser, "sway")
 
     def accents(layer: str = "buoy") -> list[dict]:
@@ -51,11 +69,7 @@ def test_a_layer_does_something_short_and_several_do_it_one_by_one(browser, stud
 
 
 def test_its_bar_slides_and_stretches_in_the_strip(browser, studio):
-    scene = studio.copy_of(BUOY)
-    open_editor(browser, studio.editor(scene))
-    find(browser, "[data-choose='layer:buoy']").click()
-    find(browser, "#card [data-card][data-id=buoy]")
-    tab(browser, "look")
+    scene = opened(browser, studio)
     does(browser, "hop")
     (before,) = studio.layer(scene, "buoy")["accents"]
     bar = "[data-accent=hop]"
@@ -67,6 +81,13 @@ def test_its_bar_slides_and_stretches_in_the_strip(browser, studio):
         kept(browser)
         return studio.layer(scene, "buoy")["accents"][0]
 
+    rect = find(browser, bar).rect
+    held = ActionChains(browser).move_to_element(find(browser, bar)).click_and_hold()
+    held.move_by_offset(int(rect["width"]), 0).perform()
+    keys(browser, Keys.ESCAPE)
+    ActionChains(browser).release().perform()
+    assert find(browser, bar).rect["x"] == pytest.approx(rect["x"], abs=1)
+    assert studio.layer(scene, "buoy")["accents"] == [before]
     slid = pulled(0.5, 90)
     assert slid["start"] > before["start"] + 3
     assert slid["lasts"] == before["lasts"]

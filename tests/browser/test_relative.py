@@ -3,11 +3,14 @@
 import json
 from dataclasses import replace
 
+import numpy as np
 import pytest
+from selenium.webdriver.common.keys import Keys
 
 from coaster.scene import codec
 from coaster.scene.contents import Shape
-from tests.browser.driver import Stage, find, kept, open_editor, tab
+from tests.browser.driver import Stage, chord, find, kept, open_editor, tab, typed
+from tests.browser.pictures import on_stage
 from tests.core.test_ride_relative import scene_of
 
 
@@ -30,6 +33,19 @@ def test_it_stays_is_dragged_as_a_whole_and_goes_back(browser, studio):
     assert moved["ride"]["relative"] is True
     assert moved["transform"]["position"] == pytest.approx([own[0] + 60, own[1] - 40], abs=4)
     assert studio.document(number)["paths"][0]["subpaths"] == codec.to_data(wanted)["paths"][0]["subpaths"]  # fmt: skip
+    # By the keyboard alone, and typed.
+    chord(browser, Keys.ALT, Keys.ARROW_DOWN)
+    kept(browser)
+    nudged = studio.layer(number, "box")["transform"]["position"]
+    assert nudged[1] == pytest.approx(moved["transform"]["position"][1] + 1, abs=0.01)
+    typed(find(browser, "#card [name=x]"), "123")
+    kept(browser)
+    assert studio.layer(number, "box")["transform"]["position"][0] == 123
+    # Where it is seen, and not only what is kept.
+    seen = on_stage(browser)[..., :3].astype(int)
+    height, width = seen.shape[:2]
+    at = (int(nudged[1] / 200 * height), int(123 / 240 * width))
+    assert np.abs(seen[at] - 255).max() > 40
     find(browser, "#card button[data-fields='own_place=false']").click()
     kept(browser)
     assert studio.layer(number, "box")["ride"]["relative"] is False

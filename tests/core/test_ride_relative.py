@@ -60,6 +60,10 @@ def test_turned_on_it_stays_is_dragged_as_a_whole_and_goes_back_to_its_path():
     assert spots(moved) - spots(moved)[0] == pytest.approx(spots(scene) - spots(scene)[0])
     nudged = layers.nudge(moved, ["box"], (5, -3), Moment(0, pin=False))
     assert spots(applied(moved, nudged.commands))[0] == pytest.approx(spots(moved)[0] + [5, -3])
+    typed = layers.place(moved, "box", {"x": 30.0, "scale": 2.0}, Moment(5, pin=True))
+    after = applied(moved, typed.commands).layer("box")
+    assert after.transform.position[0] == 30.0
+    assert [track.property for track in after.keys] == ["scale"]
     back = applied(moved, rides.ride_from(moved, "box", own=False).commands)
     assert spots(back) == pytest.approx(spots(plain))
     with pytest.raises(EditRefused, match="turn Pin off"):

@@ -64,7 +64,13 @@ def place(
     them. ``scale`` is across and down, each by itself.
     """
     layer = scene.layer(layer_id)
-    after, steps = with_values(scene, layer, values, moment)
+    # A ride's own place is one for all times.
+    own = layer.ride is not None and layer.ride.relative
+    fixed = {name: value for name, value in values.items() if own and name in PLACES}
+    rest = {name: value for name, value in values.items() if name not in fixed}
+    after, steps = with_values(scene, layer, rest, moment)
+    for name, value in fixed.items():
+        after = after.with_standing(name, value)
     transform = replace(
         after.transform,
         anchor=_filled(anchor, layer.transform.anchor),

@@ -1,7 +1,7 @@
 /** The keyboard. Typing goes to the field that is typed in; everything else works from anywhere. */
 
 import {commandFor, fits} from "./commands.js"
-import {canStand} from "./layers.js"
+import {canStand, isOnItsPath} from "./layers.js"
 import {chosenIds, chosenLayer} from "./store.js"
 import {holdsText, typesIn} from "./typing.js"
 
@@ -173,7 +173,7 @@ class Keyboard {
   /** @param {string} dx @param {string} dy */
   layerMoved(dx, dy) {
     const {state} = this.tools.store, layer = chosenLayer(state)
-    if (!layer || !canStand(layer) || (layer.ride && chosenIds(state).length === 1)) return null
+    if (!layer || !canStand(layer) || (isOnItsPath(layer) && chosenIds(state).length === 1)) return null
     const fields = {layer: layer.id, layers: chosenIds(state).join(" "), dx, dy, frame: String(state.frame), nudge: "true"}
     return {form: "place", fields: state.pin ? {...fields, pin: "true"} : fields}
   }

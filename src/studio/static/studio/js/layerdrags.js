@@ -2,7 +2,7 @@
 
 import {Offer} from "./offer.js"
 import {layersIn} from "./hits.js"
-import {canStand, spotOf} from "./layers.js"
+import {canStand, isOnItsPath, spotOf} from "./layers.js"
 import {moved} from "./pathdrags.js"
 import {straight} from "./snap.js"
 import {px, StageDrags} from "./stagedrags.js"
@@ -24,7 +24,7 @@ export class LayerDrags extends StageDrags {
     if (!canStand(layer)) return null
     if (this.store.state.pin) return this.#pin(at, layer)
     const layers = chosenIds(this.store.state), together = layers.length > 1
-    if (layer.ride && !layer.ride.relative && !together) return this.#onItsAnchor(at, layer) ? this.refusing(at, this.#whyItStays(layer)) : this.#shift(at, layer)
+    if (isOnItsPath(layer) && !together) return this.#onItsAnchor(at, layer) ? this.refusing(at, this.#whyItStays(layer)) : this.#shift(at, layer)
     const from = this.#spot(layer), frame = String(this.store.state.frame)
     const place = this.#followed(at, layer, from)
     return this.#orRides(at, together ? null : layer, this.dragging(at, now => {

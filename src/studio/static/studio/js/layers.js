@@ -122,6 +122,9 @@ export function crowdAt({crowd}, frame) {
 /** Whether it goes somewhere by itself: by a ride or by keys. @param {Layer} layer */
 export const isMoved = layer => Boolean(layer.ride) || layer.keys.length > 0
 
+/** Whether its path says where it is, and not the hand. @param {Layer} layer */
+export const isOnItsPath = layer => Boolean(layer.ride && !layer.ride.relative)
+
 /** Whether the hand may put it elsewhere. @param {Layer} layer */
 export const canStand = layer => layer.can.stand
 
