@@ -1,6 +1,7 @@
 """Files of vectors that move by themselves: each frame as the browser plays it, against the renderer."""
 
 import io
+from dataclasses import replace
 from pathlib import Path as File
 
 import numpy as np
@@ -24,9 +25,11 @@ from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.gradients import Gradient
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import Track
+from coaster.scene.shades import Mirror, Tint
 from tests.browser.driver import find, keys, open_editor, wait
 from tests.browser.pictures import difference, over_grey
 from tests.browser.test_looks import resize
+from tests.core.test_render import loop
 
 SHOWN_AT = """
   const drawing = document.querySelector("svg")
@@ -79,8 +82,20 @@ def changing() -> Scene:
     )
 
 
-def test_what_changes_its_looks_does_so_in_a_file_too(browser, window, tmp_path):
-    scene, out = changing(), tmp_path / "scene.svg"
+def shaded() -> Scene:
+    """24 frames of a star that is tinted along its path, with its image and a shadow's."""
+    course = "M40 80A110 50 0 0 1 260 80A110 50 0 0 1 40 80Z"
+    ring = Path("ring", "Ring", pathdata.subpaths(pathdata.runs(course)))
+    star = Layer("star", "Star", Shape("star", 50, 50, "#ffffff"), ride=loop("ring", 24))
+    star = replace(star, tint=Tint(("#e03020", "#20a0e0"), 0.8), mirror=Mirror(floor=150, fade=200))
+    post = Layer("post", "Post", Shape("rectangle", 20, 60, "#f0a030"), Transform((150, 110)))
+    post = replace(post, mirror=Mirror("shadow", floor=140, height=0.5, lean=0.5))
+    return Scene(320, 240, Rate(24), 24, "#ffffff", layers=(star, post), paths=(ring,))
+
+
+@pytest.mark.parametrize("scene", [changing(), shaded()], ids=["changing", "shaded"])
+def test_what_changes_its_looks_does_so_in_a_file_too(browser, window, tmp_path, scene):
+    out = tmp_path / "scene.svg"
     render(scene, tmp_path, out, Choices("svg").order(scene), kind=KINDS["svg"])
     assert vector.left_out(scene) == []
     window((scene.width, scene.height))
