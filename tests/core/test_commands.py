@@ -15,7 +15,7 @@ from coaster.commands.clock import clock_for
 from coaster.commands.history import Heads
 from coaster.commands.whole import put_scene
 from coaster.errors import CoreError, EditRefused, UnknownId
-from coaster.geometry.path import Node, Path, Provenance, Subpath, subpath_from_segments
+from coaster.geometry.path import Leg, Node, Path, Provenance, Subpath, subpath_from_segments
 from coaster.motion.accents import KINDS, WHENS, Accent
 from coaster.motion.copies import Copies, Spread
 from coaster.motion.letters import BY, Letters
@@ -192,6 +192,10 @@ FIELDS = {
         "subpaths": st.sampled_from(COURSES).map(lambda course: (course,)),
         "drawn": st.none() | st.just(Provenance("a.csv")),
         "parent": st.none() | word,
+        "legs": st.lists(
+            st.builds(Leg, word, word, st.booleans()), max_size=2, unique_by=lambda leg: leg.id
+        ).map(tuple),
+        "end_to_end": st.booleans(),
     },
     "ride": {
         "facing": facings,

@@ -172,3 +172,15 @@ def test_a_peg_that_is_put_on_a_node_takes_the_one_that_is_near():
     ride = Ride("path", (Peg("a", 0, AtPercent(0)), Peg("b", 10, AtPercent(99.0))))
     after, pegs = pins.on_nodes(ring, ride, "b", pins.NEAR_PX)
     assert (len(after.nodes()), pegs[1].place.node, pegs[1].place.lap) == (3, "n1", 1)
+
+
+def test_of_several_runs_the_node_is_put_in_the_one_where_the_peg_is():
+    two = drawn("M0 0L100 0M100 50L100 150L200 150")
+    # 100 px, 50 over the gap, 200 more.
+    for percent, place in ((20.0, (70.0, 0.0)), (60.0, (100.0, 110.0))):
+        ride = Ride("path", (Peg("a", 0, AtPercent(0)), Peg("b", 10, AtPercent(percent))))
+        after, pegs = pins.on_nodes(two, ride, "b")
+        np.testing.assert_allclose(after.node(pegs[1].place.node).position, place, atol=1e-6)
+    ride = Ride("path", (Peg("a", 0, AtPercent(0)), Peg("b", 10, AtPercent(35.0))))
+    with pytest.raises(EditRefused, match="in a gap"):
+        pins.on_nodes(two, ride, "b")

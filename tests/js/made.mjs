@@ -28,7 +28,7 @@ export const track = (property, keys, more = {}) => ({
 })
 
 export const path = (id, more = {}) => ({
-  id, name: id, parent: null, visible: true, locked: false, ids: ["a", "b"], marks: ["a", "c"], runs: [[2, false]],
+  id, name: id, parent: null, visible: true, locked: false, legs: [], ids: ["a", "b"], marks: ["a", "c"], runs: [[2, false]],
   nodes: Float32Array.of(0, 0, 0, 0, 5, 0, 10, 20, -5, 0, 0, 0), start: [0, 0, 0], box: [0, 0, 10, 20], ...more,
 })
 
@@ -44,7 +44,7 @@ export function packed(head, numbers) {
   padded.set(text)
   const buffer = new ArrayBuffer(12 + padded.length + numbers.length * 4), view = new DataView(buffer)
   new Uint8Array(buffer).set(new TextEncoder().encode("CSTR"))
-  view.setUint32(4, 11, true)
+  view.setUint32(4, 12, true)
   view.setUint32(8, padded.length, true)
   new Uint8Array(buffer).set(padded, 12)
   new Float32Array(buffer, 12 + padded.length).set(numbers)

@@ -5,6 +5,7 @@ import importlib
 import inspect
 import json
 import pkgutil
+import sys
 from collections.abc import Callable
 from pathlib import Path as File
 from typing import Any
@@ -13,7 +14,7 @@ from pydantic import ValidationError, validate_call
 
 from coaster import commands, edits
 from coaster.cli.options import add_out, give_out
-from coaster.commands.joins import with_joins
+from coaster.commands.holding import held
 from coaster.edits.edit import Edit
 from coaster.errors import CoreError, FormatError
 from coaster.scene import codec
@@ -56,8 +57,10 @@ def run(options: argparse.Namespace) -> int:
     if options.plan not in known:
         raise FormatError(f"{options.plan!r} is not a plan; without one, all of them are listed.")
     given = dict(_value(text) for text in options.values)
-    steps = _made(known, options.plan, scene, given).commands
-    after = commands.applied(scene, with_joins(scene, steps))
+    steps, notes = held(scene, _made(known, options.plan, scene, given).commands)
+    after = commands.applied(scene, steps)
+    for note in notes:
+        print(note, file=sys.stderr)
     check_growth(scene, after)
     text = codec.to_json(after)
     give_out(text, options.out)

@@ -4,6 +4,7 @@ import argparse
 import json
 import os
 import re
+import signal
 import sys
 import time
 from collections.abc import Callable, Iterator
@@ -96,8 +97,8 @@ def run(options: argparse.Namespace) -> int:
 
 def _watch(options: argparse.Namespace, choices: Choices) -> None:
     """Render whenever the scene's file changes, until somebody ends it."""
-    with suppress(KeyboardInterrupt):
-        while True:
+    with suppress(KeyboardInterrupt), _ending() as ended:
+        while not ended:
             seen = _changed(options.scene)
             # What is saved at this moment is half there, and whole at the next change.
             try:
@@ -105,8 +106,26 @@ def _watch(options: argparse.Namespace, choices: Choices) -> None:
             except (CoreError, OSError) as error:
                 print(error, file=sys.stderr)
             print(f"Waiting for {options.scene} to change; Ctrl-C ends it.", file=sys.stderr)
-            while _changed(options.scene) == seen:
+            while _changed(options.scene) == seen and not ended:
                 time.sleep(LOOK_EVERY_S)
+
+
+@contextmanager
+def _ending() -> Iterator[list[int]]:
+    """Remember that somebody ended it: an interrupt that comes while things are put away is lost
+    otherwise.
+    """
+    ended = list[int]()
+
+    def end(number: int, _: object) -> None:
+        ended.append(number)
+        raise KeyboardInterrupt
+
+    before = signal.signal(signal.SIGINT, end)
+    try:
+        yield ended
+    finally:
+        signal.signal(signal.SIGINT, before)
 
 
 def _changed(file: File) -> int | None:

@@ -80,6 +80,8 @@ SETTABLE: dict[Owner, Settable] = {
             "subpaths": "Shape {name}",
             "drawn": "Smooth {name}",
             "parent": "Group of {name}",
+            "legs": "What {name} is made of",
+            "end_to_end": "How {name} goes on",
         },
     ),
     "scene": Settable(

@@ -63,9 +63,12 @@ def _own_paths(scene: Scene, chosen: Sequence[Layer], parent: str | None) -> lis
     inside = {
         each.id for layer in chosen for each in scene.layers[tree.span_of(scene.layers, layer.id)]
     }
-    found = []
+    found, parts = [], {leg.path for path in scene.paths for leg in path.legs}
     for path in scene.paths:
         users = {user.id for user in scene.users_of(path.id)}
+        if path.legs or path.id in parts:
+            # Those that make one path stay together.
+            continue
         if path.parent == parent and users and users <= inside:
             found.append(path)
     return found

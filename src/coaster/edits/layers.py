@@ -452,7 +452,7 @@ def own_path(scene: Scene, layer_id: str) -> Edit:
     """Let a layer ride a copy of its path that is its own."""
     layer, ride = scene.layer(layer_id), scene.ride_of(layer_id)
     path = scene.path(ride.path)
-    made = like_path(scene, f"{path.name}, {layer.name}'s own", path)
+    made = like_path(scene, f"{path.name}, {layer.name}'s own", replace(path, legs=()))
     steps = [
         AddPath(made, scene.paths.index(path) + 1),
         AttachRide(layer.id, replace(ride, path=made.id)),

@@ -23,10 +23,10 @@ SEEN_PX = 0.05
 
 
 def shapeable(scene: Scene, path_id: str) -> Path:
-    """Return a path that may be shaped. Errors: EditRefused: it is locked. UnknownId."""
+    """Return a path that may be shaped. Errors: EditRefused: it is held. UnknownId."""
     path = scene.path(path_id)
-    if path.locked:
-        raise EditRefused(f"{path.name} is locked; unlock it to shape it.")
+    if held := path.held("shape it"):
+        raise EditRefused(held)
     return path
 
 

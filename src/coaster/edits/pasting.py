@@ -127,8 +127,11 @@ def _paths_of(layer: Layer) -> Iterator[str]:
 
 
 def _needed(taken: Taken) -> list[Path]:
-    """Return the paths that go along: those that are used, and those in a group that goes."""
+    """Return the paths that go along: those that are used, those that these are made of, and those
+    in a group that goes.
+    """
     used = {path_id for layer in taken.all() for path_id in _paths_of(layer)}
+    used |= {leg.path for path in taken.source.paths if path.id in used for leg in path.legs}
     going = {layer.id for layer in taken.all()}
     return [path for path in taken.source.paths if path.id in used or path.parent in going]
 
@@ -203,7 +206,8 @@ class _Copies:
             free = path.id not in {each.id for each in now.paths}
             self.path_ids[path.id] = fresh = path.id if free else named.id
             # In no group yet: that one comes only now, and rides and masks need their path first.
-            steps.append(AddPath(replace(path, id=fresh, name=named.name, parent=None)))
+            alone = replace(path, id=fresh, name=named.name, parent=None, legs=())
+            steps.append(AddPath(alone))
             now = applied(now, steps[-1:])
         for *members, top in self.taken.spans():
             copied = replace(self._copied(top), parent=self.home)
@@ -241,6 +245,9 @@ class _Copies:
         for path in self.paths:
             if path.parent in self.ids:
                 yield set_path(self.path_ids[path.id], parent=self.ids[path.parent])
+            if path.legs:
+                legs = (replace(leg, path=self.path_ids[leg.path]) for leg in path.legs)
+                yield set_path(self.path_ids[path.id], legs=tuple(legs))
 
     def _looking(self) -> Iterator[Command]:
         """Yield the commands that let copies look at copies and be carried by them, or else by what

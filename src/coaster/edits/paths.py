@@ -114,8 +114,8 @@ def _bent(subpath: Subpath, back: Vec2, *, at_end: bool) -> Node:
 
 def _open_run(scene: Scene, path_id: str, run: int) -> tuple[Path, Subpath]:
     path = scene.path(path_id)
-    if path.locked:
-        raise EditRefused(f"{path.name} is locked; unlock it to draw on.")
+    if held := path.held("draw on"):
+        raise EditRefused(held)
     if run >= len(path.subpaths) or path.subpaths[run].closed:
         raise EditRefused(f"{path.name} is closed; there is no end to draw on from.")
     return path, path.subpaths[run]
@@ -154,7 +154,7 @@ def add_figure(scene: Scene, kind: figures.Figure, box: Box, look: FigureLook) -
     return edit_of([AddPath(path)], path=path.id)
 
 
-def _starter_way(start: Vec2, width: float, height: float) -> Subpath:
+def starter_way(start: Vec2, width: float, height: float) -> Subpath:
     """Return a bow over a third of the frame, towards its farther side."""
     x, y = start
     reach = width / 3 * (1 if x <= width / 2 else -1)
@@ -171,7 +171,7 @@ def starter(scene: Scene, layer_id: str) -> Edit:
         path = scene.path(layer.ride.path)
         raise EditRefused(f"{layer.name} rides {path.name} already.")
     here = places.into_group(scene, layer.parent, places.spot_of(scene, layer.id, 0), 0)
-    way = _starter_way(here, scene.width, scene.height)
+    way = starter_way(here, scene.width, scene.height)
     path = replace(new_path(scene, f"{layer.name}'s way", (way,)), parent=layer.parent)
     ride = _first_ride(scene, path, Facing())
     steps = [AddPath(path), *riding_commands(scene, layer, ride)]
@@ -360,8 +360,8 @@ def join(scene: Scene, path_id: str, other_id: str) -> Edit:
     if users:
         names = ", ".join(user.name for user in users)
         raise EditRefused(f"{other.name} is in use by {names}; take them off it first.")
-    if other.locked:
-        raise EditRefused(f"{other.name} is locked; unlock it to join it.")
+    if held := other.held("join it"):
+        raise EditRefused(held)
     if other.parent != path.parent:
         raise EditRefused(f"{other.name} is in another group; take it out of there first.")
     steps = [*reshaped_commands(scene, arrange.united(path, other)), RemovePath(other.id)]

@@ -221,7 +221,10 @@ def move_peg(scene: Scene, layer_id: str, peg_id: str, percent: float) -> Edit:
 def peg_on_node(scene: Scene, layer_id: str, peg_id: str) -> Edit:
     """Let a peg stand on a node, which is put in where it is."""
     ride = scene.ride_of(layer_id)
-    path, pegs = pins.on_nodes(scene.path(ride.path), ride, peg_id, pins.NEAR_PX)
+    before = scene.path(ride.path)
+    path, pegs = pins.on_nodes(before, ride, peg_id, pins.NEAR_PX)
+    if path.subpaths != before.subpaths and (held := before.held("put a node in")):
+        raise EditRefused(held)
     words = f"Put a peg of {scene.layer(layer_id).name} on a node"
     return edit_of([*reshaped_commands(scene, path), set_ride(layer_id, pegs=pegs)], words)
 

@@ -120,8 +120,8 @@ def drawn_path(scene: Scene, path_id: str) -> tuple[str, Provenance]:
         raise EditRefused(
             f"{path.name} was not drawn as a take; there is nothing to smooth it from."
         )
-    if path.locked:
-        raise EditRefused(f"{path.name} is locked; unlock it to smooth it.")
+    if held := path.held("smooth it"):
+        raise EditRefused(held)
     return path.name, path.drawn
 
 

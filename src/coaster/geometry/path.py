@@ -39,6 +39,8 @@ NodeKind = Literal["corner", "smooth", "even", "auto"]
 Share = Annotated[float, Field(ge=0, le=10)]
 Gap = Literal["glide", "jump", "hide"]
 """Over the gap between two pieces: across in a straight line, seen or unseen, or in no time."""
+MOST_LEGS, MOST_LAPS = 40, 100
+"""Of one path that is made of others."""
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -108,11 +110,25 @@ class Provenance:
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
+class Leg:
+    """A path as a part of one that is made of several: from its start, or ``backwards`` from its
+    end; a closed one so many ``laps`` round.
+    """
+
+    id: Id
+    path: Id
+    backwards: bool = False
+    laps: Annotated[int, Field(ge=1, le=MOST_LAPS)] = 1
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
 class Path:
     """One live object that carries riders and can be stroked; ``colour`` is only its rail's.
 
     ``strength`` scales the handles of all its ``auto`` nodes. A locked path is not shaped by hand.
-    ``parent`` is the group it belongs to and moves with, or none.
+    ``parent`` is the group it belongs to and moves with, or none. One with ``legs`` is those paths
+    one after another, where they lie or ``end_to_end``: edits hold its shape to theirs (see
+    ``commands.chains``).
     """
 
     id: Id
@@ -124,6 +140,16 @@ class Path:
     strength: Share = 1.0
     drawn: Provenance | None = None
     parent: Id | None = None
+    legs: Annotated[tuple[Leg, ...], Field(max_length=MOST_LEGS)] = ()
+    end_to_end: bool = False
+
+    def held(self, to: str) -> str:
+        """Return why nothing ``to`` do shapes it by hand; nothing where it may be."""
+        if self.locked:
+            return f"{self.name} is locked; unlock it to {to}."
+        if self.legs:
+            return f"{self.name} is made of other paths; shape those, or make it one of its own."
+        return ""
 
     def nodes(self) -> tuple[Node, ...]:
         return tuple(node for subpath in self.subpaths for node in subpath.nodes)

@@ -64,11 +64,18 @@ class Way:
             unseen = (travelled < -slack) | (travelled > self.length + slack)
         if self.ride.gap != "hide":
             return unseen
-        pieces = np.cumsum([len(subpath.segments()) for subpath in self.path.subpaths[:-1]])
-        # Each gap before counts as a piece, too.
-        for gap in pieces + np.arange(len(pieces)):
+        for gap in self.gaps.tolist():
             unseen |= (along > self.measure.starts[gap]) & (along < self.measure.starts[gap + 1])
         return unseen
+
+    @cached_property
+    def gaps(self) -> NDArray[np.intp]:
+        """Which of the segments that are passed over lead across a gap."""
+        if self.ride.gap == "jump":
+            return np.zeros(0, np.intp)
+        pieces = np.cumsum([len(subpath.pairs()) for subpath in self.path.subpaths[:-1]], dtype=int)
+        # Each gap before counts as a piece, too.
+        return np.asarray(pieces + np.arange(len(pieces)), np.intp)
 
     def distance(self, place: Place) -> float:
         """Return where a peg stands, in px from the path's start; laps count on."""

@@ -65,8 +65,8 @@ def pinned(
 
 
 def _check_pinnable(path: Path, ride: Ride) -> None:
-    if path.locked:
-        raise EditRefused(f"{path.name} is locked; unlock it to pin places on it.")
+    if held := path.held("pin places on it"):
+        raise EditRefused(held)
     if len(path.subpaths) > 1:
         raise EditRefused(
             f"{path.name} has several runs; pins need one. Join them, or give the rider a path of"
@@ -125,7 +125,11 @@ def _node_at(path: Path, ride: Ride, percent: float, near: float) -> tuple[Path,
     if not 0 <= distance <= way.length:
         raise EditRefused(f"A peg at {percent:g} % lies off the path, where no node can be.")
     places = way.measure.locate([distance])
-    path, made = nodes.with_node_at(path, int(places.segment[0]), float(places.parameter[0]))
+    segment = int(places.segment[0])
+    if segment in way.gaps:
+        raise EditRefused(f"A peg at {percent:g} % lies in a gap, where no node can be.")
+    own = segment - int(np.searchsorted(way.gaps, segment))
+    path, made = nodes.with_node_at(path, own, float(places.parameter[0]))
     return path, AtNode(made, round(laps))
 
 

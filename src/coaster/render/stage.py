@@ -42,7 +42,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES, Track
 
 MAGIC = b"CSTR"
-FORMAT = 11
+FORMAT = 12
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -510,6 +510,7 @@ class _Packing:
             "locked": path.locked,
             "loops": path.loops,
             "drawn": path.drawn is not None,
+            "legs": [[leg.id, leg.path] for leg in path.legs],
             "d": quick_path_data(path.subpaths),
             "ids": [node.id for node in nodes],
             "nodes": self.numbers.add(_numbers_of(nodes)),

@@ -251,6 +251,7 @@ class Scene:
         _check_ids(self.paths, "")
         for path in self.paths:
             _check_ids(path.nodes(), f" in {path.name}")
+            _check_ids(path.legs, f" among the parts of {path.name}")
         paths = {path.id: path for path in self.paths}
         there = {layer.id: layer for layer in self.layers}
         for layer in self.layers:

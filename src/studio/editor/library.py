@@ -33,7 +33,7 @@ def keep(user: Person, scene: Scene, layer_id: str, name: str) -> SavedRide:
         facing = replace(facing, target=None, spot=(x, y))
     rider = Layer("rider", "Rider", Shape(), ride=replace(layer.ride, facing=facing))
     # A group of this scene is nothing to another one.
-    path = replace(value.path(layer.ride.path), parent=None)
+    path = replace(value.path(layer.ride.path), parent=None, legs=())
     # A scene of its own, so that it opens, evaluates and is migrated as any other.
     kept = replace(value, layers=(rider,), paths=(path,))
     taken = set(scene.project.rides.values_list("name", flat=True))

@@ -19,7 +19,7 @@ from coaster.edits.paths import unused
 from coaster.edits.several import has_value
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measure_of
-from coaster.geometry.path import Node, Path
+from coaster.geometry.path import Leg, Node, Path
 from coaster.motion import easing
 from coaster.motion.accents import KINDS as ACCENTS
 from coaster.motion.distance import Way, is_limited, laps_of
@@ -522,6 +522,7 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
     riders = value.riders_of(path.id)
     # Only what has two free ends can be joined at one.
     others = [p for p in value.paths if p.id != path.id and not p.loops and len(p.subpaths) == 1]
+    others = [p for p in others if not p.legs]
     return {
         "value": value,
         "path": tile(path, value),
@@ -529,10 +530,24 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
         "landings": [x for x in reversed(value.layers) if x not in riders and x.content.can.stand],
         "length": measure_of(path.subpaths, "glide")[0].length,
         "is_open": any(not run.closed for run in path.subpaths),
-        "joinable": others if not path.loops and len(path.subpaths) == 1 else [],
+        "joinable": others if not path.loops and len(path.subpaths) == 1 and not path.legs else [],
+        "legs": [_leg(leg, value) for leg in path.legs],
+        "parts": _parts(path, value),
         **_nodes(path.nodes(), set(names)),
         **takes.panel(user, path, value.fps),
     }
+
+
+def _leg(leg: Leg, value: Document) -> dict[str, Any]:
+    part = value.path(leg.path)
+    told = {"id": leg.id, "laps": leg.laps, "backwards": leg.backwards, "path": leg.path}
+    return told | {"name": part.name, "loops": part.loops}
+
+
+def _parts(path: Path, value: Document) -> list[Path]:
+    """Return the paths that one may go on with: those beside it that are made of no others."""
+    others = (each for each in value.paths if each.parent == path.parent and not each.legs)
+    return [each for each in others if path.legs or each.id != path.id]
 
 
 def _nodes(nodes: tuple[Node, ...], names: set[str]) -> dict[str, Any]:
@@ -729,6 +744,7 @@ def _ride(layer: Layer, value: Document, peg_id: str) -> dict[str, Any]:
         "steps": is_stepping(ride.pegs),
         "ends_with": _ends_with(layer, value),
         "peg": _peg(Way(path, ride), peg_id, value.fps),
+        "parts": _parts(path, value),
     } | _facing(layer, ride, path, value)
 
 

@@ -12,8 +12,7 @@ from pydantic import ValidationError
 from coaster import commands as core_commands
 from coaster.commands.base import Command
 from coaster.commands.history import Heads
-from coaster.commands.joins import with_joins
-from coaster.commands.order import with_order
+from coaster.commands.holding import held
 from coaster.edits.edit import Edit, edit_of
 from coaster.errors import CoreError, EditRefused
 from coaster.scene import codec, limits
@@ -148,7 +147,7 @@ def _planned(plan: Plan, scene: Document) -> Edit:
     """
     try:
         made = plan(scene)
-        commands, notes = with_order(scene, with_joins(scene, made.commands))
+        commands, notes = held(scene, made.commands)
         return replace(made, commands=commands, notes=(*made.notes, *notes))
     except ValidationError as error:
         raise EditRefused(codec.words_of(error)) from error

@@ -3,6 +3,7 @@
 from studio.editor.forms import (
     accents,
     carriers,
+    chains,
     follows,
     footage,
     frames,
@@ -29,6 +30,7 @@ __all__ = [
     "EditForm",
     "accents",
     "carriers",
+    "chains",
     "follows",
     "footage",
     "frames",

@@ -209,5 +209,21 @@ function boxThrough([x, y, w, h], m) {
 /** How a path's own px lie in the scene's. @param {Path} path @returns {ArrayLike<number>} */
 export const pathMatrix = path => path.matrix ?? IDENTITY
 
+/**
+ * Whose node it is that a path has which is made of others: that path, and which of its nodes.
+ * @param {readonly Path[]} paths @param {Path} whole @param {number} index @returns {{path: Path, index: number}|null}
+ */
+export function partOf(paths, whole, index) {
+  const id = whole.ids[index]
+  for (const [leg, pathId] of whole.legs) {
+    const path = paths.find(each => each.id === pathId)
+    // Of a lap after the first it bears its number.
+    const own = id.replace(new RegExp(`^${leg}(_\\d+)?-`), "")
+    const found = path && own !== id ? path.ids.indexOf(own) : -1
+    if (path && found >= 0) return {path, index: found}
+  }
+  return null
+}
+
 /** Where a node lies, scene px. @param {Path} path @param {number} index @returns {Point} */
 export const placeOf = (path, index) => [path.nodes[index * NODE], path.nodes[index * NODE + 1]]

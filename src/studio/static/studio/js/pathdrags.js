@@ -1,9 +1,10 @@
 /** Drags of a path: its nodes, their handles, the frame round it, all of it, and a band that takes nodes. */
 
 import {boxOfNodes} from "./hits.js"
-import {placeOf} from "./layers.js"
+import {partOf, placeOf} from "./layers.js"
 import {straight} from "./snap.js"
 import {px, StageDrags} from "./stagedrags.js"
+import {pathsSeen} from "./store.js"
 
 /** @import {At, Drag, Edit, Path, Point} from "./types.js" */
 
@@ -11,8 +12,9 @@ const SMALLEST = 0.01
 const TURNS = 4
 
 export class PathDrags extends StageDrags {
-  /** @param {At} at @param {Path} path @param {number} index */
+  /** @param {At} at @param {Path} path @param {number} index @returns {Drag|null} */
   node(at, path, index) {
+    if (path.legs.length) return this.#ofPart(path, index, (part, own) => this.node(at, part, own)) ?? this.whole(at, path)
     const id = path.ids[index], add = at.event.shiftKey
     const before = this.store.state.nodes, had = before.includes(id)
     const chosen = had ? before : add ? [...before, id] : [id]
@@ -35,6 +37,17 @@ export class PathDrags extends StageDrags {
     })
   }
 
+  /**
+   * What is pressed of a path that is made of others is a node of one of these.
+   * @param {Path} path @param {number} index @param {(part: Path, index: number) => Drag|null} drag @returns {Drag|null}
+   */
+  #ofPart(path, index, drag) {
+    const found = partOf(pathsSeen(this.store.state), path, index)
+    if (!found) return null
+    this.store.set({chosen: {kind: "path", id: found.path.id}, nodes: []})
+    return drag(found.path, found.index)
+  }
+
   /** Alt-drag on a node pulls new handles out of it. @param {At} at @param {Path} path @param {number} index */
   #newHandles(at, path, index) {
     const from = placeOf(path, index), id = path.ids[index]
@@ -45,8 +58,9 @@ export class PathDrags extends StageDrags {
     })
   }
 
-  /** @param {At} at @param {Path} path @param {{index: number, side: "in"|"out", place: Point}} handle */
+  /** @param {At} at @param {Path} path @param {{index: number, side: "in"|"out", place: Point}} handle @returns {Drag|null} */
   handle(at, path, {index, side, place: knob}) {
+    if (path.legs.length) return this.#ofPart(path, index, (part, own) => this.handle(at, part, {index: own, side, place: knob})) ?? this.whole(at, path)
     const from = placeOf(path, index)
     if (path.locked || path.marks[index].includes("l")) return this.refusing(at, "Locked; unlock it to shape it.")
     return this.dragging(at, now => {
@@ -80,6 +94,7 @@ export class PathDrags extends StageDrags {
   /** @param {At} at @param {Path} path */
   whole(at, path) {
     if (path.locked) return this.refusing(at, `${path.name} is locked; unlock it to move it.`)
+    if (path.legs.length) return this.refusing(at, `${path.name} is made of other paths; drag its nodes, which are theirs.`)
     return this.dragging(at, now => {
       const [x, y] = now.event.shiftKey ? straight(at.point, now.point) : now.point
       const by = {dx: px(x - at.point[0]), dy: px(y - at.point[1])}

@@ -5,7 +5,7 @@ import {Rows} from "./rows.js"
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 11
+const FORMAT = 12
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */

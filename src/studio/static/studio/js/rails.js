@@ -23,7 +23,7 @@ export function createRails(root, view) {
       const scene = shown(state), full = chosenPath(state)
       root.style.setProperty("--rail-width", `${state.prefs.railWidth}px`)
       const seen = state.prefs.rails ? pathsSeen(state) : []
-      const order = [...seen.filter(path => path.id !== full?.id && path.visible), ...seen.filter(path => path.id === full?.id)]
+      const order = [...shownBefore(seen.filter(path => path.id !== full?.id && path.visible)), ...seen.filter(path => path.id === full?.id)]
       /** @type {typeof known} */
       const drawn = new Map()
       for (const path of order) {
@@ -42,6 +42,9 @@ export function createRails(root, view) {
     },
   }
 }
+
+/** Those that are made of others first: what they are made of lies over them, to be taken hold of. @param {Path[]} paths */
+const shownBefore = paths => [...paths.filter(path => path.legs.length), ...paths.filter(path => !path.legs.length)]
 
 /** @param {Path} path @param {import("./view.js").StageView} view */
 function placeOf(path, view) {
