@@ -91,6 +91,15 @@ class Number(forms.Field):
         """All is said in ``to_python``."""
 
 
+class Numbers(Number):
+    """Numbers parted by blanks, semicolons or commas with a blank after them, as a tuple."""
+
+    def to_python(self, value: Any) -> tuple[float, ...] | None:  # type: ignore[override]
+        text = str(value or "").replace(", ", " ").replace(";", " ")
+        found = [super(Numbers, self).to_python(word) for word in text.split()]
+        return tuple(each for each in found if each is not None) or None
+
+
 class Switch(forms.Field):
     """True or false, told apart from not sent."""
 

@@ -7,25 +7,36 @@ import pytest
 
 from coaster.commands import applied
 from coaster.commands.clock import clock_commands
-from coaster.edits import accents
+from coaster.edits import accents, rides
 from coaster.errors import EditRefused
+from coaster.geometry.path import Path, Subpath
+from coaster.motion import easing
 from coaster.motion.accents import HOP_PX, KINDS, MOST_ACCENTS, POP, SWAY_DEG, THROB, Accent, added
+from coaster.motion.distance import Way, passings
 from coaster.motion.letters import Letters
 from coaster.motion.rate import Rate
+from coaster.motion.ride import AtPercent, Peg, Ride
+from coaster.motion.sampling import simple_pegs
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Line, Shape
 from coaster.scene.document import Layer, Scene, Transform
+from tests.core.test_chains import path
 from tests.core.test_letters import scene_of as letters_of
 from tests.core.test_render import RING, loop
 
 TIMES = np.arange(0.0, 61.0)
 SPAN = (10.0, 40.0)
+RODE = Way(RING, Ride(RING.id, (Peg("a", 10, AtPercent(0)), Peg("b", 40, AtPercent(100)))))
 
 
 def alone(kind, **more):
-    return added([Accent("a", kind, start=12, lasts=24, count=2, fade=0, **more)], SPAN, TIMES)
+    return both([Accent("a", kind, start=12, lasts=24, count=2, fade=0, **more)])
+
+
+def both(accents):
+    return added(accents, RODE, 60, TIMES)
 
 
 def test_each_adds_what_it_is_said_to_and_nothing_before_and_after():
@@ -47,10 +58,10 @@ def test_each_adds_what_it_is_said_to_and_nothing_before_and_after():
 
 def test_it_fades_over_its_end_and_several_add_up():
     fading = Accent("a", "hop", start=0, lasts=40, count=4, fade=0.5)
-    found = added([fading], SPAN, TIMES)
+    found = both([fading])
     assert found.down[5] == pytest.approx(-HOP_PX)
     assert found.down[35] == pytest.approx(-HOP_PX / 4)
-    twice = added([fading, replace(fading, id="b", kind="throb")], SPAN, TIMES)
+    twice = both([fading, replace(fading, id="b", kind="throb")])
     assert twice.down == pytest.approx(found.down)
     assert twice.size.max() > 1.1
 
@@ -63,10 +74,12 @@ def test_it_fades_over_its_end_and_several_add_up():
         ("before", -3, (1, 7)),
         ("during", 99, SPAN),
         ("after", 2, (42, 48)),
+        ("peg", 2, (42, 48)),
     ],
 )
 def test_it_is_when_it_is_said_to_be_beside_a_ride(when, start, span):
-    assert Accent("a", "hop", when, start, 6).span(SPAN) == pytest.approx(span)
+    ((found),) = Accent("a", "hop", when, start, 6, mark="b").spans(RODE, 60)
+    assert found == pytest.approx(span)
 
 
 def scene_with(*more: Accent) -> Scene:
@@ -133,3 +146,56 @@ def test_another_rate_keeps_the_seconds_of_accents_letters_and_tails():
     accent = after.layer("words").accents[0]
     assert (accent.start, accent.lasts, after.layer("words").ride.letters.later) == (20, 10, 4)
     assert after.layer("tail").content.trail == 30
+
+
+SQUARE = path("square", (0, 0), (100, 0), (100, 100), (0, 100), closed=True)
+
+
+def going_round(laps: float, length: int = 60) -> Way:
+    return Way(SQUARE, Ride(SQUARE.id, simple_pegs(0, length, laps, easing.EVEN)))
+
+
+@pytest.mark.parametrize(
+    ("laps", "node", "times"), [(1, 2, [30]), (2, 2, [15, 45]), (2, 0, [0, 30])]
+)
+def test_it_begins_whenever_its_rider_passes_a_node(laps, node, times):
+    mark = SQUARE.nodes()[node].id
+    found = Accent("a", "hop", "node", 0, 4, mark=mark).spans(going_round(laps), 60)
+    assert sorted({round(begin, 6) % 60 for begin, _ in found}) == pytest.approx(times)
+
+
+def test_over_the_seam_it_goes_on():
+    early = Accent("a", "hop", "node", -3, 6, 1, mark=SQUARE.nodes()[0].id)
+    found = added([early], going_round(1), 60, TIMES)
+    assert found.down[0] == pytest.approx(found.down[60])
+    assert found.down[0] < -1
+    assert found.down[58] < -1
+    assert not found.down[3:57].any()
+
+
+def test_what_goes_to_and_fro_passes_twice_and_an_open_end_once():
+    line = Path("line", "Line", (Subpath(SQUARE.nodes()),))
+    pegs = [
+        Peg(name, at, AtPercent(share))
+        for name, at, share in (("a", 0, 0), ("b", 30, 100), ("c", 60, 0))
+    ]
+    way = Way(line, Ride("line", tuple(pegs)))
+    assert passings(way, SQUARE.nodes()[2].id, 60) == pytest.approx([20, 40])
+    assert passings(way, SQUARE.nodes()[0].id, 60) == pytest.approx([0])
+
+
+def test_at_what_is_gone_it_does_nothing():
+    for when in ("peg", "node"):
+        assert Accent("a", "hop", when, mark="gone").spans(RODE, 60) == []
+        assert Accent("a", "hop", when, mark="a").spans(None, 60) == []
+    scene = replace(
+        scene_with(Accent("a", "hop")), layers=scene_with(Accent("a", "hop")).layers[:1]
+    )
+    with pytest.raises(EditRefused, match="rides no path"):
+        accents.set_accent(scene, "box", "a", {"when": "node"})
+    scene = scene.with_layer(replace(scene.layer("box"), ride=loop(RING.id, 60)))
+    at_peg = applied(scene, accents.set_accent(scene, "box", "a", {"when": "peg"}).commands)
+    mark = at_peg.layer("box").accents[0].mark
+    assert rides.remove_peg(at_peg, "box", mark).notes == (
+        "Box does its hop no more: that was at this peg.",
+    )

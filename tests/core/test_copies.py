@@ -15,13 +15,17 @@ from coaster.edits.rides import attach
 from coaster.edits.transfers import bake_ride, detach
 from coaster.errors import EditRefused
 from coaster.export.drawers import painter_of
+from coaster.motion.colours import from_hex, lab
 from coaster.motion.copies import Copies, by_chance
 from coaster.motion.keys import Key
 from coaster.render import seam
+from coaster.render.copies import copies_of
 from coaster.render.display import Crowd, Item, program_of
 from coaster.render.evaluate import Evaluation
-from coaster.scene.contents import Group, Shape
+from coaster.scene.contents import Group, Inset, Shape
 from coaster.scene.document import Layer, Scene
+from coaster.scene.footage import FrameTimes
+from coaster.scene.gradients import Gradient
 from coaster.scene.limits import drawn_layers
 from coaster.scene.properties import Track
 from tests.core.test_render import RING, loop
@@ -195,3 +199,57 @@ def test_groups_have_none():
     scene = Scene(length=LENGTH, layers=(pod,), paths=(RING,))
     with pytest.raises(EditRefused, match="groups have no copies"):
         applied(scene, set_copies(scene, "pod", {"count": 3}).commands)
+
+
+def test_at_places_each_is_where_it_is_said_to_be():
+    scene = scene_of(Copies(3))
+    spread = applied(scene, set_copies(scene, "buoy", {"spread": "places"}).commands)
+    # They begin where they were.
+    assert spread.layers[0].ride.copies.places == pytest.approx((33.33, 66.67))
+    placed = applied(spread, set_copies(spread, "buoy", {"places": (5.0, 10.0, 60.0)}).commands)
+    for item, along in zip(items(placed), (0, 5, 10, 60), strict=True):
+        assert middle(item, 30) == pytest.approx(on_ring(30 + along), abs=0.1)
+    with pytest.raises(EditRefused, match="write the places"):
+        set_copies(placed, "buoy", {"count": 9})
+
+
+@pytest.mark.parametrize("by", ["even", "apart", "nodes", "places"])
+def test_those_that_stand_stay_on_the_path_while_the_first_rides_by(by):
+    scene = scene_of(Copies(5, "even", apart=ROUND / 4))
+    steps = [{"standing": True}, {"spread": by}]
+    for values in steps:
+        scene = applied(scene, set_copies(scene, "buoy", values).commands)
+    first, *rest = items(scene)
+    assert middle(first, 30) == pytest.approx(on_ring(30), abs=0.1)
+    for number, item in enumerate(rest):
+        assert len(item.maps) == 1 or np.ptp(item.maps, axis=0).max() < 1e-9
+        if by != "nodes":
+            assert middle(item, 30) == pytest.approx(on_ring(25 * number), abs=0.1)
+        # As the first is turned when it comes by there.
+        assert item.map(0)[:4] == pytest.approx(turned_at(scene, middle(item, 0)), abs=0.02)
+    assert len(rest) == (len(RING.nodes()) if by == "nodes" else 4)
+    assert [one.clean for one in seam.report(Evaluation(scene))] == [True]
+
+
+def turned_at(scene: Scene, place: np.ndarray) -> np.ndarray:
+    """Return how the first rider is turned on the ring at a place of it."""
+    angle = np.arctan2(place[1] - 90, place[0] - 100) + np.pi / 2
+    return np.array([np.cos(angle), np.sin(angle), -np.sin(angle), np.cos(angle)])
+
+
+def test_hues_go_round_and_what_is_shown_goes_ahead():
+    ramp = Gradient(colours=("#ff0000", "#00ff0080"))
+    scene = scene_of(Copies(3, hue=120.0))
+    scene = scene.with_layer(replace(scene.layers[0], content=Shape(fill="#d04040", gradient=ramp)))
+    _, second, third = (scene.layers[0], *copies_of(scene, scene.layers[0]))
+    lightness = [lab(from_hex(x.content.fill)[:3])[0] for x in (scene.layers[0], second, third)]
+    assert lightness == pytest.approx([lightness[0]] * 3, abs=0.08)
+    assert len({second.content.fill, third.content.fill, "#d04040"}) == 3
+    assert second.content.gradient.colours[1].endswith("80")
+    whole = applied(scene, set_copies(scene, "buoy", {"hue": 360.0}).commands)
+    (once, _) = copies_of(whole, whole.layers[0])
+    assert np.abs(np.array(from_hex(once.content.fill)) - from_hex("#d04040")).max() < 0.01
+    inset = Inset("1", 64, 32, FrameTimes(30, ((30, 1),)))
+    shown = scene_of(Copies(3, ahead=4))
+    shown = shown.with_layer(replace(shown.layers[0], content=inset))
+    assert [x.content.starts for x in copies_of(shown, shown.layers[0])] == [-4, -8]

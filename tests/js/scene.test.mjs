@@ -47,7 +47,7 @@ test("copies are drawn behind their layer, the last farthest back, and keep thei
   const steps = stepsWithin(first.layers[0]).map(({layer}) => layer)
   assert.deepEqual(steps.map(({id}) => id), ["a.2", "a.1", "a"])
   assert.deepEqual(steps.map(layer => faceOf(layer, 0).box[2]), [2, 1, 1])
-  const pose = {id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: [copy(7), copy(7)], mirror: []}
+  const pose = {id: "a", pose: true, maps: [0, 6], opacities: [6, 1], copies: [copy(7), {...copy(7), kept: true}], mirror: []}
   const posed = unpack(packed({scene: SETTINGS, figures: [], layers: [pose], paths: [], program: []}, [...NUMBERS, 9, 0, 0]), first).scene
   const [last] = stepsWithin(posed.layers[0])
   assert.equal(last.layer.maps.at(0)[4], 9)

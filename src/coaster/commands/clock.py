@@ -96,9 +96,10 @@ def clock_commands(scene: Scene, rate: Rate, length: int) -> list[Command]:
         return commands
     for layer in scene.layers:
         ride = layer.ride
-        if ride is not None and ride.copies is not None and ride.copies.later:
-            copies = replace(ride.copies, later=ride.copies.later * factor)
-            commands.append(set_ride(layer.id, copies=copies))
+        if ride is not None and ride.copies is not None:
+            now = ride.copies
+            copies = replace(now, later=now.later * factor, ahead=now.ahead * factor)
+            commands += [set_ride(layer.id, copies=copies)] if copies != now else []
         if ride is not None and ride.letters is not None and ride.letters.later:
             letters = replace(ride.letters, later=ride.letters.later * factor)
             commands.append(set_ride(layer.id, letters=letters))

@@ -10,7 +10,7 @@ from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.errors import EditRefused
 from coaster.ids import fresh_id
-from coaster.motion.accents import MOST_ACCENTS, Accent, Kind
+from coaster.motion.accents import MARKED, MOST_ACCENTS, Accent, Kind, When
 from coaster.scene.codec import words_of
 from coaster.scene.document import Layer, Scene
 
@@ -54,7 +54,8 @@ def _check(layer: Layer) -> None:
 
 
 def set_accent(scene: Scene, layer_id: str, accent_id: str, values: Mapping[str, Any]) -> Edit:
-    """Change one accent of a layer; on another side of its ride it begins right there.
+    """Change one accent of a layer; on another side of its ride, at a peg or a node it begins right
+    there.
 
     Errors: EditRefused: it has none such, or the numbers make none.
     """
@@ -65,6 +66,7 @@ def set_accent(scene: Scene, layer_id: str, accent_id: str, values: Mapping[str,
     wanted = dict(values)
     if wanted.get("when", before.when) != before.when:
         wanted.setdefault("start", 0.0)
+        wanted.setdefault("mark", _mark(scene, layer, wanted["when"]))
     try:
         after = replace(before, **wanted)
     except ValidationError as error:
@@ -72,6 +74,19 @@ def set_accent(scene: Scene, layer_id: str, accent_id: str, values: Mapping[str,
     accents = tuple(after if each is before else each for each in layer.accents)
     words = f"{before.kind.capitalize()} of {layer.name}"
     return edit_of([set_layer(layer_id, accents=accents)], words)
+
+
+def _mark(scene: Scene, layer: Layer, when: When) -> str | None:
+    """Return the peg or the node that comes first to mind: one in the middle.
+
+    Errors: EditRefused: it rides nothing, and has none.
+    """
+    if when not in MARKED:
+        return None
+    if layer.ride is None:
+        raise EditRefused(f"{layer.name} rides no path, so it has no pegs and passes no nodes.")
+    marks = layer.ride.pegs if when == "peg" else scene.path(layer.ride.path).nodes()
+    return marks[len(marks) // 2].id
 
 
 def without_accent(scene: Scene, layer_id: str, accent_id: str) -> Edit:

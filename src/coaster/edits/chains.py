@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from coaster.commands.base import Command
-from coaster.commands.fields import set_path
+from coaster.commands.fields import set_layer, set_path
 from coaster.commands.layers import SetKeys
 from coaster.commands.paths import AddPath, reshaped_commands
 from coaster.commands.rides import AttachRide
@@ -17,6 +17,7 @@ from coaster.errors import EditRefused
 from coaster.geometry.chains import chained, node_id
 from coaster.geometry.path import MOST_LAPS, MOST_LEGS, Leg, Path
 from coaster.ids import fresh_id
+from coaster.motion.accents import Accent
 from coaster.motion.distance import Way, within
 from coaster.motion.easing import Bezier
 from coaster.motion.first import CROSSING_S
@@ -61,6 +62,8 @@ def then(scene: Scene, layer_id: str, path_id: str, between: Between = Between()
     facing = going.facing()
     after = replace(ride, path=going.chain.id, pegs=pegs, facing=facing, offset=0.0)
     steps: list[Command] = [*going.path_commands(), AttachRide(layer.id, after)]
+    if (accents := going.accents()) != layer.accents:
+        steps.append(set_layer(layer.id, accents=accents))
     tracks = {track.property: track.keys for track in _in_time(layer, ride, pegs)}
     if tracks.pop("shift", None):
         notes.append("Its keys of the shift are gone: they told shares of the first path.")
@@ -291,6 +294,15 @@ class _Going:
             return pegs, []
         note = "All of the ride now ends with the scene; make that longer to have it slower."
         return _on_whole_frames(retimed(pegs, start, end)), [note]
+
+    def accents(self) -> tuple[Accent, ...]:
+        """Return its accents, those that go by nodes of its path by those of the chain."""
+        if self.first.legs:
+            return self.layer.accents
+        leg = self.chain.legs[0]
+        marked = (x for x in self.layer.accents if x.when == "node" and x.mark)
+        moved = {x.id: replace(x, mark=node_id(leg, str(x.mark))) for x in marked}
+        return tuple(moved.get(each.id, each) for each in self.layer.accents)
 
     def facing(self) -> Facing:
         """Return its facing with angles at the nodes that its path has in the chain."""

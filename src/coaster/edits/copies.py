@@ -13,7 +13,9 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.edits.making import LONGEST_NAME
 from coaster.errors import EditRefused
 from coaster.ids import fresh_id, fresh_name
-from coaster.motion.copies import MOST_COPIES, Copies
+from coaster.motion.copies import MOST_COPIES, Copies, Spread
+from coaster.motion.distance import Way
+from coaster.motion.ride import Ride
 from coaster.render.copies import copies_of
 from coaster.scene.codec import words_of
 from coaster.scene.document import Scene
@@ -34,17 +36,41 @@ def set_copies(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
         )
     if layer.wake is not None:
         raise EditRefused(f"{layer.name} leaves a wake, and has no copies beside that.")
+    before = ride.copies or Copies()
     wanted = dict(values)
-    if wanted.get("spread") == "nodes":
-        path = scene.path(ride.path)
-        if len(path.nodes()) < 2:
-            raise EditRefused(f"{path.name} has one node, and copies on nodes need two.")
-        wanted["count"] = min(len(path.nodes()), MOST_COPIES)
+    standing = wanted.get("standing", before.standing)
+    spread = wanted.get("spread", before.spread)
+    if "spread" in wanted or "standing" in wanted:
+        wanted |= _spread_anew(scene, ride, replace(before, standing=standing), spread)
+    elif "places" in wanted:
+        wanted["count"] = len(wanted["places"]) + 1
+    elif "count" in wanted and spread == "places":
+        raise EditRefused("There is one at each place; write the places, and there are as many.")
     try:
-        copies = replace(ride.copies or Copies(), **wanted)
+        copies = replace(before, **wanted)
     except ValidationError as error:
         raise EditRefused(f"Copies of {layer.name}: {words_of(error)}") from error
     return edit_of([set_ride(layer_id, copies=copies)], f"Copies of {layer.name}")
+
+
+def _spread_anew(scene: Scene, ride: Ride, before: Copies, spread: Spread) -> dict[str, Any]:
+    """Return how many copies there are by another way to spread them, and at which places.
+
+    Errors: EditRefused: there are no two nodes to be put on.
+    """
+    path = scene.path(ride.path)
+    way = Way(path, ride)
+    if spread == "nodes":
+        if len(path.nodes()) < 2:
+            raise EditRefused(f"{path.name} has one node, and copies on nodes need two.")
+        return {"count": min(len(path.nodes()) + before.standing, MOST_COPIES)}
+    if spread == "places" and before.spread != "places":
+        # Where they are now.
+        spots = way.length, way.node_distances()
+        found = before.stands(*spots) if before.standing else before.shifts(*spots)[1:]
+        places = tuple(round(float(each), 2) for each in found)
+        return {"places": places, "count": len(places) + 1}
+    return {}
 
 
 def without_copies(scene: Scene, layer_id: str) -> Edit:

@@ -205,7 +205,10 @@ def add_peg(scene: Scene, layer_id: str, frame: float) -> Edit:
 
 
 def remove_peg(scene: Scene, layer_id: str, peg_id: str) -> Edit:
-    return _pegs(layer_id, without_peg(scene.ride_of(layer_id).pegs, peg_id))
+    layer, pegs = scene.layer(layer_id), without_peg(scene.ride_of(layer_id).pegs, peg_id)
+    alone = [each.kind for each in layer.accents if each.when == "peg" and each.mark == peg_id]
+    note = f"{layer.name} does its {', '.join(alone)} no more: that was at this peg."
+    return edit_of([set_ride(layer_id, pegs=pegs)], notes=[note] if alone else [])
 
 
 def move_peg(scene: Scene, layer_id: str, peg_id: str, percent: float) -> Edit:

@@ -12,12 +12,16 @@ from pydantic.dataclasses import dataclass
 
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import STRICT, Id
+from coaster.motion.distance import Way, passings, period_of
 from coaster.motion.sections import Frames
 
 Kind = Literal["shiver", "throb", "flicker", "hop", "twirl", "sway", "pop"]
-When = Literal["at", "before", "during", "after"]
+When = Literal["at", "before", "during", "after", "peg", "node"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 WHENS: tuple[When, ...] = get_args(When)
+MARKED: tuple[When, ...] = ("peg", "node")
+"""When it goes by a peg, or a node of the path."""
+Span = tuple[float, float]
 MOST_ACCENTS = 20
 """Of one layer."""
 SHIVER_PX, HOP_PX, SWAY_DEG, THROB, POP, DIM = 5.0, 36.0, 12.0, 0.16, 0.4, 0.85
@@ -31,7 +35,8 @@ class Accent:
 
     It begins ``start`` frames into the scene (``at``), or so much later than right after the ride,
     or right before it; or it goes on ``during`` all of it. Of what rides none that is the scene.
-    ``twirl`` makes ``count`` whole turns, whatever its strength.
+    With ``mark`` it begins when the rider is at that ``peg``, or whenever it passes that ``node``
+    of its path. ``twirl`` makes ``count`` whole turns, whatever its strength.
     """
 
     id: Id
@@ -42,18 +47,37 @@ class Accent:
     count: Annotated[float, Field(gt=0, le=1000)] = 3.0
     strength: Annotated[float, Field(ge=-20, le=20)] = 1.0
     fade: Annotated[float, Field(ge=0, le=1)] = 0.5
+    mark: Id | None = None
 
     def retimed(self, factor: float) -> "Accent":
         """Return it so many times as late, and as long."""
         return replace(self, start=self.start * factor, lasts=self.lasts * factor)
 
-    def span(self, ride: tuple[float, float]) -> tuple[float, float]:
-        """Return from when till when it goes on, frames, beside a ride from then till then."""
-        begin, end = ride
+    def spans(self, way: Way | None, length: int) -> list[Span]:
+        """Return from when till when it goes on, frames, in a scene of this length; ``way`` is the
+        layer's ride, if it has one. What comes round goes on over the scene's end.
+
+        Degenerate: none where the peg or the node is not there, or is not passed.
+        """
+        begin, end = (0.0, float(length)) if way is None else (way.ride.start, way.ride.end)
         if self.when == "during":
-            return begin, max(end, begin + 1e-6)
-        starts = {"at": 0.0, "before": begin - self.lasts, "after": end}[self.when] + self.start
-        return starts, starts + self.lasts
+            return [(begin, max(end, begin + 1e-6))]
+        if self.when in MARKED:
+            begins = [] if way is None else self._passed(way, length)
+        else:
+            begins = [{"at": 0.0, "before": begin - self.lasts, "after": end}[self.when]]
+        spans = [(each + self.start, each + self.start + self.lasts) for each in begins]
+        if self.when not in MARKED or way is None or period_of(way, length) is None:
+            return spans
+        rounds = [(a + by, b + by) for by in (0.0, -length, length) for a, b in spans]
+        return [(a, b) for a, b in rounds if a <= length and b > 0]
+
+    def _passed(self, way: Way, length: int) -> list[float]:
+        """Return the frames at which a rider is at the peg or the node."""
+        if self.when == "peg":
+            return [peg.time for peg in way.ride.pegs if peg.id == self.mark]
+        there = any(node.id == self.mark for node in way.path.nodes())
+        return passings(way, self.mark, length) if there and self.mark is not None else []
 
 
 @plain(frozen=True)
@@ -76,14 +100,14 @@ class Added:
 SUMS = {"across", "down", "turn"}
 
 
-def added(accents: Sequence[Accent], ride: tuple[float, float], times: Floats) -> Added:
-    """Return what accents add to a layer, whose ride, or scene, goes from then till then."""
+def added(accents: Sequence[Accent], way: Way | None, length: int, times: Floats) -> Added:
+    """Return what accents add to a layer at ``times``; ``way`` and ``length`` as for ``spans``."""
     zero, one = np.zeros(times.shape), np.ones(times.shape)
     found = Added(zero, zero, zero, one, one)
     for accent in accents:
-        begin, end = accent.span(ride)
-        share = (times - begin) / (end - begin)
-        found = found.and_then(EFFECTS[accent.kind](_Moment(accent, share)))
+        for begin, end in accent.spans(way, length):
+            share = (times - begin) / (end - begin)
+            found = found.and_then(EFFECTS[accent.kind](_Moment(accent, share)))
     return found
 
 

@@ -26,6 +26,16 @@ def to_hex(rgba: ArrayLike) -> str:
     return "#" + "".join(f"{v:02x}" for v in (levels if levels[3] < 255 else levels[:3]))
 
 
+def turned(text: str, degrees: float) -> str:
+    """Return a colour of ``#rrggbb`` or ``#rrggbbaa`` with its hue so far further round, as light
+    and as strong as sRGB has it there.
+    """
+    *levels, alpha = from_hex(text)
+    lightness, a, b = lab(levels)
+    cos, sin = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    return to_hex([*rgb([lightness, cos * a - sin * b, sin * a + cos * b]), alpha])
+
+
 def lab(rgb: ArrayLike) -> Floats:
     """Return lightness 0..1 and two opponents of sRGB colours (..., 3), 0..1.
 

@@ -104,6 +104,25 @@ def passing(way: Way, distances: ArrayLike) -> Floats:
     return np.asarray(np.where(nodes < come[0] - slack, np.nan, found))
 
 
+def passings(way: Way, node_id: str, length: int) -> list[float]:
+    """Return all frames of a scene, with parts, at which a rider passes a node, whichever way.
+
+    Accuracy: within a hundredth of a frame where its speed is even within that frame.
+    Errors:   UnknownId: there is no such node.
+    """
+    period = period_of(way, length)
+    gone = travelled(way, np.arange(length + 1.0), period)[0] - way.node_distance(node_id)
+    lap, slack = way.length if way.loops else 0.0, AT_NODE * max(way.length, 1.0)
+    # On which lap it is, counted from the node: where that changes, it passes.
+    laps = np.floor((gone + slack) / lap) if lap else np.where(gone >= -slack, 0.0, -1.0)
+    before = np.flatnonzero(np.diff(laps))
+    meets = np.maximum(laps[before], laps[before + 1]) * lap
+    found = [0.0] if abs(gone[0] - laps[0] * lap) <= slack else []
+    found += (before + (meets - gone[before]) / (gone[before + 1] - gone[before])).tolist()
+    # What comes round is at its end where it was at its start.
+    return [each for each in found if period is None or each < length - 1e-6]
+
+
 def frame_at_node(way: Way, node_id: str, length: int) -> int | None:
     """Return the frame of a scene at which a rider first comes to a node; None if it never does, or
     there is no such node.

@@ -279,7 +279,7 @@ def _seen(one: Placed, stand: Stand, times: Floats) -> Floats:
         # What stands for it is seen, not it.
         return NEVER
     opacities = opacities_of(layer, times)
-    if (accents := places.accents_of(layer, one.length, times)) is not None:
+    if (accents := places.accents_of(one, times)) is not None:
         opacities = opacities * accents.opacity
     if stand.way is not None and stand.travel is not None:
         unseen = stand.way.is_unseen(stand.travel.along, stand.travel.travelled)

@@ -337,7 +337,7 @@ def _stand(
     else:
         times = one.times(at)
         spots = _resting_spots(one.layer, times) if gone is None else gone.position
-        accents = accents_of(one.layer, one.length, times)
+        accents = accents_of(one, times)
         if accents is not None:
             spots = spots + np.stack([accents.across, accents.down], axis=1)
         own = _own_maps(one.layer, faces, spots, gone, times, accents)
@@ -347,12 +347,9 @@ def _stand(
     return Stand(own, _outwards(one.group, own, at), spots, faces, way, gone, carried)
 
 
-def accents_of(layer: Layer, length: int, times: Floats) -> Added | None:
+def accents_of(one: Placed, times: Floats) -> Added | None:
     """Return what accents add to a layer at ``times``; None where it has none."""
-    if not layer.accents:
-        return None
-    ride = layer.ride
-    return added(layer.accents, (ride.start, ride.end) if ride else (0.0, length), times)
+    return added(one.layer.accents, one.way, one.length, times) if one.layer.accents else None
 
 
 def _each(way: Floats, spots: Floats) -> Floats:

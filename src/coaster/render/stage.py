@@ -16,6 +16,7 @@ from coaster.geometry import bezier, handles
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
+from coaster.motion.distance import Way
 from coaster.render import fonts, places, tells
 from coaster.render.covers import Cover
 from coaster.render.display import (
@@ -324,7 +325,7 @@ class _Packing:
             "ride": tells.ride(motion, self.evaluation, add),
             "seam": tells.seam_of(motion, self.evaluation),
             "keys": [tells.track(track, self._times(), add) for track in self._keys(layer)],
-            **_standing(layer, self.scene.fps, self.scene.length),
+            **_standing(motion, self.scene.fps, self.scene.length),
         }
 
     def _spots(self, motion: LayerMotion) -> list[int] | None:
@@ -373,19 +374,23 @@ class _Packing:
                 "maps": self.numbers.add(copy.maps),
                 "opacities": self.numbers.add(self.layout.strength(copy)),
             }
-            same = self._parts_are_known(motion.layer)
+            same = self._parts_are_known(motion.layer, copy.layer)
+            if copy.layer.content.can.show and not same:
+                one["inside"] = self._inside(copy, alone=alone)
             if not copy.faces.still or copy.paints is not None or not same:
                 one["faces"] = self._faces(copy.faces, alone=alone)
                 one["paints"] = self._paints(copy.paints)
+            elif motion.layer.rides_in_parts:
+                one["kept"] = True
             told.append(one)
         return told
 
-    def _parts_are_known(self, layer: Layer) -> bool:
-        """Whether the window knows what those look like that stand for a layer: as it, or, of a
+    def _parts_are_known(self, layer: Layer, part: Layer) -> bool:
+        """Whether the window knows what one looks like that stands for a layer: as it, or, of a
         glance, as before.
         """
         if not layer.rides_in_parts:
-            return True
+            return part.content == layer.content
         before = None if self.before is None else self.before.get(layer.id)
         if self.glance is None or before is None or before.ride is None or layer.ride is None:
             return False
@@ -533,23 +538,24 @@ def _film(layer: Layer, fps: float) -> dict[str, Any] | None:
     return {"from": film.starts, "to": ends, "after": film.after}
 
 
-def _accents(layer: Layer, length: int) -> list[dict[str, Any]]:
-    """Tell from which frame to which short motions go on, and how far into the scene, or off the
-    ride, they are set to begin.
+def _accents(layer: Layer, way: Way | None, length: int) -> list[dict[str, Any]]:
+    """Tell from which frame to which short motions go on, how far into the scene, or off the ride,
+    they are set to begin, and when they go on again; not of those that never do.
     """
-    ride = (layer.ride.start, layer.ride.end) if layer.ride else (0.0, float(length))
     told = []
     for each in layer.accents:
-        begin, end = each.span(ride)
-        told.append(
-            {"id": each.id, "kind": each.kind, "when": each.when, "start": each.start}
-            | {"from": begin, "to": end}
-        )
+        spans = each.spans(way, length)
+        if spans:
+            begin, end = spans[0]
+            about = {"id": each.id, "kind": each.kind, "when": each.when, "start": each.start}
+            again = [begin for begin, _ in spans[1:]]
+            told.append(about | {"from": begin, "to": end, "again": again})
     return told
 
 
-def _standing(layer: Layer, fps: float, length: int) -> dict[str, Any]:
+def _standing(motion: LayerMotion, fps: float, length: int) -> dict[str, Any]:
     """Tell what is the same in all frames."""
+    layer = motion.layer
     return {
         "shown": layer.shown,
         "blend": layer.blend,
@@ -560,7 +566,7 @@ def _standing(layer: Layer, fps: float, length: int) -> dict[str, Any]:
         "words": _words(layer.content),
         "kind": kind_of(layer.content),
         "film": _film(layer, fps),
-        "accents": _accents(layer, length),
+        "accents": _accents(layer, motion.way, length),
         "shows": layer.content.scene_id(),
         "maskedBy": list(layer.mask.paths()) if layer.mask else [],
         "placed": any(layer.track(name) for name in PLACES),

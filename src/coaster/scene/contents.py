@@ -3,7 +3,7 @@
 Nobody outside asks which kind a content is; they ask what it ``can``, and what it tells.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass as plain
 from dataclasses import fields, replace
 from typing import Annotated, Any, ClassVar, Literal, Protocol, Self, TypeVar, get_args
@@ -47,7 +47,9 @@ FIGURES = tuple(name for name in get_args(FigureName) if name != DRAWN)
 """Figures made from numbers; what is drawn has its own nodes."""
 MOST_SPEED = 100.0
 FileSeconds = Annotated[float, Field(ge=0, le=100_000)]
-StartFrame = Annotated[float, Field(ge=-1e6, le=1e6)]
+FARTHEST = 1_000_000.0
+"""Frames from a scene's start that anything may begin at."""
+StartFrame = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
 Speed = Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED)]
 MOST_LETTERS = 2000
 """Of one text."""
@@ -88,6 +90,8 @@ class Kind(Protocol):
     def assets(self) -> Iterator[str]: ...
     def with_assets(self, renamed: Mapping[str, str]) -> Self: ...
     def retimed(self, factor: float) -> Self: ...
+    def recoloured(self, change: Callable[[str], str]) -> Self: ...
+    def later(self, frames: float) -> Self: ...
     def path_id(self) -> str | None: ...
     def scene_id(self) -> str | None: ...
 
@@ -121,8 +125,23 @@ class _Plain:
         """Return the content with its pictures' file names changed; those not named stay."""
         return self
 
+    def recoloured(self, change: Callable[[str], str]) -> Self:
+        """Return the content with its colours changed; pictures keep theirs."""
+        named = [own for name, own in self.keyed.items() if PROPERTIES[name].kind == "colour"]
+        colours = {own: getattr(self, own) for own in named}
+        changed: dict[str, Any] = {n: change(value) for n, value in colours.items() if value}
+        if (gradient := getattr(self, "gradient", None)) is not None:
+            stops = tuple(map(change, gradient.colours))
+            changed["gradient"] = replace(gradient, colours=stops)
+        # Every kind is a dataclass.
+        return replace(self, **changed) if changed else self  # type: ignore[type-var]
+
     def retimed(self, factor: float) -> Self:
         """Return the content where its times, in frames, are multiplied."""
+        return self
+
+    def later(self, frames: float) -> Self:
+        """Return the content where what is played begins so many frames later."""
         return self
 
     def path_id(self) -> str | None:
@@ -369,6 +388,9 @@ class Footage(_Plain):
     def retimed(self, factor: float) -> Self:
         return replace(self, starts=self.starts * factor)
 
+    def later(self, frames: float) -> Self:
+        return replace(self, starts=min(max(self.starts + frames, -FARTHEST), FARTHEST))
+
 
 @dataclass(frozen=True, slots=True, config=STRICT)
 class Inset(_Plain):
@@ -431,6 +453,9 @@ class Inset(_Plain):
 
     def retimed(self, factor: float) -> Self:
         return replace(self, starts=self.starts * factor)
+
+    def later(self, frames: float) -> Self:
+        return replace(self, starts=min(max(self.starts + frames, -FARTHEST), FARTHEST))
 
     def scene_id(self) -> str | None:
         return self.scene

@@ -22,6 +22,7 @@ from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Leg, Node, Path
 from coaster.motion import easing
 from coaster.motion.accents import KINDS as ACCENTS
+from coaster.motion.accents import MARKED, Accent
 from coaster.motion.distance import Way, is_limited, laps_of
 from coaster.motion.pace import is_stepping, pace_at_pegs
 from coaster.motion.playing import AFTER, After
@@ -95,6 +96,8 @@ ACCENT_WHENS = [
     ("before", "before its ride"),
     ("during", "during its ride"),
     ("after", "after its ride"),
+    ("peg", "at a peg"),
+    ("node", "at a node"),
 ]
 TEXT_RIDES = [
     ("one", "In one", "In one piece"),
@@ -347,8 +350,22 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
         "wakes": READY,
+        "accents": [(each, _marks(each, layer, value)) for each in layer.accents],
         **_trace(layer, value),
     }
+
+
+def _marks(accent: Accent, layer: Layer, value: Document) -> list[tuple[str | None, str]] | None:
+    """Return by which pegs or nodes an accent may go, in words; None where it goes by none."""
+    if accent.when not in MARKED:
+        return None
+    path = value.path_of(layer) if layer.ride else None
+    pegs = [peg.id for peg in layer.ride.pegs] if layer.ride else []
+    ids = pegs if accent.when == "peg" else [node.id for node in path.nodes()] if path else []
+    found: list[tuple[str | None, str]] = [
+        (own, f"{accent.when} {number}") for number, own in enumerate(ids[:MOST_CHOICES], 1)
+    ]
+    return found if accent.mark in ids else [(accent.mark, f"a {accent.when} that is gone"), *found]
 
 
 def _leaders(layer: Layer, value: Document) -> dict[str, Any]:
@@ -725,6 +742,11 @@ def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, 
     }
 
 
+def _has_colours(layer: Layer) -> bool:
+    """Whether a layer's colours are its own, and no picture's."""
+    return any(row.kind == "colour" for row in properties_of(layer.content))
+
+
 def _ride(layer: Layer, value: Document, peg_id: str) -> dict[str, Any]:
     ride = layer.ride
     if ride is None:
@@ -745,6 +767,8 @@ def _ride(layer: Layer, value: Document, peg_id: str) -> dict[str, Any]:
         "ends_with": _ends_with(layer, value),
         "peg": _peg(Way(path, ride), peg_id, value.fps),
         "parts": _parts(path, value),
+        "places": " ".join(f"{each:g}" for each in ride.copies.places) if ride.copies else "",
+        "hues": _has_colours(layer),
     } | _facing(layer, ride, path, value)
 
 

@@ -40,6 +40,7 @@ class AccentForm(LayerForm):
     accent_count = Number(0.01, 1000, label="How often")
     accent_strength = Number(-2000, 2000, unit="%", label="Strength")
     accent_fade = Number(0, 100, unit="%", label="Fades over")
+    mark = forms.CharField(required=False, max_length=40)
     none = forms.CharField(required=False, max_length=4)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
@@ -49,7 +50,7 @@ class AccentForm(LayerForm):
         return accents.set_accent(scene, self.layer_id, accent, self._values(scene))
 
     def _values(self, scene: Scene) -> dict[str, Any]:
-        values = self.sent("when", "kind")
+        values = self.sent("when", "kind", "mark")
         factors = {"start_s": scene.fps, "lasts_s": scene.fps, "count": 1.0}
         factors |= {"strength": 0.01, "fade": 0.01}
         return values | self.numbers("accent", factors)

@@ -16,7 +16,7 @@ from coaster.motion.letters import BY
 from coaster.motion.ride import EVENTS, Beyond, FacingMode
 from coaster.scene.document import Scene
 from studio.editor.forms.base import FAR, LayerForm, MomentForm, Person
-from studio.forms import Number, PaceField, Switch
+from studio.forms import Number, Numbers, PaceField, Switch
 from studio.projects.models import SavedRide
 
 FACING_FIELDS = (
@@ -131,6 +131,10 @@ class CopiesForm(LayerForm):
     each_opacity = Number(0, 100, unit="%", label="Opacity of each")
     stray = Number(0, 100, unit="%", label="By chance")
     seed = Number(0, 999_999, whole=True, label="Which chance")
+    each_hue = Number(-360, 360, unit="°", label="Hue of each")
+    ahead_f = Number(-36_000, 36_000, unit="fr", label="Ahead by")
+    places = Numbers(-100_000, 100_000, unit="%", label="Places")
+    standing = Switch()
     none = forms.CharField(required=False, max_length=4)
     layers = forms.CharField(required=False, max_length=4)
 
@@ -139,13 +143,17 @@ class CopiesForm(LayerForm):
             return copies.without_copies(scene, self.layer_id)
         if self.given("layers"):
             return copies.copies_as_layers(scene, self.layer_id)
-        values = self.sent("count", "spread", "over", "apart", "seed")
+        values = self.sent("count", "spread", "over", "apart", "seed", "places")
+        if self.given("standing") is not None:
+            values["standing"] = self.given("standing")
         by_unit = {
             "each_scale": ("scale", 0.01),
             "each_turn": ("turn", 1.0),
             "each_opacity": ("opacity", 0.01),
             "later_s": ("later", scene.fps),
             "stray": ("stray", 0.01),
+            "each_hue": ("hue", 1.0),
+            "ahead_f": ("ahead", 1.0),
         }
         for field, (name, factor) in by_unit.items():
             if self.given(field) is not None:

@@ -101,7 +101,7 @@ export class LaneRows {
   /** The short motions of a layer, a row each, as they may go on at once. @returns {HTMLElement[]} */
   #accents() {
     const {accents, id, name} = this.layer
-    return accents.map(({id: accent, kind, when, from, to}) => {
+    return accents.map(({id: accent, kind, when, from, to, again}) => {
       const row = div("lane sub"), bar = document.createElement("button")
       bar.className = "accent"
       Object.assign(bar.dataset, {accent, of: id})
@@ -110,7 +110,7 @@ export class LaneRows {
       const how = when === "during" ? "It goes on during the ride." : "Drag to slide, an end to make it longer or shorter."
       bar.title = `${kind} of ${name}: ${this.#seconds(from)} to ${this.#seconds(to)} s. ${how}`
       bar.append(div("", kind))
-      row.append(bar)
+      row.append(...again.map(begin => this.#goesOn("again", begin, begin + to - from)), bar)
       return row
     })
   }

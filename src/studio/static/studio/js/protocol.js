@@ -91,8 +91,8 @@ function layerFrom(told, before, figures, rows, read) {
   }
 }
 
-/** Copies where they are now; what is not told of their looks is as it was. @param {Inside[]} before @param {Inside[]} now */
-const posed = (before, now) => now.map((copy, i) => ({...copy, faces: copy.faces ?? before[i]?.faces, paints: copy.paints ?? before[i]?.paints}))
+/** Copies where they are now, with looks that are kept as they were. @param {Inside[]} before @param {Inside[]} now */
+const posed = (before, now) => now.map((copy, i) => copy.kept ? {...copy, faces: before[i]?.faces, paints: before[i]?.paints} : copy)
 
 /**
  * Puts blocks of frames into the layers they are told of.
@@ -121,7 +121,10 @@ export function putBlocks(buffer, layers) {
     }
     putLook(/** @type {any} */ (layer), told)
     layer.inside?.forEach((part, i) => putLook(part, told.inside[i]))
-    layer.copies.forEach((part, i) => putLook(part, told.copies[i]))
+    layer.copies.forEach((part, i) => {
+      putLook(part, told.copies[i])
+      part.inside?.forEach((each, k) => putLook(each, told.copies[i].inside[k]))
+    })
     layer.mirror.forEach((part, i) => putLook(part, told.mirror[i]))
     put(layer.crowd?.maps, told.crowd?.maps)
     put(layer.crowd?.opacities, told.crowd?.opacities)
@@ -141,6 +144,7 @@ const facesFrom = (told, figures, rows) => ({list: told.list.map((/** @type {any
 const insideFrom = (told, figures, rows) => ({
   ...told, maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), paints: told.paints && paintsFrom(told.paints, rows),
   cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows), tint: rows(told.tint, 4),
+  inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
 })
 
 /** @param {any} told @param {MakeRows} rows @returns {import("./types.js").Crowd} */

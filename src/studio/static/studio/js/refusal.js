@@ -13,6 +13,7 @@ export class Refusal {
     document.addEventListener("input", event => { if (event.target === this.#field) this.clear() })
     document.addEventListener("keydown", event => { if (event.key === "Escape" && event.target === this.#field) this.clear() })
     document.addEventListener("scroll", () => this.#place(), true)
+    this.sizes = new ResizeObserver(() => this.#place())
   }
 
   /** What was typed stays, to be mended; at once, if it is called back. @param {HTMLInputElement} field @param {string} words @param {boolean} back */
@@ -22,13 +23,14 @@ export class Refusal {
     field.ariaInvalid = "true"
     field.setAttribute("aria-describedby", ID)
     this.bubble.textContent = words
-    this.bubble.hidden = false
+    this.sizes.observe(field)
     this.#place()
     if (back && document.activeElement === document.body) field.select()
   }
 
   clear() {
     if (this.#field) this.#field.ariaInvalid = null
+    this.sizes.disconnect()
     this.#field?.removeAttribute("aria-describedby")
     this.#field = null
     this.bubble.hidden = true
@@ -42,7 +44,10 @@ export class Refusal {
 
   #place() {
     if (!this.#field) return
-    const field = this.#field.getBoundingClientRect(), {offsetWidth: width, offsetHeight: height} = this.bubble
+    const field = this.#field.getBoundingClientRect()
+    // What lies behind another tab is not there to be said anything at.
+    this.bubble.hidden = !field.width
+    const {offsetWidth: width, offsetHeight: height} = this.bubble
     const under = field.bottom + GAP, over = field.top - GAP - height
     this.bubble.style.top = `${under + height > innerHeight ? over : under}px`
     this.bubble.style.left = `${Math.max(Math.min(field.left, innerWidth - width - 2 * GAP), 2 * GAP)}px`

@@ -26,8 +26,8 @@
  * @typedef {{text: string, size: number, weight: number, align: "left"|"centre"|"right", leading: number, tracking: number,
  *   wrap: number|null, files: string[]}} Words of a text, and the files of its font
  * @typedef {{kind: "item"|"push"|"through"|"pop", maps?: Rows, opacities?: Rows, faces?: Faces, paints?: Paints|null, cover?: Cover|null, tint?: Rows|null,
- *   blend?: string, stencil?: "alpha"|"brightness", stencilInverted?: boolean}} Inside a step of what a layer shows of another scene, in that one's px
- * @typedef {{id: string, kind: string, when: "at"|"before"|"during"|"after", start: number, from: number, to: number}} Accent from which frame to which it goes on
+ *   inside?: Inside[]|null, kept?: boolean, blend?: string, stencil?: "alpha"|"brightness", stencilInverted?: boolean}} Inside a step of what a layer shows of another scene, in that one's px
+ * @typedef {{id: string, kind: string, when: "at"|"before"|"during"|"after"|"peg"|"node", start: number, from: number, to: number, again: number[]}} Accent from which frame to which it goes on, and from which again
  * @typedef {{lanes: number, maps: Rows, opacities: Rows}} Crowd many that look as their layer does: so many times the numbers a frame
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, guide: boolean, can: Can,
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
