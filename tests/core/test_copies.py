@@ -49,7 +49,7 @@ def items(scene: Scene) -> list[Item]:
 
 def all_of(crowd: Crowd) -> list[Item]:
     """Return each of a crowd, those that are never seen as well."""
-    found, strengths = crowd.at(np.arange(crowd.length))
+    found, strengths, _ = crowd.at(np.arange(crowd.length))
     each = zip(np.moveaxis(found, 1, 0), strengths.T, strict=True)
     return [Item(crowd.name, crowd.faces, rows, strong) for rows, strong in each]
 

@@ -219,3 +219,72 @@ def test_as_many_as_may_be_alive_are_drawn():
     scene = scene_of(Shape("ellipse", 4, 4, "#ff8000"), wake)
     painter = Painter(program_of(Evaluation(scene)), Drawn())
     assert len(np.unique(painter.picture(30)[..., 2])) > 50
+
+
+def looking(**more) -> Scene:
+    """A layer that leaves shapes like itself, stars and pictures."""
+    scene = scene_of(DISC, replace(SPRAY, looks=("star", "photo"), **more))
+    star = Layer("star", "Star", Shape("star", 30, 30, "#ffd040"), Transform(scale=(0.5, 0.5)))
+    photo = Layer("photo", "Photo", Picture("a.png", 32, 24), Transform(anchor=(0.0, 1.0)))
+    beside = (replace(star, visible=False), replace(photo, visible=False))
+    return replace(scene, layers=(*beside, *scene.layers))
+
+
+@pytest.mark.parametrize("colours", [(), ("#ffffff", "#ff0000", "#0000ff80")])
+def test_of_several_looks_each_is_drawn_as_by_itself(monkeypatch, colours):
+    scene = looking(colours=colours, sizes=(0.5, 2, 1), strengths=(1.0, 0.4, 1.0))
+    crowd, alone = pictures(monkeypatch, scene)
+    assert np.abs(crowd - alone).mean() < 1.0
+    plain, _ = pictures(monkeypatch, scene_of(DISC, SPRAY))
+    assert np.abs(plain - crowd).mean() > 1
+    # As in any wake, the loop is exact, and what stands in files is as much.
+    (first, last), strengths, kinds = lanes = crowd_in(scene).at(np.array([0, LENGTH]))
+    assert np.array_equal(first, last)
+    assert np.array_equal(kinds[0], kinds[1])
+    assert set(np.unique(kinds[strengths > 0] // crowd_in(scene).steps)) == {0, 1, 2}
+    assert len(lanes.every(2).maps[0]) == -(-len(first) // 2)
+
+
+def crowd_in(scene: Scene) -> Crowd:
+    return next(x for x in program_of(Evaluation(scene)).steps if isinstance(x, Crowd))
+
+
+def test_each_look_has_its_own_size_and_its_anchor_where_it_was_left():
+    crowd = crowd_in(looking())
+    (found,), _, (kinds,) = crowd.at(np.array([30]))
+    plain = crowd_in(scene_of(DISC, SPRAY))
+    (wanted,), _, _ = plain.at(np.array([30]))
+    for kind, size in ((0, 1.0), (1, 0.5), (2, 1.0)):
+        own = kinds == kind
+        assert own.any()
+        factor = np.hypot(*found[own, :2].T) / np.hypot(*wanted[own, :2].T)
+        assert factor == pytest.approx(size)
+        # The picture's is its lower left corner.
+        at = np.array([0.0, 24.0]) if kind == 2 else middle_of(crowd.looks[kind])
+        here = [affine.apply(row, at) for row in found[own]]
+        there = [affine.apply(row, middle_of(plain.faces.first)) for row in wanted[own]]
+        assert np.allclose(here, there)
+
+
+def middle_of(face) -> np.ndarray:
+    left, top, width, height = face.box
+    return np.array([left + width / 2, top + height / 2])
+
+
+def test_its_colours_go_through_theirs_as_strong_as_its_own_are():
+    crowd = crowd_in(
+        scene_of(
+            Shape("ellipse", 12, 12, "#ff800080"), replace(SPRAY, colours=("#000000", "#ffffff"))
+        )
+    )
+    fills = [face.outlines[0].fill for face in crowd.looks]
+    assert len(fills) == crowd.steps
+    assert fills == sorted(fills)
+    assert {fill[7:] for fill in fills} == {"80"}
+
+
+def test_the_stage_is_told_which_look_each_has():
+    scene = looking(colours=("#ffffff", "#ff0000"))
+    told = next(x for x in header_of(stage.pack(scene))["layers"] if x["id"] == "left")["crowd"]
+    assert len(told["looks"]) == 3 * crowd_in(scene).steps
+    assert told["which"]

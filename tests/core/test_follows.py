@@ -191,10 +191,10 @@ def test_copies_wakes_and_groups_follow_as_well():
         sizes = np.hypot(copy.maps[:, 0], copy.maps[:, 1])
         assert np.ptp(sizes) == pytest.approx(1.0, abs=0.02)
     left = scene.with_layer(replace(scene.layer("lamp"), wake=READY["sparkle"]))
-    maps, _ = Evaluation(left).trail_of(left.layer("lamp")).at(np.arange(LENGTH))
+    maps, _, _ = Evaluation(left).trail_of(left.layer("lamp")).at(np.arange(LENGTH))
     plain = scene_of()
     plain = plain.with_layer(replace(plain.layer("lamp"), wake=READY["sparkle"]))
-    before, _ = Evaluation(plain).trail_of(plain.layer("lamp")).at(np.arange(LENGTH))
+    before, _, _ = Evaluation(plain).trail_of(plain.layer("lamp")).at(np.arange(LENGTH))
     assert np.hypot(*maps[..., :2].T).max() > 1.3 * np.hypot(*before[..., :2].T).max()
 
 

@@ -11,6 +11,7 @@ from coaster.commands import applied
 from coaster.edits import wakes
 from coaster.edits.copies import set_copies
 from coaster.edits.layers import delete_layers
+from coaster.edits.pasting import Taken, paste
 from coaster.edits.unseen import reasons
 from coaster.errors import EditRefused
 from coaster.export.drawers import painter_of
@@ -22,7 +23,7 @@ from coaster.render.display import Item, program_of
 from coaster.render.evaluate import Evaluation, forget
 from coaster.render.frames import Frames
 from coaster.scene.carriers import Carrier
-from coaster.scene.contents import Group, Line, Shape
+from coaster.scene.contents import Group, Line, Picture, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.limits import drawn_layers
 from coaster.scene.properties import Track
@@ -220,3 +221,51 @@ def test_what_cannot_leave_a_wake_is_refused_in_words():
         set_copies(leaving, "mother", {"count": 3})
     assert reasons(scene, "left", 20, lambda name: True) == []
     assert drawn_layers(scene) == (4, 2, PLAIN.most_alive)
+
+
+def test_sizes_and_strengths_go_through_theirs_over_a_life():
+    clock, times = Clock(30.0, LENGTH, True), np.arange(LENGTH + 1.0)
+    plain = Particles(PLAIN, clock, times)
+    found = Particles(replace(PLAIN, sizes=(1, 3, 2), strengths=(0.0, 1.0)), clock, times)
+    wanted = np.interp(plain.shares, [0, 0.5, 1], [1, 3, 2])
+    assert found.sizes() == pytest.approx(plain.sizes() * wanted)
+    assert found.strengths() == pytest.approx(plain.strengths() * plain.shares)
+
+
+def done(scene: Scene, edit) -> Scene:
+    return applied(scene, edit.commands)
+
+
+def test_the_plans_set_what_they_look_like_and_it_may_go():
+    scene = scene_of(PLAIN)
+    like = done(scene, wakes.set_look(scene, "left", "mother", on=True))
+    assert like.layer("left").wake.looks == ("mother",)
+    gone = delete_layers(like, ["mother"])
+    assert gone.notes == ("What Left leaves looks like Mother no more.",)
+    assert done(like, gone).layer("left").wake.looks == ()
+    pasted = done(scene, paste(scene, Taken(like, ("left",)), 0))
+    assert pasted.layers[-1].wake.looks == ()
+    both = done(scene, paste(scene, Taken(like, ("left", "mother")), 0))
+    assert both.layers[-2].wake.looks == (both.layers[-1].id,)
+    unlike = done(like, wakes.set_look(like, "left", "mother", on=False))
+    assert unlike.layer("left").wake.looks == ()
+    # A ready wake keeps them, and brings its colours.
+    sparks = done(like, wakes.set_kind(like, "left", "sparks"))
+    assert sparks.layer("left").wake.looks == ("mother",)
+    assert sparks.layer("left").wake.colours == READY["sparks"].colours
+    fewer = done(sparks, wakes.recoloured(sparks, "left", 1, None))
+    assert len(fewer.layer("left").wake.colours) == len(READY["sparks"].colours) - 1
+
+
+def test_looks_and_colours_that_cannot_be_are_refused():
+    scene = scene_of(PLAIN)
+    line = Layer("line", "Line", Line(RING.id))
+    scene = replace(scene, layers=(line, *scene.layers))
+    for other in ("line", "left"):
+        with pytest.raises(EditRefused, match="do not look like"):
+            wakes.set_look(scene, "left", other, on=True)
+    with pytest.raises(EditRefused, match="1 to 8 colours"):
+        wakes.recoloured(scene, "left", 5, "#ffffff")
+    photo = scene.with_layer(replace(scene.layer("left"), content=Picture("a.png", 9, 9)))
+    with pytest.raises(EditRefused, match="keeps its colours"):
+        wakes.recoloured(photo, "left", 0, "#ffffff")

@@ -19,6 +19,7 @@ from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, keys_after, said_of, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.spaces import home_of
+from coaster.edits.wakes import unlike_commands
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, Vec2
 from coaster.ids import fresh_id, fresh_name
@@ -506,10 +507,11 @@ def delete_layers(scene: Scene, layer_ids: Sequence[str], frame: float = 0) -> E
         if path.parent in inside:
             steps += path_out_commands(path, None, places.group_map(scene, path.parent, 0))
     steps += let_go_commands(scene, carried_by(scene, inside), frame)
-    freed = letting_go_commands(scene, inside)
+    unlike, notes = unlike_commands(scene, inside)
+    freed = [*letting_go_commands(scene, inside), *unlike]
     steps += [*freed, *(RemoveLayer(layer.id) for layer in gone)]
     names = ", ".join(layer.name for layer in wanted)
-    return edit_of(steps, f"Delete {names}", said_of_followers(scene, inside))
+    return edit_of(steps, f"Delete {names}", [*said_of_followers(scene, inside), *notes])
 
 
 def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:

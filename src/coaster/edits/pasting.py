@@ -19,6 +19,7 @@ from coaster.edits.making import LONGEST_NAME, like_path
 from coaster.geometry.path import Path
 from coaster.ids import fresh_id, fresh_name
 from coaster.motion.ride import After
+from coaster.motion.wakes import Wake
 from coaster.render import places
 from coaster.scene import tree
 from coaster.scene.document import LONGEST, Layer, Scene
@@ -95,6 +96,7 @@ def left_behind(taken: Taken, known: Collection[str] = ()) -> list[str]:
     carried = [x.name for x in taken.all() if x.carrier and x.carrier.layer not in there]
     targets = {x.name: x.ride.facing.looks_at() for x in taken.all() if x.ride is not None}
     following = [x.name for x in taken.all() if any(each.layer not in there for each in x.follows)]
+    unlike = [x.name for x in taken.all() if x.wake and not set(x.wake.looks) <= there]
     looking = [name for name, target in targets.items() if target not in {None, *there}]
     notes = []
     if carried:
@@ -103,6 +105,9 @@ def left_behind(taken: Taken, known: Collection[str] = ()) -> list[str]:
     if following:
         names = ", ".join(following[:3])
         notes.append(f"{names}: what it followed is not there, so it has its own values.")
+    if unlike:
+        names = ", ".join(unlike[:3])
+        notes.append(f"{names}: what they leave looks like them alone; the other is not there.")
     if looking:
         names = ", ".join(looking[:3])
         notes.append(f"{names}: what it looked at is not there, so it looks where that was.")
@@ -231,9 +236,16 @@ class _Copies:
             stroked = self.path_ids[str(content.path_id())]
             content = replace(content, path=stroked)  # type: ignore[arg-type]  # it has one
         copied = replace(layer, id=self.ids[layer.id], name=self.names[layer.id], carrier=None)
-        copied = replace(copied, follows=())
+        copied = replace(copied, follows=(), wake=self._left(layer))
         parent = self.ids.get(layer.parent or "")
         return replace(copied, content=content, ride=ride, mask=mask, parent=parent)
+
+    def _left(self, layer: Layer) -> Wake | None:
+        """Return a wake that looks like copies of what it looked like, in its scene like that."""
+        if layer.wake is None or not layer.wake.looks:
+            return layer.wake
+        there = (x for x in layer.wake.looks if x in self.ids or self.taken.same)
+        return replace(layer.wake, looks=tuple(self.ids.get(each, each) for each in there))
 
     def _followed(self, after: After | None) -> After | None:
         """Return what a copy begins with: the copy of that, or in the same scene that itself."""

@@ -1,6 +1,6 @@
 """Tints of layers, and their images on the ground."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -42,13 +42,24 @@ def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None) -> E
     layer = scene.layer(layer_id)
     if layer.tint is None:
         raise EditRefused(f"{layer.name} has no tint any more.")
-    colours = list(layer.tint.colours)
-    if colour is None and len(colours) == 1:
+    if colour is None and len(layer.tint.colours) == 1:
         raise EditRefused(f"One colour of {layer.name}'s tint is left: take the tint away instead.")
-    if not 0 <= index <= len(colours) - (colour is None) or index >= MOST_COLOURS:
-        raise EditRefused(f"A tint has 1 to {MOST_COLOURS} colours.")
-    colours[index : index + 1] = [] if colour is None else [colour]
-    return set_tint(scene, layer_id, {"colours": tuple(colours)})
+    colours = with_colour(layer.tint.colours, index, colour, MOST_COLOURS)
+    return set_tint(scene, layer_id, {"colours": colours})
+
+
+def with_colour(
+    colours: Sequence[str], index: int, colour: str | None, most: int
+) -> tuple[str, ...]:
+    """Return colours with one set, one past the last added, or with None one taken out.
+
+    Errors: EditRefused: there is no such one, or there would be more than ``most``.
+    """
+    if not 0 <= index <= len(colours) - (colour is None) or index >= most:
+        raise EditRefused(f"There are 1 to {most} colours, one after another.")
+    changed = list(colours)
+    changed[index : index + 1] = [] if colour is None else [colour]
+    return tuple(changed)
 
 
 def without_tint(scene: Scene, layer_id: str) -> Edit:

@@ -1,21 +1,24 @@
 """Wakes: left by a layer, or of a layer that is left; changed, taken away."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
 
+from coaster.commands.base import Command
 from coaster.commands.fields import set_layer
 from coaster.commands.layers import AddLayer, place_of
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.making import behind_riders, new_layer
+from coaster.edits.shades import with_colour
 from coaster.errors import EditRefused
 from coaster.motion.colours import from_hex, lab
-from coaster.motion.wakes import NAMES, READY, Wake
+from coaster.motion.wakes import MOST_POINTS, NAMES, READY, Wake
+from coaster.render.places import may_be_left
 from coaster.scene.carriers import Carrier
 from coaster.scene.codec import words_of
-from coaster.scene.contents import INK, Line, Shape
+from coaster.scene.contents import INK, Line, Shape, properties_of
 from coaster.scene.document import Layer, Scene, Transform
 
 LOOKS = {
@@ -95,8 +98,59 @@ def set_kind(scene: Scene, layer_id: str, kind: str) -> Edit:
     now = layer.wake or Wake(itself=layer.ride is not None)
     itself = now.itself or kind not in LOOKS
     ready = READY[kind]
-    values = {name: getattr(ready, name) for name in NAMES if name != "seed"}
-    return set_wake(scene, layer_id, values | {"seed": now.seed, "itself": itself})
+    values = {name: getattr(ready, name) for name in NAMES if name not in OWN}
+    values |= {"colours": ready.colours or now.colours, "itself": itself}
+    return set_wake(scene, layer_id, values)
+
+
+OWN = ("seed", "looks")
+"""What no ready wake changes."""
+
+
+def set_look(scene: Scene, layer_id: str, other_id: str, *, on: bool) -> Edit:
+    """Let what a layer leaves look like another one, too, or no more.
+
+    Errors: EditRefused: that one is a line, a group or shows a scene, or there are too many.
+    """
+    layer, other = scene.layer(layer_id), scene.layer(other_id)
+    if on and (other.id == layer.id or not may_be_left(other)):
+        raise EditRefused(
+            f"Particles do not look like {other.name}: pictures, shapes, texts and footage are what"
+            " they may look like."
+        )
+    now = layer.wake.looks if layer.wake else ()
+    looks = [each for each in now if each != other.id]
+    edit = set_wake(scene, layer_id, {"looks": (*looks, other.id) if on else tuple(looks)})
+    return replace(edit, words=f"What {layer.name} leaves")
+
+
+def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None) -> Edit:
+    """Set one of the colours that particles go through; one past the last is added, None takes one
+    out.
+
+    Errors: EditRefused: there is no such colour; pictures alone, which keep theirs.
+    """
+    layer = scene.layer(layer_id)
+    there = [layer, *(x for x in scene.layers if layer.wake and x.id in layer.wake.looks)]
+    if not any(row.kind == "colour" for each in there for row in properties_of(each.content)):
+        raise EditRefused(f"{layer.name} is a picture, and keeps its colours; tint it instead.")
+    now = layer.wake.colours if layer.wake else ()
+    return set_wake(scene, layer_id, {"colours": with_colour(now, index, colour, MOST_POINTS)})
+
+
+def unlike_commands(scene: Scene, gone: Collection[str]) -> tuple[list[Command], list[str]]:
+    """Return the commands by which particles look no more like layers that go, and what there is to
+    say of it.
+    """
+    steps, notes = list[Command](), list[str]()
+    for layer in scene.layers:
+        if layer.wake is None or layer.id in gone or not set(layer.wake.looks) & set(gone):
+            continue
+        rest = tuple(each for each in layer.wake.looks if each not in gone)
+        steps.append(set_layer(layer.id, wake=replace(layer.wake, looks=rest)))
+        lost = ", ".join(scene.layer(each).name for each in layer.wake.looks if each in gone)
+        notes.append(f"What {layer.name} leaves looks like {lost} no more.")
+    return steps, notes
 
 
 def without_wake(scene: Scene, layer_id: str) -> Edit:

@@ -1,5 +1,7 @@
 """Colours between colours, as the eye sees them."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import ArrayLike
 
@@ -53,3 +55,14 @@ def rgb(values: ArrayLike) -> Floats:
     return np.asarray(
         np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
     )
+
+
+def along(stops: Sequence[str], shares: Floats) -> Floats:
+    """Return red, green, blue and alpha (n, 4) at shares 0..1 (n,) of the way through colours that
+    lie evenly.
+    """
+    known = np.array([from_hex(each) for each in stops])
+    mixed = np.concatenate([lab(known[:, :3]), known[:, 3:]], axis=1)
+    at = np.linspace(0.0, 1.0, len(stops))
+    between = np.stack([np.interp(shares, at, each) for each in mixed.T], axis=1)
+    return np.concatenate([rgb(between[:, :3]), between[:, 3:]], axis=1)

@@ -11,12 +11,15 @@ from pydantic import Field
 from pydantic.dataclasses import dataclass
 
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT
+from coaster.geometry.path import STRICT, Colour, Id
 from coaster.motion.chance import chance
 
 MOST_ALIVE = 10_000
 """Particles of one wake that are there at once."""
 FASTEST = 100_000.0
+MOST_LOOKS, MOST_POINTS = 8, 8
+"""Other layers whose looks particles have, and colours, sizes or strengths over their lives."""
+POINTS = Field(max_length=MOST_POINTS)
 
 Unit = Annotated[float, Field(ge=0, le=1)]
 Pace = Annotated[float, Field(ge=-FASTEST, le=FASTEST)]
@@ -33,7 +36,10 @@ class Wake:
     pulls them up, below 0 down; ``drift`` px/s takes them to the right; ``drag`` a second slows
     them. They turn by ``spin`` degrees a second, are ``grow`` times as large at birth and at the
     end, and appear and vanish over shares of their lives (``appear``, ``vanish``). In life, speed,
-    size and spin they differ by up to a share, by chance; ``seed`` says by which.
+    size and spin they differ by up to a share, by chance; ``seed`` says by which. By chance, too,
+    each looks like the layer or like one of those in ``looks``. Over their lives their own
+    ``colours`` go through these, as strong as they are, and their ``sizes`` and ``strengths``
+    through those, evenly, beside the rest.
     """
 
     rate: Annotated[float, Field(gt=0, le=10_000)] = 12.0
@@ -58,6 +64,10 @@ class Wake:
     differ_spin: Unit = 0.5
     itself: bool = False
     seed: Annotated[int, Field(ge=0, le=999_999)] = 1
+    looks: Annotated[tuple[Id, ...], Field(max_length=MOST_LOOKS)] = ()
+    colours: Annotated[tuple[Colour, ...], Field(max_length=MOST_POINTS)] = ()
+    sizes: Annotated[tuple[Annotated[float, Field(ge=0, le=100)], ...], POINTS] = ()
+    strengths: Annotated[tuple[Unit, ...], POINTS] = ()
 
     def __post_init__(self) -> None:
         if self.most_alive > MOST_ALIVE:
@@ -72,7 +82,7 @@ class Wake:
         return int(np.ceil(self.rate * self.life * (1.0 + self.differ_life))) + 2
 
 
-STREAMS = ("birth", "life", "side", "speed", "size", "spin")
+STREAMS = ("birth", "life", "side", "speed", "size", "spin", "look")
 """What is left to chance of each particle."""
 
 
@@ -153,7 +163,23 @@ class Particles:
         """Return how many times as large as its layer each is (m, k)."""
         at_birth, at_end = self.wake.grow
         own = 1.0 + self.wake.differ_size * self.by_chance("size")
-        return own * (at_birth + (at_end - at_birth) * self.shares)
+        return own * (at_birth + (at_end - at_birth) * self.shares) * self._through("sizes")
+
+    def _through(self, points: str) -> Floats | float:
+        """Return the values of points that lie evenly over their lives, 1 without any."""
+        values = getattr(self.wake, points)
+        if not values:
+            return 1.0
+        return np.asarray(np.interp(self.shares, np.linspace(0.0, 1.0, len(values)), values))
+
+    def among(self, count: int) -> Numbers:
+        """Return one of so many for each (m, k), by chance."""
+        drawn = (self.by_chance("look") + 1.0) / 2.0 * count
+        return np.minimum(drawn.astype(np.intp), count - 1)
+
+    def at_step(self, count: int) -> Numbers:
+        """Return in which of so many steps of its life each is (m, k)."""
+        return np.minimum((self.shares * count).astype(np.intp), count - 1)
 
     def turned(self) -> Floats:
         """Return by how much each has turned since its birth (m, k), radians."""
@@ -164,13 +190,25 @@ class Particles:
         """Return how strong each is (m, k), 0..1; nothing where it is not there."""
         appear, vanish = (max(each, 1e-9) for each in (self.wake.appear, self.wake.vanish))
         seen = np.minimum(self.shares / appear, (1.0 - self.shares) / vanish)
-        return np.where(self.alive, np.clip(seen, 0.0, 1.0), 0.0)
+        seen = np.clip(seen, 0.0, 1.0) * self._through("strengths")
+        return np.where(self.alive, seen, 0.0)
 
 
 READY: dict[str, Wake] = {
     "bubbles": Wake(10, 2.6, 30, -90, 70, lift=60, drag=0.8, grow=(0.5, 1.1), appear=0.15),
     "dust": Wake(24, 1.4, 26, -90, 360, lift=-12, drag=1.6, grow=(0.7, 1.8), vanish=0.9),
-    "sparks": Wake(60, 0.7, 260, 180, 80, lift=-420, drag=1.2, grow=(1.0, 0.3), vanish=0.6),
+    "sparks": Wake(
+        60,
+        0.7,
+        260,
+        180,
+        80,
+        lift=-420,
+        drag=1.2,
+        grow=(1.0, 0.3),
+        vanish=0.6,
+        colours=("#fff4c2", "#ffb347", "#d8432b"),
+    ),
     "snow": Wake(20, 5.0, 20, 90, 50, lift=-6, drift=14, spin=50, differ_speed=0.8, vanish=0.2),
     "echoes": Wake(
         5,

@@ -8,7 +8,7 @@ on as one. Groups that look the same drawn member by member are flattened away.
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Literal, Protocol
+from typing import Literal
 
 import numpy as np
 
@@ -20,7 +20,8 @@ from coaster.motion.sense import Rows
 from coaster.render.covers import Cover, Cut
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
 from coaster.render.frames import Frames, cut
-from coaster.render.outlines import Faces, Outline
+from coaster.render.many import Lanes, Many, Sample
+from coaster.render.outlines import Face, Faces, Outline
 from coaster.render.paints import Paints
 from coaster.render.shades import BLACK, mirror_map, mirror_strengths
 from coaster.scene import tree
@@ -72,32 +73,12 @@ class Item:
         )
 
 
-class Many(Protocol):
-    """Says where many are, in so many ``lanes``, each of which is one for as long as it is seen."""
-
-    lanes: int
-
-    def at(self, rows: Rows) -> tuple[Maps, Floats]:
-        """Return maps (r, k, 6) or (r, k, 9) and strengths (r, k) in some frames."""
-        ...
-
-
-class _Sample:
-    """Every so-manieth of many."""
-
-    def __init__(self, many: Many, step: int) -> None:
-        self._many, self._step = many, step
-        self.lanes = -(-many.lanes // step)
-
-    def at(self, rows: Rows) -> tuple[Maps, Floats]:
-        found, strengths = self._many.at(rows)
-        return found[:, :: self._step], strengths[:, :: self._step]
-
-
 @dataclass(frozen=True, eq=False)
 class Crowd:
     """Draw the same face many times over, the first one in front: ``many`` say where, in px that
-    lie under ``outer`` (n, 6) or (1, 6), and how strongly, beside ``opacity`` (n,) or (1,).
+    lie under ``outer`` (n, 6) or (1, 6), and how strongly, beside ``opacity`` (n,) or (1,). Where
+    they have several ``looks``, each has that of its kind; so many ``steps`` of them are one thing
+    that changes.
 
     It is worked out frame by frame: of all frames it would be too much.
     """
@@ -109,39 +90,53 @@ class Crowd:
     outer: Maps
     opacity: Floats
     paints: Paints | None = None
+    looks: tuple[Face, ...] = ()
+    steps: int = 1
 
     def through(self, maps: Maps) -> "Crowd":
         """Return the crowd where the px that it is told in lie under ``maps`` (n, 6)."""
         return replace(self, outer=mapping.compose(maps, self.outer))
 
-    def at(self, rows: Rows) -> tuple[Maps, Floats]:
-        """Return maps (r, k, 6) or (r, k, 9) and strengths (r, k) in some frames."""
-        found, strengths = self.many.at(rows)
+    def at(self, rows: Rows) -> Lanes:
+        found, strengths, kinds = self.many.at(rows)
         strong = strengths * cut(self.opacity, rows)[:, None]
-        if self.outer is HERE:
-            return found, strong
-        return mapping.compose(cut(self.outer, rows)[:, None], found), strong
+        if self.outer is not HERE:
+            found = mapping.compose(cut(self.outer, rows)[:, None], found)
+        return Lanes(found, strong, kinds)
 
     def every(self, most: int) -> "Crowd":
         """Return every so-manieth of it, so that there are no more lanes than ``most``."""
         if self.many.lanes <= most:
             return self
-        return replace(self, many=_Sample(self.many, -(-self.many.lanes // most)))
+        return replace(self, many=Sample(self.many, -(-self.many.lanes // most)))
 
     def items(self, frame: int | None = None) -> list[Item]:
         """Return each by itself, from the back to the front: of all frames those that are ever
-        seen, or those of one frame, as if nothing moved.
+        seen, or those of one frame, as if nothing moved. One that has several looks is one for
+        each of these.
         """
         rows = np.arange(self.length) if frame is None else np.array([frame])
-        found, strengths = self.at(rows)
-        seen = np.flatnonzero((strengths > 0).any(axis=0)).tolist()
+        lanes = self.at(rows)
+        seen = np.flatnonzero((lanes.strengths > 0).any(axis=0)).tolist()
         faces, paints = self.faces, self.paints
         if frame is not None:
             faces, paints = faces.at_rows(rows), paints and paints.at_rows(rows)
-        return [
-            Item(f"{self.name}.{k + 1}", faces, found[:, k], strengths[:, k], paints)
-            for k in reversed(seen)
-        ]
+        plain = Item(self.name, faces, HERE, FULL, paints)
+        return [item for k in reversed(seen) for item in self._one(plain, k, lanes)]
+
+    def _one(self, plain: Item, k: int, lanes: Lanes) -> Iterator[Item]:
+        """Yield what is seen in a lane."""
+        strengths = lanes.strengths[:, k]
+        named = replace(plain, name=f"{self.name}.{k + 1}", maps=lanes.maps[:, k])
+        if lanes.kinds is None:
+            yield replace(named, opacity=strengths)
+            return
+        things, states = np.divmod(lanes.kinds[:, k], self.steps)
+        for thing in np.unique(things[strengths > 0]).tolist():
+            looks = self.looks[thing * self.steps : (thing + 1) * self.steps]
+            faces = Faces(looks, states) if len(looks) > 1 else Faces(looks)
+            strong = np.where(things == thing, strengths, 0.0)
+            yield replace(named, faces=faces, opacity=strong, paints=None)
 
 
 @dataclass(frozen=True, eq=False)
@@ -297,13 +292,15 @@ def crowd_of(
     behind, or its ``copies`` where these are no ``few``.
     """
     length = len(evaluation.times(motion.told))
-    many: Many | None = evaluation.trail_of(motion.layer, motion.told)
-    opacity = outline.strength(replace(motion, opacities=FULL))
-    if many is None and copies and not few(motion, copies):
-        many, opacity = _Riders(copies, [outline.strength(each) for each in copies]), FULL
-    if many is None:
+    trail = evaluation.trail_of(motion.layer, motion.told)
+    if trail is not None:
+        opacity = outline.strength(replace(motion, opacities=FULL))
+        crowd = Crowd(motion.layer.id, motion.faces, trail, length, HERE, opacity, motion.paints)
+        return replace(crowd, looks=trail.faces, steps=trail.steps)
+    if not copies or few(motion, copies):
         return None
-    return Crowd(motion.layer.id, motion.faces, many, length, HERE, opacity, motion.paints)
+    riders = _Riders(copies, [outline.strength(each) for each in copies])
+    return Crowd(motion.layer.id, motion.faces, riders, length, HERE, FULL, motion.paints)
 
 
 def few(motion: LayerMotion, copies: Sequence[LayerMotion]) -> Sequence[LayerMotion]:
@@ -335,9 +332,9 @@ class _Riders:
     def __init__(self, motions: Sequence[LayerMotion], strengths: list[Floats]) -> None:
         self._motions, self._strengths, self.lanes = motions, strengths, len(motions)
 
-    def at(self, rows: Rows) -> tuple[Maps, Floats]:
+    def at(self, rows: Rows) -> Lanes:
         maps = [motion.maps for motion in self._motions]
-        return _rows_of(maps, rows), _rows_of(self._strengths, rows)
+        return Lanes(_rows_of(maps, rows), _rows_of(self._strengths, rows))
 
 
 def _rows_of(of: Sequence[Floats], rows: Rows) -> Floats:
@@ -504,7 +501,7 @@ def crowd_travel(crowd: Crowd, before: Rows, after: Rows) -> Floats:
     """Return how far any of a crowd goes from some frames to others, (n,), as ``travel`` does."""
     corners, gone = corners_of(crowd), np.zeros(len(before))
     for i, rows in enumerate(zip(before, after, strict=True)):
-        found, strengths = crowd.at(np.array(rows))
+        found, strengths, _ = crowd.at(np.array(rows))
         # One that has just come where another was has gone nowhere.
         there = (strengths > 0).all(axis=0)
         if there.any():
@@ -517,14 +514,14 @@ def corners_of(item: Item | Crowd) -> Floats:
     """Return corners (k, 2), in the item's px, of a box that holds all of its faces with their
     strokes.
     """
-    boxes = [_covered(item, index) for index in range(len(item.faces.faces))]
+    looks = item.looks if isinstance(item, Crowd) and item.looks else item.faces.faces
+    boxes = [covered(face, item.paints) for face in looks]
     (left, top), (right, bottom) = np.min(boxes, axis=0)[:2], np.max(boxes, axis=0)[2:]
     return np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
 
 
-def _covered(item: Item | Crowd, index: int) -> Floats:
+def covered(face: Face, paints: Paints | None) -> Floats:
     """Return left, top, right and bottom of a face with its strokes."""
-    face = item.faces.faces[index]
     found = (
         [np.array([*face.box[:2], face.box[0] + face.box[2], face.box[1] + face.box[3]])]
         if face.picture
@@ -532,7 +529,7 @@ def _covered(item: Item | Crowd, index: int) -> Floats:
     )
     for outline in face.outlines:
         # A keyed stroke may be wider in another frame; the box holds for all of them.
-        widest = item.paints.widest if item.paints else None
+        widest = paints.widest if paints else None
         room = max(outline.stroke_width, widest or 0.0) * outline.reach
         found.append(np.array(outline.figure.bounds()) + room * np.array([-1, -1, 1, 1]))
     if not found:

@@ -39,7 +39,8 @@ GROUND_SHARE = 0.9
 @dataclass(frozen=True, eq=False)
 class Placed:
     """All that a layer's place and mask depend on: itself, its path, the clock, its group, the
-    path's group, its target, the paths that mask it with their groups, its carrier.
+    path's group, its target, the paths that mask it with their groups, its carrier, the layers that
+    what it leaves behind looks like.
 
     Two that are alike are equal; the hash is worked out when it is first asked for, and once, as
     what it is made of is large.
@@ -54,6 +55,7 @@ class Placed:
     target: "Placed | None" = None
     masks: "tuple[tuple[Path, Placed | None], ...]" = ()
     carrier: "Placed | None" = None
+    looks: tuple[Layer, ...] = ()
 
     @cached_property
     def _hash(self) -> int:
@@ -70,6 +72,7 @@ class Placed:
             self.target,
             self.masks,
             self.carrier,
+            self.looks,
         )
 
     def __hash__(self) -> int:
@@ -121,7 +124,10 @@ class Known:
             clock = self.scene.length, self.scene.fps
             masks = self._masks(layer) if masked else ()
             carrier = self._carrier(layer)
-            self._placed[key] = Placed(layer, path, *clock, group, rail, target, masks, carrier)
+            looks = self._looks(layer)
+            self._placed[key] = Placed(
+                layer, path, *clock, group, rail, target, masks, carrier, looks
+            )
         return self._placed[key]
 
     def _following(self, layer: Layer) -> Layer:
@@ -144,6 +150,11 @@ class Known:
         # Where a group is has nothing to do with where it is seen: its mask may lie in itself.
         return None if group_id is None else self.placed(self._layers[group_id], masked=False)
 
+    def _looks(self, layer: Layer) -> tuple[Layer, ...]:
+        wanted = layer.wake.looks if layer.wake else ()
+        there = (self._layers.get(each) for each in wanted)
+        return tuple(each for each in there if each is not None and may_be_left(each))
+
     def _carrier(self, layer: Layer) -> Placed | None:
         if layer.carrier is None:
             return None
@@ -158,6 +169,12 @@ class Known:
             if target is None
             else self.placed(self._layers[target], looking=False, masked=False)
         )
+
+
+def may_be_left(layer: Layer) -> bool:
+    """Whether particles may look like a layer: one thing, which is in one place."""
+    can = layer.content.can
+    return can.stand and not can.hold and not can.show
 
 
 @lru_cache(maxsize=256)

@@ -138,7 +138,7 @@ def _of_wake(found: LayerSeam, layer: Layer, evaluation: Evaluation) -> LayerSea
     trail = evaluation.trail_of(layer)
     if trail is None:
         return found
-    (start, end), strengths = trail.at(np.array([0, evaluation.scene.length]))
+    (start, end), strengths, _ = trail.at(np.array([0, evaluation.scene.length]))
     seen = (strengths > 0).any(axis=0)
     moved = np.hypot(*(end - start)[seen, 4:6].T).max(initial=0.0)
     stronger = np.abs(strengths[1] - strengths[0]).max(initial=0.0)

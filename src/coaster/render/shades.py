@@ -14,18 +14,13 @@ BLACK = np.array([[0.0, 0.0, 0.0, 1.0]])
 
 def tint_rows(tint: Tint, way: Way | None, travel: Travel | None) -> Floats:
     """Return red, green, blue and alpha of what lies over a layer, 0..1, (n, 4) or (1, 4)."""
-    known = np.array([palette.from_hex(each) for each in tint.colours])
-    if way is None or travel is None or not way.length or len(known) == 1:
-        seen = known[:1]
+    if way is None or travel is None or not way.length or len(tint.colours) == 1:
+        seen = palette.along(tint.colours[:1], np.zeros(1))
     else:
         closed = way.path.loops
-        stops = np.concatenate([known, known[:1]]) if closed else known
+        stops = (*tint.colours, *tint.colours[:1]) if closed else tint.colours
         share = travel.travelled / way.length
-        share = share % 1.0 if closed else np.clip(share, 0.0, 1.0)
-        mixed = np.concatenate([palette.lab(stops[:, :3]), stops[:, 3:]], axis=1)
-        at = np.linspace(0.0, 1.0, len(stops))
-        between = np.stack([np.interp(share, at, each) for each in mixed.T], axis=1)
-        seen = np.concatenate([palette.rgb(between[:, :3]), between[:, 3:]], axis=1)
+        seen = palette.along(stops, share % 1.0 if closed else np.clip(share, 0.0, 1.0))
     seen, alpha = seen[:, :3], tint.amount * seen[:, 3:]
     if tint.by == "brightness":
         # Black over it by as much as it is to be darker.

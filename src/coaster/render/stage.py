@@ -415,9 +415,15 @@ class _Packing:
             return None
         # Those of one frame by itself would be in other lanes.
         rows = np.arange(crowd.length) if crowd.length > 1 else np.zeros(2, np.intp)
-        found, strengths = (each[: crowd.length] for each in crowd.every(MOST_ON_STAGE).at(rows))
-        add = self.numbers.add
-        return {"lanes": strengths.shape[1], "maps": add(found), "opacities": add(strengths)}
+        found, strengths, kinds = crowd.every(MOST_ON_STAGE).at(rows)
+        add, count = self.numbers.add, crowd.length
+        return {
+            "lanes": strengths.shape[1],
+            "maps": add(found[:count]),
+            "opacities": add(strengths[:count]),
+            "which": None if kinds is None else add(kinds[:count].astype(float)),
+            "looks": [self._face(face) for face in crowd.looks],
+        }
 
     def _step(self, step: Drawn, *, alone: bool) -> dict[str, Any]:
         if isinstance(step, Item):

@@ -2,16 +2,24 @@
 was born.
 """
 
-from functools import cached_property
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import cached_property, lru_cache, partial
 
 import numpy as np
+from numpy.typing import NDArray
 
 from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
+from coaster.motion import colours as palette
 from coaster.motion.sense import Rows
 from coaster.motion.wakes import Clock, Particles, Wake
 from coaster.render import places
+from coaster.render.faces import standing_face
+from coaster.render.many import Lanes
+from coaster.render.outlines import Face
 from coaster.render.places import Placed, Stand
+from coaster.scene.document import Layer
 
 COMES_ROUND = 0.5
 """Px by which a layer may be elsewhere at the end of a scene than at its start, and still its wake
@@ -22,17 +30,21 @@ comes round.
 class Trail:
     """What a layer leaves behind, of whose strengths ``always`` (n,) or (1,) are those in all
     frames; seen at ``times`` (m,). One that lives stays in its lane.
+
+    Where they have several looks these are its ``faces``: of each thing that they look like so many
+    ``steps``, one after another.
     """
 
     def __init__(self, one: Placed, wake: Wake, always: Floats, times: Floats) -> None:
         self._one, self._wake, self._always, self._times = one, wake, always, times
         self._left = _Left(one, wake, places.stands([one])[0])
         self.lanes = Particles(wake, self._left.clock, times[:1]).lanes
+        self.things = (one.layer, *one.looks)
+        self.steps = COLOUR_STEPS if wake.colours else 1
+        several = len(self.things) > 1 or self.steps > 1
+        self.faces = _faces_of(self.things, wake.colours, self.steps) if several else ()
 
-    def at(self, rows: Rows | slice) -> tuple[Floats, Floats]:
-        """Return the maps (r, k, 6) of all that may be there at some of the times, from their px to
-        the scene's, and how strong they are (r, k).
-        """
+    def at(self, rows: Rows | slice) -> Lanes:
         one, left, times = self._one, self._left, self._times[rows]
         found = Particles(self._wake, left.clock, times)
         if len(times) == 1:
@@ -43,10 +55,36 @@ class Trail:
             begin, end = one.layer.shown
             births = found.births % one.length if left.clock.round else found.births
             strong = np.where((births >= begin) & (births < end), strong, 0.0)
-        own = left.maps(found)
+        things = found.among(len(self.things)) if self.faces else None
+        own = left.maps(found, things)
         if one.group is not None:
             own = maps.compose(_group_maps(one, times)[:, None], own)
-        return own, strong
+        if things is None:
+            return Lanes(own, strong)
+        return Lanes(own, strong, things * self.steps + found.at_step(self.steps))
+
+
+COLOUR_STEPS = 12
+"""Looks in which particles go through their colours."""
+
+
+@lru_cache(maxsize=64)
+def _faces_of(things: tuple[Layer, ...], colours: tuple[str, ...], steps: int) -> tuple[Face, ...]:
+    """Return what things look like in each step of a life."""
+    if not colours:
+        return tuple(standing_face(thing, None) for thing in things)
+    mixed = palette.along(colours, (np.arange(steps) + 0.5) / steps)
+    faces = []
+    for thing in things:
+        for colour in mixed.tolist():
+            content = thing.content.recoloured(partial(_as_strong, colour))
+            faces.append(standing_face(replace(thing, content=content), None))
+    return tuple(faces)
+
+
+def _as_strong(colour: Sequence[float], before: str) -> str:
+    """Return a colour that is seen through as far as another one, too."""
+    return palette.to_hex([*colour[:3], colour[3] * palette.from_hex(before)[3]])
 
 
 def _group_maps(one: Placed, times: Floats) -> Floats:
@@ -78,20 +116,37 @@ class _Left:
         """Return rows of all frames as they were at births (m, k)."""
         return _between(rows, births % self._one.length if self.clock.round else births)
 
-    def maps(self, found: Particles) -> Floats:
-        """Return the maps (m, k, 6) of particles to the px of their layer's group."""
+    def maps(self, found: Particles, things: NDArray[np.intp] | None) -> Floats:
+        """Return the maps (m, k, 6) of particles, which are of several ``things`` (m, k) or all of
+        the first, to the px of their layer's group.
+        """
         stand = self._stand
         # Maps between those of two frames would be smaller: it looks as in the nearer one.
         own, spots = self._looked(found.births), self.at(stand.spots, found.births)
         turned, grown = found.turned(), found.sizes()
         cos, sin = np.cos(turned) * grown, np.sin(turned) * grown
         a, b, c, d = (own[..., i] for i in range(4))
+        wide, high, left, top = self._of_things[:, 0 if things is None else things]
+        if things is not None:
+            a, b, c, d = a * wide, b * wide, c * high, d * high
         linear = [cos * a - sin * b, sin * a + cos * b, cos * c - sin * d, sin * c + cos * d]
         x, y = np.moveaxis(spots + found.gone(self._turns(found), self._speeds(found)), -1, 0)
-        anchor = self._anchor()
-        across = linear[0] * anchor[0] + linear[2] * anchor[1]
-        down = linear[1] * anchor[0] + linear[3] * anchor[1]
+        across = linear[0] * left + linear[2] * top
+        down = linear[1] * left + linear[3] * top
         return np.stack([*linear, x - across, y - down], axis=-1)
+
+    @cached_property
+    def _of_things(self) -> Floats:
+        """How much wider and higher things are scaled than the first (the layer itself), and where
+        their anchors are in their own px: (4, things).
+        """
+        layer = self._one.layer
+        rows = [[1.0, 1.0, *_anchor(layer, self._stand.faces.first)]]
+        for other in self._one.looks:
+            scales = zip(other.transform.scale, layer.transform.scale, strict=True)
+            scaled = [wanted / (own or 1.0) for wanted, own in scales]
+            rows.append([*scaled, *_anchor(other, standing_face(other, None))])
+        return np.array(rows).T
 
     def _looked(self, births: Floats) -> Floats:
         """Return its own maps at births (m, k, 6)."""
@@ -101,12 +156,6 @@ class _Left:
         nearest = np.round(births).astype(np.intp)
         last = len(rows) - 1
         return rows[nearest % last if self.clock.round else np.clip(nearest, 0, last)]
-
-    def _anchor(self) -> tuple[float, float]:
-        """Return where the anchor is, in the layer's own px."""
-        left, top, width, height = self._stand.faces.first.box
-        across, down = self._one.layer.transform.anchor
-        return left + across * width, top + down * height
 
     def _turns(self, found: Particles) -> Floats:
         """Return how its layer was turned by what carries it, or by its ride, radians (m, k)."""
@@ -133,3 +182,10 @@ class _Left:
     def _steps(self) -> Floats:
         """How far it goes in a frame, (n, 2)."""
         return np.asarray(np.gradient(self._stand.spots, axis=0))
+
+
+def _anchor(layer: Layer, face: Face) -> tuple[float, float]:
+    """Return where a layer's anchor is, in its own px."""
+    left, top, width, height = face.box
+    across, down = layer.transform.anchor
+    return left + across * width, top + down * height

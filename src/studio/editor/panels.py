@@ -34,6 +34,7 @@ from coaster.motion.wakes import READY
 from coaster.render import fonts, svg
 from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
+from coaster.render.places import may_be_left
 from coaster.render.svg import Href
 from coaster.scene import tree
 from coaster.scene.contents import (
@@ -350,8 +351,26 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "carriers": [x for x in reversed(value.layers) if x.id != layer.id and x.content.can.stand],
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
         "wakes": READY,
+        **_left(layer, value),
         "accents": [(each, _marks(each, layer, value)) for each in layer.accents],
         **_trace(layer, value),
+    }
+
+
+def _left(layer: Layer, value: Document) -> dict[str, Any]:
+    """What a layer leaves behind looks like, and what else it could."""
+    if layer.wake is None:
+        return {}
+    looks = [value.layer(each) for each in layer.wake.looks if each in {x.id for x in value.layers}]
+    others = [x for x in reversed(value.layers) if x.id != layer.id and may_be_left(x)]
+    percents = {
+        f"life_{name}": " ".join(f"{each * 100:g}" for each in getattr(layer.wake, name))
+        for name in ("sizes", "strengths")
+    }
+    return percents | {
+        "left_looks": looks,
+        "left_others": [each for each in others if each not in looks],
+        "left_colours": any(map(_has_colours, (layer, *looks))),
     }
 
 

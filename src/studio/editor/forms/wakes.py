@@ -6,10 +6,10 @@ from django import forms
 
 from coaster.edits import wakes
 from coaster.edits.edit import Edit
-from coaster.motion.wakes import FASTEST, READY
+from coaster.motion.wakes import FASTEST, MOST_POINTS, READY
 from coaster.scene.document import Scene
 from studio.editor.forms.base import LayerForm, Person
-from studio.forms import Number, Switch
+from studio.forms import COLOUR, Number, Numbers, Switch
 
 SHARES = ("inherit", "appear", "vanish")
 PERCENT = (*SHARES, "differ_life", "differ_speed", "differ_size", "differ_spin")
@@ -43,6 +43,12 @@ class WakeForm(LayerForm):
         Number(0, 100, unit="%", label="By chance") for _ in range(4)
     )
     wake_seed = Number(0, 999_999, whole=True, label="Which chance")
+    life_sizes = Numbers(0, 10_000, unit="%", label="Sizes")
+    life_strengths = Numbers(0, 100, unit="%", label="Opacities")
+    like, unlike = (forms.CharField(required=False, max_length=40) for _ in range(2))
+    wake_at = Number(0, MOST_POINTS, whole=True, label="Which colour")
+    wake_colour = COLOUR
+    drop = forms.CharField(required=False, max_length=4)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         if self.given("new"):
@@ -51,6 +57,11 @@ class WakeForm(LayerForm):
             return wakes.without_wake(scene, self.layer_id)
         if self.given("kind"):
             return wakes.set_kind(scene, self.layer_id, self.given("kind"))
+        if other := self.given("like") or self.given("unlike"):
+            return wakes.set_look(scene, self.layer_id, other, on=bool(self.given("like")))
+        if self.given("wake_at") is not None:
+            colour = None if self.given("drop") else self.given("wake_colour") or None
+            return wakes.recoloured(scene, self.layer_id, int(self.given("wake_at")), colour)
         return wakes.set_wake(scene, self.layer_id, self._values(scene))
 
     def _values(self, scene: Scene) -> dict[str, Any]:
@@ -61,6 +72,11 @@ class WakeForm(LayerForm):
             values["seed"] = self.given("wake_seed")
         if self.given("itself") is not None:
             values["itself"] = self.given("itself")
+        for name in ("sizes", "strengths"):
+            # Sent but empty is none of them.
+            if f"life_{name}" in self.data:
+                said = self.given(f"life_{name}") or ()
+                values[name] = tuple(round(each / 100, 6) for each in said)
         wake = scene.layer(self.layer_id).wake
         if self.sent("grow_from", "grow_to") and wake is not None:
             said = self.given("grow_from"), self.given("grow_to")

@@ -23,12 +23,13 @@ export class Crowds {
   draw(on, layer, frame, [s, left, top], draw) {
     const found = crowdAt(layer, frame), guide = layer.guide ? GUIDE : 1
     const stretched = s * found.reduce((most, [[a, b, c, d]]) => Math.max(most, Math.hypot(a, b), Math.hypot(c, d)), 0)
-    const look = this.#look(layer, frame, stretched, draw)
-    for (const [[a, b, c, d, e, f], strength] of found) {
+    const looks = new Map([...new Set(found.map(each => each[2]))].map(each => [each, this.#look(each, frame, stretched, draw)]))
+    for (const [[a, b, c, d, e, f], strength, own] of found) {
+      const look = looks.get(own)
       on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
       on.globalAlpha = strength * guide
       if (look) on.drawImage(look.image, look.left, look.top, look.width, look.height)
-      else draw(on, layer, frame, s * Math.max(Math.hypot(a, b), Math.hypot(c, d)))
+      else draw(on, own, frame, s * Math.max(Math.hypot(a, b), Math.hypot(c, d)))
     }
   }
 

@@ -49,7 +49,7 @@ export function layerAt(state, point) {
 function isOn(layer, frame, point) {
   if (!countBeside(layer)) return hits(layer, frame, point)
   return [layer, ...copiesOf(layer)].some(each => opacityOf(each, frame) > 0 && hits(each, frame, point))
-    || crowdAt(layer, frame).some(([matrix]) => hits(layer, frame, point, matrix))
+    || crowdAt(layer, frame).some(([matrix, , look]) => hits(look, frame, point, matrix))
 }
 
 /**

@@ -92,7 +92,7 @@ export function outlinesOf(layer, frame) {
 export function looksOf({maps, opacities, faces, paints, cover, crowd, tint}) {
   const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
   const stops = [...(paints?.stops ?? []), ...(paints?.stopsAt ?? [])].map(([, rows]) => rows)
-  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered, crowd?.maps, crowd?.opacities, tint]
+  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered, crowd?.maps, crowd?.opacities, crowd?.which, tint]
 }
 
 /** What is drawn of a layer beside itself: of the scene that it shows, and its copies. @param {Layer} layer */
@@ -109,13 +109,15 @@ export function rowsOf(layer) {
 export const countBeside = ({copies, crowd}) => copies.length + (crowd?.lanes ?? 0)
 
 /**
- * Those of its crowd that are seen in a frame, from the back to the front: maps of six numbers, and how strong they are.
- * @param {Layer} layer @param {number} frame @returns {[Float32Array, number][]}
+ * Those of its crowd that are seen in a frame, from the back to the front: maps of six numbers, how strong they are, and what they look like.
+ * @param {Layer} layer @param {number} frame @returns {[Float32Array, number, Layer][]}
  */
-export function crowdAt({crowd}, frame) {
-  if (!crowd) return []
-  const maps = crowd.maps.at(frame), strengths = crowd.opacities.at(frame), found = /** @type {[Float32Array, number][]} */ ([])
-  for (let k = crowd.lanes - 1; k >= 0; k--) if (strengths[k] > 0) found.push([maps.subarray(6 * k, 6 * k + 6), strengths[k]])
+export function crowdAt(layer, frame) {
+  const {crowd} = layer, found = /** @type {[Float32Array, number, Layer][]} */ ([])
+  if (!crowd) return found
+  const maps = crowd.maps.at(frame), strengths = crowd.opacities.at(frame), which = crowd.which?.at(frame)
+  for (let k = crowd.lanes - 1; k >= 0; k--)
+    if (strengths[k] > 0) found.push([maps.subarray(6 * k, 6 * k + 6), strengths[k], which ? crowd.looks[which[k]] : layer])
   return found
 }
 

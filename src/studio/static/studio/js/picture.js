@@ -510,7 +510,7 @@ function inkAt(layer, frame, matrix, lies) {
 }
 
 /** @param {Layer} layer @param {number} frame @param {[number, number, number]} lies */
-const crowdInk = (layer, frame, lies) => crowdAt(layer, frame).flatMap(([matrix]) => inkAt(layer, frame, matrix, lies))
+const crowdInk = (layer, frame, lies) => crowdAt(layer, frame).flatMap(([matrix, , look]) => inkAt(look, frame, matrix, lies))
 
 /**
  * Pale copies of what is chosen, while nothing plays: some frames before and after, at the end of its ride and,

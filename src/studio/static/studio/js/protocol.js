@@ -74,9 +74,9 @@ function layerFrom(told, before, figures, rows, read) {
   if (told.pose) {
     const was = known(before?.layers, told.id)
     const {still, ground} = told, put = "spots" in told ? {still, ground, spots: rows(told.spots, 2)} : {}
-    return {...was, ...now, ...put, copies: posed(was.copies, copies), crowd, tint, mirror: mirror.length ? mirror : was.mirror}
+    return withLooks({...was, ...now, ...put, copies: posed(was.copies, copies), crowd, tint, mirror: mirror.length ? mirror : was.mirror}, told, figures)
   }
-  return {
+  return withLooks({
     ...told, ...now,
     spots: rows(told.spots, 2),
     faces: facesFrom(told.faces, figures, rows),
@@ -88,7 +88,7 @@ function layerFrom(told, before, figures, rows, read) {
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
     )),
-  }
+  }, told, figures)
 }
 
 /** Copies where they are now, with looks that are kept as they were. @param {Inside[]} before @param {Inside[]} now */
@@ -128,6 +128,7 @@ export function putBlocks(buffer, layers) {
     layer.mirror.forEach((part, i) => putLook(part, told.mirror[i]))
     put(layer.crowd?.maps, told.crowd?.maps)
     put(layer.crowd?.opacities, told.crowd?.opacities)
+    put(layer.crowd?.which, told.crowd?.which)
     put(layer.spots, told.spots)
     put(layer.ride?.rows, told.ride?.rows)
     layer.keys.forEach((track, i) => {
@@ -148,7 +149,19 @@ const insideFrom = (told, figures, rows) => ({
 })
 
 /** @param {any} told @param {MakeRows} rows @returns {import("./types.js").Crowd} */
-const crowdFrom = ({lanes, maps, opacities}, rows) => ({lanes, maps: rows(maps, 6 * lanes), opacities: rows(opacities, lanes)})
+const crowdFrom = ({lanes, maps, opacities, which}, rows) => ({lanes, maps: rows(maps, 6 * lanes), opacities: rows(opacities, lanes), which: rows(which, lanes), looks: []})
+
+/**
+ * The looks that a crowd has, each as a layer that has no other one.
+ * @param {Layer} layer @param {any} told @param {object[]} figures @returns {Layer}
+ */
+function withLooks(layer, told, figures) {
+  if (!layer.crowd || !told.crowd) return layer
+  layer.crowd.looks = told.crowd.looks.map((/** @type {any} */ face) => (
+    {...layer, faces: {list: [faceFrom(face, figures)], which: null}, paints: null, crowd: null, copies: [], inside: null}
+  ))
+  return layer
+}
 
 /** @param {any} told @param {MakeRows} rows @returns {Paints} */
 function paintsFrom(told, rows) {

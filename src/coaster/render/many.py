@@ -1,0 +1,44 @@
+"""Many of one kind: where all of them are, frame by frame."""
+
+from typing import NamedTuple, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
+from coaster.motion.sense import Rows
+
+
+class Lanes(NamedTuple):
+    """Maps (r, k, 6) or (r, k, 9) and strengths (r, k) of k lanes in r frames, and which of several
+    looks each has (r, k), where there are several.
+    """
+
+    maps: Maps
+    strengths: Floats
+    kinds: NDArray[np.intp] | None = None
+
+    def every(self, step: int) -> "Lanes":
+        """Return every so-manieth lane."""
+        kinds = None if self.kinds is None else self.kinds[:, ::step]
+        return Lanes(self.maps[:, ::step], self.strengths[:, ::step], kinds)
+
+
+class Many(Protocol):
+    """Says where many are, in so many ``lanes``, each of which is one for as long as it is seen."""
+
+    lanes: int
+
+    def at(self, rows: Rows) -> Lanes: ...
+
+
+class Sample:
+    """Every so-manieth of many."""
+
+    def __init__(self, many: Many, step: int) -> None:
+        self._many, self._step = many, step
+        self.lanes = -(-many.lanes // step)
+
+    def at(self, rows: Rows) -> Lanes:
+        return self._many.at(rows).every(self._step)
