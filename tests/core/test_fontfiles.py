@@ -12,6 +12,7 @@ from coaster.edits import imports, layers
 from coaster.edits.keys import Moment
 from coaster.errors import EditRefused, FormatError
 from coaster.formats import bundle, fontfiles
+from coaster.media import found
 from coaster.render import fonts, texts
 from coaster.scene import codec
 from coaster.scene.contents import Text
@@ -43,10 +44,10 @@ def font(*, flavour: str | None = None, licence: int = 0, letters: str = "AB\u6f
 @pytest.fixture
 def kelp(tmp_path, monkeypatch) -> str:
     """The name under which a font is there."""
-    monkeypatch.setattr(fonts, "_finders", [])
-    monkeypatch.setattr(fonts, "_found", {})
+    monkeypatch.setattr(found, "_finders", [])
+    monkeypatch.setattr(found, "_found", {})
     (tmp_path / "kelp.ttf").write_bytes(fontfiles.import_font(font(), "kelp.ttf").data)
-    fonts.look_in(tmp_path)
+    found.look_in(tmp_path)
     return "kelp.ttf"
 
 

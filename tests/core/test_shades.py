@@ -4,11 +4,14 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from coaster.commands import applied
 from coaster.edits import shades
+from coaster.edits.layers import delete_layers
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path
+from coaster.media import found
 from coaster.motion import easing
 from coaster.motion.ride import Ride
 from coaster.motion.sampling import simple_pegs
@@ -16,8 +19,9 @@ from coaster.motion.wakes import READY
 from coaster.render import seam, stage, svg
 from coaster.render.display import Push, program_of
 from coaster.render.evaluate import Evaluation
+from coaster.render.frames import Frames
 from coaster.render.raster import Painter
-from coaster.scene.contents import Group, Shape
+from coaster.scene.contents import Group, Picture, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.shades import Mirror, Tint
@@ -178,3 +182,67 @@ def test_the_plans_set_change_and_take_away():
     group = scene_of(Layer("pod", "Pod", Group()))
     with pytest.raises(EditRefused, match="group"):
         shades.set_mirror(group, "pod", {})
+
+
+@pytest.fixture
+def sea(tmp_path, monkeypatch) -> str:
+    """A picture that is red on the left, blue on the right, and clear below, where it is found."""
+    monkeypatch.setattr(found, "_finders", [])
+    monkeypatch.setattr(found, "_found", {})
+    px = np.zeros((40, 80, 4), np.uint8)
+    px[:, :40], px[:, 40:] = (*RED, 255), (*BLUE, 255)
+    px[30:] = 0
+    Image.fromarray(px).save(tmp_path / "sea.png")
+    found.look_in(tmp_path)
+    return "sea.png"
+
+
+def over_sea(sea: str, **tint) -> Scene:
+    """A box that rides round, over a picture twice its size: from 20 to 180 px, 40 to 120 down."""
+    ground = Layer("sea", "Sea", Picture(sea, 80, 40), Transform((100, 80), scale=(2.0, 2.0)))
+    over = Tint(("#00ff00",), under="sea", **tint)
+    return scene_of(ground, box(ride=loop(RING.id, LENGTH), tint=over))
+
+
+def test_its_colour_is_that_of_the_picture_it_passes_over(sea):
+    scene = over_sea(sea)
+    rows = Evaluation(scene).motion("box").tint
+    # It begins at the left of the ring, is at the top at a quarter, and over nothing below.
+    assert rows[0] == pytest.approx([1, 0, 0, 1], abs=0.01)
+    assert rows[29] == pytest.approx([0, 0, 1, 1], abs=0.01)
+    assert rows[15, [0, 2]].sum() == pytest.approx(1, abs=0.01)
+    assert rows[45, 3] == 0
+    assert rows[0] == pytest.approx(rows[LENGTH])
+    at = Evaluation(scene).motions_of(scene.layers[1:], Frames.one(29))[0]
+    assert at.tint == pytest.approx(rows[29:30])
+    dark = Evaluation(over_sea(sea, by="brightness", amount=0.5)).motion("box").tint
+    assert dark[0] == pytest.approx([0, 0, 0, 0.5 * (1 - 0.2126)], abs=0.01)
+
+
+def test_a_picture_that_moves_turns_or_goes_takes_its_colours_along(sea):
+    scene = over_sea(sea)
+    turned = replace(scene.layers[0].transform, turn=180.0)
+    upside = scene.with_layer(replace(scene.layers[0], transform=turned))
+    assert Evaluation(upside).motion("box").tint[0] == pytest.approx([0, 0, 1, 1], abs=0.01)
+    gone = applied(scene, delete_layers(scene, ["sea"]).commands)
+    assert gone.layer("box").tint.under is None
+    lost = scene.with_layer(replace(scene.layers[0], content=Picture("other.png", 80, 40)))
+    assert not Evaluation(lost).motion("box").tint.any()
+
+
+def test_two_that_take_each_others_colours_are_no_ring(sea):
+    scene = over_sea(sea)
+    under = replace(scene.layers[0], tint=Tint(("#ffffff",), under="box"), carrier=None)
+    assert Evaluation(scene.with_layer(under)).motion("box").tint[0, 0] == pytest.approx(
+        1, abs=0.01
+    )
+
+
+def test_the_plan_takes_a_pictures_colours_and_no_other_layers(sea):
+    scene = over_sea(sea)
+    off = applied(scene, shades.set_tint(scene, "box", {"under": None}).commands)
+    assert off.layer("box").tint.colours == ("#00ff00",)
+    on = applied(off, shades.set_tint(off, "box", {"under": "sea"}).commands)
+    assert on == scene
+    with pytest.raises(EditRefused, match="is not a picture"):
+        shades.set_tint(scene, "box", {"under": "box"})

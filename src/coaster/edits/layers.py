@@ -18,6 +18,7 @@ from coaster.edits.follows import letting_go_commands, said_of_followers
 from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, keys_after, said_of, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
+from coaster.edits.shades import untinted_commands
 from coaster.edits.spaces import home_of
 from coaster.edits.wakes import unlike_commands
 from coaster.errors import EditRefused
@@ -508,10 +509,11 @@ def delete_layers(scene: Scene, layer_ids: Sequence[str], frame: float = 0) -> E
             steps += path_out_commands(path, None, places.group_map(scene, path.parent, 0))
     steps += let_go_commands(scene, carried_by(scene, inside), frame)
     unlike, notes = unlike_commands(scene, inside)
-    freed = [*letting_go_commands(scene, inside), *unlike]
+    untinted, of_tints = untinted_commands(scene, inside)
+    freed = [*letting_go_commands(scene, inside), *unlike, *untinted]
     steps += [*freed, *(RemoveLayer(layer.id) for layer in gone)]
     names = ", ".join(layer.name for layer in wanted)
-    return edit_of(steps, f"Delete {names}", [*said_of_followers(scene, inside), *notes])
+    return edit_of(steps, f"Delete {names}", [*said_of_followers(scene, inside), *notes, *of_tints])
 
 
 def delete_path(scene: Scene, path_id: str, frame: float) -> Edit:

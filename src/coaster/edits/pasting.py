@@ -23,6 +23,7 @@ from coaster.motion.wakes import Wake
 from coaster.render import places
 from coaster.scene import tree
 from coaster.scene.document import LONGEST, Layer, Scene
+from coaster.scene.shades import Tint
 
 FEW = 60
 """Characters of names that the words of undo have room for."""
@@ -105,6 +106,10 @@ def left_behind(taken: Taken, known: Collection[str] = ()) -> list[str]:
     if following:
         names = ", ".join(following[:3])
         notes.append(f"{names}: what it followed is not there, so it has its own values.")
+    untinted = [x.name for x in taken.all() if x.tint and x.tint.under not in {None, *there}]
+    if untinted:
+        names = ", ".join(untinted[:3])
+        notes.append(f"{names}: the picture of their tint is not there, so they have its colours.")
     if unlike:
         names = ", ".join(unlike[:3])
         notes.append(f"{names}: what they leave looks like them alone; the other is not there.")
@@ -236,7 +241,7 @@ class _Copies:
             stroked = self.path_ids[str(content.path_id())]
             content = replace(content, path=stroked)  # type: ignore[arg-type]  # it has one
         copied = replace(layer, id=self.ids[layer.id], name=self.names[layer.id], carrier=None)
-        copied = replace(copied, follows=(), wake=self._left(layer))
+        copied = replace(copied, follows=(), wake=self._left(layer), tint=self._tinted(layer))
         parent = self.ids.get(layer.parent or "")
         return replace(copied, content=content, ride=ride, mask=mask, parent=parent)
 
@@ -246,6 +251,12 @@ class _Copies:
             return layer.wake
         there = (x for x in layer.wake.looks if x in self.ids or self.taken.same)
         return replace(layer.wake, looks=tuple(self.ids.get(each, each) for each in there))
+
+    def _tinted(self, layer: Layer) -> Tint | None:
+        if layer.tint is None or layer.tint.under is None:
+            return layer.tint
+        under = layer.tint.under if self.taken.same else None
+        return replace(layer.tint, under=self.ids.get(layer.tint.under, under))
 
     def _followed(self, after: After | None) -> After | None:
         """Return what a copy begins with: the copy of that, or in the same scene that itself."""

@@ -1,16 +1,18 @@
 """Tints of layers, and their images on the ground."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
 
+from coaster.commands.base import Command
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import box_of
 from coaster.errors import EditRefused
 from coaster.scene.codec import words_of
+from coaster.scene.contents import Picture, as_kind
 from coaster.scene.document import Layer, Scene
 from coaster.scene.shades import MOST_COLOURS, Mirror, Tint
 
@@ -21,17 +23,33 @@ SHADOW = Mirror("shadow", height=0.25, lean=0.4, strength=0.4)
 
 
 def set_tint(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
-    """Lay a colour over a layer, or colours along the path it rides; or change how they lie.
+    """Lay a colour over a layer, colours along the path it rides, or those of a picture that it
+    passes over; or change how they lie.
 
-    Errors: EditRefused: they are none, or too many.
+    Errors: EditRefused: they are none, or too many; what is under it is no picture.
     """
     layer = scene.layer(layer_id)
+    if (under := values.get("under")) is not None:
+        as_kind(scene.layer(under).content, Picture, scene.layer(under).name)
     colours = (SUNLIT, SHADED) if layer.ride is not None else (SHADED,)
     try:
         tint = replace(layer.tint or Tint(colours, 0.6), **values)
     except ValidationError as error:
         raise EditRefused(f"Tint of {layer.name}: {words_of(error)}") from error
     return edit_of([set_layer(layer_id, tint=tint)], f"Tint of {layer.name}")
+
+
+def untinted_commands(scene: Scene, gone: Collection[str]) -> tuple[list[Command], list[str]]:
+    """Return the commands by which layers take no colours of pictures that go, and what there is to
+    say of it.
+    """
+    steps, notes = list[Command](), list[str]()
+    for layer in scene.layers:
+        if layer.tint is None or layer.id in gone or layer.tint.under not in gone:
+            continue
+        steps.append(set_layer(layer.id, tint=replace(layer.tint, under=None)))
+        notes.append(f"{layer.name} takes its tint from no picture any more.")
+    return steps, notes
 
 
 def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None) -> Edit:

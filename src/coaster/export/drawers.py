@@ -17,12 +17,11 @@ from typing import Self
 
 from coaster.errors import RenderError
 from coaster.export.shared import SharedFrames
-from coaster.media import pictures
+from coaster.media import found, pictures
 from coaster.media.moving import is_moving
 from coaster.media.pictures import Pixels
 from coaster.media.readers import open_footage
 from coaster.media.reading import Footage
-from coaster.render import fonts
 from coaster.render.blur import BlurredPainter, Plan
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
@@ -71,7 +70,7 @@ class FolderSource:
 
 def painter_of(scene: Scene, folder: File, scale: float = 1.0) -> Painter:
     """Return a painter of a scene whose pictures and fonts are files of a folder."""
-    fonts.look_in(folder)
+    found.look_in(folder)
     return Painter(program_of(Evaluation(scene)), FolderSource(folder), scale)
 
 
@@ -83,7 +82,7 @@ def planned(
     """
     if plan is None:
         return painter_of(scene, folder, scale)
-    fonts.look_in(folder)
+    found.look_in(folder)
     program = program_of(Evaluation(scene), at=Frames(plan.moments))
     painter = Painter(program, FolderSource(folder), scale)
     return painter if plan.sharp else BlurredPainter(painter, plan)

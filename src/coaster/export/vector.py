@@ -13,10 +13,11 @@ from coaster.errors import MediaError
 from coaster.export.drawers import FolderSource
 from coaster.export.orders import Order
 from coaster.geometry import maps
+from coaster.media import found
 from coaster.media.moving import is_moving
 from coaster.media.pictures import encoded_png
 from coaster.media.writing import Kind, part_of
-from coaster.render import fonts, svg_moving
+from coaster.render import svg_moving
 from coaster.render.display import Crowd, Item, Program, Push, one_by_one, program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.svg_masks import is_sayable
@@ -84,7 +85,7 @@ def write(scene: Scene, folder: File, out: File, order: Order, kind: Kind) -> No
     Errors: MediaError: a picture is missing, or the
             disk refused; EditRefused: something changes in a way that cannot be told.
     """
-    fonts.look_in(folder)
+    found.look_in(folder)
     program = program_of(Evaluation(_even(scene)))
     # Each of a crowd by itself, as all frames are to have them.
     program = replace(program, steps=tuple(one_by_one(program.steps, most=MOST)))

@@ -14,6 +14,7 @@ from typing import IO
 
 from coaster.errors import FormatError
 from coaster.formats.fontfiles import KINDS
+from coaster.media import found
 from coaster.media.moving import MOVING, is_moving
 from coaster.scene import codec
 from coaster.scene.document import Scene
@@ -144,6 +145,7 @@ def open_bundle(file: File) -> Iterator[tuple[Scene, File]]:
     """
     if file.suffix.lower() == ".zip":
         with tempfile.TemporaryDirectory(prefix="coaster-") as temporary:
+            found.look_in(File(temporary))
             yield unpack(file, file.name, File(temporary)).scene, File(temporary)
         return
     if file.stat().st_size > LARGEST_SCENE:
@@ -155,4 +157,5 @@ def open_bundle(file: File) -> Iterator[tuple[Scene, File]]:
                 f"The scene needs the {noun_of(name)} {name} in {ASSETS}/ beside it, and it is not"
                 " there."
             )
+    found.look_in(folder)
     yield scene, folder

@@ -21,9 +21,10 @@ from coaster.render.places import Known, Placed, Stand
 from coaster.render.recent import Recent
 from coaster.render.shades import tint_rows
 from coaster.render.traces import is_traced
+from coaster.render.under import colours_under
 from coaster.render.wakes import Trail
 from coaster.scene import tree
-from coaster.scene.contents import Inset, as_inset, as_line
+from coaster.scene.contents import Inset, as_inset, as_line, as_picture
 from coaster.scene.document import Layer, Scene
 
 
@@ -266,10 +267,26 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
         in_looks = line is not None and is_traced(one.layer, line)
         paints = None if in_looks else paints_of(one.layer, times)
         opacities, cover = _seen(one, stand, times), cover_of(one, at)
-        over = one.layer.tint
-        tint = None if over is None else tint_rows(over, stand.way, stand.travel)
+        tint = _tint(one, stand, at)
         made.append(LayerMotion(one.layer, stand, opacities, paints, at, cover, tint))
     return made
+
+
+def _tint(one: Placed, stand: Stand, at: Frames | None) -> Floats | None:
+    """Return what lies over a layer's colours, if anything (see ``tint_rows``)."""
+    tint, under = one.layer.tint, None
+    if tint is None:
+        return None
+    if tint.under is not None:
+        picture = as_picture(one.under.layer.content) if one.under else None
+        if one.under is None or picture is None:
+            return CLEAR
+        (lies,) = places.stands([one.under], at)
+        under = colours_under(picture, lies.maps, places.spots_in_scene(one, stand, at))
+    return tint_rows(tint, stand.way, stand.travel, under)
+
+
+CLEAR = np.zeros((1, 4))
 
 
 def _seen(one: Placed, stand: Stand, times: Floats) -> Floats:

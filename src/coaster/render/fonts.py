@@ -1,12 +1,13 @@
 """Fonts: those that ship, those that were brought in, and which of them has a letter."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path as File
 
 import uharfbuzz as harfbuzz
 
+from coaster.media.found import file_of
 from coaster.scene.contents import FONTS
 
 FOLDER = File(__file__).parent / "fonts"
@@ -41,47 +42,6 @@ FALLBACKS = tuple(
 """What letters are taken from that a family does not have."""
 PLAIN = FONTS[-1]
 """What stands in for a font whose file is gone."""
-
-Finder = Callable[[str], File | None]
-"""Returns where a font's file is, by its name; None if it does not know."""
-_finders: list[Finder] = []
-
-
-def add_finder(finder: Finder) -> None:
-    """Let fonts that were brought in be found; they are named by their content, so that a name
-    means the same wherever it is found.
-    """
-    if finder not in _finders:
-        _finders.append(finder)
-
-
-def look_in(folder: File) -> None:
-    """Let fonts be found that are files of a folder."""
-    add_finder(InFolder(folder))
-
-
-@dataclass(frozen=True)
-class InFolder:
-    """Finds what is a file of a folder."""
-
-    folder: File
-
-    def __call__(self, name: str) -> File | None:
-        file = self.folder / name
-        return file if file.is_file() else None
-
-
-_found: dict[str, File] = {}
-
-
-def file_of(name: str) -> File | None:
-    """Return where a font's file is; None if it is gone."""
-    if name not in _found:
-        there = next((file for finder in _finders if (file := finder(name)) is not None), None)
-        if there is None:
-            return None
-        _found[name] = there
-    return _found[name]
 
 
 def is_there(font: str) -> bool:

@@ -29,6 +29,7 @@ from coaster.render.frames import Frames
 from coaster.render.outlines import Faces
 from coaster.render.recent import Recent
 from coaster.scene import tree
+from coaster.scene.contents import as_picture
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES
 
@@ -40,7 +41,7 @@ GROUND_SHARE = 0.9
 class Placed:
     """All that a layer's place and mask depend on: itself, its path, the clock, its group, the
     path's group, its target, the paths that mask it with their groups, its carrier, the layers that
-    what it leaves behind looks like.
+    what it leaves behind looks like, the one whose colours it takes.
 
     Two that are alike are equal; the hash is worked out when it is first asked for, and once, as
     what it is made of is large.
@@ -56,6 +57,7 @@ class Placed:
     masks: "tuple[tuple[Path, Placed | None], ...]" = ()
     carrier: "Placed | None" = None
     looks: tuple[Layer, ...] = ()
+    under: "Placed | None" = None
 
     @cached_property
     def _hash(self) -> int:
@@ -73,6 +75,7 @@ class Placed:
             self.masks,
             self.carrier,
             self.looks,
+            self.under,
         )
 
     def __hash__(self) -> int:
@@ -107,13 +110,14 @@ class Known:
         self.scene = scene
         self._layers = {layer.id: layer for layer in scene.layers}
         self._paths = {path.id: path for path in scene.paths}
-        self._placed: dict[tuple[str, bool, bool], Placed] = {}
+        self._placed: dict[tuple[str, bool, bool, bool], Placed] = {}
 
     def placed(self, layer: Layer, *, looking: bool = True, masked: bool = True) -> Placed:
         """Return what a layer depends on; without ``looking`` only where it is, not which way it
-        faces; without ``masked`` not where it is seen.
+        faces; without ``masked`` not where it is seen, nor in which colours.
         """
-        key = layer.id, looking, masked and layer.mask is not None
+        tinted = masked and layer.tint is not None and layer.tint.under is not None
+        key = layer.id, looking, masked and layer.mask is not None, tinted
         if key not in self._placed:
             layer = self._following(layer)
             path_id = layer.path_id()
@@ -126,7 +130,16 @@ class Known:
             carrier = self._carrier(layer)
             looks = self._looks(layer)
             self._placed[key] = Placed(
-                layer, path, *clock, group, rail, target, masks, carrier, looks
+                layer,
+                path,
+                *clock,
+                group,
+                rail,
+                target,
+                masks,
+                carrier,
+                looks,
+                self._under(layer) if tinted else None,
             )
         return self._placed[key]
 
@@ -149,6 +162,13 @@ class Known:
     def _group(self, group_id: str | None) -> Placed | None:
         # Where a group is has nothing to do with where it is seen: its mask may lie in itself.
         return None if group_id is None else self.placed(self._layers[group_id], masked=False)
+
+    def _under(self, layer: Layer) -> Placed | None:
+        """Return the picture whose colours a layer takes; None if it is gone, or none any more."""
+        under = self._layers.get((layer.tint and layer.tint.under) or "")
+        if under is None or as_picture(under.content) is None:
+            return None
+        return self.placed(under, masked=False)
 
     def _looks(self, layer: Layer) -> tuple[Layer, ...]:
         wanted = layer.wake.looks if layer.wake else ()

@@ -12,9 +12,15 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 BLACK = np.array([[0.0, 0.0, 0.0, 1.0]])
 
 
-def tint_rows(tint: Tint, way: Way | None, travel: Travel | None) -> Floats:
-    """Return red, green, blue and alpha of what lies over a layer, 0..1, (n, 4) or (1, 4)."""
-    if way is None or travel is None or not way.length or len(tint.colours) == 1:
+def tint_rows(
+    tint: Tint, way: Way | None, travel: Travel | None, under: Floats | None = None
+) -> Floats:
+    """Return red, green, blue and alpha of what lies over a layer, 0..1, (n, 4) or (1, 4); with
+    ``under`` these of what is passed over.
+    """
+    if under is not None:
+        seen = under
+    elif way is None or travel is None or not way.length or len(tint.colours) == 1:
         seen = palette.along(tint.colours[:1], np.zeros(1))
     else:
         closed = way.path.loops

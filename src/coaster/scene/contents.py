@@ -539,6 +539,11 @@ def as_inset(content: Kind) -> Inset | None:
     return content if isinstance(content, Inset) else None
 
 
+def as_picture(content: Kind) -> Picture | None:
+    """Return a still picture; None of all else."""
+    return content if isinstance(content, Picture) else None
+
+
 def as_played(content: Kind) -> Played | None:
     """Return what is played, for those who cut it; None of all else."""
     return content if isinstance(content, Footage | Inset) else None

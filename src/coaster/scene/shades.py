@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 from pydantic.dataclasses import dataclass
 
-from coaster.geometry.path import STRICT, Colour
+from coaster.geometry.path import STRICT, Colour, Id
 
 MOST_COLOURS = 6
 """Of one tint."""
@@ -17,12 +17,14 @@ Px = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 class Tint:
     """Colours laid over all that a layer shows, within its shape, by an ``amount``: several lie
     evenly along the path it rides, and on a closed one the first follows the last. ``by``
-    brightness it is only as much darker as they are.
+    brightness it is only as much darker as they are. With ``under`` its colour is that of a picture
+    where the layer's anchor is over it, and none beside it.
     """
 
     colours: Annotated[tuple[Colour, ...], Field(min_length=1, max_length=MOST_COLOURS)]
     amount: Unit = 1.0
     by: Literal["colour", "brightness"] = "colour"
+    under: Id | None = None
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)

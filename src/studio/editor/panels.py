@@ -46,6 +46,7 @@ from coaster.scene.contents import (
     Picture,
     as_footage,
     as_line,
+    as_picture,
     as_played,
     as_text,
     kind_of,
@@ -335,6 +336,7 @@ def card(
 def _layer(layer: Layer, value: Document) -> dict[str, Any]:
     """What the card says of every layer."""
     parts = layer.mask.parts if layer.mask else ()
+    pictures = [x for x in reversed(value.layers) if as_picture(x.content)]
     return {
         **_follows(layer, value),
         "value": value,
@@ -352,6 +354,7 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "maskers": [path for path in value.paths if not layer.is_masked_by(path.id)],
         "wakes": READY,
         **_left(layer, value),
+        "tint_pictures": [x for x in pictures if x.id != layer.id],
         "accents": [(each, _marks(each, layer, value)) for each in layer.accents],
         **_trace(layer, value),
     }

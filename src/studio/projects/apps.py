@@ -3,7 +3,7 @@ from pathlib import Path as File
 from django.apps import AppConfig
 from django.conf import settings
 
-from coaster.render import fonts
+from coaster.media import found
 
 
 class ProjectsConfig(AppConfig):
@@ -11,11 +11,11 @@ class ProjectsConfig(AppConfig):
     label = "projects"
 
     def ready(self) -> None:
-        fonts.add_finder(font_file)
+        found.add_finder(brought_in)
 
 
-def font_file(name: str) -> File | None:
-    """Return where a font that was brought into some project is: named by its content, it is the
-    same in all of them.
+def brought_in(name: str) -> File | None:
+    """Return where a font or picture of some project is: named by its content, it is the same in
+    all of them.
     """
     return next(File(settings.DATA).glob(f"projects/*/assets/{name}"), None)

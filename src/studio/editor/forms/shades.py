@@ -15,6 +15,10 @@ TINTS = [("none", "none"), ("colour", "colour"), ("brightness", "darkness")]
 MIRRORS = [("none", "nothing"), ("reflection", "reflection"), ("shadow", "shadow")]
 
 
+OWN = "+"
+"""In place of a picture's id: colours of its own."""
+
+
 class TintForm(LayerForm):
     """Lay colours over a layer, change them, or take them away."""
 
@@ -23,6 +27,7 @@ class TintForm(LayerForm):
     tint_amount = Number(0, 100, unit="%", label="Amount")
     at = Number(0, MOST_COLOURS, whole=True, label="Which colour")
     colour = COLOUR
+    under = forms.CharField(required=False, max_length=40)
     drop = forms.CharField(required=False, max_length=4)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
@@ -32,6 +37,8 @@ class TintForm(LayerForm):
             colour = None if self.given("drop") else self.given("colour")
             return shades.recoloured(scene, self.layer_id, int(self.given("at")), colour or None)
         values: dict[str, Any] = self.sent("by")
+        if self.given("under"):
+            values["under"] = None if self.given("under") == OWN else self.given("under")
         if (said := self.given("tint_amount")) is not None:
             values["amount"] = round(said / 100, 6)
         return shades.set_tint(scene, self.layer_id, values)
