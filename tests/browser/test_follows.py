@@ -4,10 +4,12 @@ import json
 from dataclasses import replace
 
 import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from coaster.scene import codec
-from tests.browser.driver import find, kept, open_editor, refused_at, said, tab, typed
+from tests.browser.driver import find, kept, keys, open_editor, refused_at, said, tab, typed, until
 from tests.core.test_follows import scene_of
 
 
@@ -60,9 +62,39 @@ def test_a_value_is_linked_changed_followed_and_let_go(browser, studio, scene):
     find(browser, "[data-follows] [data-choose='layer:lamp']").click()
     find(browser, "#card [data-card][data-id=lamp]")
     tab(browser, "look")
-    find(browser, "[data-follow=opacity] button").click()
+    find(browser, "[data-follow=opacity] button[data-fields='none=on']").click()
     kept(browser)
     assert studio.layer(scene, "lamp")["follows"] == []
     find(browser, "#undo").click()
     kept(browser)
     assert studio.layer(scene, "lamp")["follows"][0]["damping"] == 0.4
+
+
+def test_what_is_followed_is_picked_by_clicking_a_value(browser, studio, scene):
+    Select(find(browser, "#follow-new")).select_by_value("opacity")
+    kept(browser)
+    pick = "[data-follows] [data-picks=opacity]"
+
+    def followed() -> tuple[str, str]:
+        (link,) = studio.layer(scene, "lamp")["follows"]
+        return link["layer"], link["value"]
+
+    for value in ("turn", "heading"):
+        find(browser, pick).click()
+        find(browser, "body[data-picking]")
+        choose(browser, "lead")
+        field = (
+            "#now dd[data-value=heading]"
+            if value == "heading"
+            else f"#card .keyed:has([data-key-of={value}]) .unit"
+        )
+        find(browser, field).click()
+        kept(browser)
+        assert followed() == ("lead", value)
+        find(browser, "#card [data-card][data-id=lamp]")
+    # On the stage a line leads from the one to the other; Esc leaves the picking.
+    find(browser, "#stage .linked")
+    tab(browser, "look")
+    find(browser, pick).click()
+    keys(browser, Keys.ESCAPE)
+    until(browser, lambda: not browser.find_elements(By.CSS_SELECTOR, "body[data-picking]"))

@@ -325,8 +325,14 @@ class _Packing:
             "ride": tells.ride(motion, self.evaluation, add),
             "seam": tells.seam_of(motion, self.evaluation),
             "keys": [tells.track(track, self._times(), add) for track in self._keys(layer)],
+            "follows": self._leaders(layer),
             **_standing(motion, self.scene.fps, self.scene.length),
         }
+
+    def _leaders(self, layer: Layer) -> list[str]:
+        """Return the layers whose values one follows, which as it is drawn has keys instead."""
+        follows = self.scene.layer(layer.id).follows
+        return list(dict.fromkeys(follow.layer for follow in follows))
 
     def _spots(self, motion: LayerMotion) -> list[int] | None:
         """Tell where a layer's anchor is, unless the rows of its ride say it."""

@@ -54,7 +54,7 @@ export function boxesOf(state, view) {
     return `M${points.join("L")}Z`
   })
   const boxes = outlines.length ? twice("chosen-box", outlines.join("")) : []
-  return [...carriedOn(layer, state, view), ...boxes, ...handlesOn(state, view), ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
+  return [...carriedOn(layer, state, view), ...linksOf(layer, state, view), ...boxes, ...handlesOn(state, view), ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
 }
 
 /**
@@ -66,6 +66,22 @@ function carriedOn(layer, state, view) {
   if (!carrier || !layer.can.stand) return []
   const [[ax, ay], [bx, by]] = [carrier, layer].map(each => spotOf(each, state.frame)).map(([x, y]) => [view.x(x), view.y(y)])
   return twice("carried", `M${ax} ${ay}L${bx} ${by}${around(ax, ay, 5)}`)
+}
+
+/**
+ * Lines to the chosen layer from those whose values it follows, and from it to those that follow its.
+ * @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view
+ */
+function linksOf(layer, state, view) {
+  const scene = shown(state), leaders = layer.follows.map(id => layerOf(scene, id))
+  const ends = [...leaders.map(each => [each, layer]), ...(scene?.layers ?? []).filter(each => each.follows.includes(layer.id)).map(each => [layer, each])]
+  const lines = ends.flatMap(pair => {
+    const [from, to] = pair.map(each => each?.seen && each.can.stand ? spotOf(each, state.frame) : null)
+    if (!from || !to) return []
+    const [ax, ay, bx, by] = [view.x(from[0]), view.y(from[1]), view.x(to[0]), view.y(to[1])]
+    return `M${ax} ${ay}L${bx} ${by}M${ax - 4} ${ay}L${ax} ${ay - 4}L${ax + 4} ${ay}L${ax} ${ay + 4}Z`
+  })
+  return lines.length ? twice("linked", lines.join("")) : []
 }
 
 /**

@@ -22,6 +22,7 @@ import {wireKeys} from "./keys.js"
 import {Lanes} from "./lanes.js"
 import {Layout} from "./layout.js"
 import {wireMenus} from "./menus.js"
+import {LinkPick} from "./linkpick.js"
 import {createNow, createStatus} from "./now.js"
 import {createOverlay} from "./overlay.js"
 import {Partials} from "./partials.js"
@@ -104,6 +105,7 @@ const onStage = event => Boolean(document.elementFromPoint(event.clientX, event.
 const layerOn = event => (onStage(event) && layerAt(store.state, view.point(event))?.id) || null
 const shelf = new Shelf(find("#shelf"), {store, edits, stage, rename: () => card.rename(), layerOn})
 const card = new Card(find("#card"), {store, edits, server, say, refusal})
+new LinkPick(find("#card"), find("#now"), {store, edits, say})
 const properties = createProperties(find("#card"), {store, edits})
 const prefs = createPrefs(find("#view-menu"), store)
 const snap = new Snap(store, view)

@@ -45,6 +45,9 @@ function figures(state) {
   ]
 }
 
+/** Those of a rider's figures that another layer's may follow, by what the core calls them. @type {Record<string, string>} */
+const FOLLOWED = {Speed: "speed", Heading: "heading", Distance: "travelled"}
+
 /** @param {HTMLElement} root @returns {View} */
 export function createNow(root) {
   /** @type {HTMLElement[]} */
@@ -64,6 +67,7 @@ export function createNow(root) {
         }
         values = rows.map(([label]) => {
           const value = document.createElement("dd")
+          if (FOLLOWED[label]) value.dataset.value = FOLLOWED[label]
           root.append(Object.assign(document.createElement("dt"), {textContent: label}), value)
           return value
         })
