@@ -18,16 +18,17 @@ from coaster.export.drawers import painter_of
 from coaster.motion.colours import from_hex, lab
 from coaster.motion.copies import Copies, by_chance
 from coaster.motion.keys import Key
-from coaster.render import seam
+from coaster.render import seam, stage
 from coaster.render.copies import copies_of
-from coaster.render.display import Crowd, Item, program_of
+from coaster.render.display import Crowd, Item, Push, program_of
 from coaster.render.evaluate import Evaluation
 from coaster.scene.contents import Group, Inset, Shape
-from coaster.scene.document import Layer, Scene
+from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.footage import FrameTimes
 from coaster.scene.gradients import Gradient
 from coaster.scene.limits import drawn_layers
 from coaster.scene.properties import Track
+from tests.core.test_crowds import header_of
 from tests.core.test_render import RING, loop
 
 ROUND = 2 * np.pi * 60
@@ -194,11 +195,68 @@ def test_what_goes_too_far_is_refused_in_words(values, words):
         set_copies(scene_of(Copies(2)), "buoy", values)
 
 
-def test_groups_have_none():
-    pod = Layer("pod", "Pod", Group((50, 50)), ride=loop(RING.id, LENGTH))
-    scene = Scene(length=LENGTH, layers=(pod,), paths=(RING,))
-    with pytest.raises(EditRefused, match="groups have no copies"):
-        applied(scene, set_copies(scene, "pod", {"count": 3}).commands)
+def pod_of(copies: Copies | None, **more) -> Scene:
+    """A group that rides round, of a still box and one that turns, which has a copy of its own."""
+    pod = Layer(
+        "pod",
+        "Pod",
+        Group((50, 50)),
+        Transform((50, 50)),
+        ride=replace(loop(RING.id, LENGTH), copies=copies),
+        **more,
+    )
+    box = Layer(
+        "box", "Box", Shape("rectangle", 20, 10, "#ff8000"), Transform((50, 50)), parent="pod"
+    )
+    turn = (Track("turn", (Key("a", 0, 0.0), Key("b", LENGTH, 360.0))),)
+    blade = Layer(
+        "blade",
+        "Blade",
+        Shape("rectangle", 6, 16, "#0080ff"),
+        Transform((60, 50)),
+        parent="pod",
+        keys=turn,
+    )
+    return Scene(
+        200, 200, background="#ffffff", length=LENGTH, layers=(box, blade, pod), paths=(RING,)
+    )
+
+
+def test_copies_of_a_group_hold_what_it_holds():
+    scene = pod_of(Copies(4, scale=0.8, opacity=0.5))
+    steps = program_of(Evaluation(scene)).steps
+    boxes = [step for step in steps if isinstance(step, Item) and step.name == "box"]
+    assert len(boxes) == 4
+    for number, item in enumerate(reversed(boxes)):
+        assert middle(item, 30) == pytest.approx(on_ring(30 + 25 * number), abs=0.1)
+        assert np.hypot(*item.map(0)[:2]) == pytest.approx(0.8**number)
+    strengths = [step.strength(0) for step in steps if isinstance(step, Push)]
+    assert strengths == pytest.approx([0.125, 0.25, 0.5, 1.0])
+    assert [one.clean for one in seam.report(Evaluation(scene))] == [True, True, True]
+    assert drawn_layers(scene)[0] == 4 + 2 * 4
+    with pytest.raises(EditRefused, match="is a group"):
+        copies_as_layers(scene, "pod")
+
+
+def test_the_picture_of_a_groups_copies_is_that_of_groups_beside_it(tmp_path):
+    scene = pod_of(Copies(2))
+    other = pod_of(None).layers
+    ids = {"box": "box-2", "blade": "blade-2", "pod": "pod-2", None: None}
+    beside = [replace(x, id=ids[x.id], parent=ids[x.parent]) for x in other]
+    pod = replace(beside[2], ride=replace(beside[2].ride, offset=50.0))
+    two = replace(scene, layers=(*beside[:2], pod, *other))
+    pictures = [painter_of(s, tmp_path).picture(33).astype(int) for s in (scene, two)]
+    assert np.abs(pictures[0] - pictures[1]).max() <= 1
+
+
+def test_what_a_group_holds_is_told_anew_with_its_copies():
+    scene = pod_of(Copies(2))
+    told = next(x for x in header_of(stage.pack(scene))["layers"] if x["id"] == "pod")
+    assert [step["kind"] for step in told["mirror"]] == ["push", "item", "item", "pop"]
+    moved = scene.with_layer(replace(scene.layer("box"), transform=Transform((40, 50))))
+    after = {x["id"]: x for x in header_of(stage.pack(moved, scene))["layers"]}
+    assert [after[each].get("same", False) for each in ("blade", "pod")] == [True, False]
+    assert not told["still"]
 
 
 def test_at_places_each_is_where_it_is_said_to_be():

@@ -179,9 +179,27 @@ def test_the_plans_set_change_and_take_away():
     scene = applied(scene, shades.without_tint(scene, "box").commands)
     scene = applied(scene, shades.without_mirror(scene, "box").commands)
     assert scene.layer("box") == box()
-    group = scene_of(Layer("pod", "Pod", Group()))
-    with pytest.raises(EditRefused, match="group"):
-        shades.set_mirror(group, "pod", {})
+
+
+def upside_down(seen: np.ndarray) -> float:
+    """Return the share of px below the floor that are not those above it, but for soft edges."""
+    off = np.abs(seen[100:180] - seen[20:100][::-1]).max(axis=-1)
+    return float((off > 2).mean())
+
+
+def test_a_group_is_mirrored_with_all_that_it_holds():
+    """Against the picture itself, upside down below the floor."""
+    pod = Layer("pod", "Pod", Group(), Transform((10, 20)), mirror=Mirror(floor=100, strength=1.0))
+    inner = box("inner", parent="pod", transform=Transform((100, 40), turn=20))
+    other = box("other", "#802040", parent="pod", transform=Transform((70, 50), opacity=0.6))
+    scene = scene_of(inner, other, pod)
+    seen = pixels(scene)
+    assert upside_down(seen) < 0.01
+    assert (seen[100:180] < 250).any()
+    faint = pixels(scene.with_layer(replace(pod, transform=replace(pod.transform, opacity=0.5))))
+    assert upside_down(faint) < 0.01
+    below = applied(scene, shades.without_mirror(scene, "pod").commands)
+    assert (pixels(below)[100:] == 255).all()
 
 
 @pytest.fixture

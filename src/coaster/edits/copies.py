@@ -25,7 +25,7 @@ def set_copies(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     """Let more riders like one ride its path, or change how they do; put on nodes, as many as there
     are.
 
-    Errors: EditRefused: it rides none, is a group, or there is nothing to spread them over.
+    Errors: EditRefused: it rides none, or there is nothing to spread them over.
     """
     layer, ride = scene.layer(layer_id), scene.ride_of(layer_id)
     if values.get("count") == 1:
@@ -85,6 +85,8 @@ def copies_as_layers(scene: Scene, layer_id: str) -> Edit:
     Errors: EditRefused: it has none.
     """
     layer, place = scene.layer(layer_id), place_of(scene, layer_id)
+    if layer.content.can.hold:
+        raise EditRefused(f"{layer.name} is a group: duplicate it, and shift the other one along.")
     found = () if layer.rides_in_parts else copies_of(scene, layer)
     if not found:
         raise EditRefused(f"{layer.name} has no copies to make layers of.")

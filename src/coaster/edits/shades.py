@@ -88,14 +88,9 @@ def set_mirror(scene: Scene, layer_id: str, values: Mapping[str, Any], frame: fl
     """Give a layer an image on the ground, which begins right below it as a frame shows it, or
     change that.
 
-    Errors: EditRefused: it is a group, or the numbers make none.
+    Errors: EditRefused: the numbers make none.
     """
     layer = scene.layer(layer_id)
-    if layer.content.can.hold:
-        raise EditRefused(
-            f"{layer.name} is a group, which has no image on the ground; make it a scene of its"
-            " own, which has one."
-        )
     try:
         mirror = replace(layer.mirror or _usual(scene, layer, values, frame), **values)
     except ValidationError as error:

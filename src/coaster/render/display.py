@@ -18,7 +18,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.motion.sense import Rows
 from coaster.render.covers import Cover, Cut
-from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
+from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of, repeats_members
 from coaster.render.frames import Frames, cut
 from coaster.render.many import Lanes, Many, Sample
 from coaster.render.outlines import Face, Faces, Outline
@@ -235,25 +235,40 @@ def program_of(
     """
     scene = evaluation.scene
     outline = Layout(evaluation, guides=guides)
-    motions = {motion.layer.id: motion for motion in evaluation.motions_of(outline.drawn, at)}
-    copies = evaluation.copies_of(outline.drawn, at)
-    steps: list[Step] = []
-    for kind, layer in outline.steps():
+    steps = _said_steps(evaluation, outline, outline.steps(), at)
+    return Program(scene.width, scene.height, scene.length, scene.background, tuple(steps))
+
+
+def _said_steps(
+    evaluation: Evaluation,
+    outline: "Layout",
+    wanted: Iterable[Said],
+    at: Frames | None,
+    *,
+    whole: bool = True,
+) -> Iterator[Step]:
+    """Yield what is drawn where it is said in a layout; if it is the ``whole`` of them, with what
+    lies behind each.
+    """
+    said = list(wanted)
+    layers = list({layer.id: layer for _, layer in said}.values())
+    motions = {motion.layer.id: motion for motion in evaluation.motions_of(layers, at)}
+    copies = evaluation.copies_of(layers, at)
+    for kind, layer in said:
         motion, beside = motions[layer.id], copies.get(layer.id, [])
-        if kind == ("push" if layer.id in outline.apart else "item"):
-            steps += mirror_steps(evaluation, outline, motion, beside)
+        if whole and kind == ("push" if layer.id in outline.apart else "item"):
+            yield from steps_behind(evaluation, outline, motion, beside)
         if kind == "pop":
-            steps.append(Pop())
+            yield Pop()
         elif kind == "through":
             assert layer.stencil is not None  # noqa: S101 - the layout says so of stencils alone
-            steps.append(Through(layer.stencil, layer.stencil_inverted))
+            yield Through(layer.stencil, layer.stencil_inverted)
         elif kind == "push":
             # What is drawn apart alone is as faint as it is already.
             strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
-            steps.append(Push(layer.id, strength, layer.blend, motion.cover, motion.tint))
+            yield Push(layer.id, strength, layer.blend, motion.cover, motion.tint)
         else:
-            steps += _with_beside(evaluation, outline, motion, beside)
-    return Program(scene.width, scene.height, scene.length, scene.background, tuple(steps))
+            yield from _with_beside(evaluation, outline, motion, beside)
 
 
 def _with_beside(
@@ -267,22 +282,47 @@ def _with_beside(
     return steps
 
 
-def mirror_steps(
+def steps_behind(
     evaluation: Evaluation, outline: "Layout", motion: LayerMotion, beside: Sequence[LayerMotion]
 ) -> list[Step]:
-    """Return what is drawn of a layer's image on the ground, if it has one: all that it shows, as
-    one.
+    """Return what is drawn of a layer behind it: its image on the ground and, of a group, the
+    groups that are ``beside`` it.
     """
+    copies = []
+    if motion.layer.content.can.hold:
+        every = [_copy_steps(evaluation, outline, motion, copy) for copy in reversed(beside)]
+        copies = [step for steps in every for step in steps]
     mirror = motion.layer.mirror
     # A stencil is not seen, nor is its image.
     if mirror is None or motion.layer.stencil is not None:
-        return []
+        return copies
     down = mirror_map(mirror)
     strength = mirror_strengths(mirror, evaluation.spots_of(motion))
     tint = BLACK if mirror.kind == "shadow" else motion.tint
+    if motion.layer.content.can.hold:
+        strength = strength * outline.strength(motion)
+        drawn = [*copies, *_steps_within(evaluation, outline, motion)]
+    else:
+        drawn = _with_beside(evaluation, outline, motion, beside)
     opened = Push(f"{motion.layer.id}.mirror", strength, "normal", motion.cover, tint)
-    drawn = _with_beside(evaluation, outline, motion, beside)
-    return [opened.through(down), *(step.through(down) for step in drawn), Pop()]
+    return [opened.through(down), *(step.through(down) for step in drawn), Pop(), *copies]
+
+
+def _steps_within(evaluation: Evaluation, outline: "Layout", motion: LayerMotion) -> Iterator[Step]:
+    """Yield what is drawn of the members of a group."""
+    return _said_steps(evaluation, outline, outline.within(motion.layer), motion.told, whole=False)
+
+
+def _copy_steps(
+    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, copy: LayerMotion
+) -> list[Step]:
+    """Return what is drawn of a group like another one, which does what that does in itself."""
+    if not (mapping.is_flat(motion.maps) and mapping.is_flat(copy.maps)):
+        return []
+    there = affine.compose(copy.maps, affine.inverse(motion.maps))
+    opened = Push(copy.layer.id, outline.strength(copy), "normal", None, copy.tint)
+    inside = _steps_within(evaluation, outline, motion)
+    return [opened, *(step.through(there) for step in inside), Pop()]
 
 
 def crowd_of(
@@ -393,6 +433,8 @@ class Layout:
         """
         if layer.blend != "normal" or layer.mask is not None or layer.tint is not None:
             return True
+        if repeats_members(layer):
+            return True
         return layer.content.can.hold and self._holds_together(layer)
 
     def _holds_together(self, group: Layer) -> bool:
@@ -429,6 +471,10 @@ class Layout:
             yield from self._of(stencil)
         if layer.id in self.apart:
             yield "pop", layer
+
+    def within(self, group: Layer) -> Iterator[Said]:
+        """Yield what to do for the members of a group."""
+        return self._steps(group.id)
 
     def _inside_of(self, layer: Layer) -> Iterator[Said]:
         if layer.content.can.hold:

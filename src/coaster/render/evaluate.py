@@ -137,7 +137,11 @@ class Evaluation:
         return self._clock.moments(at)
 
     def is_still(self, motion: LayerMotion) -> bool:
-        """Whether a layer, with what it shows, looks the same in every frame told of it."""
+        """Whether a layer, with what it shows or repeats, looks the same in every frame told."""
+        if repeats_members(motion.layer):
+            members = tree.members(self.scene.layers, motion.layer.id)
+            if not all(map(self.is_still, self.motions_of(members, motion.told))):
+                return False
         return motion.still and self.shows_still(motion)
 
     def shows_still(self, motion: LayerMotion) -> bool:
@@ -217,6 +221,12 @@ class Evaluation:
         """Whether a layer looks and moves here as it does in another evaluation."""
         there = other._known.layer(layer.id)
         return there is not None and other._known.placed(there) == self._known.placed(layer)
+
+
+def repeats_members(layer: Layer) -> bool:
+    """Whether it is a group of whose members there is an image, or copies, beside it."""
+    copied = layer.ride is not None and layer.ride.copies is not None
+    return layer.content.can.hold and (copied or layer.mirror is not None)
 
 
 @dataclass(frozen=True, eq=False)

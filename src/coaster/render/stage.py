@@ -27,11 +27,11 @@ from coaster.render.display import (
     Through,
     crowd_of,
     few,
-    mirror_steps,
     one_by_one,
     shown_within,
+    steps_behind,
 )
-from coaster.render.evaluate import Evaluation, LayerMotion
+from coaster.render.evaluate import Evaluation, LayerMotion, repeats_members
 from coaster.render.figures import Figure
 from coaster.render.frames import Frames
 from coaster.render.outlines import MITER, Face, Faces, Ramp
@@ -374,7 +374,8 @@ class _Packing:
         other frames.
         """
         told = []
-        for copy in few(motion, beside):
+        # Those of a group are behind it, with all that they hold.
+        for copy in () if motion.layer.content.can.hold else few(motion, beside):
             one: dict[str, Any] = {
                 "kind": "item",
                 "maps": self.numbers.add(copy.maps),
@@ -408,8 +409,8 @@ class _Packing:
     def _mirror(
         self, motion: LayerMotion, beside: Sequence[LayerMotion], *, alone: bool
     ) -> list[dict[str, Any]]:
-        """Tell what is drawn of a layer's image on the ground, in the scene's px."""
-        steps = mirror_steps(self.evaluation, self.layout, motion, beside)
+        """Tell what is drawn of a layer behind it, in the scene's px."""
+        steps = steps_behind(self.evaluation, self.layout, motion, beside)
         return [self._step(step, alone=alone) for step in one_by_one(steps, most=MOST_WITHIN)]
 
     def _crowd(self, motion: LayerMotion, beside: Sequence[LayerMotion]) -> dict[str, Any] | None:
@@ -417,7 +418,7 @@ class _Packing:
         more than the stage can draw in time every so-manieth.
         """
         crowd = crowd_of(self.evaluation, self.layout, motion, beside)
-        if crowd is None:
+        if crowd is None or motion.layer.content.can.hold:
             return None
         # Those of one frame by itself would be in other lanes.
         rows = np.arange(crowd.length) if crowd.length > 1 else np.zeros(2, np.intp)
@@ -629,6 +630,8 @@ class _Known:
 
     def has(self, layer: Layer) -> bool:
         same = self.now.is_as_in(self.before, layer) and self._shows_alike(layer)
+        if same and repeats_members(layer):
+            same = self._holds_alike(layer)
         return same and self._strong(self.layout_now, layer) == self._strong(
             self.layout_before, layer
         )
@@ -652,6 +655,14 @@ class _Known:
     def _shows_alike(self, layer: Layer) -> bool:
         """Whether what a layer shows of another scene is as it was."""
         return not layer.content.can.show or self.now.scene.scenes == self.before.scene.scenes
+
+    def _holds_alike(self, group: Layer) -> bool:
+        """Whether a group has the members that it had, as they were."""
+        now, before = (
+            tree.members(evaluation.scene.layers, group.id)
+            for evaluation in (self.now, self.before)
+        )
+        return [x.id for x in now] == [x.id for x in before] and all(map(self.has, now))
 
     @staticmethod
     def _strong(layout: Layout, layer: Layer) -> list[str]:

@@ -111,8 +111,6 @@ class Layer:
         if self.shown is not None and self.shown[1] <= self.shown[0]:
             raise ValueError(f"{self.name} is shown from an earlier to a later frame")
         self._check_travel()
-        if self.mirror is not None and self.content.can.hold:
-            raise ValueError(f"{self.name} is a group, which has no image on the ground")
         if self.accents and not self.content.can.stand:
             raise ValueError(f"{self.name} is a line and follows its path; it has no accents")
         if len({accent.id for accent in self.accents}) != len(self.accents):
@@ -139,10 +137,6 @@ class Layer:
         """Errors: ValueError: it rides, is carried, has copies or leaves a wake, and cannot."""
         if self.ride is not None and not self.content.can.stand:
             raise ValueError(f"{self.name} is a line and follows its path; it cannot ride one")
-        if self.ride is not None and self.ride.copies is not None and self.content.can.hold:
-            raise ValueError(
-                f"{self.name} is a group, and groups have no copies; a scene of its own has"
-            )
         if self.carrier is not None and not (self.content.can.stand or self.content.can.trail):
             raise ValueError(f"{self.name} is a line and follows its path; nothing carries it")
         if self.wake is not None and (self.content.can.hold or not self.content.can.stand):

@@ -3,7 +3,10 @@
 Scenes that are larger already stay as they are and can be made smaller.
 """
 
+from math import prod
+
 from coaster.errors import EditRefused
+from coaster.scene import tree
 from coaster.scene.contents import as_text
 from coaster.scene.document import Layer, Scene
 
@@ -53,8 +56,9 @@ def drawn_layers(scene: Scene) -> tuple[int, int, int]:
     known: dict[str, tuple[int, int, int]] = {}
 
     def count(of: Scene) -> tuple[int, int, int]:
-        drawn = sum(_riders(x) for x in of.layers)
-        moving = sum(_riders(x) for x in of.layers if _moves(x))
+        times = {x.id: _times(of, x) for x in of.layers}
+        drawn = sum(_riders(x) * times[x.id] for x in of.layers)
+        moving = sum(_riders(x) * times[x.id] for x in of.layers if _moves(x))
         left = sum(x.wake.most_alive for x in of.layers if x.wake)
         for shown in (layer.content.scene_id() for layer in of.layers):
             if shown in inside:
@@ -67,6 +71,11 @@ def drawn_layers(scene: Scene) -> tuple[int, int, int]:
 
 def _moves(layer: Layer) -> bool:
     return bool(layer.ride or layer.keys or layer.wake or layer.accents or layer.follows)
+
+
+def _times(scene: Scene, layer: Layer) -> int:
+    """Return how often a layer is drawn, as groups around it are that have copies."""
+    return prod(_riders(group) for group in tree.ancestors(scene, layer.parent))
 
 
 def _riders(layer: Layer) -> int:
