@@ -69,14 +69,16 @@ def then(scene: Scene, layer_id: str, path_id: str, between: Between = Between()
         notes.append("Its keys of the shift are gone: they told shares of the first path.")
     if between.rest:
         tracks |= _turning(scene, layer, tracks, (pegs[-3].time, pegs[-2].time), between)
-    names = [*tracks, *(track.property for track in layer.keys if track.property not in tracks)]
-    steps += [
-        SetKeys(layer.id, name, tracks.get(name, ()))
-        for name in names
-        if tracks.get(name, ()) != layer.keys_of(name)
-    ]
+    steps += _keys_commands(layer, tracks)
     words = f"Let {layer.name} ride {scene.path(path_id).name} then"
     return edit_of(steps, words, [*notes, *going.said()])
+
+
+def _keys_commands(layer: Layer, tracks: Mapping[PropertyName, Keys]) -> list[Command]:
+    """Return the commands that give a layer these keys, and no others."""
+    names = dict.fromkeys([*tracks, *(track.property for track in layer.keys)])
+    pairs = [(name, tracks.get(name, ())) for name in names]
+    return [SetKeys(layer.id, name, k) for name, k in pairs if k != layer.keys_of(name)]
 
 
 def then_anew(scene: Scene, layer_id: str, between: Between = Between()) -> Edit:
@@ -254,32 +256,34 @@ class _Going:
 
     def pegs(self, between: Between) -> tuple[tuple[Peg, ...], list[str]]:
         """Return the pegs of all of the ride, and what there is to say of them."""
-        whole, legs, begun = self.way.length, self.chain.legs, self._begun()
+        begun = self._begun()
+        pegs, leaves = self._up_to_the_new_one(begun, between)
+        frames = max(round((self.way.length - leaves) / self._speed(begun)), 1)
+        final = Peg(_fresh(pegs), pegs[-1].time + frames, AtPercent(100.0))
+        before, final = paced((pegs[-1], final), Bezier(*self.scene.pace))
+        return self._within_scene((*pegs[:-1], replace(before, arrive=pegs[-1].arrive), final))
+
+    def _up_to_the_new_one(
+        self, begun: Sequence[float], between: Between
+    ) -> tuple[list[Peg], float]:
+        """Return the pegs up to where the new leg is begun, and the px from where that is."""
+        whole, legs = self.way.length, self.chain.legs
         ends, begins = self._length(legs[:-1]), whole - self._length(legs[-1:])
-        pegs = [
+        *pegs, last = (
             replace(peg, place=self._place(at, on_node=isinstance(peg.place, AtNode)))
             for peg, at in zip(self.ride.pegs, begun, strict=True)
-        ]
-        last, leaves = pegs[-1], ends
-        arrives = abs(begun[-1] - ends) <= SAME * whole
-        ids = {peg.id for peg in pegs}
-        if arrives:
-            # It stays at the end of its path whatever becomes of that.
-            pegs[-1] = replace(last, place=self._place(ends, on_node=True))
-            if between.rest:
-                time = last.time + between.rest
-                pegs.append(replace(pegs[-1], id=fresh_id("peg", ids), time=time, joined=False))
-        else:
+        )
+        if abs(begun[-1] - ends) > SAME * whole:
             # It leaves its path on the way: what lies between is no part of either.
-            leaves = begins
-            pegs[-1] = replace(last, step="end")
-            place = self._place(begins, on_node=True)
-            pegs.append(Peg(fresh_id("peg", ids), last.time + max(between.rest, 1.0), place))
-        time = pegs[-1].time + max(round((whole - leaves) / self._speed(begun)), 1)
-        final = Peg(fresh_id("peg", {peg.id for peg in pegs}), float(time), AtPercent(100.0))
-        before, final = paced((pegs[-1], final), Bezier(*self.scene.pace))
-        pegs[-1:] = [replace(before, arrive=pegs[-1].arrive), final]
-        return self._within_scene(tuple(pegs))
+            there = self._place(begins, on_node=True)
+            pegs.append(replace(last, step="end"))
+            return [*pegs, Peg(_fresh(pegs), last.time + max(between.rest, 1.0), there)], begins
+        # It stays at the end of its path whatever becomes of that.
+        pegs.append(replace(last, place=self._place(ends, on_node=True)))
+        if not between.rest:
+            return pegs, ends
+        time = last.time + between.rest
+        return [*pegs, replace(pegs[-1], id=_fresh(pegs), time=time, joined=False)], ends
 
     def _speed(self, begun: Sequence[float]) -> float:
         """Return how fast it was on the whole, px a frame, or what is easily watched."""
@@ -312,6 +316,10 @@ class _Going:
         leg = self.chain.legs[0]
         angles = (replace(each, node=node_id(leg, each.node)) for each in now.angles)
         return replace(now, angles=tuple(angles))
+
+
+def _fresh(pegs: Sequence[Peg]) -> str:
+    return fresh_id("peg", {peg.id for peg in pegs})
 
 
 def _on_whole_frames(pegs: tuple[Peg, ...]) -> tuple[Peg, ...]:

@@ -2,7 +2,7 @@
 their rides and what masks them.
 """
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from coaster.commands import applied
@@ -94,29 +94,40 @@ def left_behind(taken: Taken, known: Collection[str] = ()) -> list[str]:
     where they go.
     """
     there = {layer.id for layer in taken.all()} | set(known)
-    carried = [x.name for x in taken.all() if x.carrier and x.carrier.layer not in there]
-    targets = {x.name: x.ride.facing.looks_at() for x in taken.all() if x.ride is not None}
-    following = [x.name for x in taken.all() if any(each.layer not in there for each in x.follows)]
-    unlike = [x.name for x in taken.all() if x.wake and not set(x.wake.looks) <= there]
-    looking = [name for name, target in targets.items() if target not in {None, *there}]
     notes = []
-    if carried:
-        names = ", ".join(carried[:3])
-        notes.append(f"{names}: what carried it is not there, so it stands where it was.")
-    if following:
-        names = ", ".join(following[:3])
-        notes.append(f"{names}: what it followed is not there, so it has its own values.")
-    untinted = [x.name for x in taken.all() if x.tint and x.tint.under not in {None, *there}]
-    if untinted:
-        names = ", ".join(untinted[:3])
-        notes.append(f"{names}: the picture of their tint is not there, so they have its colours.")
-    if unlike:
-        names = ", ".join(unlike[:3])
-        notes.append(f"{names}: what they leave looks like them alone; the other is not there.")
-    if looking:
-        names = ", ".join(looking[:3])
-        notes.append(f"{names}: what it looked at is not there, so it looks where that was.")
+    for named, words in LEFT_BEHIND:
+        names = [x.name for x in taken.all() if not set(named(x)) <= there]
+        if names:
+            notes.append(f"{', '.join(names[:3])}: {words}")
     return notes
+
+
+def _carrier_of(layer: Layer) -> list[str]:
+    return [layer.carrier.layer] if layer.carrier else []
+
+
+def _target_of(layer: Layer) -> list[str]:
+    target = layer.ride.facing.looks_at() if layer.ride else None
+    return [target] if target else []
+
+
+LEFT_BEHIND: tuple[tuple[Callable[[Layer], Iterable[str]], str], ...] = (
+    (_carrier_of, "what carried it is not there, so it stands where it was."),
+    (
+        lambda x: [follow.layer for follow in x.follows],
+        "what it followed is not there, so it has its own values.",
+    ),
+    (
+        lambda x: [x.tint.under] if x.tint and x.tint.under else [],
+        "the picture of their tint is not there, so they have its colours.",
+    ),
+    (
+        lambda x: x.wake.looks if x.wake else (),
+        "what they leave looks like them alone; the other is not there.",
+    ),
+    (_target_of, "what it looked at is not there, so it looks where that was."),
+)
+"""Whom a layer needs beside it, and what is said where that is not there."""
 
 
 def _at_rate(taken: Taken, scene: Scene) -> Taken:

@@ -31,21 +31,19 @@ def colours_under(picture: Picture, placed: Maps, spots: Floats) -> Floats:
         return np.zeros((rows, 4))
     back = np.broadcast_to(affine.inverse(placed), (rows, 6))
     own = affine.apply_rows(back, np.broadcast_to(spots, (rows, 2)))
-    pixels = _patches(file)
+    return _seen_at(_patches(file), own / [picture.width, picture.height])
+
+
+def _seen_at(pixels: NDArray[np.float32], shares: Floats) -> Floats:
+    """Return red, green, blue and alpha (n, 4) at shares (n, 2) of a picture's width and height."""
     high, wide = pixels.shape[:2]
-    # From the picture's own px to the middles of those of the smaller one.
-    x = own[:, 0] / picture.width * wide - 0.5
-    y = own[:, 1] / picture.height * high - 0.5
-    seen = cv2.remap(
-        pixels,
-        x.astype(np.float32)[:, None],
-        y.astype(np.float32)[:, None],
-        cv2.INTER_LINEAR,
-        borderMode=cv2.BORDER_REPLICATE,
-    )[:, 0]
-    inside = (x >= -0.5) & (x <= wide - 0.5) & (y >= -0.5) & (y <= high - 0.5)
-    alpha = seen[:, 3:]
-    colour = np.divide(seen[:, 2::-1], alpha, out=np.zeros((rows, 3), np.float32), where=alpha > 0)
+    # The middle of the first px is half a px in.
+    x, y = (shares * [wide, high] - 0.5).astype(np.float32).T
+    beyond = cv2.BORDER_REPLICATE
+    seen = cv2.remap(pixels, x[:, None], y[:, None], cv2.INTER_LINEAR, borderMode=beyond)[:, 0]
+    inside = np.asarray(np.all((shares >= 0) & (shares <= 1), axis=1))
+    alpha, black = seen[:, 3:], np.zeros((len(seen), 3), np.float32)
+    colour = np.divide(seen[:, 2::-1], alpha, out=black, where=alpha > 0)
     found = np.concatenate([colour, alpha * inside[:, None]], axis=1)
     return np.asarray(np.clip(found, 0.0, 1.0), float)
 
