@@ -141,18 +141,19 @@ class Particles:
         """Return how far each has come since its birth (m, k, 2), px: with the directions turned by
         ``turns`` (m, k), radians, and the layer's own speed ``carried`` (m, k, 2), px a second.
         """
-        wake, t = self.wake, self.lived[..., None]
+        wake, t = self.wake, self.lived
         angle = np.radians(wake.angle + wake.spread / 2 * self.by_chance("side")) + turns
         speed = wake.speed * (1.0 + wake.differ_speed * self.by_chance("speed"))
-        ahead = np.stack([np.cos(angle), np.sin(angle)], axis=-1) * speed[..., None]
-        start, pull = ahead + wake.inherit * carried, np.array([0.0, -wake.lift])
+        # Across and down by themselves: the last axis, of two, is a slow one to go along.
+        across = np.cos(angle) * speed + wake.inherit * carried[..., 0]
+        down = np.sin(angle) * speed + wake.inherit * carried[..., 1]
         if wake.drag < 1e-6:
-            found = start * t + pull * t**2 / 2
+            x, y = across * t, down * t - wake.lift * t**2 / 2
         else:
             # Slowed by its own speed it nears the one at which the pull and the drag are equal.
-            steady = pull / wake.drag
-            found = (start - steady) * -np.expm1(-wake.drag * t) / wake.drag + steady * t
-        return np.asarray(found + np.array([wake.drift, 0.0]) * t)
+            steady, slowed = -wake.lift / wake.drag, -np.expm1(-wake.drag * t) / wake.drag
+            x, y = across * slowed, (down - steady) * slowed + steady * t
+        return np.stack([x + wake.drift * t, y], axis=-1)
 
     @property
     def shares(self) -> Floats:

@@ -95,11 +95,14 @@ def _group_maps(one: Placed, times: Floats) -> Floats:
 
 def _between(rows: Floats, times: Floats) -> Floats:
     """Return rows of all frames at moments between them, of the shape of these."""
-    shape = *times.shape, *rows.shape[1:]
     if len(rows) == 1:
-        return np.broadcast_to(rows[0], shape)
-    frames, columns = np.arange(float(len(rows))), rows.reshape(len(rows), -1).T
-    return np.stack([np.interp(times, frames, each) for each in columns], axis=-1).reshape(shape)
+        return np.broadcast_to(rows[0], (*times.shape, *rows.shape[1:]))
+    at = np.clip(times, 0.0, len(rows) - 1.0)
+    before = np.minimum(at.astype(np.intp), len(rows) - 2)
+    share, columns = at - before, rows.reshape(len(rows), -1).T
+    # Column by column: the last axis, of two or six, is a slow one to go along.
+    found = [here[before] + share * (here[before + 1] - here[before]) for here in columns]
+    return np.stack(found, axis=-1).reshape(*times.shape, *rows.shape[1:])
 
 
 class _Left:
