@@ -36,10 +36,17 @@ TOPICS = (
     ), "orient rotate auto direction align"),
     Topic("Many of one thing along a path", (
         "Choose the rider; in its card, beside its name, press More like it.",
-        "Under Ride, Copies: say how many, and how they are spread: evenly, so many px behind one another, or one on each node.",
-        "Each can be smaller, turned, fainter and later than the one before it; By chance lets them differ.",
+        "Under Ride, Copies: say how many, and how they are spread: evenly, by px, on the nodes, or at places you type.",
+        "Each can be smaller, turned, fainter, later and of another hue than the one before it; By chance lets them differ.",
+        "Stand there: the others stand along the path and show the way, and the layer rides by.",
         "As layers makes a layer of each, which then goes its own way.",
-    ), "copies duplicate repeat swarm row clone instances array stagger train"),
+    ), "copies duplicate repeat swarm row clone instances array stagger train outlines ghosts positions"),
+    Topic("Ride one path, and then another", (
+        "Choose the rider; in its card under Pace, Then: the path that comes next, or a new one from where it ends.",
+        "Beside it: how long it rests before. Meanwhile it may turn by so much, and become so large.",
+        "It rides a path that is made of both. Shape one of them, and the ride follows; drag a node of the whole, and its path is shaped.",
+        "In the card of that path: which way each is gone along, how often round, in which order; end to end puts each where the last one ends.",
+    ), "chain sequence path after path moves combine join continue route legs next"),
     Topic("One after the other", (
         "Choose the ride that comes later; in its card under Pace, Begins: after, and the one that it follows.",
         "With begins together; As it passes a node when the other one comes by there. Later by says how much.",
@@ -48,13 +55,14 @@ TOPICS = (
     ), "sequence order after with previous chain stagger cue timing dependency delay"),
     Topic("Let it shiver, throb, hop", (
         "Choose the layer and go to the time; in its card under Look and place, Accent: what it does here.",
-        "It is on top of what it does anyway. Say when: at a time, before, during or after its ride; how long, how often, how strong.",
+        "It is on top of what it does anyway. Say when: at a time, before, during or after its ride, at a peg, or whenever it is at a node; how long, how often, how strong.",
         "Choose several layers first and all of them do it.",
         "With letters or copies that come later each, so does the accent.",
     ), "accent shake wiggle pulse blink bounce spin wobble jitter emphasis attention"),
     Topic("Link a value to another layer's", (
         "Choose the layer; in its card under Look and place, Link: the value that is to follow.",
         "Say whom it follows and what of it: speed, heading, how far it has travelled, place, size, any number.",
+        "Or press the dropper, choose the other layer, and click the value: in its card, or among the figures of its ride.",
         "From, to is the range of that; It is says what this value is at both ends.",
         "Later lets it come later, lag lets it trail behind softly. Beyond: it goes on past the ends.",
         "The one that is followed names its followers under Leads. Nobody can follow who follows it.",
@@ -68,8 +76,9 @@ TOPICS = (
     Topic("Tint a layer, mirror it on the ground", (
         "Choose the layer; in its card under Look and place, Tint: colours over all that it shows; + adds one.",
         "Of what rides a path they lie along it, from its start to its end; darkness only darkens it as they are dark.",
+        "Takes: a picture under it, and it has the colours of that where it passes over it.",
         "Ground puts a reflection or a shadow below it. Floor is where the ground is, px from the top.",
-        "Fade is how far above the ground it is gone; High and lean shape it. A group has none: make it a scene of its own.",
+        "Fade is how far above the ground it is gone; High and lean shape it. Groups have one, too.",
     ), "tint colour gradient hue recolour reflection mirror shadow floor water ground"),
     Topic("Set a text on a path", (
         "Let the text ride the path; in its card under Ride, Text rides: Letters.",
@@ -83,6 +92,7 @@ TOPICS = (
         "That is a layer of its own, which goes with the other: dragged on the stage, it leaves from another spot; give it any look.",
         "Any other layer is left as well: let it go with the one that moves (Goes with), and press of its like.",
         "Its card says how many, how fast, which way, how long. What comes round leaves a wake that does.",
+        "Also like: other layers that they look like, by chance. Colours, sizes and opacities are those of a life, from birth on.",
     ), "wake particles emitter trail bubbles dust sparks snow smoke sparkle stars"),
     Topic("A line that draws itself", (
         "Choose the rider; in its card under Look, Wake: leaves a line, as it goes, or a tail.",
