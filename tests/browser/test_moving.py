@@ -1,6 +1,7 @@
 """Files of vectors that move by themselves: each frame as the browser plays it, against the renderer."""
 
 import io
+import json
 from dataclasses import replace
 from pathlib import Path as File
 
@@ -17,17 +18,21 @@ from coaster.formats import pathdata
 from coaster.geometry.path import Path
 from coaster.media.pictures import straight_rgba
 from coaster.media.writers import KINDS
+from coaster.motion.copies import Copies
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
+from coaster.motion.wakes import READY
 from coaster.scene import codec
-from coaster.scene.contents import Shape, Text
+from coaster.scene.carriers import Carrier
+from coaster.scene.contents import Group, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.gradients import Gradient
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import Track
 from coaster.scene.shades import Mirror, Tint
 from tests.browser.driver import find, keys, open_editor, wait
-from tests.browser.pictures import difference, over_grey
+from tests.browser.pictures import difference, on_stage, over_grey, rendered
+from tests.browser.test_insets import go_to
 from tests.browser.test_looks import resize
 from tests.core.test_render import loop
 
@@ -93,7 +98,32 @@ def shaded() -> Scene:
     return Scene(320, 240, Rate(24), 24, "#ffffff", layers=(star, post), paths=(ring,))
 
 
-@pytest.mark.parametrize("scene", [changing(), shaded()], ids=["changing", "shaded"])
+def repeated() -> Scene:
+    """24 frames of a group with copies and an image on the ground, copies of other hues, and a wake
+    of several looks that go through colours.
+    """
+    course = "M60 70A90 40 0 0 1 240 70A90 40 0 0 1 60 70Z"
+    ring = Path("ring", "Ring", pathdata.subpaths(pathdata.runs(course)))
+    ride = loop("ring", 24)
+    pod = Layer("pod", "Pod", Group(), ride=replace(ride, copies=Copies(3, opacity=0.7)))
+    pod = replace(pod, mirror=Mirror(floor=130, strength=0.5))
+    body = Layer("body", "Body", Shape("ellipse", 40, 18, "#f0a030"), parent="pod")
+    blade = Layer("blade", "Blade", Shape("rectangle", 8, 26, "#2060a0"), Transform((14, 0)))
+    blade = replace(blade, parent="pod", keys=(track("turn", 0.0, 90.0, 0.0),))
+    hues = replace(ride, offset=50.0, copies=Copies(4, hue=80.0, standing=True))
+    star = Layer("star", "Star", Shape("star", 24, 24, "#e03020"), ride=hues)
+    wake = replace(
+        READY["dust"], rate=40, life=0.8, looks=("star",), colours=("#ffffff", "#d02060")
+    )
+    left = Layer("left", "Left", Shape("ellipse", 14, 14, "#80c0ff"), carrier=Carrier("star"))
+    left = replace(left, wake=replace(wake, sizes=(0.5, 1.5), strengths=(1.0, 0.5)))
+    layers = (left, star, body, blade, pod)
+    return Scene(320, 240, Rate(24), 24, "#ffffff", layers=layers, paths=(ring,))
+
+
+@pytest.mark.parametrize(
+    "scene", [changing(), shaded(), repeated()], ids=["changing", "shaded", "repeated"]
+)
 def test_what_changes_its_looks_does_so_in_a_file_too(browser, window, tmp_path, scene):
     out = tmp_path / "scene.svg"
     render(scene, tmp_path, out, Choices("svg").order(scene), kind=KINDS["svg"])
@@ -104,6 +134,20 @@ def test_what_changes_its_looks_does_so_in_a_file_too(browser, window, tmp_path,
     for frame in (0, 3, 9, 10, 12, 17, 23):
         shown = played(browser, frame / scene.fps + 1e-6, (scene.width, scene.height))
         assert difference(shown, straight_rgba(painter.picture(frame))) < 1.0, frame
+
+
+def test_on_the_stage_what_is_repeated_is_as_the_renderer_draws_it(browser, studio):
+    number = studio.opened(json.dumps(codec.to_data(repeated())))
+    open_editor(browser, studio.editor(number))
+    browser.execute_script("document.activeElement.blur()")
+    for at in (0, 7, 19):
+        go_to(browser, at)
+        shown = on_stage(browser)
+        drawn = rendered(studio, number, at, shown.shape[1])
+        assert difference(shown, drawn) < 2
+        rows = min(len(shown), len(drawn))
+        off = np.abs(over_grey(shown)[:rows] - over_grey(drawn)[:rows]).max(axis=2)
+        assert np.mean(off > 60) < 0.01
 
 
 @pytest.mark.parametrize("number", range(1, 10))
