@@ -238,6 +238,16 @@ def test_copies_of_a_group_hold_what_it_holds():
         copies_as_layers(scene, "pod")
 
 
+def test_a_group_in_a_copied_group_has_its_own_copies_there():
+    outer = Layer("outer", "Outer", Group(), ride=replace(loop(RING.id, LENGTH), copies=Copies(2)))
+    scene = pod_of(Copies(3))
+    inner = [replace(x, parent=x.parent or "outer") for x in scene.layers]
+    nested = replace(scene, layers=(*inner, outer))
+    names = [x.name for x in program_of(Evaluation(nested)).steps if isinstance(x, Item)]
+    assert names.count("box") == 6
+    assert drawn_layers(nested)[0] == 2 + 3 * 2 + 2 * 6
+
+
 def test_the_picture_of_a_groups_copies_is_that_of_groups_beside_it(tmp_path):
     scene = pod_of(Copies(2))
     other = pod_of(None).layers

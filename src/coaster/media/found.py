@@ -35,9 +35,10 @@ class InFolder:
 
 def file_of(name: str) -> File | None:
     """Return where a file is; None if it is gone."""
-    if name not in _found:
+    if name not in _found or not _found[name].is_file():
         there = next((file for finder in _finders if (file := finder(name)) is not None), None)
         if there is None:
+            _found.pop(name, None)
             return None
         _found[name] = there
     return _found[name]

@@ -256,8 +256,10 @@ def _said_steps(
     copies = evaluation.copies_of(layers, at)
     for kind, layer in said:
         motion, beside = motions[layer.id], copies.get(layer.id, [])
-        if whole and kind == ("push" if layer.id in outline.apart else "item"):
-            yield from steps_behind(evaluation, outline, motion, beside)
+        if kind == ("push" if layer.id in outline.apart else "item"):
+            if whole:
+                yield from _mirror_steps(evaluation, outline, motion, beside)
+            yield from _beside_group(evaluation, outline, motion, beside)
         if kind == "pop":
             yield Pop()
         elif kind == "through":
@@ -288,24 +290,39 @@ def steps_behind(
     """Return what is drawn of a layer behind it: its image on the ground and, of a group, the
     groups that are ``beside`` it.
     """
-    copies = []
-    if motion.layer.content.can.hold:
-        every = [_copy_steps(evaluation, outline, motion, copy) for copy in reversed(beside)]
-        copies = [step for steps in every for step in steps]
+    mirror = _mirror_steps(evaluation, outline, motion, beside)
+    return [*mirror, *_beside_group(evaluation, outline, motion, beside)]
+
+
+def _mirror_steps(
+    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, beside: Sequence[LayerMotion]
+) -> list[Step]:
+    """Return what is drawn of a layer's image on the ground, if it has one: all that it shows, as
+    one.
+    """
     mirror = motion.layer.mirror
     # A stencil is not seen, nor is its image.
     if mirror is None or motion.layer.stencil is not None:
-        return copies
+        return []
     down = mirror_map(mirror)
     strength = mirror_strengths(mirror, evaluation.spots_of(motion))
     tint = BLACK if mirror.kind == "shadow" else motion.tint
     if motion.layer.content.can.hold:
         strength = strength * outline.strength(motion)
+        copies = _beside_group(evaluation, outline, motion, beside)
         drawn = [*copies, *_steps_within(evaluation, outline, motion)]
     else:
         drawn = _with_beside(evaluation, outline, motion, beside)
     opened = Push(f"{motion.layer.id}.mirror", strength, "normal", motion.cover, tint)
-    return [opened.through(down), *(step.through(down) for step in drawn), Pop(), *copies]
+    return [opened.through(down), *(step.through(down) for step in drawn), Pop()]
+
+
+def _beside_group(
+    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, beside: Sequence[LayerMotion]
+) -> Iterator[Step]:
+    """Yield what is drawn of the groups that are ``beside`` one, from the back to the front."""
+    for copy in reversed(beside) if motion.layer.content.can.hold else ():
+        yield from _copy_steps(evaluation, outline, motion, copy)
 
 
 def _steps_within(evaluation: Evaluation, outline: "Layout", motion: LayerMotion) -> Iterator[Step]:

@@ -30,7 +30,7 @@ from coaster.render.outlines import Faces
 from coaster.render.recent import Recent
 from coaster.scene import tree
 from coaster.scene.contents import as_picture
-from coaster.scene.document import Layer, Scene
+from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import PLACES
 
 GROUND_SHARE = 0.9
@@ -173,7 +173,7 @@ class Known:
     def _looks(self, layer: Layer) -> tuple[Layer, ...]:
         wanted = layer.wake.looks if layer.wake else ()
         there = (self._layers.get(each) for each in wanted)
-        return tuple(each for each in there if each is not None and may_be_left(each))
+        return tuple(_as_look(each) for each in there if each is not None and may_be_left(each))
 
     def _carrier(self, layer: Layer) -> Placed | None:
         if layer.carrier is None:
@@ -195,6 +195,14 @@ def may_be_left(layer: Layer) -> bool:
     """Whether particles may look like a layer: one thing, which is in one place."""
     can = layer.content.can
     return can.stand and not can.hold and not can.show
+
+
+def _as_look(layer: Layer) -> Layer:
+    """Return a layer with no more than what it looks like: where it is has no say in that."""
+    pose = layer.transform
+    return Layer(
+        layer.id, layer.name, layer.content, Transform(anchor=pose.anchor, scale=pose.scale)
+    )
 
 
 @lru_cache(maxsize=256)

@@ -570,7 +570,8 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
         "length": measure_of(path.subpaths, "glide")[0].length,
         "is_open": any(not run.closed for run in path.subpaths),
         "joinable": others if not path.loops and len(path.subpaths) == 1 and not path.legs else [],
-        "legs": [_leg(leg, value) for leg in path.legs],
+        # Of a file that was made by hand some may not be there.
+        "legs": [_leg(x, value) for x in path.legs if x.path in {p.id for p in value.paths}],
         "parts": _parts(path, value),
         **_nodes(path.nodes(), set(names)),
         **takes.panel(user, path, value.fps),
