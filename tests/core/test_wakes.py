@@ -18,15 +18,17 @@ from coaster.export.drawers import painter_of
 from coaster.motion.chance import chance
 from coaster.motion.keys import Key
 from coaster.motion.wakes import MOST_ALIVE, READY, STREAMS, Clock, Particles, Wake
-from coaster.render import seam
-from coaster.render.display import Item, program_of
+from coaster.render import seam, stage
+from coaster.render.display import Crowd, Item, Push, program_of
 from coaster.render.evaluate import Evaluation, forget
 from coaster.render.frames import Frames
 from coaster.scene.carriers import Carrier
-from coaster.scene.contents import Group, Line, Picture, Shape
-from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.contents import Group, Inset, Line, Picture, Shape
+from coaster.scene.document import Beside, Layer, Scene, Transform
+from coaster.scene.footage import FrameTimes
 from coaster.scene.limits import drawn_layers
 from coaster.scene.properties import Track
+from tests.core.test_crowds import header_of
 from tests.core.test_render import RING, loop
 
 LENGTH = 60
@@ -203,12 +205,10 @@ def test_the_plans_add_change_and_take_away_and_the_carrier_may_go():
 
 
 def test_what_cannot_leave_a_wake_is_refused_in_words():
-    group = Layer("pod", "Pod", Group())
     line = Layer("line", "Line", Line(RING.id))
-    scene = replace(scene_of(PLAIN), layers=(line, group, *scene_of(PLAIN).layers))
-    for layer, words in (("pod", "group"), ("line", "follows its path")):
-        with pytest.raises(EditRefused, match=words):
-            wakes.set_wake(scene, layer, {})
+    scene = replace(scene_of(PLAIN), layers=(line, *scene_of(PLAIN).layers))
+    with pytest.raises(EditRefused, match="follows its path"):
+        wakes.set_wake(scene, "line", {})
     with pytest.raises(EditRefused, match=f"at most {MOST_ALIVE:,}"):
         wakes.set_wake(scene, "left", {"rate": 10_000, "life": 60})
     with pytest.raises(EditRefused, match="rides no path"):
@@ -220,7 +220,7 @@ def test_what_cannot_leave_a_wake_is_refused_in_words():
     with pytest.raises(EditRefused, match="leaves a wake"):
         set_copies(leaving, "mother", {"count": 3})
     assert reasons(scene, "left", 20, lambda name: True) == []
-    assert drawn_layers(scene) == (4, 2, PLAIN.most_alive)
+    assert drawn_layers(scene) == (3, 2, PLAIN.most_alive)
 
 
 def test_sizes_and_strengths_go_through_theirs_over_a_life():
@@ -269,3 +269,43 @@ def test_looks_and_colours_that_cannot_be_are_refused():
     photo = scene.with_layer(replace(scene.layer("left"), content=Picture("a.png", 9, 9)))
     with pytest.raises(EditRefused, match="keeps its colours"):
         wakes.recoloured(photo, "left", 0, "#ffffff")
+
+
+def whole(kind: str) -> Scene:
+    """A group, or a scene that is shown, of a red box, which leaves its like."""
+    scene = scene_of(replace(PLAIN, rate=3))
+    box = Layer("box", "Box", Shape("rectangle", 12, 12, "#ff0000"), Transform((6, 6)))
+    inner = Scene(16, 16, length=LENGTH, background=None, layers=(box,))
+    content = Group() if kind == "group" else Inset("1", 16, 16, FrameTimes(30, ((LENGTH, 1),)))
+    left = replace(scene.layer("left"), content=content)
+    if kind == "scene":
+        beside = (Beside("1", "One", inner),)
+        return replace(scene.with_layer(left), scenes=beside)
+    return replace(scene, layers=(replace(box, parent="left"), left, scene.layer("mother")))
+
+
+@pytest.mark.parametrize("kind", ["group", "scene"])
+def test_groups_and_scenes_are_left_with_all_that_they_hold(tmp_path, kind):
+    scene = whole(kind)
+    evaluation = Evaluation(scene)
+    there = np.count_nonzero(evaluation.trail_of(scene.layer("left")).at(np.array([31])).strengths)
+    steps = program_of(evaluation).steps
+    assert sum(isinstance(x, Push) and x.strength(31) > 0 for x in steps) == there > 1
+    assert not any(isinstance(step, Crowd) for step in steps)
+    picture = painter_of(scene, tmp_path).picture(31)
+    red = (picture[..., 2] > 200) & (picture[..., 1] < 60)
+    # Boxes of 144 px, some of which lie on others.
+    assert 72 * there < red.sum() <= 150 * there
+    pictures = [painter_of(scene, tmp_path).picture(frame) for frame in (0, LENGTH)]
+    assert np.array_equal(*pictures)
+    told = next(x for x in header_of(stage.pack(scene))["layers"] if x["id"] == "left")
+    assert sum(step["kind"] == "pop" for step in told["mirror"]) >= there
+    assert told["crowd"] is None
+
+
+def test_of_groups_and_scenes_there_are_fewer():
+    for kind in ("group", "scene"):
+        with pytest.raises(EditRefused, match="at most 100"):
+            applied(whole(kind), wakes.set_wake(whole(kind), "left", {"rate": 900}).commands)
+        with pytest.raises(EditRefused, match="alone"):
+            wakes.set_look(whole(kind), "left", "mother", on=True)

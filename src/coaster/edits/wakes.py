@@ -79,7 +79,7 @@ def _seen_on(background: str | None) -> str:
 def set_wake(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     """Let a layer leave its like behind, or change how it does.
 
-    Errors: EditRefused: too many at once, or it is a group or a line.
+    Errors: EditRefused: too many at once, or it is a line.
     """
     layer = scene.layer(layer_id)
     _check(layer)
@@ -113,6 +113,8 @@ def set_look(scene: Scene, layer_id: str, other_id: str, *, on: bool) -> Edit:
     Errors: EditRefused: that one is a line, a group or shows a scene, or there are too many.
     """
     layer, other = scene.layer(layer_id), scene.layer(other_id)
+    if on and not may_be_left(layer):
+        raise EditRefused(f"What {layer.name} leaves looks like it alone: it holds others.")
     if on and (other.id == layer.id or not may_be_left(other)):
         raise EditRefused(
             f"Particles do not look like {other.name}: pictures, shapes, texts and footage are what"
@@ -160,11 +162,6 @@ def without_wake(scene: Scene, layer_id: str) -> Edit:
 
 
 def _check(layer: Layer) -> None:
-    if layer.content.can.hold:
-        raise EditRefused(
-            f"{layer.name} is a group, which leaves no wake; make it a scene of its own, which"
-            " does."
-        )
     if not layer.content.can.stand:
         raise EditRefused(f"{layer.name} is a line and follows its path; it leaves no wake.")
     if layer.ride is not None and layer.ride.copies is not None:

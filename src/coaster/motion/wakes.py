@@ -16,6 +16,8 @@ from coaster.motion.chance import chance
 
 MOST_ALIVE = 10_000
 """Particles of one wake that are there at once."""
+MOST_WHOLES = 100
+"""Of these, where each is a group or a scene."""
 FASTEST = 100_000.0
 MOST_LOOKS, MOST_POINTS = 8, 8
 """Other layers whose looks particles have, and colours, sizes or strengths over their lives."""

@@ -259,7 +259,7 @@ def _said_steps(
         if kind == ("push" if layer.id in outline.apart else "item"):
             if whole:
                 yield from _mirror_steps(evaluation, outline, motion, beside)
-            yield from _beside_group(evaluation, outline, motion, beside)
+            yield from _beside_whole(evaluation, outline, motion, beside)
         if kind == "pop":
             yield Pop()
         elif kind == "through":
@@ -291,7 +291,7 @@ def steps_behind(
     groups that are ``beside`` it.
     """
     mirror = _mirror_steps(evaluation, outline, motion, beside)
-    return [*mirror, *_beside_group(evaluation, outline, motion, beside)]
+    return [*mirror, *_beside_whole(evaluation, outline, motion, beside)]
 
 
 def _mirror_steps(
@@ -307,22 +307,59 @@ def _mirror_steps(
     down = mirror_map(mirror)
     strength = mirror_strengths(mirror, evaluation.spots_of(motion))
     tint = BLACK if mirror.kind == "shadow" else motion.tint
+    drawn = [*_beside_whole(evaluation, outline, motion, beside)]
     if motion.layer.content.can.hold:
         strength = strength * outline.strength(motion)
-        copies = _beside_group(evaluation, outline, motion, beside)
-        drawn = [*copies, *_steps_within(evaluation, outline, motion)]
+        drawn += _steps_within(evaluation, outline, motion)
     else:
-        drawn = _with_beside(evaluation, outline, motion, beside)
+        drawn += _with_beside(evaluation, outline, motion, beside)
     opened = Push(f"{motion.layer.id}.mirror", strength, "normal", motion.cover, tint)
     return [opened.through(down), *(step.through(down) for step in drawn), Pop()]
 
 
-def _beside_group(
+def _beside_whole(
     evaluation: Evaluation, outline: "Layout", motion: LayerMotion, beside: Sequence[LayerMotion]
 ) -> Iterator[Step]:
-    """Yield what is drawn of the groups that are ``beside`` one, from the back to the front."""
-    for copy in reversed(beside) if motion.layer.content.can.hold else ():
-        yield from _copy_steps(evaluation, outline, motion, copy)
+    """Yield what is drawn beside what holds others, or shows a scene, from the back to the front:
+    the groups that are ``beside`` one, and what it leaves behind.
+    """
+    can = motion.layer.content.can
+    if can.hold or can.show:
+        yield from _left_steps(evaluation, outline, motion)
+    for copy in reversed(beside) if can.hold else ():
+        if mapping.is_flat(motion.maps) and mapping.is_flat(copy.maps):
+            put = copy.layer.id, copy.maps, outline.strength(copy)
+            yield from _whole_at(evaluation, outline, motion, put)
+
+
+def _left_steps(evaluation: Evaluation, outline: "Layout", motion: LayerMotion) -> Iterator[Step]:
+    """Yield what is drawn of the wholes that one leaves behind, each of which does what it does."""
+    trail = evaluation.trail_of(motion.layer, motion.told)
+    if trail is None or not mapping.is_flat(motion.maps):
+        return
+    lanes = trail.at(np.arange(len(evaluation.times(motion.told))))
+    strong = lanes.strengths * outline.strength(replace(motion, opacities=FULL))[:, None]
+    for k in reversed(np.flatnonzero((strong > 0).any(axis=0)).tolist()):
+        name = f"{motion.layer.id}.{k + 1}"
+        yield from _whole_at(evaluation, outline, motion, (name, lanes.maps[:, k], strong[:, k]))
+
+
+def _whole_at(
+    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, put: tuple[str, Maps, Floats]
+) -> Iterator[Step]:
+    """Yield what is drawn of a group, or of what shows a scene, once more: by another name, under
+    other maps, so strongly.
+    """
+    name, there, strength = put
+    if motion.layer.content.can.show:
+        opening, inside = shown_within(evaluation, motion)
+        yield replace(opening.through(there), name=name, opacity=strength)
+        yield from (step.through(there) for step in inside)
+        return
+    moved = affine.compose(there, affine.inverse(motion.maps))
+    yield Push(name, strength, "normal", None, motion.tint)
+    yield from (step.through(moved) for step in _steps_within(evaluation, outline, motion))
+    yield Pop()
 
 
 def _steps_within(evaluation: Evaluation, outline: "Layout", motion: LayerMotion) -> Iterator[Step]:
@@ -330,24 +367,14 @@ def _steps_within(evaluation: Evaluation, outline: "Layout", motion: LayerMotion
     return _said_steps(evaluation, outline, outline.within(motion.layer), motion.told, whole=False)
 
 
-def _copy_steps(
-    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, copy: LayerMotion
-) -> list[Step]:
-    """Return what is drawn of a group like another one, which does what that does in itself."""
-    if not (mapping.is_flat(motion.maps) and mapping.is_flat(copy.maps)):
-        return []
-    there = affine.compose(copy.maps, affine.inverse(motion.maps))
-    opened = Push(copy.layer.id, outline.strength(copy), "normal", None, copy.tint)
-    inside = _steps_within(evaluation, outline, motion)
-    return [opened, *(step.through(there) for step in inside), Pop()]
-
-
 def crowd_of(
     evaluation: Evaluation, outline: "Layout", motion: LayerMotion, copies: Sequence[LayerMotion]
 ) -> Crowd | None:
     """Return what there is of a layer's like behind it as a crowd, if anything: what it leaves
-    behind, or its ``copies`` where these are no ``few``.
+    behind, or its ``copies`` where these are no ``few``. Of what holds others there is none.
     """
+    if motion.layer.content.can.hold or motion.layer.content.can.show:
+        return None
     length = len(evaluation.times(motion.told))
     trail = evaluation.trail_of(motion.layer, motion.told)
     if trail is not None:

@@ -224,9 +224,10 @@ class Evaluation:
 
 
 def repeats_members(layer: Layer) -> bool:
-    """Whether it is a group of whose members there is an image, or copies, beside it."""
+    """Whether it is a group of whose members there is an image, copies or a wake beside it."""
     copied = layer.ride is not None and layer.ride.copies is not None
-    return layer.content.can.hold and (copied or layer.mirror is not None)
+    besides = copied or layer.mirror is not None or layer.wake is not None
+    return layer.content.can.hold and besides
 
 
 @dataclass(frozen=True, eq=False)

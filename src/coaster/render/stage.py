@@ -418,7 +418,7 @@ class _Packing:
         more than the stage can draw in time every so-manieth.
         """
         crowd = crowd_of(self.evaluation, self.layout, motion, beside)
-        if crowd is None or motion.layer.content.can.hold:
+        if crowd is None:
             return None
         # Those of one frame by itself would be in other lanes.
         rows = np.arange(crowd.length) if crowd.length > 1 else np.zeros(2, np.intp)

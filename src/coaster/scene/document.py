@@ -15,7 +15,7 @@ from coaster.motion.keys import Keys
 from coaster.motion.rate import Rate
 from coaster.motion.ride import AtNode, Degrees, Ride
 from coaster.motion.sections import Frames
-from coaster.motion.wakes import Wake
+from coaster.motion.wakes import MOST_WHOLES, Wake
 from coaster.scene import insets, tree
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import (
@@ -139,8 +139,14 @@ class Layer:
             raise ValueError(f"{self.name} is a line and follows its path; it cannot ride one")
         if self.carrier is not None and not (self.content.can.stand or self.content.can.trail):
             raise ValueError(f"{self.name} is a line and follows its path; nothing carries it")
-        if self.wake is not None and (self.content.can.hold or not self.content.can.stand):
+        if self.wake is not None and not self.content.can.stand:
             raise ValueError(f"{self.name} is a {self.content.type}, which leaves no wake")
+        whole = self.content.can.hold or self.content.can.show
+        if self.wake is not None and whole and self.wake.most_alive > MOST_WHOLES:
+            raise ValueError(
+                f"of a group or a scene a wake has at most {MOST_WHOLES} at once: take a lower rate"
+                " or a shorter life"
+            )
         if self.wake is not None and self.ride is not None and self.ride.copies is not None:
             raise ValueError(f"{self.name} has copies or leaves a wake, not both")
         if self.carrier is not None and self.ride is not None:

@@ -365,7 +365,9 @@ def _left(layer: Layer, value: Document) -> dict[str, Any]:
     if layer.wake is None:
         return {}
     looks = [value.layer(each) for each in layer.wake.looks if each in {x.id for x in value.layers}]
-    others = [x for x in reversed(value.layers) if x.id != layer.id and may_be_left(x)]
+    # A group, or what shows a scene, leaves its like alone.
+    beside = [x for x in reversed(value.layers) if x.id != layer.id and may_be_left(x)]
+    others = beside if may_be_left(layer) else []
     percents = {
         f"life_{name}": " ".join(f"{each * 100:g}" for each in getattr(layer.wake, name))
         for name in ("sizes", "strengths")
