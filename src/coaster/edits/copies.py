@@ -40,10 +40,10 @@ def set_copies(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     wanted = dict(values)
     standing = wanted.get("standing", before.standing)
     spread = wanted.get("spread", before.spread)
-    if "spread" in wanted or "standing" in wanted:
-        wanted |= _spread_anew(scene, ride, replace(before, standing=standing), spread)
-    elif "places" in wanted:
+    if "places" in wanted:
         wanted["count"] = len(wanted["places"]) + 1
+    elif "spread" in wanted or "standing" in wanted:
+        wanted |= _spread_anew(scene, ride, replace(before, standing=standing), spread)
     elif "count" in wanted and spread == "places":
         raise EditRefused("There is one at each place; write the places, and there are as many.")
     try:
