@@ -154,7 +154,7 @@ REFUSED = [
     ({"form": "wake", "layer": "box", "life_strengths": "1 2 3 4 5 6 7 8 9"}, 422, "at most 8"),
     ({"form": "wake", "layer": "box", "like": "line"}, 422, "Particles do not look like"),
     ({"form": "wake", "layer": "box", "wake_at": "4", "wake_colour": "#ff0000"}, 422, "1 to 8 colours"),
-    ({"form": "tint", "layer": "box", "under": "fish"}, 422, "is not a picture"),
+    ({"form": "tint", "layer": "box", "under": "words"}, 422, "is not a picture"),
     ({"form": "accent", "layer": "box", "accent": "gone", "when": "peg"}, 422, "no such accent any more"),
     ({"form": "copies", "layer": "fish", "layers": "on"}, 422, "has no copies to make layers of"),
     ({"form": "peg", "layer": "fish", "add_at": "0"}, 422, "a peg at frame 0 already"),

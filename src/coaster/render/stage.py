@@ -313,7 +313,7 @@ class _Packing:
             "still": self.evaluation.is_still(motion),
             # What the pointer passes through, and what does not have to be drawn anew each frame.
             "ground": places.is_ground(self.scene, layer, motion.stand),
-            "faces": self._faces(motion.faces),
+            "faces": None if self._looks_kept(motion) else self._faces(motion.faces),
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
             "tint": self._tint(motion.tint),
@@ -328,6 +328,17 @@ class _Packing:
             "follows": self._leaders(layer),
             **_standing(motion, self.scene.fps, self.scene.length),
         }
+
+    def _looks_kept(self, motion: LayerMotion) -> bool:
+        """Whether, in a glance, the window knows what a layer looks like: nothing of it changed."""
+        now, before = motion.layer, (self.before or {}).get(motion.layer.id)
+        if self.glance is None or before is None or now.content.path_id() is not None:
+            return False
+        return (
+            motion.faces.still
+            and now.content == before.content
+            and not (now.keys or before.keys or before.follows)
+        )
 
     def _leaders(self, layer: Layer) -> list[str]:
         """Return the layers whose values one follows, which as it is drawn has keys instead."""

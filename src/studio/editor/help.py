@@ -41,7 +41,7 @@ TOPICS = (
         "Stand there: the others stand along the path and show the way, and the layer rides by.",
         "As layers makes a layer of each, which then goes its own way.",
     ), "copies duplicate repeat swarm row clone instances array stagger train outlines ghosts positions"),
-    Topic("Ride one path, and then another", (
+    Topic("One path, and then another", (
         "Choose the rider; in its card under Pace, Then: the path that comes next, or a new one from where it ends.",
         "Beside it: how long it rests before. Meanwhile it may turn by so much, and become so large.",
         "It rides a path that is made of both. Shape one of them, and the ride follows; drag a node of the whole, and its path is shaped.",

@@ -79,7 +79,8 @@ function layerFrom(told, before, figures, rows, read) {
   return withLooks({
     ...told, ...now,
     spots: rows(told.spots, 2),
-    faces: facesFrom(told.faces, figures, rows),
+    // In a glance, what looks as it did is not told.
+    faces: told.faces ? facesFrom(told.faces, figures, rows) : known(before?.layers, told.id).faces,
     paints: told.paints && paintsFrom(told.paints, rows),
     inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
     // Of those that stand for it a glance leaves out what they look like, where that is as it was.
