@@ -54,3 +54,13 @@ test("frames that no window could show are not late", () => {
   assert.equal(isLate(at(5), at(1), quick), false)
   assert.equal(isLate(at(9, 2), at(1, 2), quick), false)
 })
+
+test("what is left behind looks otherwise in other colours, though its layer is not seen", () => {
+  const face = fill => ({box: [0, 0, 9, 9], picture: null, outlines: [{fill}]})
+  const crowd = fill => ({lanes: 1, maps: rows([1, 0, 0, 1, 0, 0], 6), opacities: rows([1], 1), which: rows([0], 1), looks: [layer("a", {faces: {list: [face(fill)], which: null}})]})
+  const left = fill => shown([layer("a", {opacities: rows([0], 1), crowd: crowd(fill)})])
+  assert.deepEqual(same(left("#ff0000"), left("#ff0000")), [])
+  assert.equal(same(left("#ff0000"), left("#0000ff")).length, 101)
+  const behind = x => shown([layer("a", {opacities: rows([0], 1), mirror: [{kind: "item", maps: rows([1, 0, 0, 1, x, 0], 6), faces: {list: [face("#ff0000")], which: null}}]})])
+  assert.equal(same(behind(0), behind(4)).length, 101)
+})

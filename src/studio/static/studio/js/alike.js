@@ -6,9 +6,9 @@ import {countBeside, looksOf, opacityOf, partsOf} from "./layers.js"
 /** @import {Rows} from "./rows.js" */
 
 /** What a look is made of beside its numbers a frame. @param {any} look @returns {string} */
-const parts = ({faces, blend, stencil, stencilInverted, guide, seen, parent, cover, kind, inside, copies, mirror}) => JSON.stringify([
+const parts = ({faces, blend, stencil, stencilInverted, guide, seen, parent, cover, kind, inside, copies, mirror, crowd}) => JSON.stringify([
   faces?.list, blend, stencil, stencilInverted, guide, seen, parent, kind,
-  cover && [cover.inverted, cover.cuts.map((/** @type {any} */ cut) => [cut.figure, cut.how])],
+  crowd?.looks.map((/** @type {Layer} */ look) => look.faces.list), cover && [cover.inverted, cover.cuts.map((/** @type {any} */ cut) => [cut.figure, cut.how])],
 ], (_, value) => ArrayBuffer.isView(value) ? Array.from(/** @type {Float32Array} */ (value)) : value)
   + [...(inside ?? []), ...(copies ?? []), ...(mirror ?? [])].map(parts).join()
 
@@ -39,7 +39,7 @@ export function alike(before, after) {
   })
   return frame => changed.every(({layer, old, same: isSame}) => {
     if (!old) return false
-    const alone = !countBeside(old) && !countBeside(layer)
+    const alone = [old, layer].every(each => !countBeside(each) && !each.mirror.length)
     if (alone && opacityOf(old, frame) === 0 && opacityOf(layer, frame) === 0) return true
     const rows = numbers(layer)
     return isSame && numbers(old).every((row, i) => sameRow(row, rows[i], frame))

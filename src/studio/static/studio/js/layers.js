@@ -96,7 +96,7 @@ export function looksOf({maps, opacities, faces, paints, cover, crowd, tint}) {
 }
 
 /** What is drawn of a layer beside itself: of the scene that it shows, and its copies. @param {Layer} layer */
-export const partsOf = ({inside, copies, mirror}) => [...(inside ?? []), ...copies, ...mirror]
+export const partsOf = ({inside, copies, mirror}) => [...(inside ?? []), ...copies, ...copies.flatMap(copy => copy.inside ?? []), ...mirror]
 
 /** All of its numbers that there are for each frame. @param {Layer} layer @returns {import("./rows.js").Rows[]} */
 export function rowsOf(layer) {
