@@ -313,7 +313,7 @@ class _Packing:
             "still": self.evaluation.is_still(motion),
             # What the pointer passes through, and what does not have to be drawn anew each frame.
             "ground": places.is_ground(self.scene, layer, motion.stand),
-            "faces": None if self._looks_kept(motion) else self._faces(motion.faces),
+            "faces": self._faces_or_kept(motion),
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
             "tint": self._tint(motion.tint),
@@ -328,6 +328,10 @@ class _Packing:
             "follows": self._leaders(layer),
             **_standing(motion, self.scene.fps, self.scene.length),
         }
+
+    def _faces_or_kept(self, motion: LayerMotion) -> dict[str, Any] | None:
+        """Tell what a layer looks like; nothing where the window knows."""
+        return None if self._looks_kept(motion) else self._faces(motion.faces)
 
     def _looks_kept(self, motion: LayerMotion) -> bool:
         """Whether, in a glance, the window knows what a layer looks like: nothing of it changed."""
