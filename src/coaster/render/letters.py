@@ -7,11 +7,11 @@ from functools import lru_cache
 
 from coaster.geometry.path import Path, swapped
 from coaster.motion.distance import Way
-from coaster.motion.letters import By, Letters
+from coaster.motion.letters import Letters
 from coaster.motion.ride import Ride
 from coaster.render import texts
 from coaster.render.later import within_time
-from coaster.scene.contents import Text, TextPart, as_text
+from coaster.scene.contents import TextPart, as_text
 from coaster.scene.document import Layer
 from coaster.scene.properties import PROPERTIES, Track, in_order
 
@@ -47,15 +47,9 @@ def _part(layer: Layer, ride: Ride, number: int, behind: float) -> Layer:
     pegs = tuple(moved) if later else ride.pegs
     riding = swapped(ride, pegs=pegs, offset=offset, letters=None, copies=None)
     shown = layer.shown and (layer.shown[0] + later, layer.shown[1] + later)
-    content = _content(text, ride.letters.by, number)
+    content = TextPart.of(text, ride.letters.by, number)
     one = swapped(layer, content=content, ride=riding, keys=keys, shown=shown)
     return one.with_accents_later(later).beside(number + 1)
-
-
-@lru_cache(maxsize=4096)
-def _content(text: Text, by: By, number: int) -> TextPart:
-    # Of a path that is dragged they are the same each time.
-    return TextPart.of(text, by, number)
 
 
 def _sense(way: Way, ride: Ride) -> float:

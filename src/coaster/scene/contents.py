@@ -6,6 +6,7 @@ Nobody outside asks which kind a content is; they ask what it ``can``, and what 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass as plain
 from dataclasses import fields, replace
+from functools import lru_cache
 from typing import Annotated, Any, ClassVar, Literal, Protocol, Self, TypeVar, get_args
 
 from pydantic import Field
@@ -216,6 +217,7 @@ class TextPart(Text):
     number: int = 0
 
     @staticmethod
+    @lru_cache(maxsize=4096)  # of a path that is dragged they are the same each time
     def of(text: Text, by: By, number: int) -> "TextPart":
         said = {each.name: getattr(text, each.name) for each in fields(text)}
         return TextPart(**said, by=by, number=number)
