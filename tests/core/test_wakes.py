@@ -28,6 +28,7 @@ from coaster.scene.document import Beside, Layer, Scene, Transform
 from coaster.scene.footage import FrameTimes
 from coaster.scene.limits import drawn_layers
 from coaster.scene.properties import Track
+from coaster.scene.shades import Mirror
 from tests.core.test_crowds import header_of
 from tests.core.test_render import RING, loop
 
@@ -309,3 +310,16 @@ def test_of_groups_and_scenes_there_are_fewer():
             applied(whole(kind), wakes.set_wake(whole(kind), "left", {"rate": 900}).commands)
         with pytest.raises(EditRefused, match="alone"):
             wakes.set_look(whole(kind), "left", "mother", on=True)
+
+
+@pytest.mark.parametrize("kind", ["group", "scene", "mirror"])
+def test_block_by_block_the_stage_is_told_of_as_many(kind):
+    """Also of the last block, which is one frame of 601."""
+    looks = replace(PLAIN, looks=("mother",))
+    scene = scene_of(looks, mirror=Mirror(floor=150)) if kind == "mirror" else whole(kind)
+    scene = replace(scene, length=600)
+    packs = [stage.pack(scene), *(stage.pack_blocks(scene, i, 1, ["left"]) for i in range(6))]
+    told = [next(x for x in header_of(pack)["layers"] if x["id"] == "left") for pack in packs]
+    counts = {len(each["mirror"]) for each in told}
+    assert len(counts) == 1
+    assert counts.pop() > 6

@@ -20,7 +20,7 @@ from coaster.motion.sense import Rows
 from coaster.render.covers import Cover, Cut
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of, repeats_members
 from coaster.render.frames import Frames, cut
-from coaster.render.many import Lanes, Many, Sample
+from coaster.render.many import Lanes, Many, Sample, steady_lanes
 from coaster.render.outlines import Face, Faces, Outline
 from coaster.render.paints import Paints
 from coaster.render.shades import BLACK, mirror_map, mirror_strengths
@@ -110,29 +110,33 @@ class Crowd:
             return self
         return replace(self, many=Sample(self.many, -(-self.many.lanes // most)))
 
-    def items(self, frame: int | None = None) -> list[Item]:
+    def items(self, frame: int | None = None, *, steady: bool = False) -> list[Item]:
         """Return each by itself, from the back to the front: of all frames those that are ever
-        seen, or those of one frame, as if nothing moved. One that has several looks is one for
-        each of these.
+        seen, or those of one frame, as if nothing moved; ``steady`` all, whichever frames these
+        are. One that has several looks is one for each of these.
         """
         rows = np.arange(self.length) if frame is None else np.array([frame])
-        lanes = self.at(rows)
-        seen = np.flatnonzero((lanes.strengths > 0).any(axis=0)).tolist()
+        lanes = steady_lanes(self, rows) if steady else self.at(rows)
+        there = np.full(len(lanes.strengths[0]), steady) | (lanes.strengths > 0).any(axis=0)
+        seen = np.flatnonzero(there).tolist()
         faces, paints = self.faces, self.paints
         if frame is not None:
             faces, paints = faces.at_rows(rows), paints and paints.at_rows(rows)
         plain = Item(self.name, faces, HERE, FULL, paints)
-        return [item for k in reversed(seen) for item in self._one(plain, k, lanes)]
+        every = range(len(self.looks) // self.steps) if steady else None
+        return [item for k in reversed(seen) for item in self._one(plain, k, lanes, every)]
 
-    def _one(self, plain: Item, k: int, lanes: Lanes) -> Iterator[Item]:
-        """Yield what is seen in a lane."""
+    def _one(
+        self, plain: Item, k: int, lanes: Lanes, every: Iterable[int] | None
+    ) -> Iterator[Item]:
+        """Yield what is seen in a lane, or ``every`` thing that ever is."""
         strengths = lanes.strengths[:, k]
         named = replace(plain, name=f"{self.name}.{k + 1}", maps=lanes.maps[:, k])
         if lanes.kinds is None:
             yield replace(named, opacity=strengths)
             return
         things, states = np.divmod(lanes.kinds[:, k], self.steps)
-        for thing in np.unique(things[strengths > 0]).tolist():
+        for thing in every or np.unique(things[strengths > 0]).tolist():
             looks = self.looks[thing * self.steps : (thing + 1) * self.steps]
             faces = Faces(looks, states) if len(looks) > 1 else Faces(looks)
             strong = np.where(things == thing, strengths, 0.0)
@@ -217,12 +221,16 @@ class Program:
 
 
 def one_by_one(
-    steps: Iterable[Step], frame: int | None = None, most: int | None = None
+    steps: Iterable[Step],
+    frame: int | None = None,
+    most: int | None = None,
+    *,
+    steady: bool = False,
 ) -> Iterator[Drawn]:
     """Yield steps with each of a crowd by itself (see ``Crowd.items``), no more than ``most``."""
     for step in steps:
         if isinstance(step, Crowd):
-            yield from (step.every(most) if most else step).items(frame)
+            yield from (step.every(most) if most else step).items(frame, steady=steady)
         else:
             yield step
 
@@ -337,9 +345,13 @@ def _left_steps(evaluation: Evaluation, outline: "Layout", motion: LayerMotion) 
     trail = evaluation.trail_of(motion.layer, motion.told)
     if trail is None or not mapping.is_flat(motion.maps):
         return
-    lanes = trail.at(np.arange(len(evaluation.times(motion.told))))
+    rows = np.arange(len(evaluation.times(motion.told)))
+    # Told of some frames, they are as many whichever these are.
+    steady = motion.told is not None
+    lanes = steady_lanes(trail, rows) if steady else trail.at(rows)
     strong = lanes.strengths * outline.strength(replace(motion, opacities=FULL))[:, None]
-    for k in reversed(np.flatnonzero((strong > 0).any(axis=0)).tolist()):
+    there = np.full(strong.shape[1], steady) | (strong > 0).any(axis=0)
+    for k in reversed(np.flatnonzero(there).tolist()):
         name = f"{motion.layer.id}.{k + 1}"
         yield from _whole_at(evaluation, outline, motion, (name, lanes.maps[:, k], strong[:, k]))
 

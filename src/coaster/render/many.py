@@ -25,12 +25,26 @@ class Lanes(NamedTuple):
         return Lanes(self.maps[:, ::step], self.strengths[:, ::step], kinds)
 
 
-class Many(Protocol):
+class Placing(Protocol):
+    """Says where those are that are there in some frames."""
+
+    def at(self, rows: Rows) -> Lanes: ...
+
+
+def steady_lanes(many: Placing, rows: Rows) -> Lanes:
+    """Return all lanes in some frames: of one frame by itself there would be only those that are
+    seen in it.
+    """
+    if len(rows) > 1:
+        return many.at(rows)
+    maps, strengths, kinds = many.at(np.repeat(rows, 2))
+    return Lanes(maps[:1], strengths[:1], None if kinds is None else kinds[:1])
+
+
+class Many(Placing, Protocol):
     """Says where many are, in so many ``lanes``, each of which is one for as long as it is seen."""
 
     lanes: int
-
-    def at(self, rows: Rows) -> Lanes: ...
 
 
 class Sample:

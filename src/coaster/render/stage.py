@@ -34,6 +34,7 @@ from coaster.render.display import (
 from coaster.render.evaluate import Evaluation, LayerMotion, repeats_members
 from coaster.render.figures import Figure
 from coaster.render.frames import Frames
+from coaster.render.many import steady_lanes
 from coaster.render.outlines import MITER, Face, Faces, Ramp
 from coaster.render.paints import BRUSHES, Paints
 from coaster.render.tells import COLUMNS
@@ -367,7 +368,7 @@ class _Packing:
         if not motion.layer.content.can.show:
             return None
         opening, steps = shown_within(self.evaluation, motion)
-        every = (opening, *one_by_one(steps, most=MOST_WITHIN))
+        every = (opening, *one_by_one(steps, most=MOST_WITHIN, steady=True))
         return [self._step(step, alone=alone) for step in every]
 
     def _besides(self, motion: LayerMotion, *, alone: bool = False) -> dict[str, Any]:
@@ -426,7 +427,8 @@ class _Packing:
     ) -> list[dict[str, Any]]:
         """Tell what is drawn of a layer behind it, in the scene's px."""
         steps = steps_behind(self.evaluation, self.layout, motion, beside)
-        return [self._step(step, alone=alone) for step in one_by_one(steps, most=MOST_WITHIN)]
+        every = one_by_one(steps, most=MOST_WITHIN, steady=True)
+        return [self._step(step, alone=alone) for step in every]
 
     def _crowd(self, motion: LayerMotion, beside: Sequence[LayerMotion]) -> dict[str, Any] | None:
         """Tell where those are that a layer leaves behind, or its copies where they are many; of
@@ -435,15 +437,14 @@ class _Packing:
         crowd = crowd_of(self.evaluation, self.layout, motion, beside)
         if crowd is None:
             return None
-        # Those of one frame by itself would be in other lanes.
-        rows = np.arange(crowd.length) if crowd.length > 1 else np.zeros(2, np.intp)
-        found, strengths, kinds = crowd.every(MOST_ON_STAGE).at(rows)
-        add, count = self.numbers.add, crowd.length
+        rows = np.arange(crowd.length)
+        found, strengths, kinds = steady_lanes(crowd.every(MOST_ON_STAGE), rows)
+        add = self.numbers.add
         return {
             "lanes": strengths.shape[1],
-            "maps": add(found[:count]),
-            "opacities": add(strengths[:count]),
-            "which": None if kinds is None else add(kinds[:count].astype(float)),
+            "maps": add(found),
+            "opacities": add(strengths),
+            "which": None if kinds is None else add(kinds.astype(float)),
             "looks": [self._face(face) for face in crowd.looks],
         }
 
