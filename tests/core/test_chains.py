@@ -14,7 +14,7 @@ from coaster.edits.groups import group
 from coaster.edits.layers import delete_path
 from coaster.edits.pasting import Taken, paste
 from coaster.errors import EditRefused
-from coaster.geometry.chains import chained
+from coaster.geometry.chains import chained, parts_of
 from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Leg, Node, Path, Subpath
 from coaster.motion.ride import AtNode
@@ -212,3 +212,11 @@ def test_what_does_not_fit_is_refused(plan, words):
     scene = done(scene, rides.move_peg(scene, "fish", last.id, 90))
     with pytest.raises(EditRefused, match=words):
         plan(scene, chain_of(scene).id)
+
+
+def test_each_node_is_known_to_be_its_paths():
+    chain = chain_of(then(riding("c", 120, 2.0), "a"))
+    known = {each.id: each for each in (LINE, HOOK, ROUND)}
+    found = parts_of(chain, known)
+    assert found == [("c", f"n{i}") for i in (1, 2, 3, 1, 2, 3, 1)] + [("a", "n1"), ("a", "n2")]
+    assert parts_of(chain, {"a": LINE})[0] is None

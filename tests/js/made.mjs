@@ -28,7 +28,7 @@ export const track = (property, keys, more = {}) => ({
 })
 
 export const path = (id, more = {}) => ({
-  id, name: id, parent: null, visible: true, locked: false, legs: [], ids: ["a", "b"], marks: ["a", "c"], runs: [[2, false]],
+  id, name: id, parent: null, visible: true, locked: false, parts: [], ids: ["a", "b"], marks: ["a", "c"], runs: [[2, false]],
   nodes: Float32Array.of(0, 0, 0, 0, 5, 0, 10, 20, -5, 0, 0, 0), start: [0, 0, 0], box: [0, 0, 10, 20], ...more,
 })
 

@@ -61,6 +61,20 @@ def node_id(leg: Leg, name: str, lap: int = 0) -> str:
     return f"{leg.id}_{lap + 1}-{name}"[:LONGEST_ID] if lap else f"{leg.id}-{name}"[:LONGEST_ID]
 
 
+def parts_of(chain: Path, known: Mapping[str, Path]) -> list[tuple[str, str] | None]:
+    """Return of each node of a chain whose it is: the id of that path, and of its node; None where
+    that is not there any more.
+    """
+    owners = {
+        node_id(leg, node.id, lap): (leg.path, node.id)
+        for leg in chain.legs
+        if leg.path in known
+        for node in known[leg.path].nodes()
+        for lap in range(leg.laps + 1)
+    }
+    return [owners.get(node.id) for node in chain.nodes()]
+
+
 def _meet(one: Node, other: Node) -> bool:
     (ax, ay), (bx, by) = one.position, other.position
     return abs(ax - bx) <= MEETING and abs(ay - by) <= MEETING

@@ -14,6 +14,7 @@ import numpy as np
 from coaster.formats.pathdata import quick_path_data
 from coaster.geometry import bezier, handles
 from coaster.geometry.bezier import Floats
+from coaster.geometry.chains import parts_of
 from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
 from coaster.motion.distance import Way
@@ -530,6 +531,7 @@ class _Packing:
         ]
 
     def _path(self, path: Path) -> dict[str, Any]:
+        known = {each.id: each for each in self.scene.paths} if path.legs else {}
         measure, _ = measure_of(path.subpaths, "glide")
         start = measure.at_start()
         x, y = path.subpaths[0].live[0].position
@@ -544,7 +546,7 @@ class _Packing:
             "locked": path.locked,
             "loops": path.loops,
             "drawn": path.drawn is not None,
-            "legs": [[leg.id, leg.path] for leg in path.legs],
+            "parts": parts_of(path, known) if path.legs else [],
             "d": quick_path_data(path.subpaths),
             "ids": [node.id for node in nodes],
             "nodes": self.numbers.add(_numbers_of(nodes)),

@@ -104,7 +104,7 @@ export class Card {
   #firstTab(state) {
     const tab = this.#tab, layer = chosenLayer(state)
     if (state.chosen?.kind === "path") {
-      if (chosenPath(state)?.legs.length) return PATH_TABS.includes(tab) && tab !== "nodes" ? tab : "whole"
+      if (chosenPath(state)?.parts.length) return PATH_TABS.includes(tab) && tab !== "nodes" ? tab : "whole"
       if (state.nodes.length) return "nodes"
       return chosenPath(state)?.drawn ? "take" : PATH_TABS.includes(tab) ? tab : "whole"
     }

@@ -159,7 +159,7 @@ export function chosenPlaces(state) {
  */
 export function boxOfNodes(state) {
   const path = chosenPath(state)
-  if (state.chosen?.kind !== "path" || !path || path.locked || path.legs.length || state.tool !== "pick" || state.nodes.length === 1) return null
+  if (state.chosen?.kind !== "path" || !path || path.locked || path.parts.length || state.tool !== "pick" || state.nodes.length === 1) return null
   if (!state.nodes.length) return path.box
   const places = chosenPlaces(state)
   const [xs, ys] = [places.map(p => p[0]), places.map(p => p[1])]

@@ -216,15 +216,9 @@ export const pathMatrix = path => path.matrix ?? IDENTITY
  * @param {readonly Path[]} paths @param {Path} whole @param {number} index @returns {{path: Path, index: number}|null}
  */
 export function partOf(paths, whole, index) {
-  const id = whole.ids[index]
-  for (const [leg, pathId] of whole.legs) {
-    const path = paths.find(each => each.id === pathId)
-    // Of a lap after the first it bears its number.
-    const own = id.replace(new RegExp(`^${leg}(_\\d+)?-`), "")
-    const found = path && own !== id ? path.ids.indexOf(own) : -1
-    if (path && found >= 0) return {path, index: found}
-  }
-  return null
+  const [pathId, own] = whole.parts[index] ?? [], path = paths.find(each => each.id === pathId)
+  const found = path && own ? path.ids.indexOf(own) : -1
+  return path && found >= 0 ? {path, index: found} : null
 }
 
 /** Where a node lies, scene px. @param {Path} path @param {number} index @returns {Point} */

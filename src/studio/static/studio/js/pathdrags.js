@@ -14,7 +14,7 @@ const TURNS = 4
 export class PathDrags extends StageDrags {
   /** @param {At} at @param {Path} path @param {number} index @returns {Drag|null} */
   node(at, path, index) {
-    if (path.legs.length) return this.#ofPart(path, index, (part, own) => this.node(at, part, own)) ?? this.whole(at, path)
+    if (path.parts.length) return this.#ofPart(path, index, (part, own) => this.node(at, part, own)) ?? this.whole(at, path)
     const id = path.ids[index], add = at.event.shiftKey
     const before = this.store.state.nodes, had = before.includes(id)
     const chosen = had ? before : add ? [...before, id] : [id]
@@ -60,7 +60,7 @@ export class PathDrags extends StageDrags {
 
   /** @param {At} at @param {Path} path @param {{index: number, side: "in"|"out", place: Point}} handle @returns {Drag|null} */
   handle(at, path, {index, side, place: knob}) {
-    if (path.legs.length) return this.#ofPart(path, index, (part, own) => this.handle(at, part, {index: own, side, place: knob})) ?? this.whole(at, path)
+    if (path.parts.length) return this.#ofPart(path, index, (part, own) => this.handle(at, part, {index: own, side, place: knob})) ?? this.whole(at, path)
     const from = placeOf(path, index)
     if (path.locked || path.marks[index].includes("l")) return this.refusing(at, "Locked; unlock it to shape it.")
     return this.dragging(at, now => {
@@ -94,7 +94,7 @@ export class PathDrags extends StageDrags {
   /** @param {At} at @param {Path} path */
   whole(at, path) {
     if (path.locked) return this.refusing(at, `${path.name} is locked; unlock it to move it.`)
-    if (path.legs.length) return this.refusing(at, `${path.name} is made of other paths; drag its nodes, which are theirs.`)
+    if (path.parts.length) return this.refusing(at, `${path.name} is made of other paths; drag its nodes, which are theirs.`)
     return this.dragging(at, now => {
       const [x, y] = now.event.shiftKey ? straight(at.point, now.point) : now.point
       const by = {dx: px(x - at.point[0]), dy: px(y - at.point[1])}

@@ -95,7 +95,7 @@ export class Pen extends StageDrags {
   /** The end of an open path there, to go on from. @param {At} at */
   #endAt(at) {
     for (const path of pathsSeen(this.store.state)) {
-      if (!path.visible || path.locked || path.legs.length) continue
+      if (!path.visible || path.locked || path.parts.length) continue
       const index = nodeAt(path, at)
       const found = endsOf(path).find(end => end.index === index)
       if (found) return {path, ...found}

@@ -44,7 +44,7 @@ export function createRails(root, view) {
 }
 
 /** Those that are made of others first: what they are made of lies over them, to be taken hold of. @param {Path[]} paths */
-const shownBefore = paths => [...paths.filter(path => path.legs.length), ...paths.filter(path => !path.legs.length)]
+const shownBefore = paths => [...paths.filter(path => path.parts.length), ...paths.filter(path => !path.parts.length)]
 
 /** @param {Path} path @param {import("./view.js").StageView} view */
 function placeOf(path, view) {

@@ -35,9 +35,9 @@
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
  *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, accents: Accent[], follows: string[], shows: string|null, maskedBy: string[], inside: Inside[]|null, copies: Inside[], crowd: Crowd|null, tint: Rows|null, mirror: Inside[]}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
- *   drawn: boolean, legs: [string, string][], d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
+ *   drawn: boolean, parts: ([string, string]|null)[], d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path
- *   with a matrix where it is seen through its group's; its legs, if it is made of other paths, by their ids and those of the paths
+ *   with a matrix where it is seen through its group's; of one that is made of other paths, of each node whose it is: that path's id and the node's
  * @typedef {{width: number, height: number, fps: number, rate: string, length: number, background: string|null}} Settings
  * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"through"|"pop", string][]}} StageScene
  *
