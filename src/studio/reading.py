@@ -46,22 +46,26 @@ def _limit() -> None:
     os.nice(NICE)
 
 
+class TooMuchError(FormatError):
+    """What was to be read takes longer, or more memory, than anything may."""
+
+
 def apart(read: Callable[Asked, Found], *args: Asked.args, **named: Asked.kwargs) -> Found:
     """Return what ``read``, a function of a module of the core, makes of its arguments.
 
-    Errors: its own; FormatError: it took too long, or too much memory.
+    Errors: its own; TooMuchError: it took too long, or too much memory.
     """
     under_way: Future[bytes] = _readers().schedule(_packed, [read, args, named], timeout=LONGEST_S)
     try:
         found: Found = pickle.loads(under_way.result(2 * LONGEST_S))  # noqa: S301 - from our own process
     except TimeoutError as error:
         under_way.cancel()
-        raise FormatError(
+        raise TooMuchError(
             f"It takes more than {LONGEST_S:.0f} s to read, so it was left. Nothing was kept; make"
             " it simpler, or bring it in by parts."
         ) from error
     except (MemoryError, ProcessExpired) as error:
-        raise FormatError(
+        raise TooMuchError(
             f"It takes more than {MOST_MEMORY / 1e9:.0f} GB of memory to read, so it was left."
             " Nothing was kept; make it simpler, or bring it in by parts."
         ) from error

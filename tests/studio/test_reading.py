@@ -35,7 +35,7 @@ def test_what_takes_too_long_is_left_and_the_next_file_is_read(monkeypatch):
     apart(svg.read, DRAWING)
     monkeypatch.setattr(reading, "LONGEST_S", 1.0)
     begun = time.monotonic()
-    with pytest.raises(FormatError, match="takes more than 1 s to read"):
+    with pytest.raises(reading.TooMuchError, match="takes more than 1 s to read"):
         apart(pictures.import_picture, BLURRED, "blurred.svg")
     # Ended, not only given up on: it would go on for minutes.
     assert time.monotonic() - begun < 60
@@ -44,7 +44,7 @@ def test_what_takes_too_long_is_left_and_the_next_file_is_read(monkeypatch):
 
 
 def test_what_takes_too_much_memory_is_left_and_the_next_file_is_read():
-    with pytest.raises(FormatError, match="of memory"):
+    with pytest.raises(reading.TooMuchError, match="of memory"):
         apart(codec.from_json, ZEROS)
     assert apart(svg.read, DRAWING).width == 4096
 

@@ -4,6 +4,7 @@ import io
 import re
 from datetime import timedelta
 from functools import partial
+from unittest.mock import Mock
 
 import av
 import numpy as np
@@ -18,6 +19,7 @@ from coaster.export import chunks
 from coaster.export.drawers import painter_of
 from coaster.export.orders import Choices, choices_of
 from coaster.scene.document import Scene as Value
+from studio import reading
 from studio.editor import services as editing
 from studio.jobs import services as jobs
 from studio.jobs.models import State
@@ -306,6 +308,15 @@ def test_what_it_will_come_to_is_told_before(anna, scene, client_of):
     assert "every pixel is kept" in words
     words = client_of(anna).post(told, sent | {"loops": "0"}).content.decode()
     assert "Loops: at least 1." in words
+
+
+def test_what_takes_long_to_foresee_is_told_without_its_size(anna, scene, client_of, monkeypatch):
+    monkeypatch.setattr(services, "apart", Mock(side_effect=reading.TooMuchError))
+    told = reverse("render-told", args=[scene.pk])
+    words = " ".join(
+        client_of(anna).post(told, {"format": "svg", "loops": "1"}).content.decode().split()
+    )
+    assert words == "24 frames, 0.8 s, 160 × 120 px; sharp at any size, runs for ever"
 
 
 def test_presets_are_kept_by_name_and_each_persons_own(anna, ben, scene, client_of):

@@ -15,10 +15,11 @@ from coaster.errors import CoreError, EditRefused, RenderCancelled
 from coaster.export.chunks import Watch
 from coaster.export.cluster import crew_at
 from coaster.export.estimate import estimated_size
-from coaster.export.orders import READY, Choices, choices_of, data_of
+from coaster.export.orders import READY, Choices, Order, choices_of, data_of
 from coaster.export.render import render
 from coaster.export.vector import left_out
 from coaster.media.writers import KINDS
+from coaster.media.writing import Kind
 from coaster.render.raster import output_size
 from coaster.scene import codec
 from coaster.scene.document import Scene as SceneValue
@@ -30,7 +31,7 @@ from studio.projects.bin import SORTS, Binned, Sort
 from studio.projects.models import Project, Scene
 from studio.projects.querysets import Person
 from studio.projects.services import allow, write_whole
-from studio.reading import apart
+from studio.reading import TooMuchError, apart
 from studio.renders.models import LONGEST_NAME, Preset, Render
 
 JOB = "render"
@@ -181,11 +182,18 @@ def foreseen(scene: Scene, choices: Choices) -> dict[str, object]:
         "size": output_size(value.width, value.height, order.scale),
         "order": order,
         "seconds": order.count / order.rate.fps,
-        "bytes": apart(estimated_size, value, scene.project.folder, order, kind),
+        "bytes": _size(value, scene.project.folder, order, kind),
         "number": kind.qualities.get(choices.quality, ""),
         "kind": kind,
         "left_out": left_out(value) if kind.vectors else [],
     }
+
+
+def _size(value: SceneValue, folder: File, order: Order, kind: Kind) -> int | None:
+    try:
+        return apart(estimated_size, value, folder, order, kind)
+    except TooMuchError:
+        return None  # What cannot be foreseen soon can be made all the same.
 
 
 def usual(user: Person, scene: Scene, value: SceneValue, preset: str = "") -> Choices:
