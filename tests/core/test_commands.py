@@ -205,7 +205,11 @@ FIELDS = {
         "settle_s": st.floats(0, 2),
         "never_backwards": st.booleans(),
         "copies": st.none()
-        | st.builds(Copies, st.integers(2, 9), st.sampled_from(get_args(Spread))),
+        | st.builds(
+            Copies,
+            st.integers(2, 9),
+            st.sampled_from([x for x in get_args(Spread) if x != "places"]),
+        ),
         "letters": st.none() | st.builds(Letters, st.sampled_from(BY), st.floats(-9, 9)),
         "beyond": st.sampled_from(["round", "hide"]),
         "after": st.none() | st.builds(After, word, st.sampled_from(["starts", "ends"])),

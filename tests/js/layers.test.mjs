@@ -1,7 +1,8 @@
 import assert from "node:assert/strict"
 import {test} from "node:test"
 
-import {children, groupsOf, inside, mapped, matrixOf, opacityOf, outlinesOf, seenPath, spotOf} from "../../src/studio/static/studio/js/layers.js"
+import {children, groupsOf, inside, matrixOf, opacityOf, outlinesOf, seenPath, spotOf} from "../../src/studio/static/studio/js/layers.js"
+import {mapped} from "../../src/studio/static/studio/js/matrices.js"
 import {group, layer, path, ride, rows, state} from "./made.mjs"
 
 test("numbers that do not change have one row for all frames; a frame past the end has the last", () => {

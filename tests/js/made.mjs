@@ -3,7 +3,7 @@
 import {Rows} from "../../src/studio/static/studio/js/rows.js"
 import {initialState} from "../../src/studio/static/studio/js/store.js"
 
-const CAN = {stand: true, fill: false, stroke: false, trace: false, hold: false, last: false, show: false}
+const CAN = {stand: true, fill: false, stroke: false, trace: false, hold: false, last: false, show: false, view: false}
 
 /** Numbers a frame of a scene of 100 frames, all of them told. */
 export const rows = (numbers, width, told = {}) => new Rows(Float32Array.from(numbers), width, {length: 100, block: 120, list: null, ...told})
@@ -44,7 +44,7 @@ export function packed(head, numbers) {
   padded.set(text)
   const buffer = new ArrayBuffer(12 + padded.length + numbers.length * 4), view = new DataView(buffer)
   new Uint8Array(buffer).set(new TextEncoder().encode("CSTR"))
-  view.setUint32(4, 12, true)
+  view.setUint32(4, 13, true)
   view.setUint32(8, padded.length, true)
   new Uint8Array(buffer).set(padded, 12)
   new Float32Array(buffer, 12 + padded.length).set(numbers)

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from coaster.errors import EditRefused
-from coaster.geometry import affine, bezier, maps
+from coaster.geometry import bezier, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Vec2
 from coaster.render.display import Item, program_of
@@ -54,8 +54,7 @@ def _boxes(item: Item, frame: int) -> list[Floats]:
         left, top, width, height = face.box
         corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
         corners += np.array([left, top])
-        seen = maps.apply_each(row[None], corners)[0]
-        found.append(np.concatenate([seen.min(axis=0), seen.max(axis=0)]))
+        found.append(np.concatenate(maps.extremes(maps.outline_of(row[None], corners)), axis=1)[0])
     return found
 
 
@@ -78,7 +77,7 @@ def local_of(scene: Scene, layer_id: str, point: Vec2, frame: float) -> Floats:
     if abs(maps.area_factor(row)) < 1e-12:
         name = scene.layer(layer_id).name
         raise EditRefused(f"{name} has no size here; type its scale first.")
-    return affine.apply(affine.inverse(row), point)
+    return maps.apply(maps.inverse(row), point)
 
 
 def own_box(scene: Scene, layer_id: str, frame: float) -> Floats | None:
@@ -91,7 +90,7 @@ def own_box(scene: Scene, layer_id: str, frame: float) -> Floats | None:
     if not layer.content.can.hold:
         return np.array(motion.face(at).box)
     inside = {each.id for each in scene.layers[tree.span_of(scene.layers, layer_id)]}
-    back = affine.inverse(motion.map(at))
+    back = maps.inverse(motion.map(at))
     boxes = [
         box
         for step in program_of(Evaluation(scene), guides=True).one_by_one(at)

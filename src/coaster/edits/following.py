@@ -11,7 +11,7 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.edits.layers import HELPER, new_thing
 from coaster.errors import EditRefused
 from coaster.formats import takes as files
-from coaster.geometry import affine
+from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Vec2
 from coaster.motion.keys import MOST_KEYS, Key
@@ -32,9 +32,9 @@ def file_place(scene: Scene, layer_id: str, frame: float, point: Vec2, size: Vec
     layer = scene.layer(layer_id)
     film = as_kind(layer.content, Footage, layer.name)
     own = Evaluation(scene).motion(layer_id).map(_at(scene, frame))
-    if abs(np.linalg.det(own[:4].reshape(2, 2))) < 1e-9:
+    if abs(float(maps.area_factor(own))) < 1e-9:
         raise EditRefused(f"{layer.name} has no size here, so nothing of it can be followed.")
-    x, y = affine.apply(affine.inverse(own), point)
+    x, y = maps.apply(maps.inverse(own), point)
     return float(x) * size[0] / film.width, float(y) * size[1] / film.height
 
 

@@ -17,6 +17,7 @@ from coaster.edits.layers import place
 from coaster.errors import EditRefused
 from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
 from coaster.geometry.path import Vec2
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
@@ -49,7 +50,7 @@ class _Framed:
     box: Floats
     anchor: Floats
     own: Floats
-    into: Floats
+    into: Maps
     """From the scene's px to those."""
 
     def local(self, point: Vec2) -> Floats:
@@ -88,8 +89,14 @@ def _framed(scene: Scene, layer_id: str, frame: float) -> _Framed:
     at = min(max(round(frame), 0), scene.length)
     motion = Evaluation(scene).motion(layer_id)
     face = np.array(motion.face(at).box)
-    into = affine.inverse(places.home_map(scene, layer, frame))
-    own = affine.compose(into, motion.map(at))
+    into, row = maps.inverse(places.home_map(scene, layer, frame)), motion.map(at)
+    if maps.is_flat(into) and maps.is_flat(row):
+        own = affine.compose(into, row)
+    else:
+        # What a hand points at lies in the layer's plane, which leans out of that of its place.
+        back = affine.inverse(places.flat_home_map(scene, layer, frame))
+        own = affine.compose(back, motion.stand.flat[at if len(motion.stand.flat) > 1 else 0])
+        into = maps.compose(own, maps.inverse(row))
     # That of a group is in its look, which is its pivot alone, not in all that it holds.
     anchor = face[:2] + np.array(layer.transform.anchor) * face[2:]
     return _Framed(scene, frame, layer, box, anchor, own, into)
@@ -317,7 +324,8 @@ def put_off_path(scene: Scene, layer_id: str, off: tuple[float | None, float | N
 
 def _drawn(framed: _Framed, shares: Floats, near: float) -> Floats:
     """Return shares of a box, each drawn to a mark that is near."""
-    whole = affine.compose(affine.inverse(framed.into), framed.own)
+    whole = maps.compose(maps.inverse(framed.into), framed.own)
+    whole = maps.around(whole, framed.anchor)
     lengths = _sizes(framed.box) * np.hypot(whole[[0, 2]], whole[[1, 3]])
     nearest = MARKS[np.abs(shares[:, None] - MARKS).argmin(axis=1)]
     return np.where(np.abs(shares - nearest) * lengths <= near, nearest, shares)

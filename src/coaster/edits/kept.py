@@ -20,6 +20,7 @@ from coaster.motion.keys import Keys
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
 from coaster.render.frames import Frames
+from coaster.scene import tree
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import MOST_SKEW, PLACES
 
@@ -39,6 +40,8 @@ def with_kept(
     """
     made, after = list(steps), applied(scene, steps)
     ids = [each for each in layer_ids if scene.layer(each).content.can.stand]
+    for each in ids:
+        _check_depth(scene, after, each)
     seen, homes = _seen(scene, ids, frame), _homes(scene, ids, frame)
     # What carries others, or holds their rails, is kept as well: then these are elsewhere again.
     for _ in ids:
@@ -56,15 +59,27 @@ def with_kept(
     return made
 
 
+def _check_depth(before: Scene, after: Scene, layer_id: str) -> None:
+    """Errors: EditRefused: a layer comes into, or out of, a group that is not flat in the scene."""
+    groups = (tree.ancestors(scene, scene.layer(layer_id).parent) for scene in (before, after))
+    here, there = ({group.id for group in found if group.is_deep} for found in groups)
+    for group_id in here ^ there:
+        group = (before if group_id in here else after).layer(group_id)
+        raise EditRefused(
+            f"{group.name} has depth, in which {before.layer(layer_id).name} could not be kept as"
+            " it is seen; set its depth, tilt and swing to 0 first."
+        )
+
+
 def _seen(scene: Scene, ids: Sequence[str], frame: float) -> dict[str, Floats]:
-    """Return the maps (6,) of layers to the scene at a frame."""
+    """Return the maps (6,) of layers to the scene at a frame, as if nothing had depth."""
     at = Frames.one(min(max(round(frame), 0), scene.length))
     motions = Evaluation(scene).motions_of([scene.layer(each) for each in ids], at)
-    return {motion.layer.id: motion.maps[0] for motion in motions}
+    return {motion.layer.id: motion.stand.flat[0] for motion in motions}
 
 
 def _homes(scene: Scene, ids: Sequence[str], frame: float) -> dict[str, Floats]:
-    return {each: places.home_map(scene, scene.layer(each), frame) for each in ids}
+    return {each: places.flat_home_map(scene, scene.layer(each), frame) for each in ids}
 
 
 def _kept_commands(

@@ -103,7 +103,8 @@ def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
     """Move a layer by px of the scene from where it is at the moment's frame."""
     layer = scene.layer(layer_id)
     _check_free(scene, layer)
-    across, down = home_of(scene, layer, moment.frame).shift(by)
+    seen = places.spot_of(scene, layer_id, moment.frame)
+    across, down = home_of(scene, layer, moment.frame).shift(by, seen)
     if layer.ride is not None:
         return _from_elsewhere(layer, (across, down))
     led = any(follow.property in PLACES for follow in layer.follows)

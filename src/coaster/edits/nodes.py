@@ -98,7 +98,7 @@ def chosen_nodes(scene: Scene, path_id: str, ids: Sequence[str]) -> Chosen:
 def move(scene: Scene, path_id: str, ids: Sequence[str], by: Vec2, space: Space = AS_IT_IS) -> Edit:
     """Move nodes by px."""
     found = chosen_nodes(scene, path_id, ids)
-    shift = space.shift(by)
+    shift = space.shift(by, space.seen(found.free[0].position))
     return found.changed(scene, [nodes.moved(node, shift) for node in found.free])
 
 
@@ -125,14 +125,14 @@ class HandleChange:
     length: float | None = None
     angle: float | None = None
 
-    def offset(self, now: Vec2, space: Space) -> Vec2:
+    def offset(self, now: Vec2, space: Space, node: Vec2) -> Vec2:
+        """Return what is set in place of an offset as it is ``now``, of a node there."""
         if self.length is not None or self.angle is not None:
             length = float(np.hypot(*now)) if self.length is None else self.length
             angle = np.arctan2(now[1], now[0]) if self.angle is None else np.radians(self.angle)
             return float(length * np.cos(angle)), float(length * np.sin(angle))
-        return space.shift(
-            (now[0] if self.x is None else self.x, now[1] if self.y is None else self.y)
-        )
+        wanted = now[0] if self.x is None else self.x, now[1] if self.y is None else self.y
+        return space.shift(wanted, space.seen(node))
 
 
 def set_handle(
@@ -151,7 +151,7 @@ def set_handle(
     found = chosen_nodes(scene, path_id, ids)
     node = found.only("A handle belongs to one node; choose one.")
     now = node.handle_in if change.side == "in" else node.handle_out
-    offset = change.offset(now, space)
+    offset = change.offset(now, space, node.position)
     # An even node's other handle follows by itself: no second one is set here.
     node = replace(node, kind="even") if both else node
     return found.changed(scene, [handles.with_handle(node, change.side, offset, free=parted)])

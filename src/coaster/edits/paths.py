@@ -52,7 +52,7 @@ class PenNode:
     def handles(self, space: Space) -> tuple[Vec2, Vec2]:
         """Return the handle ahead, and the one back, in the path's px."""
         back = (-self.ahead[0], -self.ahead[1]) if self.back is None else self.back
-        return space.shift(self.ahead), space.shift(back)
+        return space.shift(self.ahead, self.place), space.shift(back, self.place)
 
     def node(self, node_id: str, space: Space = AS_IT_IS, *, forward: bool = True) -> Node:
         ahead, back = self.handles(space)

@@ -11,8 +11,10 @@ from numpy.typing import ArrayLike, NDArray
 from coaster.geometry import affine
 
 Maps = NDArray[np.float64]
-NEAREST = 1e-6
-"""The least w in front of the viewer; what lies nearer or behind is put there."""
+NEAR = 0.02
+"""The least w at which anything is seen, a fiftieth of the viewer's distance from the picture: what
+lies nearer, or behind, is cut off.
+"""
 
 
 def is_flat(maps: Maps) -> bool:
@@ -44,7 +46,89 @@ def apply_each(maps: Maps, points: ArrayLike) -> Maps:
     flat = np.asarray(points, float)
     seen = np.concatenate([flat, np.ones((len(flat), 1))], axis=1)
     p = np.einsum("nij,kj->nki", full(maps), seen)
-    return np.asarray(p[..., :2] / np.maximum(p[..., 2:], NEAREST))
+    return np.asarray(p[..., :2] / np.maximum(p[..., 2:], NEAR))
+
+
+def outline_of(maps: Maps, corners: ArrayLike) -> Maps:
+    """Return where the corners (k, 2) of a convex shape are seen: (n, k, 2), or (n, 2k, 2) in
+    perspective, where a corner that is too near stands for what is cut off there. Where nothing is
+    seen, all is NaN.
+    """
+    if is_flat(maps):
+        return affine.apply_each(maps, corners)
+    whole = np.concatenate([np.asarray(corners, float), np.ones((len(np.asarray(corners)), 1))], 1)
+    p = np.einsum("nij,kj->nki", full(maps), whole)
+    if (p[..., 2] >= NEAR).all():
+        return np.asarray(p[..., :2] / p[..., 2:])
+    # Each corner as come to from the one before, and as left to the one behind.
+    ends = [_cut_off(p, np.roll(p, shift, axis=1)) for shift in (1, -1)]
+    return np.stack(ends, axis=2).reshape(len(p), -1, 2)
+
+
+def _cut_off(p: Maps, towards: Maps) -> Maps:
+    """Return where points (n, k, 3) are seen: one that is too near, where the way from it to
+    another becomes far enough; NaN where none of that is.
+    """
+    w, other = p[..., 2], towards[..., 2]
+    near = w < NEAR
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.where(near, (NEAR - w) / (other - w), 0.0)[..., None]
+        point = p + share * (towards - p)
+        seen = point[..., :2] / point[..., 2:]
+    return np.where((near & (other < NEAR))[..., None], np.nan, seen)
+
+
+def extremes(points: Maps) -> tuple[Maps, Maps]:
+    """Return the least and the greatest (n, 2) of points (n, k, 2) that are seen; where none is,
+    the greatest is less.
+    """
+    if not np.isnan(points).any():
+        return points.min(axis=1), points.max(axis=1)
+    unseen = np.isnan(points)
+    least = np.where(unseen, np.inf, points).min(axis=1)
+    most = np.where(unseen, -np.inf, points).max(axis=1)
+    nothing = ~np.isfinite(least)
+    return np.where(nothing, 0.0, least), np.where(nothing, -1.0, most)
+
+
+def inverse(maps: Maps) -> Maps:
+    """Return the maps that take back maps (..., 6) or (..., 9); see ``affine.inverse``."""
+    if is_flat(maps):
+        return affine.inverse(maps)
+    matrices = full(maps)
+    flat = np.abs(np.linalg.det(matrices)) < 1e-12
+    matrices = np.where(flat[..., None, None], np.eye(3), matrices)
+    return np.asarray(np.linalg.inv(matrices).reshape(maps.shape))
+
+
+def apply(row: Maps, points: ArrayLike) -> Maps:
+    """Map points (..., 2) by one map (6,) or (9,)."""
+    if is_flat(row):
+        return affine.apply(row, points)
+    p = np.asarray(points, float)
+    return np.asarray(apply_each(row[None], p.reshape(-1, 2))[0].reshape(p.shape))
+
+
+def apply_rows(maps: Maps, points: Maps) -> Maps:
+    """Map each of the points (n, 2) by the map of its row, (n, 6), (n, 9), or one for all."""
+    if is_flat(maps):
+        return affine.apply_rows(maps, points)
+    whole = np.concatenate([points, np.ones((len(points), 1))], axis=1)
+    p = np.einsum("nij,nj->ni", np.broadcast_to(full(maps), (len(points), 3, 3)), whole)
+    return np.asarray(p[:, :2] / np.maximum(p[:, 2:], NEAR))
+
+
+def around(maps: Maps, point: Maps) -> Maps:
+    """Return the flat map (6,) that is nearest to one in perspective (9,) about a point (2,) of the
+    px that it maps.
+    """
+    if is_flat(maps):
+        return maps
+    step = 1e-3
+    here, across, down = apply(maps, point + step * np.array([[0, 0], [1, 0], [0, 1]]))
+    (a, b), (c, d) = (across - here) / step, (down - here) / step
+    e, f = here - np.array([a * point[0] + c * point[1], b * point[0] + d * point[1]])
+    return np.array([a, b, c, d, e, f])
 
 
 def largest_scale(maps: Maps, corners: Maps) -> Maps:

@@ -112,8 +112,8 @@ class Cover:
         room = float(max(self.grow.max(), 0.0))
         corners = np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
         corners += room * np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]])
-        seen = mapping.apply_each(cut.maps, corners)
-        return np.concatenate([seen.min(axis=1), seen.max(axis=1)], axis=1)
+        seen = mapping.outline_of(cut.maps, corners)
+        return np.concatenate(mapping.extremes(seen), axis=1)
 
 
 def _at(row: Floats, frame: int) -> float:
@@ -126,7 +126,7 @@ def cover_of(placed: Placed, at: Frames | None = None) -> Cover | None:
     if mask is None:
         return None
     cuts = tuple(
-        Cut(Figure.of(path.subpaths), part.how, places.group_maps(group, at))
+        Cut(Figure.of(path.subpaths), part.how, places.plane_maps(placed, group, at))
         for part, (path, group) in zip(mask.parts, placed.masks, strict=True)
     )
     grow, feather, strength = (
@@ -139,8 +139,7 @@ def cover_of(placed: Placed, at: Frames | None = None) -> Cover | None:
 
 def _sizes(maps: Maps) -> Floats:
     """Return by how much something is larger than in its own px, (n,)."""
-    a, b, c, d = maps[:, :4].T
-    size = np.sqrt(np.abs(a * d - b * c))
+    size = np.sqrt(np.abs(mapping.area_factor(maps)))
     # Told once where it does not change, though its group turns or goes somewhere.
     rows: Floats = size[:1] if np.allclose(size, size[0], rtol=1e-9) else size
     return rows

@@ -143,7 +143,7 @@ class Crowding:
     def _box(self, found: Maps) -> Box:
         if not len(found):
             return NOWHERE
-        corners = maps.apply_each(found, corners_of(self.crowd)).reshape(-1, 2)
+        corners = maps.outline_of(found, corners_of(self.crowd)).reshape(-1, 2)
         left, top, right, bottom = boxes_of(corners[None], self.size)[0].tolist()
         return left, top, right, bottom
 

@@ -335,15 +335,14 @@ def _beside_whole(
     if can.hold or can.show:
         yield from _left_steps(evaluation, outline, motion)
     for copy in reversed(beside) if can.hold else ():
-        if mapping.is_flat(motion.maps) and mapping.is_flat(copy.maps):
-            put = copy.layer.id, copy.maps, outline.strength(copy)
-            yield from _whole_at(evaluation, outline, motion, put)
+        put = copy.layer.id, copy.maps, outline.strength(copy)
+        yield from _whole_at(evaluation, outline, motion, put)
 
 
 def _left_steps(evaluation: Evaluation, outline: "Layout", motion: LayerMotion) -> Iterator[Step]:
     """Yield what is drawn of the wholes that one leaves behind, each of which does what it does."""
     trail = evaluation.trail_of(motion.layer, motion.told)
-    if trail is None or not mapping.is_flat(motion.maps):
+    if trail is None:
         return
     rows = np.arange(len(evaluation.times(motion.told)))
     # Told of some frames, they are as many whichever these are.
@@ -368,7 +367,7 @@ def _whole_at(
         yield replace(opening.through(there), name=name, opacity=strength)
         yield from (step.through(there) for step in inside)
         return
-    moved = affine.compose(there, affine.inverse(motion.maps))
+    moved = mapping.compose(there, mapping.inverse(motion.maps))
     yield Push(name, strength, "normal", None, motion.tint)
     yield from (step.through(moved) for step in _steps_within(evaluation, outline, motion))
     yield Pop()
@@ -643,5 +642,5 @@ def bounds(item: Item) -> Floats:
     """Return left, top, right and bottom of what an item can touch, in px of the scene, (n, 4) or
     (1, 4).
     """
-    corners = mapping.apply_each(item.maps, corners_of(item))
-    return np.concatenate([corners.min(axis=1), corners.max(axis=1)], axis=1)
+    corners = mapping.outline_of(item.maps, corners_of(item))
+    return np.concatenate(mapping.extremes(corners), axis=1)

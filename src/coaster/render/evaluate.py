@@ -91,11 +91,9 @@ class LayerMotion:
         """Return how it looks and where it is in some rows, as frames that are ``told`` of the
         scene around its own.
         """
-        stand = self.stand
-        own, maps, spots = (cut(each, rows) for each in (stand.own, stand.maps, stand.spots))
         return LayerMotion(
             self.layer,
-            Stand(own, maps, spots, stand.faces.at_rows(rows)),
+            self.stand.at_rows(rows),
             cut(self.opacities, rows),
             None if self.paints is None else self.paints.at_rows(rows),
             told,
@@ -206,6 +204,11 @@ class Evaluation:
 
     def placed(self, layers: Sequence[Layer]) -> list[Placed]:
         return [self._known.placed(layer) for layer in layers]
+
+    @property
+    def has_depth(self) -> bool:
+        """Whether anything in it has depth, so that places are seen elsewhere than they are."""
+        return self._known.viewer is not None
 
     def spots_of(self, motion: LayerMotion) -> Floats:
         """Return where a layer's anchor is in the scene's px, (n, 2) or (1, 2)."""

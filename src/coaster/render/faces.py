@@ -23,6 +23,7 @@ from coaster.render.outlines import ALWAYS_FIRST, Face, Faces, Outline, Pen, ram
 from coaster.render.traces import line_faces
 from coaster.scene.contents import (
     DRAWN,
+    Camera,
     Footage,
     Group,
     Inset,
@@ -100,6 +101,12 @@ def _inset(content: Inset, layer: Layer, times: Floats, fps: float) -> Faces:
 def _group(content: Group, layer: Layer, times: Floats, fps: float) -> Faces:
     """A group has no look of its own; its box is its pivot, so that its anchor lies there."""
     return Faces((Face((*content.pivot, 0.0, 0.0)),))
+
+
+@_faces.register
+def _camera(content: Camera, layer: Layer, times: Floats, fps: float) -> Faces:
+    """A camera is not seen."""
+    return Faces((Face((0.0, 0.0, 0.0, 0.0)),))
 
 
 @_faces.register

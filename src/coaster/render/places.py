@@ -14,34 +14,36 @@ from typing import Any
 import numpy as np
 
 from coaster.errors import UnknownId
-from coaster.geometry import affine, maps
+from coaster.geometry import affine, depth, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.geometry.path import Path
 from coaster.motion import distance, keys, travel
 from coaster.motion.accents import Added, added
 from coaster.motion.distance import Way
+from coaster.motion.sense import Rows
 from coaster.motion.tracing import Lead
 from coaster.motion.travel import Travel
 from coaster.render import following
 from coaster.render.faces import faces_of
-from coaster.render.frames import Frames
+from coaster.render.frames import Frames, cut
 from coaster.render.outlines import Faces
 from coaster.render.recent import Recent
 from coaster.scene import tree
-from coaster.scene.contents import as_picture
+from coaster.scene.contents import as_group, as_picture
 from coaster.scene.document import Layer, Scene, Transform
-from coaster.scene.properties import PLACES
+from coaster.scene.properties import LEAST_ANGLE, MOST_ANGLE, PLACES
 
 GROUND_SHARE = 0.9
 """A still picture that covers this share of the frame, across and down, is ground."""
+ZERO = np.zeros(1)
 
 
 @dataclass(frozen=True, eq=False)
 class Placed:
     """All that a layer's place and mask depend on: itself, its path, the clock, its group, the
     path's group, its target, the paths that mask it with their groups, its carrier, the layers that
-    what it leaves behind looks like, the one whose colours it takes.
+    what it leaves behind looks like, the one whose colours it takes, who looks at it.
 
     Two that are alike are equal; the hash is worked out when it is first asked for, and once, as
     what it is made of is large.
@@ -58,6 +60,7 @@ class Placed:
     carrier: "Placed | None" = None
     looks: tuple[Layer, ...] = ()
     under: "Placed | None" = None
+    viewer: "Viewer | None" = None
 
     @cached_property
     def _hash(self) -> int:
@@ -76,6 +79,7 @@ class Placed:
             self.carrier,
             self.looks,
             self.under,
+            self.viewer,
         )
 
     def __hash__(self) -> int:
@@ -103,6 +107,17 @@ class Placed:
         return Lead(way, self.length)
 
 
+@dataclass(frozen=True)
+class Viewer:
+    """Who looks at a scene in which anything has depth: through the ``cameras``, of which the first
+    that is there is looked through, or from right before its middle.
+    """
+
+    width: int
+    height: int
+    cameras: tuple[Placed, ...] = ()
+
+
 class Known:
     """What the layers of one scene depend on, each worked out once."""
 
@@ -110,14 +125,21 @@ class Known:
         self.scene = scene
         self._layers = {layer.id: layer for layer in scene.layers}
         self._paths = {path.id: path for path in scene.paths}
-        self._placed: dict[tuple[str, bool, bool, bool], Placed] = {}
+        self._placed: dict[tuple[str, bool, bool, bool, bool], Placed] = {}
+        self.viewer: Viewer | None = None
+        if has_depth(scene):
+            cameras = [x for x in scene.layers if x.content.can.view and tree.is_drawn(scene, x)]
+            # A camera is where it is, not where it is seen.
+            seeing = tuple(self.placed(each) for each in reversed(cameras))
+            self.viewer = Viewer(scene.width, scene.height, seeing)
 
     def placed(self, layer: Layer, *, looking: bool = True, masked: bool = True) -> Placed:
         """Return what a layer depends on; without ``looking`` only where it is, not which way it
         faces; without ``masked`` not where it is seen, nor in which colours.
         """
         tinted = masked and layer.tint is not None and layer.tint.under is not None
-        key = layer.id, looking, masked and layer.mask is not None, tinted
+        seen = self.viewer is not None
+        key = layer.id, looking, masked and layer.mask is not None, tinted, seen
         if key not in self._placed:
             layer = self._following(layer)
             path_id = layer.path_id()
@@ -140,6 +162,7 @@ class Known:
                 carrier,
                 looks,
                 self._under(layer) if tinted else None,
+                self.viewer,
             )
         return self._placed[key]
 
@@ -221,9 +244,11 @@ def source_of(one: Placed) -> following.Source:
 class Stand:
     """Where a layer is over n frames, or in one where it stands still.
 
-    ``own`` (n, 6) map its px to its group's, ``maps`` to the scene's; ``spots`` (n, 2) are its
+    ``own`` (n, 6) map its px to its group's, ``maps`` to the picture; ``spots`` (n, 2) are its
     anchor's places in its group's px. Riders have a ``way`` and a ``travel``. ``carried`` map the
-    px in which its place is told, where a carrier takes it, to its group's.
+    px in which its place is told, where a carrier takes it, to its group's. ``sheet`` (n, 6) maps
+    its px to the scene's as if nothing had depth; what has some is where ``space`` (n, 4, 4) says,
+    and not always parallel to the picture if it ``leans``.
     """
 
     own: Floats
@@ -233,10 +258,28 @@ class Stand:
     way: Way | None = None
     travel: Travel | None = None
     carried: Floats | None = None
+    sheet: Floats | None = None
+    space: Floats | None = None
+    leans: bool = False
+
+    @property
+    def flat(self) -> Floats:
+        """The maps to the scene's px as if nothing had depth."""
+        return self.maps if self.sheet is None else self.sheet
+
+    def at_rows(self, rows: Rows) -> "Stand":
+        """Return where it is in some rows; a ride is told in all of them only."""
+        own, seen, spots = (cut(each, rows) for each in (self.own, self.maps, self.spots))
+        sheet, space = (
+            None if each is None else cut(each, rows) for each in (self.sheet, self.space)
+        )
+        faces = self.faces.at_rows(rows)
+        return Stand(own, seen, spots, faces, sheet=sheet, space=space, leans=self.leans)
 
 
 _STANDS: Recent[Placed, Stand] = Recent(1024)
-_GROUPS: Recent[tuple[Placed, Frames], Maps] = Recent(64)
+_GROUPS: Recent[tuple[Placed, Frames], Stand] = Recent(64)
+_VIEWS: Recent[tuple[Viewer, int, Frames | None], Floats] = Recent(16)
 
 
 def stands(placed: Sequence[Placed], at: Frames | None = None) -> list[Stand]:
@@ -250,6 +293,7 @@ def forget() -> None:
     """Forget what was worked out, as if nothing had been asked yet."""
     _STANDS.clear()
     _GROUPS.clear()
+    _VIEWS.clear()
 
 
 def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
@@ -328,13 +372,97 @@ def _from_rail(one: Placed, at: Frames | None) -> Floats | None:
 
 
 def group_maps(group: Placed | None, at: Frames | None) -> Maps:
-    """Return the maps of a group to the scene, (n, 6) or (1, 6)."""
-    if group is None:
-        return np.array([affine.IDENTITY])
+    """Return the maps of a group to the scene, (n, 6) or (1, 6), as if nothing had depth."""
+    return np.array([affine.IDENTITY]) if group is None else _of_group(group, at).flat
+
+
+def _of_group(group: Placed, at: Frames | None) -> Stand:
     if at is None:
-        return stands([group])[0].maps
+        return stands([group])[0]
     # Asked by every rider in a group, for the same frames.
-    return _GROUPS.all([(group, at)], lambda _: [stands([group], at)[0].maps])[0]
+    return _GROUPS.all([(group, at)], lambda _: stands([group], at))[0]
+
+
+def _space_within(group: Placed | None, at: Frames | None) -> Floats | None:
+    """Return the maps of space (n, 4, 4) from what is in a group to the scene; None where that has
+    no depth.
+    """
+    stand = None if group is None else _of_group(group, at)
+    if group is None or stand is None:
+        return None
+    holds = as_group(group.layer.content)
+    if holds is None or not holds.flat:
+        return stand.space
+    space = depth.raised(stand.flat) if stand.space is None else stand.space
+    return np.asarray(space @ depth.FLATTENED)
+
+
+def plane_maps(one: Placed, group: Placed | None, at: Frames | None, zs: Floats = ZERO) -> Maps:
+    """Return how the plane of a group (None: the scene) is seen, or one ``zs`` px (n,) behind it;
+    ``one`` is who asks, whose viewer sees it.
+    """
+    viewer, around = one.viewer, _space_within(group, at)
+    if viewer is None or (around is None and not viewer.cameras and not zs.any()):
+        return group_maps(group, at)
+    space = depth.raised(group_maps(group, at)) if around is None else around
+    if zs.any():
+        space = space @ depth.moved(0.0, 0.0, zs)
+    leaning = _group_leans(group, at) or looks_askew(viewer, at)
+    return depth.seen(views(viewer, one, at), space, leaning=leaning)
+
+
+def _group_leans(group: Placed | None, at: Frames | None) -> bool:
+    return group is not None and _of_group(group, at).leans
+
+
+def looks_askew(viewer: Viewer, at: Frames | None) -> bool:
+    """Whether any camera is ever turned, so that not all planes are parallel to its picture."""
+    return any(stand.leans for stand in stands(viewer.cameras, at))
+
+
+def home_maps(one: Placed, at: Frames | None) -> Maps:
+    """Return how the plane is seen that a layer is in: that of its group, as far back as it is."""
+    group = one.group if one.layer.content.can.stand else one.rail_group
+    return plane_maps(one, group, at, _zs(one, at))
+
+
+def _zs(one: Placed, at: Frames | None) -> Floats:
+    """Return how far a layer's anchor is behind the plane of its group, with its carrier."""
+    if one.viewer is None or not one.layer.content.can.stand:
+        return ZERO
+    own = keyed(one.layer, "z", one.times(at))
+    return own if one.carrier is None else own + _zs(one.carrier, at)
+
+
+def views(viewer: Viewer, one: Placed, at: Frames | None) -> Floats:
+    """Return how a viewer sees the scene that ``one`` is in, (n, 3, 4)."""
+    (found,) = _VIEWS.all([(viewer, one.length, at)], lambda _: [_views(viewer, one.times(at), at)])
+    return found
+
+
+def _views(viewer: Viewer, times: Floats, at: Frames | None) -> Floats:
+    found = depth.view_of(viewer.width, viewer.height)
+    # From the one farthest behind on: those before it are looked through in its place.
+    for camera in reversed(viewer.cameras):
+        view = _view_from(viewer, camera, times, at)
+        if camera.layer.shown is None:
+            found = view
+            continue
+        begin, end = camera.layer.shown
+        there = ((times >= begin) & (times < end))[:, None, None]
+        found = np.where(there, view, found)
+    return found
+
+
+def _view_from(viewer: Viewer, camera: Placed, times: Floats, at: Frames | None) -> Floats:
+    """Return how all is seen from a camera: it looks at what its anchor lies on."""
+    angle = keyed(camera.layer, "angle", times)
+    view = depth.view_of(viewer.width, viewer.height, np.clip(angle, LEAST_ANGLE, MOST_ANGLE))
+    # Its own px begin in the middle of the picture.
+    view[:, 0, 3], view[:, 1, 3] = viewer.width / 2, viewer.height / 2
+    stand = stands([camera], at)[0]
+    space = depth.raised(stand.flat) if stand.space is None else stand.space
+    return np.asarray(view @ np.linalg.inv(depth.unscaled(space)))
 
 
 def _looking(
@@ -363,8 +491,10 @@ def _target_spots(one: Placed, at: Frames | None) -> Floats:
 def _on_its_path(one: Placed, path: Path, faces: Faces, at: Frames | None) -> Stand:
     """Return where a layer is that strokes its path: where that is."""
     start = np.array([path.subpaths[0].live[0].position])
-    own = np.array([affine.IDENTITY])
-    return Stand(own, _outwards(one.rail_group, own, at), start, faces)
+    own, flat = np.array([affine.IDENTITY]), group_maps(one.rail_group, at)
+    seen = plane_maps(one, one.rail_group, at)
+    space, leans = _space_within(one.rail_group, at), _group_leans(one.rail_group, at)
+    return Stand(own, seen, start, faces, sheet=flat, space=space, leans=leans)
 
 
 def _stand(
@@ -389,7 +519,58 @@ def _stand(
     carried = _carried_maps(one, at)
     if carried is not None:
         spots, own = _each(carried, spots), affine.compose(carried, own)
-    return Stand(own, _outwards(one.group, own, at), spots, faces, way, gone, carried)
+    flat = affine.compose(group_maps(one.group, at), own) if one.group else own
+    space = _space_of(one, own, spots, at)
+    leans = _leans(one, at)
+    seen = _seen(one, flat, space, leans, at)
+    return Stand(own, seen, spots, faces, way, gone, carried, flat, space, leans)
+
+
+def _leans(one: Placed, at: Frames | None) -> bool:
+    """Whether a layer is ever not parallel to the picture plane: for good, whatever frames are
+    asked for.
+    """
+    layer, pose = one.layer, one.layer.transform
+    holds = None if one.group is None else as_group(one.group.layer.content)
+    own = bool(pose.tilt or pose.swing or layer.track("tilt") or layer.track("swing"))
+    return _group_leans(one.group, at) or (own and not (holds and holds.flat))
+
+
+def _seen(one: Placed, flat: Floats, space: Floats | None, leans: bool, at: Frames | None) -> Maps:
+    """Return how a layer's plane is seen, which lies in space, or flat in the scene; of a camera
+    how the scene's own plane is.
+    """
+    viewer = one.viewer
+    if viewer is None or (space is None and not viewer.cameras):
+        return flat
+    if one.layer.content.can.view:
+        return plane_maps(one, None, at)
+    space = depth.raised(flat) if space is None else space
+    return depth.seen(views(viewer, one, at), space, leaning=leans or looks_askew(viewer, at))
+
+
+def _space_of(one: Placed, own: Floats, spots: Floats, at: Frames | None) -> Floats | None:
+    """Return the maps of space (n, 4, 4) from a layer to the scene; None where neither it nor what
+    it is in has any depth.
+    """
+    around, layer = _space_within(one.group, at), one.layer
+    zs = _zs(one, at) if one.viewer is not None or layer.is_deep else ZERO
+    times, behind = one.times(at), layer.transform.anchor_z
+    tilt, swing = (np.radians(keyed(layer, name, times)) for name in ("tilt", "swing"))
+    leans = bool(tilt.any() or swing.any() or behind)
+    if around is None and not leans and not zs.any():
+        return None
+    space = depth.raised(own)
+    if leans:
+        x, y = spots.T
+        about = depth.leaning(tilt, swing) @ depth.moved(-x, -y, -behind)
+        space = depth.moved(x, y, 0.0) @ about @ space
+    if zs.any():
+        space = depth.moved(0.0, 0.0, zs) @ space
+    if around is None and one.group is None:
+        return space
+    outer = depth.raised(group_maps(one.group, at)) if around is None else around
+    return np.asarray(outer @ space)
 
 
 def accents_of(one: Placed, times: Floats) -> Added | None:
@@ -397,9 +578,9 @@ def accents_of(one: Placed, times: Floats) -> Added | None:
     return added(one.layer.accents, one.way, one.length, times) if one.layer.accents else None
 
 
-def _each(way: Floats, spots: Floats) -> Floats:
+def _each(way: Maps, spots: Floats) -> Floats:
     """Return places mapped frame by frame; either may stand still while the other moves."""
-    return affine.apply_rows(way, np.broadcast_to(spots, (max(len(way), len(spots)), 2)))
+    return maps.apply_rows(way, np.broadcast_to(spots, (max(len(way), len(spots)), 2)))
 
 
 def _carried_maps(one: Placed, at: Frames | None) -> Floats | None:
@@ -422,10 +603,6 @@ def _carried_maps(one: Placed, at: Frames | None) -> Floats | None:
         across = np.hypot(a, b)
         down = (a * d - b * c) / np.where(across > 0, across, 1.0)
     return _rows((*_columns(angle, np.zeros(1), across, down), *spots.T))
-
-
-def _outwards(group: Placed | None, own: Floats, at: Frames | None) -> Maps:
-    return own if group is None else maps.compose(group_maps(group, at), own)
 
 
 def keyed(layer: Layer, name: str, times: Floats) -> Floats:
@@ -551,11 +728,11 @@ def unturned(layer: Layer, faces: Faces) -> Floats:
 
 
 def spots_in_scene(one: Placed, stand: Stand, at: Frames | None = None) -> Floats:
-    """Return where a layer's anchor is in the scene's px, (n, 2) or (1, 2)."""
-    group = one.group if one.layer.content.can.stand else one.rail_group
-    if group is None:
+    """Return where a layer's anchor is seen in the picture, (n, 2) or (1, 2)."""
+    home = home_maps(one, at)
+    if len(home) == 1 and tuple(home[0]) == affine.IDENTITY:
         return stand.spots
-    return _each(group_maps(group, at), stand.spots)
+    return _each(home, stand.spots)
 
 
 def spots_of(scene: Scene, layer_id: str) -> Floats:
@@ -583,18 +760,27 @@ def spots_in_group(scene: Scene, layer_id: str) -> Floats:
 
 
 def group_map(scene: Scene, parent: str | None, frame: float) -> Floats:
-    """Return the map (6,) from the px of a group (None: the scene) to the scene's, at a frame."""
+    """Return the map (6,) from the px of a group (None: the scene) to the scene's, at a frame, as
+    if nothing had depth.
+    """
     if parent is None:
         return np.array(affine.IDENTITY)
     group = Known(scene).placed(scene.layer(parent))
-    row: Floats = stands([group], _clamped(scene, frame))[0].maps[0]
+    row: Floats = stands([group], _clamped(scene, frame))[0].flat[0]
     return row
 
 
-def home_map(scene: Scene, layer: Layer, frame: float) -> Floats:
-    """Return the map (6,) to the scene's px from those in which a layer's place is told, at a
-    frame: about its carrier, or of its group.
-    """
+def has_depth(scene: Scene) -> bool:
+    """Whether anything of a scene may be seen elsewhere than it is."""
+    return any(layer.is_deep for layer in scene.layers)
+
+
+def has_cameras(scene: Scene) -> bool:
+    return any(layer.content.can.view for layer in scene.layers)
+
+
+def flat_home_map(scene: Scene, layer: Layer, frame: float) -> Floats:
+    """Return the map (6,) of ``home_map`` as if nothing had depth."""
     group = group_map(scene, layer.parent, frame)
     if layer.carrier is None:
         return group
@@ -602,11 +788,33 @@ def home_map(scene: Scene, layer: Layer, frame: float) -> Floats:
     return group if carried is None else affine.compose(group, carried[0])
 
 
+def plane_map(scene: Scene, parent: str | None, frame: float) -> Maps:
+    """Return the map (6,) or (9,) from the plane of a group (None: the scene) to the picture."""
+    known = Known(scene)
+    if known.viewer is None:
+        return group_map(scene, parent, frame)
+    group = None if parent is None else known.placed(scene.layer(parent))
+    asking = group or known.placed(scene.layers[0])
+    return np.asarray(plane_maps(asking, group, _clamped(scene, frame))[0])
+
+
+def home_map(scene: Scene, layer: Layer, frame: float) -> Maps:
+    """Return the map (6,) or (9,) to the picture from the plane in which a layer's place is told,
+    at a frame: about its carrier, or of its group.
+    """
+    one, at = Known(scene).placed(layer), _clamped(scene, frame)
+    home: Maps = home_maps(one, at)[0]
+    if layer.carrier is None:
+        return home
+    carried = stands([one], at)[0].carried
+    return home if carried is None else maps.compose(home, carried[0])
+
+
 def into_group(
     scene: Scene, parent: str | None, point: tuple[float, float], frame: float
 ) -> tuple[float, float]:
     """Return a place of the scene in the px of a group at a frame."""
-    x, y = affine.apply(affine.inverse(group_map(scene, parent, frame)), point)
+    x, y = maps.apply(maps.inverse(plane_map(scene, parent, frame)), point)
     return float(x), float(y)
 
 
@@ -628,6 +836,8 @@ def is_ground(scene: Scene, layer: Layer, stand: Stand) -> bool:
     """
     face = stand.faces.first
     if face.picture is None or len(stand.maps) > 1:
+        return False
+    if not maps.is_flat(stand.maps):
         return False
     a, b, c, d = stand.maps[0, :4]
     wide = face.box[2] * np.hypot(a, b) >= GROUND_SHARE * scene.width

@@ -528,7 +528,7 @@ class Painter:
         if first.picture is not None and first.mix is None and not changes:
             where = placed(self._sprite(*first.picture, *first.size), seen, size)
             return _DrawablePicture(item, where.boxes, where)
-        boxes = boxes_of(maps.apply_each(seen, corners_of(item)), size)
+        boxes = boxes_of(maps.outline_of(seen, corners_of(item)), size)
         if any(face.picture for face in item.faces.faces):
             return _DrawableFootage(item, boxes, seen, self._source, size)
         return _DrawableOutlines(item, boxes, seen)

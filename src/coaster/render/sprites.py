@@ -1,6 +1,7 @@
 """Pictures under any affine map: kept at several sizes, warped into place."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -38,8 +39,10 @@ def boxes_of(corners: Floats, size: tuple[int, int], room: float = 1.0) -> Boxes
 
     Shapes: ``corners`` (n, k, 2) in px; (n, 4) out, cut to ``size``; empty ones have no area.
     """
-    low = np.maximum(np.floor(corners.min(axis=1) - room), 0)
-    high = np.minimum(np.ceil(corners.max(axis=1) + room), size)
+    least, most = maps.extremes(corners)
+    # What passes the viewer is as large as one likes; whole numbers are not.
+    low = np.clip(np.floor(least - room), 0, size)
+    high = np.clip(np.ceil(most + room), 0, size)
     return np.concatenate([low, np.maximum(high, low)], axis=1).astype(np.intp)
 
 
@@ -86,16 +89,28 @@ class Placed:
         if (plain := self.unwarped(index)) is not None:
             return np.ascontiguousarray(plain)
         map_to_patch = self._map_to_patch(index, level.shape[:2])
-        warp = cv2.warpAffine if maps.is_flat(self.maps) else cv2.warpPerspective
-        return np.asarray(
-            warp(
-                level,
-                map_to_patch,
-                size,
-                flags=cv2.INTER_LINEAR,
-                borderMode=cv2.BORDER_CONSTANT,
-            )
-        )
+        # Smoothly between px, and nothing beyond its edge.
+        if maps.is_flat(self.maps):
+            return np.asarray(cv2.warpAffine(level, map_to_patch, size), np.uint8)
+        patch = np.asarray(cv2.warpPerspective(level, map_to_patch, size), np.uint8)
+        return patch if self.is_all_before[index] else self._cut_off(patch, index)
+
+    @cached_property
+    def is_all_before(self) -> NDArray[np.bool_]:
+        """Whether all of it is far enough from the viewer, under each map."""
+        height, width = self.sprite.pixels.shape[:2]
+        corners = np.array([[0, 0, 1], [width, 0, 1], [width, height, 1], [0, height, 1]], float)
+        return np.asarray((corners @ maps.full(self.maps)[:, 2].T >= maps.NEAR).all(axis=0))
+
+    def _cut_off(self, patch: Pixels, index: int) -> Pixels:
+        """Return a patch without what would be seen of what is behind the viewer."""
+        back = maps.full(maps.inverse(self.maps[index]))
+        left, top, right, bottom = self.boxes[index]
+        x, y = np.arange(left, right) + 0.5, np.arange(top, bottom) + 0.5
+        # One over w: of what is behind, it is below nothing.
+        nearness = back[2, 0] * x + (back[2, 1] * y + back[2, 2])[:, None]
+        seen = (nearness > 0) & (nearness <= 1 / maps.NEAR)
+        return np.asarray(patch * seen[..., None].astype(np.uint8))
 
     def unwarped(self, index: int) -> Pixels | None:
         """Return what lies in the box where the picture is only moved by whole px, as footage
@@ -145,7 +160,7 @@ def placed(sprite: Sprite, matrices: Maps, size: tuple[int, int]) -> Placed:
     height, width = sprite.pixels.shape[:2]
     corners = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
     levels = _levels(maps.largest_scale(seen, corners))
-    boxes = boxes_of(maps.apply_each(seen, corners), size)
+    boxes = boxes_of(maps.outline_of(seen, corners), size)
     flat = np.abs(maps.area_factor(seen)) < SMALLEST
     boxes[flat, 2:] = boxes[flat, :2]
     return Placed(sprite, seen, levels, boxes)

@@ -12,9 +12,10 @@ from typing import Any, Self
 import numpy as np
 
 from coaster.formats.pathdata import quick_path_data
-from coaster.geometry import bezier, handles
+from coaster.geometry import bezier, handles, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.chains import parts_of
+from coaster.geometry.maps import Maps
 from coaster.geometry.measure import measure_of
 from coaster.geometry.path import Node, Path
 from coaster.motion.distance import Way
@@ -45,7 +46,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES, Track
 
 MAGIC = b"CSTR"
-FORMAT = 12
+FORMAT = 13
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -135,8 +136,10 @@ def pack(
               spaces to a multiple of 4, then float32 little-endian numbers. A block is named
               [offset, count] in numbers. ``program`` is the display program by the ids of layers.
               ``frames`` are those that are told, null for 0..length; blocks have ``block`` frames.
-              Maps are six numbers a frame, in the order of SVG's ``matrix()``; what stands still
-              has one. Faces name their outlines by their place in ``figures``: verbs and points.
+              Maps are six numbers a frame, in the order of SVG's ``matrix()``, or nine, where a
+              third number of their block says so: three more that x, y and 1 are divided by. What
+              stands still has one; a camera's say how the scene's own plane is seen. Faces name
+              their outlines by their place in ``figures``: verbs and points.
               Rides have the ``COLUMNS`` for each frame, and their pegs the speeds (px/s) they are
               come to and left with, and the most those may be, null where there is no limit;
               keyed properties have a value for each frame. ``spots`` are where a layer's anchor
@@ -263,6 +266,13 @@ class _Packing:
             for motion in self.evaluation.motions_of(layers, self.at)
         ]
 
+    def _maps(self, found: Maps) -> list[int]:
+        """Tell maps, of which those in perspective say so."""
+        if maps.is_flat(found):
+            return self.numbers.add(found)
+        columns = [0, 3, 1, 4, 2, 5, 6, 7, 8]
+        return [*self.numbers.add(found[..., columns]), len(columns)]
+
     def _keys(self, layer: Layer) -> tuple[Track, ...]:
         """Return a layer's own keys, not those that stand for what it follows."""
         return self.scene.layer(layer.id).keys
@@ -275,7 +285,7 @@ class _Packing:
         return {
             "id": motion.layer.id,
             "pose": True,
-            "maps": add(motion.maps),
+            "maps": self._maps(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             "cover": self._cover(motion.cover),
             "tint": self._tint(motion.tint),
@@ -321,7 +331,7 @@ class _Packing:
             "tint": self._tint(motion.tint),
             **self._besides(motion),
             "cover": self._cover(motion.cover),
-            "maps": add(motion.maps),
+            "maps": self._maps(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             "spots": self._spots(motion),
             "ride": tells.ride(motion, self.evaluation, add),
@@ -358,6 +368,7 @@ class _Packing:
             motion.travel is not None
             and not (motion.way and motion.way.ride.relative)
             and motion.layer.parent is None
+            and not self.evaluation.has_depth
             and path is not None
             and path.parent is None
         ):
@@ -395,7 +406,7 @@ class _Packing:
         for copy in () if motion.layer.content.can.hold else few(motion, beside):
             one: dict[str, Any] = {
                 "kind": "item",
-                "maps": self.numbers.add(copy.maps),
+                "maps": self._maps(copy.maps),
                 "opacities": self.numbers.add(self.layout.strength(copy)),
             }
             same = self._parts_are_known(motion.layer, copy.layer)
@@ -443,7 +454,7 @@ class _Packing:
         add = self.numbers.add
         return {
             "lanes": strengths.shape[1],
-            "maps": add(found),
+            "maps": self._maps(found),
             "opacities": add(strengths),
             "which": None if kinds is None else add(kinds.astype(float)),
             "looks": [self._face(face) for face in crowd.looks],
@@ -455,7 +466,7 @@ class _Packing:
                 "kind": "item",
                 "faces": self._faces(step.faces, alone=alone),
                 "paints": self._paints(step.paints),
-                "maps": self.numbers.add(step.maps),
+                "maps": self._maps(step.maps),
                 "opacities": self.numbers.add(step.opacity),
             }
         if isinstance(step, Push):
@@ -498,7 +509,11 @@ class _Packing:
             return None
         return {
             "cuts": [
-                {"figure": self.numbers.figure(cut.figure), "how": cut.how, "maps": add(cut.maps)}
+                {
+                    "figure": self.numbers.figure(cut.figure),
+                    "how": cut.how,
+                    "maps": self._maps(cut.maps),
+                }
                 for cut in cover.cuts
             ],
             "inverted": cover.inverted,

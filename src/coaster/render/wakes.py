@@ -57,8 +57,8 @@ class Trail:
             strong = np.where((births >= begin) & (births < end), strong, 0.0)
         things = found.among(len(self.things)) if self.faces else None
         own = left.maps(found, things)
-        if one.group is not None:
-            own = maps.compose(_group_maps(one, times)[:, None], own)
+        if one.group is not None or one.viewer is not None:
+            own = maps.compose(_home_maps(one, times)[:, None], own)
         if things is None:
             return Lanes(own, strong)
         return Lanes(own, strong, things * self.steps + found.at_step(self.steps))
@@ -87,9 +87,11 @@ def _as_strong(colour: Sequence[float], before: str) -> str:
     return palette.to_hex([*colour[:3], colour[3] * palette.from_hex(before)[3]])
 
 
-def _group_maps(one: Placed, times: Floats) -> Floats:
-    """Return the maps of a wake's group at moments (m, 6), or one for all."""
-    every = places.group_maps(one.group, None)
+def _home_maps(one: Placed, times: Floats) -> Floats:
+    """Return how the plane is seen in which a wake is left, at moments (m, 6) or (m, 9), or one for
+    all.
+    """
+    every = places.home_maps(one, None)
     return every if len(every) == 1 else _between(every, times)
 
 

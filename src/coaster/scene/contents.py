@@ -13,6 +13,7 @@ from pydantic import Field
 from pydantic.dataclasses import dataclass
 
 from coaster.errors import EditRefused
+from coaster.geometry import depth
 from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
 from coaster.media.moving import MOVING
 from coaster.motion.letters import By
@@ -20,7 +21,7 @@ from coaster.motion.playing import CLOSE_S, After, Cut
 from coaster.motion.rate import Rate
 from coaster.scene.footage import FrameTimes
 from coaster.scene.gradients import Gradient
-from coaster.scene.properties import PROPERTIES, TABLE, Property
+from coaster.scene.properties import LEAST_ANGLE, MOST_ANGLE, PROPERTIES, TABLE, Property
 
 Extent = Annotated[float, Field(gt=0, le=100_000)]
 Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
@@ -55,6 +56,7 @@ Speed = Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED)]
 MOST_LETTERS = 2000
 """Of one text."""
 Unit = Annotated[float, Field(ge=0, le=1)]
+ViewAngle = Annotated[float, Field(ge=LEAST_ANGLE, le=MOST_ANGLE)]
 TrailUnit = Literal["px", "frames"]
 INK, LEAF = "#16222e", "#3cb38b"
 
@@ -66,7 +68,7 @@ class Can:
     ``stand`` have a place of its own, and ride; what cannot follows the path it strokes.
     ``fill``, ``stroke`` be painted; ``trace`` lend its outline to a path; ``hold`` have members;
     ``last`` go on in time by itself; ``show`` another scene; ``trail`` be drawn in step with what
-    carries it.
+    carries it; ``view`` the scene, so that all is seen from where it is.
     """
 
     stand: bool = True
@@ -77,6 +79,7 @@ class Can:
     last: bool = False
     show: bool = False
     trail: bool = False
+    view: bool = False
 
 
 class Kind(Protocol):
@@ -324,13 +327,31 @@ class Group(_Plain):
     """Layers drawn as one, in the scene's px while it rests; it turns and scales about ``pivot``.
 
     The layer's ``position`` is where the pivot lies; a group at rest has it on the pivot itself.
+    What is in it keeps its depth, unless the group is ``flat``: then all lies in its plane.
     """
 
     can: ClassVar[Can] = Can(hold=True)
     picked_by: ClassVar[Literal["box", "ink"]] = "ink"
 
     pivot: Vec2 = (0.0, 0.0)
+    flat: bool = False
     type: Literal["group"] = "group"
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Camera(_Plain):
+    """What the scene is seen through: ``angle`` degrees from the left edge to the right.
+
+    Its place is that which is seen in the middle, as large as it is; it looks from as far before
+    that as the angle says, and turns round it. Of several the one in front is looked through, in
+    its time.
+    """
+
+    can: ClassVar[Can] = Can(view=True)
+    keyed: ClassVar[Mapping[str, str]] = {"angle": "angle"}
+
+    angle: ViewAngle = depth.ANGLE
+    type: Literal["camera"] = "camera"
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -466,11 +487,11 @@ class Inset(_Plain):
 Played = Footage | Inset
 """What goes on in time by itself, each with its own frames."""
 Content = Annotated[
-    Picture | Text | Shape | Line | Group | Footage | Inset, Field(discriminator="type")
+    Picture | Text | Shape | Line | Group | Footage | Inset | Camera, Field(discriminator="type")
 ]
 KINDS: dict[str, type] = {
     kind.__dataclass_fields__["type"].default: kind
-    for kind in (Picture, Text, Shape, Line, Group, Footage, Inset)
+    for kind in (Picture, Text, Shape, Line, Group, Footage, Inset, Camera)
 }
 """Every kind by its name."""
 
@@ -485,12 +506,18 @@ def kind_of(content: Kind) -> str:
     return content.type
 
 
+UNSEEN = ("scale", "skew", "opacity", "grow", "feather", "masking")
+"""What only things that are seen have."""
+
+
 def has_property(content: Kind, row: Property) -> bool:
     """Whether layers of this content have a property that may be keyed."""
     if row.home == "content":
         return row.name in content.keyed
     if row.home == "gradient":
         return hasattr(content, "gradient")
+    if content.can.view and row.name in UNSEEN:
+        return False
     return row.free or content.can.stand
 
 
@@ -539,6 +566,16 @@ def as_footage(content: Kind) -> Footage | None:
 def as_inset(content: Kind) -> Inset | None:
     """Return what shows another scene; None of all else."""
     return content if isinstance(content, Inset) else None
+
+
+def as_camera(content: Kind) -> Camera | None:
+    """Return what the scene is seen through; None of all else."""
+    return content if isinstance(content, Camera) else None
+
+
+def as_group(content: Kind) -> Group | None:
+    """Return what holds others; None of all else."""
+    return content if isinstance(content, Group) else None
 
 
 def as_picture(content: Kind) -> Picture | None:

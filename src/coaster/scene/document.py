@@ -8,7 +8,7 @@ from pydantic import Field
 from pydantic.dataclasses import dataclass, rebuild_dataclass
 
 from coaster.errors import SceneError, UnknownId
-from coaster.geometry.path import STRICT, Colour, Id, Name, Path, Vec2, swapped
+from coaster.geometry.path import STRICT, Colour, Coordinate, Id, Name, Path, Vec2, swapped
 from coaster.motion import easing
 from coaster.motion.accents import MOST_ACCENTS, Accent
 from coaster.motion.keys import Keys
@@ -28,7 +28,7 @@ from coaster.scene.contents import (
 )
 from coaster.scene.follows import MOST_FOLLOWS, Follow
 from coaster.scene.masks import Blend, Mask, Stencil
-from coaster.scene.properties import MOST_SKEW, NAMES, PROPERTIES, Track
+from coaster.scene.properties import DEPTHS, MOST_SKEW, NAMES, PROPERTIES, Track
 from coaster.scene.shades import Mirror, Tint
 
 SCHEMA = 7
@@ -55,6 +55,10 @@ class Transform:
 
     It is scaled, then slanted by ``skew``, then turned (degrees, clockwise): together any map that
     leaves the anchor. A ride replaces ``position`` and adds its facing to ``turn``.
+
+    Out of its plane it is ``z`` px behind that of its group; there it is swung about what is
+    upright, its right edge away, and then tilted, its top away, about its anchor, which lies
+    ``anchor_z`` px behind it.
     """
 
     position: Vec2 = (0.0, 0.0)
@@ -63,6 +67,14 @@ class Transform:
     turn: Degrees = 0.0
     skew: Slant = 0.0
     opacity: Unit = 1.0
+    z: Coordinate = 0.0
+    tilt: Degrees = 0.0
+    swing: Degrees = 0.0
+    anchor_z: Coordinate = 0.0
+
+    @property
+    def is_deep(self) -> bool:
+        return bool(self.z or self.tilt or self.swing or self.anchor_z)
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -208,6 +220,13 @@ class Layer:
         return (
             self.ride is not None and self.ride.letters is not None and bool(as_text(self.content))
         )
+
+    @property
+    def is_deep(self) -> bool:
+        """Whether it is ever out of the plane of its group, or sees all others from anywhere."""
+        keyed = any(track.property in DEPTHS for track in self.keys)
+        led = any(follow.property in DEPTHS for follow in self.follows)
+        return keyed or led or self.transform.is_deep or self.content.can.view
 
     def strokes(self, path_id: str) -> bool:
         return self.content.path_id() == path_id

@@ -77,6 +77,8 @@ class Property:
         return {"words": self.words, "unit": self.unit, "factor": self.factor, "kind": self.kind}
 
 
+LEAST_ANGLE, MOST_ANGLE = 1.0, 170.0
+"""Degrees that a camera sees across: at 0 it would be endlessly far away, at 180 in the picture."""
 MOST_SKEW = 85.0
 """Degrees; at 90 nothing would be left to see."""
 
@@ -88,6 +90,9 @@ TABLE = (
     ),
     Property("turn", "Turn", "°", -1e6, 1e6, "transform", "turn"),
     Property("skew", "Skew", "°", -MOST_SKEW, MOST_SKEW, "transform", "skew"),
+    Property("z", "Depth", "px", -1e6, 1e6, "transform", "z"),
+    Property("tilt", "Tilt", "°", -1e6, 1e6, "transform", "tilt"),
+    Property("swing", "Swing", "°", -1e6, 1e6, "transform", "swing"),
     Property("opacity", "Opacity", "%", 0, 1, "transform", "opacity", factor=100, free=True),
     Property("shift", "Shift", "%", -1e6, 1e6, "ride", "offset"),
     Property("grow", "Mask grown", "px", -1000, 1000, "mask", "grow", free=True),
@@ -102,6 +107,7 @@ TABLE = (
     Property("width", "Stroke width", "px", 0, 1000, "content"),
     Property("dashes", "Dash offset", "px", -1e6, 1e6, "content"),
     Property("speed", "Speed", "%", -100, 100, "content", factor=100),
+    Property("angle", "Angle of view", "°", LEAST_ANGLE, MOST_ANGLE, "content"),
     Property("colour", "Colour", "% light", 0, 1, "content", factor=100, kind="colour"),
     Property("stroke", "Stroke colour", "% light", 0, 1, "content", factor=100, kind="colour"),
     Property("fill", "Fill colour", "% light", 0, 1, "content", factor=100, kind="colour"),
@@ -142,6 +148,8 @@ PROPERTIES = {each.name: each for each in TABLE}
 NAMES = tuple(PROPERTIES)
 PLACES = tuple(each.name for each in TABLE if each.field == "position")
 """Those that say where a layer is; they rest while it rides."""
+DEPTHS = ("z", "tilt", "swing")
+"""Those that bring it out of its group's plane."""
 
 
 def _known(name: str) -> str:

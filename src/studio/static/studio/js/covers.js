@@ -1,6 +1,7 @@
 /** Masks on the stage: what is drawn apart is cut out by the same covers that the renderer cuts with. */
 
 import {boundsOf, path2dOf} from "./figures.js"
+import {growth, isDeep, onCanvas, penThrough, sixOf} from "./matrices.js"
 import {Sheet, around, common} from "./sheets.js"
 
 /** @import {Cover, Cut} from "./types.js" */
@@ -77,12 +78,13 @@ export class Covers {
   #cut(on, cut, grow, frame, lies, box) {
     // By itself first: its edge is taken from it, and it meets the others as a whole.
     const part = this.#part.open(on.canvas, box)
-    const [a, b, c, d, e, f] = cut.maps.at(frame), [s, left, top] = lies, path = path2dOf(cut.figure)
-    part.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
+    const seen = onCanvas(cut.maps.at(frame), lies), deep = isDeep(seen), path = deep ? new Path2D() : path2dOf(cut.figure)
+    if (deep) penThrough(cut.figure, seen, path)
+    else part.setTransform(...sixOf(seen))
     part.fill(path)
     if (grow) {
       part.globalCompositeOperation = grow > 0 ? "source-over" : "destination-out"
-      part.lineWidth = 2 * Math.abs(grow)
+      part.lineWidth = 2 * Math.abs(grow) * (deep ? growth(seen, middleOf(boundsOf(cut.figure))) : 1)
       part.lineJoin = "round"
       part.stroke(path)
     }
@@ -91,6 +93,9 @@ export class Covers {
     on.drawImage(this.#part.canvas, 0, 0)
   }
 }
+
+/** @param {readonly number[]} box @returns {import("./types.js").Point} */
+const middleOf = ([left, top, width, height]) => [left + width / 2, top + height / 2]
 
 /** @param {Cover} cover */
 const isStill = ({cuts, grow, blur}) => [grow, blur, ...cuts.map(cut => cut.maps)].every(rows => rows.single)

@@ -51,12 +51,14 @@ export class Crowds {
   }
 }
 
-/** @param {Layer} layer @param {number} frame @param {number} size @param {DrawLook} draw @returns {Look} */
-function drawn(layer, frame, size, draw) {
+/** A look drawn flat, a px of it so many large. @param {Layer} layer @param {number} frame @param {number} size @param {DrawLook} draw @returns {Look} */
+export function drawn(layer, frame, size, draw) {
+  const {picture, box: [left0, top0, wide0, high0]} = faceOf(layer, frame)
   const edges = outlinesOf(layer, frame).map(({figure, stroke, width, join, miter}) => {
     const [left, top, wide, high] = boundsOf(figure), room = stroke ? width * (join === "miter" ? miter : 1.5) : 0
     return [left - room, top - room, left + wide + room, top + high + room]
   })
+  if (picture) edges.push([left0, top0, left0 + wide0, top0 + high0])
   const side = (/** @type {number} */ i, /** @type {(...of: number[]) => number} */ most) => most(...edges.map(edge => edge[i]))
   const left = side(0, Math.min), top = side(1, Math.min), image = document.createElement("canvas")
   const wide = Math.max(side(2, Math.max) - left, 1e-3), high = Math.max(side(3, Math.max) - top, 1e-3)

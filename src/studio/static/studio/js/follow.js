@@ -3,7 +3,8 @@
  * forwards and backwards. Where it is lost, or wrong, another box sets it right from there.
  */
 
-import {faceOf, layerOf, mapped, matrixOf} from "./layers.js"
+import {faceOf, layerOf, matrixOf} from "./layers.js"
+import {mapped} from "./matrices.js"
 import {chosenLayer, shown} from "./store.js"
 
 /** @import {At, Drag, Layer, Point, State, Tool} from "./types.js" */

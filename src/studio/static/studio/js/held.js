@@ -5,7 +5,8 @@
 
 import {frameBox, keyedPlaces} from "./hits.js"
 import {cornersOf, layerFrame, rampOf} from "./layerframe.js"
-import {groupMatrix, inside, layerOf, mapped, matrixOf, spotOf} from "./layers.js"
+import {groupMatrix, inside, layerOf, matrixOf, spotOf} from "./layers.js"
+import {inverse, mapped, nearby} from "./matrices.js"
 import {marksOf} from "./marks.js"
 import {itemOf} from "./stops.js"
 import {chosenIds, chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
@@ -121,7 +122,8 @@ function rampOn(state, view) {
  * @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view
  */
 function frontOf(layer, state, view) {
-  const [a, b] = matrixOf(layer, state.frame), [x, y] = spotOf(layer, state.frame)
+  const matrix = matrixOf(layer, state.frame), [x, y] = spotOf(layer, state.frame)
+  const [a, b] = Array.from(nearby(matrix, mapped(inverse(matrix), [x, y])))
   const cx = view.x(x), cy = view.y(y), angle = Math.atan2(b, a)
   const tip = [cx + FRONT * Math.cos(angle), cy + FRONT * Math.sin(angle)]
   const barb = (/** @type {number} */ by) => `${tip[0] - BARB * Math.cos(angle + by)} ${tip[1] - BARB * Math.sin(angle + by)}`

@@ -4,6 +4,7 @@ import {handled, handlesOf} from "./marks.js"
 import {path2dOf} from "./figures.js"
 import {copiesOf} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
+import {inverse, mapped} from "./matrices.js"
 import {boxOf, countBeside, crowdAt, groupsOf, isShownAlone, layerOf, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
@@ -17,17 +18,16 @@ const probing = () => (canvas ??= /** @type {CanvasRenderingContext2D} */ (docum
 const ROOM = 12
 
 /** Whether a point lies on a layer. @param {Layer} layer @param {number} frame @param {Point} point scene px @param {Float32Array} [matrix] */
-export function hits(layer, frame, [x, y], matrix = matrixOf(layer, frame)) {
-  const [a, b, c, d, e, f] = matrix
-  const own = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x, y})
+export function hits(layer, frame, point, matrix = matrixOf(layer, frame)) {
+  const [x, y] = mapped(inverse(matrix), point)
   const [left, top, width, height] = boxOf(layer, frame)
-  if (layer.pickedBy === "box") return own.x >= left && own.x <= left + width && own.y >= top && own.y <= top + height
+  if (layer.pickedBy === "box") return x >= left && x <= left + width && y >= top && y <= top + height
   const probe = probing()
   return outlinesOf(layer, frame).some(outline => {
     const path = path2dOf(outline.figure)
-    if (outline.fill && probe.isPointInPath(path, own.x, own.y)) return true
+    if (outline.fill && probe.isPointInPath(path, x, y)) return true
     probe.lineWidth = Math.max(outline.width, 8)
-    return Boolean(outline.stroke) && probe.isPointInStroke(path, own.x, own.y)
+    return Boolean(outline.stroke) && probe.isPointInStroke(path, x, y)
   })
 }
 
@@ -75,8 +75,7 @@ export function isUncovered({cover}, frame, point) {
   if (!cover || cover.strength.at(frame)[0] < 1) return true
   let inside = false
   for (const cut of cover.cuts) {
-    const [a, b, c, d, e, f] = cut.maps.at(frame), {x, y} = new DOMMatrix([a, b, c, d, e, f]).inverse().transformPoint({x: point[0], y: point[1]})
-    const there = probing().isPointInPath(path2dOf(cut.figure), x, y)
+    const there = probing().isPointInPath(path2dOf(cut.figure), ...mapped(inverse(cut.maps.at(frame)), point))
     if (cut.how === "add") inside ||= there
     else inside &&= there === (cut.how === "meet")
   }

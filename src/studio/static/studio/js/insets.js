@@ -1,5 +1,7 @@
 /** Scenes in scenes on the stage: what a layer shows of another scene, as steps of the program of this one. */
 
+import {composed, growth} from "./matrices.js"
+
 /** @import {Inside, Layer} from "./types.js" */
 /** @import {Rows} from "./rows.js" */
 
@@ -19,16 +21,10 @@ const joined = (at, of) => /** @type {any} */ (new Joined(at, of.every(rows => !
  * Maps that lie under others, frame by frame.
  * @param {Rows} outer @param {Rows} inner @returns {Rows}
  */
-const under = (outer, inner) => joined(frame => {
-  const [a, b, c, d, e, f] = outer.at(frame), [g, h, i, j, x, y] = inner.at(frame)
-  return Float32Array.of(a * g + c * h, b * g + d * h, a * i + c * j, b * i + d * j, a * x + c * y + e, b * x + d * y + f)
-}, [outer, inner])
+const under = (outer, inner) => joined(frame => composed(outer.at(frame), inner.at(frame)), [outer, inner])
 
 /** Px of the inner scene as they are seen in this one. @param {Rows} px @param {Rows} outer @returns {Rows} */
-const seen = (px, outer) => joined(frame => {
-  const [a, b, c, d] = outer.at(frame)
-  return Float32Array.of(px.at(frame)[0] * Math.sqrt(Math.abs(a * d - b * c)))
-}, [px, outer])
+const seen = (px, outer) => joined(frame => Float32Array.of(px.at(frame)[0] * growth(outer.at(frame), [0, 0])), [px, outer])
 
 /** @typedef {{kind: Inside["kind"]|"crowd", layer: Layer}} Within */
 /** @type {WeakMap<Layer, Within[]>} */

@@ -1,6 +1,7 @@
 /** The frame round a chosen layer: where its handles are on the bench, and which of them is under the pointer. */
 
-import {boxOf, groupMatrix, groupsOf, inside, mapped, matrixOf, outlinesOf, spotOf} from "./layers.js"
+import {boxOf, groupMatrix, groupsOf, inside, matrixOf, outlinesOf, spotOf} from "./layers.js"
+import {inverse, mapped} from "./matrices.js"
 import {chosenIds, chosenLayer, shown} from "./store.js"
 
 /** @import {At, Layer, Point, State} from "./types.js" */
@@ -57,11 +58,11 @@ export function cornersOf(layer, frame) {
 function cornersOfGroup(state, group) {
   const scene = shown(state), matrix = groupMatrix(scene, group.id, state.frame)
   if (!scene || !matrix) return []
-  const [a, b, c, d, e, f] = Array.from(matrix), back = new DOMMatrix([a, b, c, d, e, f]).inverse()
+  const back = inverse(matrix)
   const members = inside(scene, group.id).filter(each => !each.can.hold && each.seen)
-  const points = members.flatMap(each => cornersOf(each, state.frame)).map(([x, y]) => back.transformPoint({x, y}))
+  const points = members.flatMap(each => cornersOf(each, state.frame)).map(corner => mapped(back, corner))
   if (!points.length) return []
-  const xs = points.map(point => point.x), ys = points.map(point => point.y)
+  const xs = points.map(([x]) => x), ys = points.map(([, y]) => y)
   const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)]
   const corners = /** @type {Point[]} */ ([[left, top], [right, top], [right, bottom], [left, bottom]])
   return corners.map(corner => mapped(matrix, corner))

@@ -3,14 +3,13 @@
  * what the core tells; nobody else looks into a layer's numbers.
  */
 
+import {IDENTITY, isDeep, mapped, nearby, piecesOf} from "./matrices.js"
 import {NODE} from "./protocol.js"
 
 /** @import {Face, Layer, Matrix, Outline, Path, Point, StageScene} from "./types.js" */
 
 /** Where a row of a ride tells the speed, and how far it has come. */
 export const SPEED = 3, TRAVELLED = 4
-/** @type {Matrix} */
-const IDENTITY = [1, 0, 0, 1, 0, 0]
 
 /**
  * The map from a layer's px to the scene's, in the order of SVG's matrix().
@@ -109,15 +108,16 @@ export function rowsOf(layer) {
 export const countBeside = ({copies, crowd}) => copies.length + (crowd?.lanes ?? 0)
 
 /**
- * Those of its crowd that are seen in a frame, from the back to the front: maps of six numbers, how strong they are, and what they look like.
+ * Those of its crowd that are seen in a frame, from the back to the front: maps, how strong they are, and what they look like.
  * @param {Layer} layer @param {number} frame @returns {[Float32Array, number, Layer][]}
  */
 export function crowdAt(layer, frame) {
   const {crowd} = layer, found = /** @type {[Float32Array, number, Layer][]} */ ([])
   if (!crowd) return found
   const maps = crowd.maps.at(frame), strengths = crowd.opacities.at(frame), which = crowd.which?.at(frame)
+  const width = maps.length / crowd.lanes
   for (let k = crowd.lanes - 1; k >= 0; k--)
-    if (strengths[k] > 0) found.push([maps.subarray(6 * k, 6 * k + 6), strengths[k], which ? crowd.looks[which[k]] : layer])
+    if (strengths[k] > 0) found.push([maps.subarray(width * k, width * (k + 1)), strengths[k], which ? crowd.looks[which[k]] : layer])
   return found
 }
 
@@ -157,17 +157,20 @@ export const inside = (scene, group) => scene.layers.filter(layer => groupsOf(sc
  */
 export const isShownAlone = (scene, layer, solo) => !solo.length || [layer, ...groupsOf(scene, layer)].some(each => solo.includes(each.id))
 
+/** The camera that the scene is seen through, if there is one. @param {StageScene|null|undefined} scene */
+export const cameraOf = scene => scene?.layers.findLast(layer => layer.can.view && layer.seen && !layer.guide)
+
+/** Whose map it is by which the px of a group are seen, or those of the scene. @param {StageScene|null|undefined} scene @param {string|null} parent */
+const whoseMap = (scene, parent) => parent ? layerOf(scene, parent) : cameraOf(scene)
+
 /**
- * The map from a group's px to the scene's; null where they are the same.
+ * The map by which a group's px are seen in the picture; null where they are the same.
  * @param {StageScene|null|undefined} scene @param {string|null} parent @param {number} frame
  */
 export function groupMatrix(scene, parent, frame) {
-  const group = layerOf(scene, parent)
-  return group ? matrixOf(group, frame) : null
+  const whose = whoseMap(scene, parent)
+  return whose ? matrixOf(whose, frame) : null
 }
-
-/** @param {ArrayLike<number>} m @param {Point} point @returns {Point} */
-export const mapped = (m, [x, y]) => [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]]
 
 /** @type {WeakMap<Path, {frame: number, group: Layer, seen: Path}>} */
 const seen = new WeakMap()
@@ -177,7 +180,7 @@ const seen = new WeakMap()
  * @param {StageScene|null|undefined} scene @param {Path} path @param {number} frame @returns {Path}
  */
 export function seenPath(scene, path, frame) {
-  const group = layerOf(scene, path.parent)
+  const group = whoseMap(scene, path.parent)
   if (!group) return path
   const before = seen.get(path)
   if (before?.frame === frame && before.group === group) return before.seen
@@ -189,13 +192,33 @@ export function seenPath(scene, path, frame) {
 /** @param {Path} path @param {Float32Array} m @returns {Path} */
 function throughMap(path, m) {
   const nodes = new Float32Array(path.nodes.length)
-  const linear = [m[0], m[1], m[2], m[3], 0, 0]
-  for (let i = 0; i < nodes.length; i += 2) {
-    const point = /** @type {Point} */ ([path.nodes[i], path.nodes[i + 1]])
-    nodes.set(mapped(i % 6 ? linear : m, point), i) // a place, then two handles as offsets
+  for (let i = 0; i < nodes.length; i += NODE) {
+    const [x, y, ...handles] = path.nodes.subarray(i, i + NODE), here = mapped(m, [x, y])
+    nodes.set(here, i)
+    for (let k = 0; k < handles.length; k += 2) {
+      const end = mapped(m, [x + handles[k], y + handles[k + 1]])
+      nodes.set([end[0] - here[0], end[1] - here[1]], i + 2 + k)
+    }
   }
-  const [x, y, angle] = path.start, turn = (Math.atan2(m[1], m[0]) * 180) / Math.PI
-  return {...path, nodes, start: [...mapped(m, [x, y]), angle + turn], box: boxThrough(path.box, m), matrix: m}
+  const [x, y, angle] = path.start, local = nearby(m, [x, y]), turn = (Math.atan2(local[1], local[0]) * 180) / Math.PI
+  const found = {...path, nodes, start: /** @type {[number, number, number]} */ ([...mapped(m, [x, y]), angle + turn]), box: boxThrough(path.box, m)}
+  return isDeep(m) ? {...found, seen: railThrough(path, m)} : {...found, matrix: m}
+}
+
+/** A path in perspective, where its curves are others than those between its nodes. @param {Path} path @param {Matrix} m */
+function railThrough({nodes, runs}, m) {
+  let first = 0, d = ""
+  const at = (/** @type {number} */ i, /** @type {number} */ k) => /** @type {Point} */ ([nodes[i * NODE] + (k ? nodes[i * NODE + k] : 0), nodes[i * NODE + 1] + (k ? nodes[i * NODE + k + 1] : 0)])
+  const words = (/** @type {Point[]} */ points) => points.map(point => mapped(m, point).map(each => each.toFixed(2)).join(" ")).join(" ")
+  for (const [count, closed] of runs) {
+    d += `M${words([at(first, 0)])}`
+    for (let i = 0; i < (closed ? count : count - 1); i++) {
+      const from = first + i, to = first + (i + 1) % count
+      for (const [, p, q, end] of piecesOf([at(from, 0), at(from, 4), at(to, 2), at(to, 0)])) d += `C${words([p, q, end])}`
+    }
+    first += count
+  }
+  return d
 }
 
 /**

@@ -1,13 +1,15 @@
 /** Runs the display program of one frame on the stage's canvas: the same program the renderer runs. */
 
 import {Covers, shownBy} from "./covers.js"
-import {Crowds, GUIDE} from "./crowds.js"
+import {Crowds, GUIDE, drawn} from "./crowds.js"
 import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
 import {mirrorSteps, stepsWithin} from "./insets.js"
 import {TRAVELLED, crowdAt, faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
+import {growth, isDeep, onCanvas, sixOf} from "./matrices.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
+import {Warp} from "./warp.js"
 
 /** @import {Layer, Outline, StageScene, State} from "./types.js" */
 
@@ -142,6 +144,8 @@ export function gradientOn(context, {form, start: [x1, y1], end: [x2, y2], colou
   return ramp
 }
 
+/** Px of the longest side of what is drawn flat to be seen in perspective. */
+const FINEST = 2048
 /** So many frames of footage are had ready while it plays. */
 const AHEAD = 12
 /** What a picture is drawn anew for, beside another scene. */
@@ -168,6 +172,7 @@ export class Picture {
   #sheets = []
   #covers = new Covers()
   #crowds = new Crowds()
+  #warp = new Warp()
   /** Stencils that are being drawn, by their depths. @type {Map<number, Layer>} */
   #stencils = new Map()
   /** What draws again, as well as it can be, what stays for a while. */
@@ -324,10 +329,41 @@ export class Picture {
    * @param {Float32Array} [matrix]
    */
   #layer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame)) {
-    const [a, b, c, d, e, f] = matrix, [s, left, top] = this.#lies()
-    on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
-    on.globalAlpha = strength * opacityOf(layer, frame) * (layer.guide ? GUIDE : 1)
-    this.#look(on, layer, frame, s * Math.max(Math.hypot(a, b), Math.hypot(c, d)))
+    const seen = onCanvas(matrix, this.#lies()), strong = strength * opacityOf(layer, frame) * (layer.guide ? GUIDE : 1)
+    if (isDeep(seen)) return this.#inDepth(on, layer, frame, seen, strong)
+    this.#warp.flush()
+    const [a, b, c, d, e, f] = sixOf(seen)
+    on.setTransform(a, b, c, d, e, f)
+    on.globalAlpha = strong
+    this.#look(on, layer, frame, Math.max(Math.hypot(a, b), Math.hypot(c, d)))
+  }
+
+  /**
+   * Lays a layer on in perspective: what it looks like is drawn flat first, as large as it is seen at most.
+   * @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {import("./types.js").Matrix} seen @param {number} strength
+   */
+  #inDepth(on, layer, frame, seen, strength) {
+    const face = faceOf(layer, frame), {picture} = face
+    const moves = Boolean(layer.paints || (picture && this.footage.has(picture[0])))
+    if (picture && !moves && !this.#sprite(picture[0]).loaded) return
+    if (!picture && !face.outlines.length) return
+    const [left, top, wide, high] = inkBox(layer, frame), finest = FINEST / Math.max(wide, high, 1)
+    const scales = /** @type {const} */ ([[0, 0], [1, 0], [1, 1], [0, 1], [0.5, 0.5]]).map(([x, y]) => growth(seen, [left + x * wide, top + y * high]))
+    const draw = (/** @type {number} */ size) => {
+      const look = drawn(layer, frame, size, this.#look)
+      return {image: look.image, box: [look.left, look.top, look.width, look.height]}
+    }
+    this.#warp.lay(on, seen, [left, top, wide, high], strength, {key: moves ? null : face, size: Math.min(Math.max(...scales), finest), draw})
+  }
+
+  /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame */
+  #crowd(on, layer, frame) {
+    const lies = this.#lies(), found = crowdAt(layer, frame)
+    if (!found.length || !isDeep(found[0][0])) {
+      this.#warp.flush()
+      return this.#crowds.draw(on, layer, frame, lies, this.#look)
+    }
+    for (const [matrix, strength, look] of found) this.#inDepth(on, look, frame, onCanvas(matrix, lies), strength * (layer.guide ? GUIDE : 1))
   }
 
   /**
@@ -371,6 +407,7 @@ export class Picture {
     const stack = [this.context]
     steps.forEach(({kind, layer}, i) => {
       const top = stack[stack.length - 1]
+      if (kind !== "item" && kind !== "crowd") this.#warp.flush()
       if (kind === "push") stack.push(this.#apart(stack.length, steps.slice(i), frame, ghosts))
       else if (kind === "through") {
         this.#endThrough(stack)
@@ -379,12 +416,13 @@ export class Picture {
         this.#endThrough(stack)
         stack.pop()
         this.#layOn(stack[stack.length - 1], this.#sheets[stack.length], layer, frame)
-      } else if (kind === "crowd") this.#crowds.draw(top, layer, frame, this.#lies(), this.#look)
+      } else if (kind === "crowd") this.#crowd(top, layer, frame)
       else {
         for (const [pale, at, strength, matrix] of ghosts) if (pale.id === layer.id) this.#layer(top, pale, at, strength, matrix)
         this.#layer(top, layer, frame)
       }
     })
+    this.#warp.flush()
   }
 
   /**
@@ -461,6 +499,7 @@ export class Picture {
       on.fillRect(left, top, width * s, height * s)
     }
     for (const {layer} of steps) this.#layer(on, layer, 0)
+    this.#warp.flush()
     this.#still[index] = {key, image}
     return image
   }
@@ -499,14 +538,24 @@ function inkOf(steps, frame, ghosts, lies) {
 }
 
 /** @param {Layer} layer @param {number} frame @param {ArrayLike<number>} matrix @param {[number, number, number]} lies */
-function inkAt(layer, frame, matrix, lies) {
+const inkAt = (layer, frame, matrix, lies) => inkBoxes(layer, frame).flatMap(([box, room]) => around(box, room, matrix, lies))
+
+/** Boxes of all that a layer draws, in its px, and how far beyond them it reaches. @param {Layer} layer @param {number} frame @returns {[readonly number[], number][]} */
+function inkBoxes(layer, frame) {
   const {picture, box} = faceOf(layer, frame)
-  const drawn = outlinesOf(layer, frame).flatMap(({figure, stroke, width, join, miter, side}) => {
+  const drawn = outlinesOf(layer, frame).map(({figure, stroke, width, join, miter, side}) => {
     // Beyond the edge lies all of it, or half.
     const reach = width * (join === "miter" ? miter / 2 : 0.75) * (side === "outside" ? 2 : 1)
-    return around(boundsOf(figure), stroke ? reach : 0, matrix, lies)
+    return /** @type {[readonly number[], number]} */ ([boundsOf(figure), stroke ? reach : 0])
   })
-  return picture ? [...drawn, ...around(box, 0, matrix, lies)] : drawn
+  return picture ? [...drawn, [box, 0]] : drawn
+}
+
+/** The box round all that a layer draws, in its px. @param {Layer} layer @param {number} frame @returns {[number, number, number, number]} */
+function inkBox(layer, frame) {
+  const edges = inkBoxes(layer, frame).map(([[x, y, w, h], room]) => [x - room, y - room, x + w + room, y + h + room])
+  const [left, top] = [0, 1].map(i => Math.min(...edges.map(edge => edge[i]))), [right, bottom] = [2, 3].map(i => Math.max(...edges.map(edge => edge[i])))
+  return [left, top, right - left, bottom - top]
 }
 
 /** @param {Layer} layer @param {number} frame @param {[number, number, number]} lies */

@@ -5,7 +5,7 @@ import {Rows} from "./rows.js"
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 12
+const FORMAT = 13
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -67,7 +67,7 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
  */
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
-  const now = {maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
+  const now = {maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
   const crowd = told.crowd && crowdFrom(told.crowd, rows), tint = rows(told.tint, 4)
   const mirror = told.mirror.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
@@ -139,18 +139,21 @@ export function putBlocks(buffer, layers) {
   }
 }
 
+/** Maps of six numbers, or as many as their block says. @param {any} block @param {MakeRows} rows @param {number} [lanes] */
+const mapsIn = (block, rows, lanes = 1) => rows(block, (block?.[2] ?? 6) * lanes)
+
 /** @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Faces} */
 const facesFrom = (told, figures, rows) => ({list: told.list.map((/** @type {any} */ face) => faceFrom(face, figures)), which: rows(told.which, 1)})
 
 /** A step of what a layer shows of another scene. @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Inside} */
 const insideFrom = (told, figures, rows) => ({
-  ...told, maps: rows(told.maps, 6), opacities: rows(told.opacities, 1), paints: told.paints && paintsFrom(told.paints, rows),
+  ...told, maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), paints: told.paints && paintsFrom(told.paints, rows),
   cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows), tint: rows(told.tint, 4),
   inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
 })
 
 /** @param {any} told @param {MakeRows} rows @returns {import("./types.js").Crowd} */
-const crowdFrom = ({lanes, maps, opacities, which}, rows) => ({lanes, maps: rows(maps, 6 * lanes), opacities: rows(opacities, lanes), which: rows(which, lanes), looks: []})
+const crowdFrom = ({lanes, maps, opacities, which}, rows) => ({lanes, maps: mapsIn(maps, rows, lanes), opacities: rows(opacities, lanes), which: rows(which, lanes), looks: []})
 
 /**
  * The looks that a crowd has, each as a layer that has no other one.
@@ -175,7 +178,7 @@ function paintsFrom(told, rows) {
 
 /** @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Cover} */
 const coverFrom = (told, figures, rows) => ({
-  cuts: told.cuts.map((/** @type {any} */ cut) => ({...cut, figure: figures[cut.figure], maps: rows(cut.maps, 6)})),
+  cuts: told.cuts.map((/** @type {any} */ cut) => ({...cut, figure: figures[cut.figure], maps: mapsIn(cut.maps, rows)})),
   inverted: told.inverted, grow: rows(told.grow, 1), blur: rows(told.blur, 1), strength: rows(told.strength, 1),
 })
 

@@ -30,7 +30,7 @@ export function createRails(root, view) {
         const riders = (scene?.layers ?? []).filter(layer => layer.ride?.path === path.id)
         const {group, looks: before} = known.get(path.id) ?? {group: element("g", {"data-rail": path.id}), looks: ""}
         const words = about(path, riders), isFull = path.id === full?.id
-        const looks = [isFull, path.colour, words, placeOf(path, view), path.d].join("|")
+        const looks = [isFull, path.colour, words, placeOf(path, view), path.seen ?? path.d].join("|")
         if (looks !== before) show(group, path, isFull, words, view)
         drawn.set(path.id, {looks, group})
       }
@@ -57,7 +57,7 @@ function placeOf(path, view) {
  * @param {import("./view.js").StageView} view
  */
 function show(group, path, full, words, view) {
-  const common = {d: path.d, transform: placeOf(path, view), "vector-effect": "non-scaling-stroke"}
+  const common = {d: path.seen ?? path.d, transform: placeOf(path, view), "vector-effect": "non-scaling-stroke"}
   const quiet = full ? "" : " quiet", {colour} = path
   group.setAttribute("role", "group")
   group.setAttribute("aria-label", words)

@@ -1,5 +1,7 @@
 /** Canvases beside the stage's, of its size, on which only a box is drawn, and cleared. */
 
+import {edgeOf, onCanvas} from "./matrices.js"
+
 /** @import {Point} from "./types.js" */
 /** @typedef {[left: number, top: number, width: number, height: number]} Box whole px of a canvas */
 
@@ -33,10 +35,8 @@ export class Sheet {
  * @param {readonly number[]} box left, top, width, height @param {number} room @param {ArrayLike<number>} m
  * @param {readonly number[]} lies scale, left and top of the scene on the canvas @returns {Point[]}
  */
-export function around([left, top, width, height], room, m, [s, x0, y0]) {
-  const [a, b, c, d, e, f] = Array.from(m)
-  const xs = [left - room, left + width + room], ys = [top - room, top + height + room]
-  return xs.flatMap(x => ys.map(y => /** @type {Point} */ ([(a * x + c * y + e) * s + x0, (b * x + d * y + f) * s + y0])))
+export function around([left, top, width, height], room, m, lies) {
+  return edgeOf(onCanvas(m, lies), [left - room, top - room, width + 2 * room, height + 2 * room])
 }
 
 /**
@@ -49,6 +49,12 @@ export function common(points, {width, height}, room) {
   const left = Math.max(Math.floor(Math.min(...xs) - room) - 1, 0), top = Math.max(Math.floor(Math.min(...ys) - room) - 1, 0)
   const right = Math.min(Math.ceil(Math.max(...xs) + room) + 1, width), bottom = Math.min(Math.ceil(Math.max(...ys) + room) + 1, height)
   return right > left && bottom > top ? [left, top, right - left, bottom - top] : [0, 0, 0, 0]
+}
+
+/** The box round two. @param {Box} a @param {Box} b @returns {Box} */
+export function grown(a, b) {
+  const left = Math.min(a[0], b[0]), top = Math.min(a[1], b[1])
+  return [left, top, Math.max(a[0] + a[2], b[0] + b[2]) - left, Math.max(a[1] + a[3], b[1] + b[3]) - top]
 }
 
 /** @param {Box} a @param {Box} b @returns {Box} */

@@ -1,6 +1,7 @@
 /** Ties: a bar across a path for each frame of a ride, longer each tenth, in the colours of its speed. */
 
-import {mapped, peakOf} from "./layers.js"
+import {peakOf} from "./layers.js"
+import {mapped, nearby} from "./matrices.js"
 import {rampColour} from "./ramp.js"
 import {element} from "./svg.js"
 
@@ -26,7 +27,6 @@ const TOGETHER = 16
 export function tiesOf(rider, matrix, view, bare = false) {
   if (!rider.ride) return []
   const {rows, start, end} = rider.ride, peak = peakOf(rider.ride).speed
-  const turn = Math.atan2(matrix[1], matrix[0]) + Math.PI / 2
   /** @type {{tint: number, count: number, d: string}[]} */
   const runs = []
   const step = stepOf(((end - start) || 1) / (rider.ride.length * view.scale || 1))
@@ -37,6 +37,7 @@ export function tiesOf(rider, matrix, view, bare = false) {
     let run = runs[runs.length - 1]
     if (run?.tint !== tint || run.count === TOGETHER) runs.push(run = {tint, count: 0, d: ""})
     run.count++
+    const [a, b] = Array.from(nearby(matrix, [x, y])), turn = Math.atan2(b, a) + Math.PI / 2
     run.d += bar(view, mapped(matrix, [x, y]), (heading * Math.PI) / 180 + turn, (frame / step) % 10 ? SHORT : LONG)
   }
   return [

@@ -12,8 +12,8 @@
  * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null, offset: Rows|null, stops: [number, Rows][], stopsAt: [number, Rows][]}} Paints
  * @typedef {{figure: Figure, how: "add"|"take"|"meet", maps: Rows}} Cut
  * @typedef {{cuts: Cut[], inverted: boolean, grow: Rows, blur: Rows, strength: Rows}} Cover a mask
- * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean, show: boolean}} Can
- * @typedef {ArrayLike<number>} Matrix six numbers, in the order of SVG's matrix()
+ * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean, show: boolean, view: boolean}} Can
+ * @typedef {ArrayLike<number>} Matrix six numbers, in the order of SVG's matrix(), or nine (see matrices.js)
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
  * @typedef {{id: string, time: number, distance: number, node: string|null, at: Point, reaches: [number, number],
  *   speeds: [number, number, number|null, number|null]}} Peg its speeds in px/s: come to, left with, and the most they may be
@@ -36,8 +36,8 @@
  *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, accents: Accent[], follows: string[], shows: string|null, maskedBy: string[], inside: Inside[]|null, copies: Inside[], crowd: Crowd|null, tint: Rows|null, mirror: Inside[]}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, parts: ([string, string]|null)[], d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
- *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix}} Path
- *   with a matrix where it is seen through its group's; of one that is made of other paths, of each node whose it is: that path's id and the node's
+ *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix, seen?: string}} Path
+ *   with a matrix where it is seen through its group's, or as it is seen in perspective; of one that is made of other paths, of each node whose it is: that path's id and the node's
  * @typedef {{width: number, height: number, fps: number, rate: string, length: number, background: string|null}} Settings
  * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"through"|"pop", string][]}} StageScene
  *

@@ -1,6 +1,7 @@
 /** Writing on the stage: a text's words are typed where they stand; what is drawn under them is what will be kept. */
 
 import {boxOf, layerOf, matrixOf} from "./layers.js"
+import {composed, onCanvas} from "./matrices.js"
 import {shown} from "./store.js"
 
 /** @import {State, Words} from "./types.js" */
@@ -93,11 +94,12 @@ export class Writing {
     const area = this.#area, layer = layerOf(shown(this.store.state), this.#layer)
     if (!area || !layer?.words) return
     const {view} = this, {frame} = this.store.state, [, , width, height] = boxOf(layer, frame)
-    const [a, b, c, d, e, f] = Array.from(matrixOf(layer, frame)).map((value, i) => value * view.scale + (i === 4 ? view.left : i === 5 ? view.top : 0))
     // What is wrapped is as wide as it says; else there is room for the caret, on the side it comes out on.
     const {wrap, size, align} = layer.words, more = wrap ? 0 : size * CARET, left = {left: 0, centre: more / 2, right: more}[align]
+    const seen = composed(onCanvas(matrixOf(layer, frame), [view.scale, view.left, view.top]), [1, 0, 0, 1, -left, 0])
+    const [a, b, c, d, e, f, g = 0, h = 0, w = 1] = Array.from(seen)
     Object.assign(area.style, {
-      width: `${width + more}px`, height: `${height}px`, transform: `matrix(${[a, b, c, d, e - left * a, f - left * b].join()})`,
+      width: `${width + more}px`, height: `${height}px`, transform: `matrix3d(${[a, b, 0, g, c, d, 0, h, 0, 0, 1, 0, e, f, 0, w].join()})`,
     })
   }
 

@@ -1,0 +1,98 @@
+"""Places in depth: maps of space, and how a viewer sees them.
+
+x goes to the right, y down, z away from the viewer; the picture lies at z = 0. Maps of space are
+matrices (n, 4, 4), a *view* is (n, 3, 4): it takes x, y, z, 1 to (p, q, w), which is seen at p / w,
+q / w, with w = 1 in the plane of the picture. So what lies there and is not turned is seen as it
+is, to the last bit.
+"""
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from coaster.geometry import maps
+from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
+
+ANGLE = 40.0
+"""Degrees from the left edge of the picture to the right, as a viewer sees it who is told no other
+angle: about that of a screen across a room.
+"""
+PLANE = [0, 1, 3]
+"""The columns of a map of space that say where its plane z = 0 comes to lie."""
+FLATTENED = np.diag([1.0, 1.0, 0.0, 1.0])
+"""Brings all into the plane z = 0."""
+
+
+def distance_of(width: float, angle: ArrayLike) -> Floats:
+    """Return how far the viewer is from a picture so wide that it fills an angle, degrees; px."""
+    return np.asarray(width / 2 / np.tan(np.radians(angle) / 2))
+
+
+def view_of(width: float, height: float, angle: ArrayLike = ANGLE) -> Floats:
+    """Return the view (n, 3, 4) of one who looks straight at the middle of a picture."""
+    away = np.atleast_1d(1 / distance_of(width, angle))
+    view = np.zeros((len(away), 3, 4))
+    view[:, 0, 0] = view[:, 1, 1] = view[:, 2, 3] = 1.0
+    view[:, 0, 2], view[:, 1, 2], view[:, 2, 2] = width / 2 * away, height / 2 * away, away
+    return view
+
+
+def raised(flat: Maps) -> Floats:
+    """Return flat maps (n, 6) as maps of space: what is behind the plane is as much larger as what
+    is in it.
+    """
+    a, b, c, d, e, f = np.moveaxis(flat, -1, 0)
+    space = np.zeros((*flat.shape[:-1], 4, 4))
+    space[..., 0, 0], space[..., 1, 0], space[..., 0, 1], space[..., 1, 1] = a, b, c, d
+    space[..., 2, 2] = np.sqrt(np.abs(a * d - b * c))
+    space[..., 0, 3], space[..., 1, 3], space[..., 3, 3] = e, f, 1.0
+    return space
+
+
+def moved(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Floats:
+    """Return the maps (n, 4, 4) that move everything."""
+    columns = np.broadcast_arrays(*(np.atleast_1d(np.asarray(each, float)) for each in (x, y, z)))
+    space = np.tile(np.eye(4), (len(columns[0]), 1, 1))
+    space[:, :3, 3] = np.stack(columns, axis=1)
+    return space
+
+
+def leaning(tilt: ArrayLike, swing: ArrayLike) -> Floats:
+    """Return the maps (n, 4, 4) that first swing everything about what is upright, its right edge
+    away, and then tilt it about what is level, its top away; radians.
+    """
+    tilt, swing = np.broadcast_arrays(*(np.atleast_1d(np.asarray(x, float)) for x in (tilt, swing)))
+    (tc, ts), (sc, ss) = ((np.cos(each), np.sin(each)) for each in (tilt, swing))
+    zero, one = np.zeros_like(tc), np.ones_like(tc)
+    tilted = [[one, zero, zero], [zero, tc, ts], [zero, -ts, tc]]
+    swung = [[sc, zero, -ss], [zero, one, zero], [ss, zero, sc]]
+    space = np.tile(np.eye(4), (len(tilt), 1, 1))
+    space[:, :3, :3] = np.moveaxis(np.array(tilted), -1, 0) @ np.moveaxis(np.array(swung), -1, 0)
+    return space
+
+
+def unscaled(space: Floats) -> Floats:
+    """Return maps of space (n, 4, 4) that turn and move as these do, and make nothing larger."""
+    found = space.copy()
+    sizes = np.linalg.norm(space[:, :3, :3], axis=1, keepdims=True)
+    found[:, :3, :3] = np.divide(
+        space[:, :3, :3], sizes, out=np.zeros_like(found[:, :3, :3]), where=sizes > 0
+    )
+    flat = np.abs(np.linalg.det(found)) < 1e-9
+    found[flat, :3, :3] = np.eye(3)
+    return found
+
+
+def seen(view: Floats, space: Floats, *, leaning: bool) -> Maps:
+    """Return how planes are seen, (n, 9), or flat (n, 6) where none of them is ever ``leaning``.
+
+    What is parallel to the picture is only larger or smaller, and nothing where it is too near.
+    """
+    found = (view @ space)[..., PLANE]
+    if leaning:
+        return np.asarray(found.reshape(-1, 9))
+    size = found[:, 2, 2]
+    there = size >= maps.NEAR
+    even = found[:, :2] / np.where(there, size, 1.0)[:, None, None]
+    even[~there, :, :2] = 0.0
+    return np.asarray(np.moveaxis(even, 1, 2).reshape(-1, 6))
