@@ -91,6 +91,7 @@ SETTABLE: dict[Owner, Settable] = {
             "height": "Size",
             "background": "Background",
             "pace": "Pace of what is new",
+            "by_depth": "Order of layers",
         },
     ),
 }

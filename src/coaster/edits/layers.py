@@ -26,7 +26,7 @@ from coaster.geometry.path import Path, Vec2
 from coaster.ids import fresh_id, fresh_name
 from coaster.render import fonts, places, texts
 from coaster.scene import tree
-from coaster.scene.contents import FIGURES, INK, LEAF, Dash, Line, Shape, Text, as_kind
+from coaster.scene.contents import FIGURES, INK, LEAF, Camera, Dash, Line, Shape, Text, as_kind
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import PLACES, PROPERTIES
 
@@ -43,7 +43,8 @@ HELPER = "helper"
 """A small guide, to be carried, looked at, or held by."""
 ON_PATHS = ("line", "filling")
 """What is added along a path: its stroke, or what it encloses."""
-NEW_THINGS = ("text", *FIGURES, HELPER, *ON_PATHS)
+CAMERA = "camera"
+NEW_THINGS = ("text", *FIGURES, HELPER, CAMERA, *ON_PATHS)
 """What ``add`` adds."""
 
 
@@ -367,7 +368,9 @@ def _add_along(scene: Scene, path: Path, what: str) -> Edit:
     return edit_of([AddLayer(layer, behind_riders(scene, path))], layer=layer.id)
 
 
-def _new_content(scene: Scene, what: str, size: Size) -> tuple[Text | Shape, str]:
+def _new_content(scene: Scene, what: str, size: Size) -> tuple[Text | Shape | Camera, str]:
+    if what == CAMERA:
+        return Camera(), "Camera"
     if what == "text":
         return Text(NEW_TEXT, size=_text_size(scene)), NEW_TEXT
     if what == HELPER:

@@ -47,7 +47,9 @@ def attach(scene: Scene, layer_id: str, path_id: str) -> Edit:
     layer, path = scene.layer(layer_id), scene.path(path_id)
     if layer.rides(path.id):
         raise EditRefused(f"{layer.name} rides {path.name} already.")
-    facing = layer.ride.facing if layer.ride else None
+    # What a camera sees is not to turn with its path, unless that is asked for.
+    usual = Facing("fixed") if layer.content.can.view else None
+    facing = layer.ride.facing if layer.ride else usual
     ride = first_ride(
         path, width=scene.width, rate=scene.rate, scene_length=scene.length, facing=facing,
         pace=Bezier(*scene.pace),

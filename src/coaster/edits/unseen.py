@@ -11,7 +11,7 @@ from coaster.edits.extents import box_of
 from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
 from coaster.render.covers import Cover
-from coaster.render.display import Item, Program, Push, program_of
+from coaster.render.display import Item, Pop, Program, Push, program_of
 from coaster.render.evaluate import Evaluation, LayerMotion, opacities_of
 from coaster.render.figures import Figure
 from coaster.render.outlines import Ramp
@@ -31,6 +31,8 @@ Kind = Literal[
     "paint",
     "empty",
     "outside",
+    "behind",
+    "edge",
     "masked",
     "covered",
 ]
@@ -57,6 +59,8 @@ def reasons(
     ``is_opaque`` tells of a picture's file whether all of it is.
     """
     layer = scene.layer(layer_id)
+    if layer.content.can.view:
+        return []
     found = [*_switched_off(scene, layer, frame), *_faint(scene, layer, frame)]
     found = found or [*_nothing_there(scene, layer, frame)]
     # Where nothing is drawn at all, there is no sense in asking what is in the way; nor of what
@@ -103,6 +107,7 @@ def _nothing_there(scene: Scene, layer: Layer, frame: int) -> Iterator[Reason]:
         own = Evaluation(scene).motion(each.id).stand.own
         if abs(float(maps.area_factor(own[frame if len(own) > 1 else 0]))) < NOTHING:
             yield Reason("size", f"{_of(layer, each)} has a scale of 0 % here.", each.id)
+    yield from _in_depth(motion, frame)
     if layer.content.can.last and motion.is_over(frame):
         yield Reason("over", f"{layer.name} is over here, and vanishes at its end.", layer.id)
     elif layer.content.can.show:
@@ -116,6 +121,14 @@ def _nothing_there(scene: Scene, layer: Layer, frame: int) -> Iterator[Reason]:
         yield Reason("empty", f"Nothing of {layer.name} is drawn here.", layer.id)
     elif not _is_painted(motion, frame):
         yield Reason("paint", f"{layer.name} has neither fill nor stroke.", layer.id)
+
+
+def _in_depth(motion: LayerMotion, frame: int) -> Iterator[Reason]:
+    layer, away, seen = motion.layer, motion.away, motion.map(frame)
+    if away[frame if len(away) > 1 else 0] < maps.NEAR:
+        yield Reason("behind", f"{layer.name} is behind the viewer here.", layer.id)
+    elif not maps.is_flat(seen) and abs(float(maps.area_factor(seen))) < NOTHING:
+        yield Reason("edge", f"{layer.name} is seen by its edge alone here.", layer.id)
 
 
 def _is_in_gap(motion: LayerMotion, frame: int) -> bool:
@@ -184,10 +197,10 @@ def _covering(
     own = {each.id for each in scene.layers[tree.span_of(scene.layers, layer.id)]}
     behind, apart, above = True, 0, None
     for step in program.one_by_one(frame):
-        apart += isinstance(step, Push)
+        apart += isinstance(step, Push) - isinstance(step, Pop)
         if not isinstance(step, Item):
-            apart -= not isinstance(step, Push)
-        elif step.name in own:
+            continue
+        if step.name in own:
             behind = False
         # What is drawn apart may be masked, faint or blended.
         elif not behind and not apart and _is_solid(step, frame, is_opaque):

@@ -18,7 +18,7 @@ from coaster.media.moving import is_moving
 from coaster.media.pictures import encoded_png
 from coaster.media.writing import Kind, part_of
 from coaster.render import svg_moving
-from coaster.render.display import Crowd, Item, Program, Push, one_by_one, program_of
+from coaster.render.display import Crowd, Item, Part, Program, Push, one_by_one, program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.svg_masks import is_sayable
 from coaster.scene.contents import as_line
@@ -53,6 +53,8 @@ def left_out(scene: Scene) -> list[str]:
             told[f"{called(step)} is shown without its mask, which is in perspective."] = None
         elif isinstance(step, Item | Crowd) and not maps.is_flat(_maps_of(step)):
             told[f"{called(step)} is left out: it is in perspective."] = None
+        elif isinstance(step, Part) and len(step.away) > 1:
+            told["What passes in front of others stays in the order of the first frame."] = None
         elif isinstance(step, Item) and step.faces.first.picture and not step.faces.still:
             told[f"{called(step)} stands still: footage does not move in such a file."] = None
     told |= {f"{each.name} does not fade in such a file.": None for each in _fading(scene)}

@@ -71,6 +71,32 @@ def leaning(tilt: ArrayLike, swing: ArrayLike) -> Floats:
     return space
 
 
+def looking(ways: Floats) -> Floats:
+    """Return the maps (n, 4, 4) that turn what looks away from the viewer to look along ways
+    (n, 3), with what is level as it was.
+
+    Degenerate: what has no length, or goes straight up or down, turns nothing but its head.
+    """
+    length = np.linalg.norm(ways, axis=1, keepdims=True)
+    on = np.where(length > 1e-9, ways / np.where(length > 1e-9, length, 1.0), [0.0, 0.0, 1.0])
+    across = np.cross([0.0, 1.0, 0.0], on)
+    size = np.linalg.norm(across, axis=1, keepdims=True)
+    across = np.where(size > 1e-9, across / np.where(size > 1e-9, size, 1.0), [1.0, 0.0, 0.0])
+    space = np.tile(np.eye(4), (len(ways), 1, 1))
+    space[:, :3, :3] = np.stack([across, np.cross(on, across), on], axis=2)
+    return space
+
+
+def places(space: Floats, points: Floats) -> Floats:
+    """Return where points (n, 3) come to lie, each by the map of its row; one row stands for
+    all.
+    """
+    n = max(len(space), len(points))
+    linear = np.broadcast_to(space[:, :3, :3], (n, 3, 3))
+    found = np.einsum("nij,nj->ni", linear, np.broadcast_to(points, (n, 3)))
+    return np.asarray(found + space[:, :3, 3])
+
+
 def unscaled(space: Floats) -> Floats:
     """Return maps of space (n, 4, 4) that turn and move as these do, and make nothing larger."""
     found = space.copy()

@@ -78,6 +78,13 @@ def _cut_off(p: Maps, towards: Maps) -> Maps:
     return np.where((near & (other < NEAR))[..., None], np.nan, seen)
 
 
+def origins(maps: Maps) -> Maps:
+    """Return where maps (..., 6) or (..., 9) bring the origin, (..., 2)."""
+    if is_flat(maps):
+        return np.asarray(maps[..., 4:6])
+    return np.asarray(maps[..., [2, 5]] / np.maximum(maps[..., 8:], NEAR))
+
+
 def extremes(points: Maps) -> tuple[Maps, Maps]:
     """Return the least and the greatest (n, 2) of points (n, k, 2) that are seen; where none is,
     the greatest is less.

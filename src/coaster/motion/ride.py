@@ -18,6 +18,7 @@ MOST_PERCENT = 1_000_000
 Percent = Annotated[float, Field(ge=-MOST_PERCENT, le=MOST_PERCENT)]
 Seconds = Annotated[float, Field(ge=0, le=60)]
 Degrees = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+Looks = Literal["side", "face"]
 FacingMode = Literal["fixed", "along", "reversed", "ahead", "target", "nodes", "roll"]
 Event = Literal["starts", "ends", "passes"]
 EVENTS: tuple[Event, ...] = get_args(Event)
@@ -77,10 +78,11 @@ class NodeAngle:
 class Facing:
     """How a rider turns: the picture's +x side is its front; ``turn`` is added to the facing.
 
-    ``target`` looks at a layer or, without one, at the point ``spot``. ``nodes`` blends between the
-    ``angles``, the shorter way round unless they are ``counted``. ``roll`` turns by ``per_px``
-    degrees for each px of shift along ``axis`` since the scene's start. ``settle_s`` softens all of
-    them.
+    ``target`` looks at a layer or, without one, at the point ``spot``: it ``looks`` with its side,
+    which turns it in its plane, or with its ``face``, which turns it in depth, as a camera always
+    does. ``nodes`` blends between the ``angles``, the shorter way round unless they are
+    ``counted``. ``roll`` turns by ``per_px`` degrees for each px of shift along ``axis`` since the
+    scene's start. ``settle_s`` softens all of them but a face.
     """
 
     mode: FacingMode = "along"
@@ -91,6 +93,7 @@ class Facing:
     ahead_s: Annotated[float, Field(ge=0, le=60)] = 0.25
     target: Id | None = None
     spot: Vec2 = (0.0, 0.0)
+    looks: Looks = "side"
     angles: Annotated[tuple[NodeAngle, ...], Field(max_length=10_000)] = ()
     counted: bool = False
     axis: Literal["x", "y"] = "x"
@@ -104,6 +107,11 @@ class Facing:
     def own_spot(self) -> Vec2 | None:
         """Return the place that is looked at, where it is no layer's."""
         return self.spot if self.mode == "target" and self.target is None else None
+
+    @property
+    def in_depth(self) -> bool:
+        """Whether it turns its face to what it looks at."""
+        return self.mode == "target" and self.looks == "face"
 
     def looks_at(self) -> str | None:
         """Return the layer it looks at, if it looks at one."""

@@ -198,12 +198,46 @@ class Pop:
         return self
 
 
-Drawn = Item | Push | Through | Pop
+@dataclass(frozen=True, eq=False)
+class Sort:
+    """What follows, up to its ``Sorted``, are parts, of which in each frame the farthest is drawn
+    first; of those that are as far, the first.
+    """
+
+    name: str
+
+    def through(self, maps: Maps) -> "Sort":
+        return self
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """A part of what is sorted begins, which is so far ``away`` (n,) or (1,)."""
+
+    name: str
+    away: Floats
+
+    def through(self, maps: Maps) -> "Part":
+        return self
+
+
+@dataclass(frozen=True, eq=False)
+class Sorted:
+    """The end of what is sorted."""
+
+    name: str = ""
+
+    def through(self, maps: Maps) -> "Sorted":
+        return self
+
+
+Drawn = Item | Push | Through | Pop | Sort | Part | Sorted
 Step = Drawn | Crowd
 HERE = np.array([affine.IDENTITY])
 NONE, FULL = np.zeros(1), np.ones(1)
-Said = tuple[Literal["item", "push", "through", "pop"], Layer]
-"""What to do, and with which layer."""
+Word = Literal["item", "push", "through", "pop", "sort", "part", "sorted"]
+Said = tuple[Word, Layer | None]
+"""What to do, and with which layer; what is sorted may be the scene's own layers."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -259,10 +293,18 @@ def _said_steps(
     lies behind each.
     """
     said = list(wanted)
-    layers = list({layer.id: layer for _, layer in said}.values())
+    layers = list({layer.id: layer for _, layer in said if layer}.values())
     motions = {motion.layer.id: motion for motion in evaluation.motions_of(layers, at)}
     copies = evaluation.copies_of(layers, at)
+    begun: Layer | None = None
     for kind, layer in said:
+        if layer is None or kind in ("sort", "sorted"):
+            yield Sort("") if kind == "sort" else Sorted()
+            continue
+        if kind == "part":
+            begun = layer
+            yield Part(layer.id, motions[layer.id].away)
+            continue
         motion, beside = motions[layer.id], copies.get(layer.id, [])
         if kind == ("push" if layer.id in outline.apart else "item"):
             if whole:
@@ -278,16 +320,25 @@ def _said_steps(
             strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
             yield Push(layer.id, strength, layer.blend, motion.cover, motion.tint)
         else:
-            yield from _with_beside(evaluation, outline, motion, beside)
+            in_parts = begun is layer and layer.id not in outline.apart
+            yield from _with_beside(evaluation, outline, motion, beside, in_parts=in_parts)
 
 
 def _with_beside(
-    evaluation: Evaluation, outline: "Layout", motion: LayerMotion, beside: Sequence[LayerMotion]
+    evaluation: Evaluation,
+    outline: "Layout",
+    motion: LayerMotion,
+    beside: Sequence[LayerMotion],
+    *,
+    in_parts: bool = False,
 ) -> list[Step]:
-    """Return what is drawn of a layer and its copies, and of what it leaves behind."""
+    """Return what is drawn of a layer and its copies, each a part by itself if they are sorted, and
+    of what it leaves behind.
+    """
     crowd = crowd_of(evaluation, outline, motion, beside)
     steps: list[Step] = [] if crowd is None else [crowd]
     for one in (*reversed(few(motion, beside)), motion):
+        steps += [Part(one.layer.id, one.away)] if in_parts else []
         steps += _drawn(evaluation, outline, one)
     return steps
 
@@ -512,10 +563,18 @@ class Layout:
         return self._steps(None)
 
     def _steps(self, parent: str | None) -> Iterator[Said]:
+        sorts = tree.sorts(self._evaluation.scene, parent) and self._evaluation.has_depth
+        group = self._evaluation.scene.layer(parent) if parent else None
+        if sorts:
+            yield "sort", group
         for layer in tree.members(self.drawn, parent):
             # A stencil is told with what it masks; with nothing below it, it masks nothing.
             if layer.stencil is None:
+                if sorts:
+                    yield "part", layer
                 yield from self._of(layer)
+        if sorts:
+            yield "sorted", group
 
     def _of(self, layer: Layer) -> Iterator[Said]:
         if layer.id in self.apart:

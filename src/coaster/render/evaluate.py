@@ -50,6 +50,11 @@ class LayerMotion:
         return self.stand.maps
 
     @property
+    def away(self) -> Floats:
+        """How far its anchor is from the viewer, (n,) or (1,): 1 in the picture."""
+        return self.stand.away
+
+    @property
     def faces(self) -> Faces:
         return self.stand.faces
 

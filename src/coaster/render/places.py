@@ -7,7 +7,7 @@ goes through the path's groups at that frame, and back through its own.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -36,7 +36,7 @@ from coaster.scene.properties import LEAST_ANGLE, MOST_ANGLE, PLACES
 
 GROUND_SHARE = 0.9
 """A still picture that covers this share of the frame, across and down, is ground."""
-ZERO = np.zeros(1)
+ZERO, ONE = np.zeros(1), np.ones(1)
 
 
 @dataclass(frozen=True, eq=False)
@@ -217,7 +217,7 @@ class Known:
 def may_be_left(layer: Layer) -> bool:
     """Whether particles may look like a layer: one thing, which is in one place."""
     can = layer.content.can
-    return can.stand and not can.hold and not can.show
+    return can.stand and not can.hold and not can.show and not can.view
 
 
 def _as_look(layer: Layer) -> Layer:
@@ -248,7 +248,8 @@ class Stand:
     anchor's places in its group's px. Riders have a ``way`` and a ``travel``. ``carried`` map the
     px in which its place is told, where a carrier takes it, to its group's. ``sheet`` (n, 6) maps
     its px to the scene's as if nothing had depth; what has some is where ``space`` (n, 4, 4) says,
-    and not always parallel to the picture if it ``leans``.
+    and not always parallel to the picture if it ``leans``. ``away`` (n,) is how far its anchor is
+    from the viewer, 1 in the picture.
     """
 
     own: Floats
@@ -261,6 +262,7 @@ class Stand:
     sheet: Floats | None = None
     space: Floats | None = None
     leans: bool = False
+    away: Floats = field(default_factory=lambda: ONE)
 
     @property
     def flat(self) -> Floats:
@@ -274,7 +276,16 @@ class Stand:
             None if each is None else cut(each, rows) for each in (self.sheet, self.space)
         )
         faces = self.faces.at_rows(rows)
-        return Stand(own, seen, spots, faces, sheet=sheet, space=space, leans=self.leans)
+        return Stand(
+            own,
+            seen,
+            spots,
+            faces,
+            sheet=sheet,
+            space=space,
+            leans=self.leans,
+            away=cut(self.away, rows),
+        )
 
 
 _STANDS: Recent[Placed, Stand] = Recent(1024)
@@ -428,9 +439,7 @@ def home_maps(one: Placed, at: Frames | None) -> Maps:
 
 def _zs(one: Placed, at: Frames | None) -> Floats:
     """Return how far a layer's anchor is behind the plane of its group, with its carrier."""
-    if one.viewer is None or not one.layer.content.can.stand:
-        return ZERO
-    own = keyed(one.layer, "z", one.times(at))
+    own = keyed(one.layer, "z", one.times(at)) if one.layer.is_deep else ZERO
     return own if one.carrier is None else own + _zs(one.carrier, at)
 
 
@@ -456,13 +465,65 @@ def _views(viewer: Viewer, times: Floats, at: Frames | None) -> Floats:
 
 def _view_from(viewer: Viewer, camera: Placed, times: Floats, at: Frames | None) -> Floats:
     """Return how all is seen from a camera: it looks at what its anchor lies on."""
-    angle = keyed(camera.layer, "angle", times)
-    view = depth.view_of(viewer.width, viewer.height, np.clip(angle, LEAST_ANGLE, MOST_ANGLE))
+    view = depth.view_of(viewer.width, viewer.height, _angles(camera, times))
     # Its own px begin in the middle of the picture.
     view[:, 0, 3], view[:, 1, 3] = viewer.width / 2, viewer.height / 2
+    return np.asarray(view @ np.linalg.inv(_camera_space(viewer, camera, times, at)))
+
+
+def _angles(camera: Placed, times: Floats) -> Floats:
+    """Return the degrees that a camera sees across; what overshoots is kept within."""
+    return np.clip(keyed(camera.layer, "angle", times), LEAST_ANGLE, MOST_ANGLE)
+
+
+def _camera_space(viewer: Viewer, camera: Placed, times: Floats, at: Frames | None) -> Floats:
+    """Return the maps of space (n, 4, 4) from what a camera sees before it to the scene."""
     stand = stands([camera], at)[0]
-    space = depth.raised(stand.flat) if stand.space is None else stand.space
-    return np.asarray(view @ np.linalg.inv(depth.unscaled(space)))
+    space = depth.unscaled(depth.raised(stand.flat) if stand.space is None else stand.space)
+    ride = camera.layer.ride
+    if ride is None or ride.facing.mode != "target":
+        return space
+    # It turns its eye, which stays where it is.
+    back = depth.moved(0.0, 0.0, -depth.distance_of(viewer.width, _angles(camera, times)))
+    eye = depth.places(space, back[:, :3, 3])
+    turned = depth.looking(_target_points(camera, at) - eye)
+    turned = np.broadcast_to(turned, (max(len(turned), len(eye)), 4, 4)).copy()
+    turned[:, :3, 3] = eye
+    roll = depth.raised(affine.rotation(np.radians(keyed(camera.layer, "turn", times))))
+    return np.asarray(turned @ roll @ np.linalg.inv(back))
+
+
+def _eyes(viewer: Viewer, one: Placed, at: Frames | None) -> Floats:
+    """Return where whoever looks at a scene is, (n, 3)."""
+    # The point that is seen nowhere.
+    view = views(viewer, one, at)
+    return np.asarray(-np.linalg.solve(view[:, :, :3], view[:, :, 3:])[..., 0])
+
+
+def _target_points(one: Placed, at: Frames | None) -> Floats:
+    """Return the places of what a rider looks at in depth, in the scene, (n, 3)."""
+    assert one.layer.ride is not None  # noqa: S101 - only riders look
+    if one.target is not None:
+        return points_of(one.target, stands([one.target], at)[0], at)
+    spot = np.array([[*one.layer.ride.facing.spot, 0.0]])
+    return depth.places(_around(one.group, at), spot)
+
+
+def points_of(one: Placed, stand: Stand, at: Frames | None) -> Floats:
+    """Return where a layer's anchor is in the scene, with its depth, (n, 3)."""
+    return depth.places(_around(one.group, at), _with_depth(stand.spots, _zs(one, at)))
+
+
+def _with_depth(spots: Floats, zs: Floats) -> Floats:
+    """Return places (n, 3) of spots (n, 2) that are so far behind their plane, (n,)."""
+    n = max(len(spots), len(zs))
+    return np.column_stack([np.broadcast_to(spots, (n, 2)), np.broadcast_to(zs, n)])
+
+
+def _around(group: Placed | None, at: Frames | None) -> Floats:
+    """Return the maps of space from what is in a group (None: the scene) to the scene."""
+    space = _space_within(group, at)
+    return depth.raised(group_maps(group, at)) if space is None else space
 
 
 def _looking(
@@ -523,7 +584,15 @@ def _stand(
     space = _space_of(one, own, spots, at)
     leans = _leans(one, at)
     seen = _seen(one, flat, space, leans, at)
-    return Stand(own, seen, spots, faces, way, gone, carried, flat, space, leans)
+    away = ONE if one.viewer is None else _away(one, one.viewer, spots, at)
+    return Stand(own, seen, spots, faces, way, gone, carried, flat, space, leans, away)
+
+
+def _away(one: Placed, viewer: Viewer, spots: Floats, at: Frames | None) -> Floats:
+    """Return how far a layer's anchor is from the viewer, (n,): 1 in the picture."""
+    there = depth.places(_around(one.group, at), _with_depth(spots, _zs(one, at)))
+    view = views(viewer, one, at)[:, 2]
+    return np.asarray((view[:, :3] * there).sum(axis=1) + view[:, 3])
 
 
 def _leans(one: Placed, at: Frames | None) -> bool:
@@ -533,6 +602,9 @@ def _leans(one: Placed, at: Frames | None) -> bool:
     layer, pose = one.layer, one.layer.transform
     holds = None if one.group is None else as_group(one.group.layer.content)
     own = bool(pose.tilt or pose.swing or layer.track("tilt") or layer.track("swing"))
+    own = own or pose.to_viewer or (layer.ride is not None and layer.ride.facing.in_depth)
+    # A camera that looks at something turns round all that it sees.
+    own = own or (layer.content.can.view and one.target is not None)
     return _group_leans(one.group, at) or (own and not (holds and holds.flat))
 
 
@@ -541,7 +613,7 @@ def _seen(one: Placed, flat: Floats, space: Floats | None, leans: bool, at: Fram
     how the scene's own plane is.
     """
     viewer = one.viewer
-    if viewer is None or (space is None and not viewer.cameras):
+    if viewer is None or (space is None and not viewer.cameras and not leans):
         return flat
     if one.layer.content.can.view:
         return plane_maps(one, None, at)
@@ -554,23 +626,39 @@ def _space_of(one: Placed, own: Floats, spots: Floats, at: Frames | None) -> Flo
     it is in has any depth.
     """
     around, layer = _space_within(one.group, at), one.layer
-    zs = _zs(one, at) if one.viewer is not None or layer.is_deep else ZERO
+    zs = _zs(one, at)
     times, behind = one.times(at), layer.transform.anchor_z
     tilt, swing = (np.radians(keyed(layer, name, times)) for name in ("tilt", "swing"))
-    leans = bool(tilt.any() or swing.any() or behind)
+    faces = _faced(one, spots, zs, at)
+    leans = bool(tilt.any() or swing.any() or behind or faces is not None)
     if around is None and not leans and not zs.any():
         return None
     space = depth.raised(own)
     if leans:
         x, y = spots.T
         about = depth.leaning(tilt, swing) @ depth.moved(-x, -y, -behind)
+        about = about if faces is None else faces @ about
         space = depth.moved(x, y, 0.0) @ about @ space
     if zs.any():
         space = depth.moved(0.0, 0.0, zs) @ space
-    if around is None and one.group is None:
-        return space
-    outer = depth.raised(group_maps(one.group, at)) if around is None else around
-    return np.asarray(outer @ space)
+    return space if one.group is None else np.asarray(_around(one.group, at) @ space)
+
+
+def _faced(one: Placed, spots: Floats, zs: Floats, at: Frames | None) -> Floats | None:
+    """Return the maps (n, 4, 4) that turn a layer's face to the viewer, or to what it looks at in
+    depth; None where it does neither.
+    """
+    layer, viewer = one.layer, one.viewer
+    looks = layer.ride is not None and layer.ride.facing.in_depth
+    if layer.content.can.view or viewer is None or not (layer.transform.to_viewer or looks):
+        return None
+    target = _target_points(one, at) if looks else _eyes(viewer, one, at)
+    around = _around(one.group, at)
+    turned = depth.looking(depth.places(around, _with_depth(spots, zs)) - target)
+    # As it is seen from outside, whichever way its group is turned.
+    linear = depth.unscaled(around)
+    linear[:, :3, 3] = 0.0
+    return np.asarray(np.linalg.inv(linear) @ turned)
 
 
 def accents_of(one: Placed, times: Floats) -> Added | None:
@@ -659,7 +747,7 @@ def _own_maps(
     across, down = _scales(layer, faces, times)
     if accents is not None:
         turn, across, down = turn + accents.turn, across * accents.size, down * accents.size
-    if ridden is not None and layer.ride is not None:
+    if ridden is not None and layer.ride is not None and not _looks_in_depth(layer):
         facing = layer.ride.facing
         # A mirror before a turn is that turn the other way, and the mirror.
         turn = ridden.facing + ridden.upside * (turn + np.radians(facing.turn))
@@ -667,6 +755,14 @@ def _own_maps(
         down = ridden.upside * (-down if facing.flip_y else down)
         slant = ridden.upside * slant
     return _about_anchor(_columns(turn, slant, across, down), _anchor(layer, faces), spots)
+
+
+def _looks_in_depth(layer: Layer) -> bool:
+    """Whether what a rider looks at turns it in depth, and not in its plane."""
+    facing = layer.ride.facing if layer.ride else None
+    return facing is not None and (
+        facing.in_depth or (layer.content.can.view and facing.mode == "target")
+    )
 
 
 def _about_anchor(columns: Sequence[Floats], anchor: Sequence[Floats], spots: Floats) -> Floats:

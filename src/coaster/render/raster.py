@@ -23,7 +23,18 @@ from coaster.media.pictures import Pixels
 from coaster.render.covering import Covering
 from coaster.render.covers import Cover
 from coaster.render.crowding import Crowding
-from coaster.render.display import Crowd, Item, Program, Push, Step, Through, corners_of, travel
+from coaster.render.display import (
+    Crowd,
+    Item,
+    Part,
+    Program,
+    Push,
+    Sort,
+    Step,
+    Through,
+    corners_of,
+    travel,
+)
 from coaster.render.inks import (
     BLENDS,
     as_image,
@@ -237,6 +248,33 @@ class _Apart:
 
 
 @dataclass
+class _Sorted:
+    """Sets of parts, of which in each frame those that are farthest away are drawn first."""
+
+    sets: list[list[_Part]]
+    away: list[Floats]
+    moves: bool = True
+
+    def moved(self, first: int, last: int) -> float:
+        return max((part.moved(first, last) for parts in self.sets for part in parts), default=0.0)
+
+    def box(self, frame: int) -> Box:
+        return _union([part.box(frame) for parts in self.sets for part in parts])
+
+    def draw(self, canvas: skia.Canvas, frame: int) -> None:
+        for _, parts in _farthest_first(self.sets, self.away, frame):
+            for part in parts:
+                part.draw(canvas, frame)
+
+
+def _farthest_first(
+    sets: list[list[_Part]], away: list[Floats], frame: int
+) -> list[tuple[float, list[_Part]]]:
+    far = [float(each[frame if len(each) > 1 else 0]) for each in away]
+    return sorted(zip(far, sets, strict=True), key=lambda each: -each[0])
+
+
+@dataclass
 class _Clipped:
     """A part of which only what lies in a box of whole px is seen."""
 
@@ -264,6 +302,8 @@ def _blends(part: _Part) -> bool:
     """Whether it needs what is behind it."""
     if isinstance(part, _Clipped):
         return _blends(part.part)
+    if isinstance(part, _Sorted):
+        return any(_blends(each) for parts in part.sets for each in parts)
     return isinstance(part, _Apart) and part.push.blend != "normal"
 
 
@@ -448,8 +488,8 @@ class Painter:
         return ground, parts[first:]
 
     def _parts(self, steps: Iterator[Step]) -> Iterator[_Part]:
-        """Yield the parts up to the end, or to the ``Through`` or ``Pop`` of what is drawn apart,
-        which is left in ``_ended``.
+        """Yield the parts up to the end, or to what ends or parts that which is drawn apart or is
+        sorted: that is left in ``_ended``.
         """
         for step in steps:
             if isinstance(step, Item):
@@ -458,6 +498,8 @@ class Painter:
                 yield from self._crowd(step)
             elif isinstance(step, Push):
                 yield from self._apart(step, steps)
+            elif isinstance(step, Sort):
+                yield from self._sorted(steps)
             else:
                 self._ended = step
                 return
@@ -478,6 +520,23 @@ class Painter:
             yield from inside
         else:
             yield from (_Clipped(part, within) for part in inside)
+
+    def _sorted(self, steps: Iterator[Step]) -> Iterator[_Part]:
+        """Yield what is sorted as one, or part by part where it stands still; the steps go on
+        behind its end.
+        """
+        found, far = list(self._parts(steps)), list[Floats]()
+        sets: list[list[_Part]] = []
+        while isinstance(part := self._ended, Part):
+            sets.append(list(self._parts(steps)))
+            far.append(part.away)
+        moves = any(part.moves for parts in sets for part in parts)
+        yield from found
+        if moves or any(len(each) > 1 for each in far):
+            yield _Sorted(sets, far)
+        else:
+            for _, parts in _farthest_first(sets, far, 0):
+                yield from parts
 
     def _window(self, push: Push) -> Box | None:
         """Return the box in which what is drawn apart is seen, where it is laid on as it is and a

@@ -5,7 +5,7 @@ from itertools import product
 
 import numpy as np
 
-from coaster.geometry import affine
+from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
 from coaster.motion import distance, keys
 from coaster.motion.colours import from_hex
@@ -38,7 +38,7 @@ class LayerSeam:
            ``drawn`` is by how many px a line is drawn farther, or less far.
            ``footage`` are the frames of its file at N and at 0, where they are not the same,
            ``shows`` those of the scene it shows. ``colour`` is the largest step of red, green,
-           blue or alpha, of 255.
+           blue or alpha, of 255. ``tilted`` are the degrees between the ways that it faces.
     """
 
     layer_id: str
@@ -54,6 +54,7 @@ class LayerSeam:
     shows: tuple[float, float] | None = None
     colour: float = 0.0
     drawn: float = 0.0
+    tilted: float = 0.0
 
     @property
     def speed(self) -> float:
@@ -72,6 +73,7 @@ class LayerSeam:
             and abs(self.opacity) <= SEAM_OPACITY
             and self.colour <= SEAM_LEVELS
             and self.drawn <= SEAM_PX
+            and self.tilted <= SEAM_DEG
         )
         return moves and looks and self.footage is None and self.shows is None
 
@@ -90,6 +92,8 @@ class LayerSeam:
             found.append(f"changes opacity by {self.opacity:+.0%} at once")
         if self.colour > SEAM_LEVELS:
             found.append(f"changes its colour by {self.colour:.0f} of 255 at once")
+        if self.tilted > SEAM_DEG:
+            found.append(f"tilts or swings {self.tilted:.1f}° at once")
         if self.drawn > SEAM_PX:
             found.append(f"is drawn {self.drawn:.0f} px farther, or less far, at once")
         if self.footage is not None:
@@ -140,7 +144,7 @@ def _of_wake(found: LayerSeam, layer: Layer, evaluation: Evaluation) -> LayerSea
         return found
     (start, end), strengths, _ = trail.at(np.array([0, evaluation.scene.length]))
     seen = (strengths > 0).any(axis=0)
-    moved = np.hypot(*(end - start)[seen, 4:6].T).max(initial=0.0)
+    moved = np.hypot(*(maps.origins(end) - maps.origins(start))[seen].T).max(initial=0.0)
     stronger = np.abs(strengths[1] - strengths[0]).max(initial=0.0)
     name = f"{found.name}, its wake"
     wake = replace(found, name=name, position=float(moved), opacity=float(stronger), unseen=False)
@@ -176,6 +180,7 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
         shows=_moments_apart(evaluation, motion, last),
         colour=_levels_apart(motion, last),
         drawn=_drawn_apart(motion, last),
+        tilted=_tilted(motion, last),
     )
 
 
@@ -268,16 +273,32 @@ def _moments_apart(
 
 
 def _size(motion: LayerMotion, frame: int) -> float:
-    return float(affine.largest_scale(motion.map(frame))) * float(
-        np.hypot(*motion.face(frame).size)
-    )
+    scale = maps.largest_scale(motion.map(frame)[None], _anchor(motion, frame)[None])
+    return float(scale[0] * np.hypot(*motion.face(frame).size))
+
+
+def _anchor(motion: LayerMotion, frame: int) -> Floats:
+    """Return where the layer's anchor is in its own px."""
+    left, top, width, height = motion.face(frame).box
+    across, down = motion.layer.transform.anchor
+    return np.array([left + across * width, top + down * height])
 
 
 def _place(motion: LayerMotion, frame: int) -> Floats:
     """Return where the layer's anchor is, px of the scene."""
-    left, top, width, height = motion.face(frame).box
-    across, down = motion.layer.transform.anchor
-    return affine.apply(motion.map(frame), [left + across * width, top + down * height])
+    return maps.apply(motion.map(frame), _anchor(motion, frame))
+
+
+def _tilted(motion: LayerMotion, last: int) -> float:
+    """Return the degrees between the ways that a layer faces at the end and at the start."""
+    space = motion.stand.space
+    if space is None or len(space) == 1:
+        return 0.0
+    ways = np.cross(space[:, :3, 0], space[:, :3, 1])[[motion.row(last), 0]]
+    sizes = np.linalg.norm(ways, axis=1)
+    if not sizes.all():
+        return 0.0
+    return float(np.degrees(np.arccos(np.clip(ways[0] @ ways[1] / sizes.prod(), -1.0, 1.0))))
 
 
 def _speeds(motion: LayerMotion, times: list[float], scene: Scene) -> list[float]:
@@ -301,10 +322,10 @@ def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:
     room = max((outline.stroke_width for outline in face.outlines), default=0.0) / 2
     left, top, width, height = face.box
     across, down = (left - room, left + width + room), (top - room, top + height + room)
-    x, y = affine.apply(motion.map(frame), list(product(across, down))).T
+    x, y = maps.apply(motion.map(frame), list(product(across, down))).T
     return bool(x.max() <= 0 or x.min() >= scene.width or y.max() <= 0 or y.min() >= scene.height)
 
 
 def _turn(motion: LayerMotion, frame: int) -> float:
-    a, b, *_ = motion.map(frame)
+    a, b, *_ = maps.around(motion.map(frame), _anchor(motion, frame))
     return float(np.arctan2(b, a))

@@ -25,7 +25,11 @@ from coaster.render.display import (
     Drawn,
     Item,
     Layout,
+    Part,
+    Pop,
     Push,
+    Sort,
+    Sorted,
     Through,
     crowd_of,
     few,
@@ -170,7 +174,7 @@ def pack(
         "frames": packing.frames(),
         "layers": packing.layers(before),
         "paths": packing.paths(before),
-        "program": [[kind, layer.id] for kind, layer in packing.layout.steps()],
+        "program": [[kind, layer and layer.id] for kind, layer in packing.layout.steps()],
         **(extra or {}),
     }
     return packing.bytes(header)
@@ -289,6 +293,7 @@ class _Packing:
             "opacities": add(self.layout.strength(motion)),
             "cover": self._cover(motion.cover),
             "tint": self._tint(motion.tint),
+            "away": self._away(motion),
             **self._besides(motion, alone=True),
         }
 
@@ -329,6 +334,7 @@ class _Packing:
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
             "tint": self._tint(motion.tint),
+            "away": self._away(motion),
             **self._besides(motion),
             "cover": self._cover(motion.cover),
             "maps": self._maps(motion.maps),
@@ -408,6 +414,7 @@ class _Packing:
                 "kind": "item",
                 "maps": self._maps(copy.maps),
                 "opacities": self.numbers.add(self.layout.strength(copy)),
+                "away": self._away(copy),
             }
             same = self._parts_are_known(motion.layer, copy.layer)
             if copy.layer.content.can.show and not same:
@@ -433,6 +440,11 @@ class _Packing:
 
     def _tint(self, tint: Floats | None) -> list[int] | None:
         return None if tint is None else self.numbers.add(tint)
+
+    def _away(self, motion: LayerMotion) -> list[int] | None:
+        """Tell how far away a layer is, where that says when it is drawn."""
+        sorts = self.evaluation.has_depth and tree.sorts(self.scene, motion.layer.parent)
+        return self.numbers.add(motion.away) if sorts else None
 
     def _mirror(
         self, motion: LayerMotion, beside: Sequence[LayerMotion], *, alone: bool
@@ -475,7 +487,9 @@ class _Packing:
             return {"kind": "push", **told, "tint": self._tint(step.tint)}
         if isinstance(step, Through):
             return {"kind": "through", "stencil": step.by, "stencilInverted": step.inverted}
-        return {"kind": "pop"}
+        if isinstance(step, Part):
+            return {"kind": "part", "away": self.numbers.add(step.away)}
+        return {"kind": {Sort: "sort", Sorted: "sorted", Pop: "pop"}[type(step)]}
 
     def _faces(self, faces: Faces, *, alone: bool = False) -> dict[str, Any]:
         """Tell looks and when they are seen; ``alone``, of a block, which one it is in any case:

@@ -10,7 +10,7 @@ from coaster.formats.pathdata import number
 from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.motion.colours import to_hex
-from coaster.render.display import Drawn, Item, Pop, Program, Push, Through
+from coaster.render.display import Drawn, Item, Part, Pop, Program, Push, Sort, Sorted, Through
 from coaster.render.outlines import Face, Outline, Ramp
 from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
 
@@ -56,13 +56,27 @@ class _Writer:
         for step in steps:
             if isinstance(step, Push):
                 parts.append(self._apart(step, steps))
-            elif isinstance(step, Through | Pop):
+            elif isinstance(step, Sort):
+                parts.append(self._by_depth(steps))
+            elif isinstance(step, Through | Pop | Part | Sorted):
                 return "".join(parts), step
             elif self.alike:
                 parts.append(_with_all_looks(step, self.frame, self.href))
             elif step.strength(self.frame) > 0:
                 parts.append(_item(step, self.frame, self.href))
         return "".join(parts), None
+
+    def _by_depth(self, steps: Iterator[Drawn]) -> str:
+        """Return what is sorted; where all frames are to be alike, as it is in the first."""
+        found, ended = self.until_end(steps)
+        sets: list[tuple[float, str]] = []
+        while isinstance(ended, Part):
+            row = self.frame if len(ended.away) > 1 and not self.alike else 0
+            far = float(ended.away[row])
+            inside, ended = self.until_end(steps)
+            sets.append((far, inside))
+        sets.sort(key=lambda each: -each[0])
+        return found + "".join(inside for _, inside in sets)
 
     def _apart(self, push: Push, steps: Iterator[Drawn]) -> str:
         inside, ended = self.until_end(steps)

@@ -327,7 +327,8 @@ class Group(_Plain):
     """Layers drawn as one, in the scene's px while it rests; it turns and scales about ``pivot``.
 
     The layer's ``position`` is where the pivot lies; a group at rest has it on the pivot itself.
-    What is in it keeps its depth, unless the group is ``flat``: then all lies in its plane.
+    What is in it keeps its depth, unless the group is ``flat``: then all lies in its plane. What of
+    it is farther away is drawn first ``by_depth``, else its members are drawn in their order.
     """
 
     can: ClassVar[Can] = Can(hold=True)
@@ -335,6 +336,7 @@ class Group(_Plain):
 
     pivot: Vec2 = (0.0, 0.0)
     flat: bool = False
+    by_depth: bool = False
     type: Literal["group"] = "group"
 
 

@@ -58,7 +58,8 @@ class Transform:
 
     Out of its plane it is ``z`` px behind that of its group; there it is swung about what is
     upright, its right edge away, and then tilted, its top away, about its anchor, which lies
-    ``anchor_z`` px behind it.
+    ``anchor_z`` px behind it. With ``to_viewer`` all that is from where it has its face to whoever
+    looks.
     """
 
     position: Vec2 = (0.0, 0.0)
@@ -71,10 +72,11 @@ class Transform:
     tilt: Degrees = 0.0
     swing: Degrees = 0.0
     anchor_z: Coordinate = 0.0
+    to_viewer: bool = False
 
     @property
     def is_deep(self) -> bool:
-        return bool(self.z or self.tilt or self.swing or self.anchor_z)
+        return bool(self.z or self.tilt or self.swing or self.anchor_z or self.to_viewer)
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -226,7 +228,8 @@ class Layer:
         """Whether it is ever out of the plane of its group, or sees all others from anywhere."""
         keyed = any(track.property in DEPTHS for track in self.keys)
         led = any(follow.property in DEPTHS for follow in self.follows)
-        return keyed or led or self.transform.is_deep or self.content.can.view
+        looks = self.ride is not None and self.ride.facing.in_depth
+        return keyed or led or looks or self.transform.is_deep or self.content.can.view
 
     def strokes(self, path_id: str) -> bool:
         return self.content.path_id() == path_id
@@ -251,7 +254,8 @@ class Layer:
 class Scene:
     """The document. ``layers`` run from the back to the front; ``length`` is in frames.
 
-    ``pace`` is what new keys and pegs begin with. ``scenes`` are those that its layers show, and
+    ``pace`` is what new keys and pegs begin with. What is farther away is drawn first ``by_depth``,
+    else the layers are drawn in their order. ``scenes`` are those that its layers show, and
     that these show in turn: they come with a file, but are no part of what this scene is.
     """
 
@@ -263,6 +267,7 @@ class Scene:
     layers: tuple[Layer, ...] = ()
     paths: tuple[Path, ...] = ()
     pace: Curve = easing.EVEN
+    by_depth: bool = False
     scenes: "tuple[Beside, ...]" = field(default=(), compare=False)
 
     def __post_init__(self) -> None:

@@ -52,6 +52,13 @@ def is_inside(scene: "Scene", parent: str | None, group_id: str) -> bool:
     return any(group.id == group_id for group in ancestors(scene, parent))
 
 
+def sorts(scene: "Scene", parent: str | None) -> bool:
+    """Whether the members of a group, or the outermost ones, are drawn by their depth."""
+    if parent is None:
+        return scene.by_depth
+    return bool(getattr(scene.layer(parent).content, "by_depth", False))
+
+
 def is_visible(scene: "Scene", layer: "Layer") -> bool:
     """Whether a layer is shown: neither hidden itself nor by a group."""
     return layer.visible and all(group.visible for group in ancestors(scene, layer.parent))

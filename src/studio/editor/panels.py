@@ -34,7 +34,7 @@ from coaster.motion.wakes import READY
 from coaster.render import fonts, svg
 from coaster.render.faces import standing_face
 from coaster.render.meetings import meetings
-from coaster.render.places import may_be_left
+from coaster.render.places import has_depth, may_be_left
 from coaster.render.svg import Href
 from coaster.scene import tree
 from coaster.scene.contents import (
@@ -108,6 +108,10 @@ TEXT_RIDES = [
     ("line", "Lines", "Each line by itself"),
 ]
 FACINGS = [(mode, FACING_WORDS.get(mode, mode.capitalize())) for mode in MODES]
+LOOKS_WORDS = [
+    ("side", "Its right side points there"),
+    ("face", "It turns its face there, in depth"),
+]
 STENCIL_WORDS = [
     ("alpha", "the one below, by shape"),
     ("brightness", "the one below, by light"),
@@ -124,7 +128,12 @@ TOOLS = {
     "most_samples": MOST_SAMPLES,
     "fallbacks": " ".join(fonts.FALLBACKS),
 }
-ICONS = {**dict(FIGURES), "text": "text-aa", "helper": "crosshair-simple"}
+ICONS = {
+    **dict(FIGURES),
+    "text": "text-aa",
+    "helper": "crosshair-simple",
+    "camera": "video-camera",
+}
 ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what not in ON_PATHS]
 """What the shelf can add, and its icon; a line is added where its path is."""
 TAGS = [
@@ -329,6 +338,7 @@ def card(
         "scene_pace": name,
         "value": value,
         "has_layers": bool(value.layers),
+        "has_depth": has_depth(value),
         "has_paths": bool(value.paths),
     }
 
@@ -755,6 +765,7 @@ def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, 
     numbers = {node.id: i + 1 for i, node in enumerate(path.nodes())}
     told = {angle.node for angle in ride.facing.angles}
     return {
+        "looks_words": LOOKS_WORDS,
         "lookable": [x for x in reversed(value.layers) if x.id != layer.id],
         "node_angles": [
             {"number": numbers[a.node], "node": a.node, "angle": a.angle}

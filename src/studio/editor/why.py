@@ -33,12 +33,14 @@ CURES: dict[Kind, Cure] = {
     "size": Cure("Scale 100 %", "place", "scale=100"),
     "paint": Cure("Fill it", "shape", "filled=true"),
     "outside": Cure("Into the middle", "place", "to_x={x}&to_y={y}"),
+    "behind": Cure("Into the picture", "place", "z=0"),
+    "edge": Cure("Face on", "place", "tilt=0&swing=0"),
     "masked": Cure("Without its mask", sets=(("mask", None),)),
     "covered": Cure("To the front", "order", "to=front"),
 }
 
 
-KEYED: dict[Kind, str] = {"opacity": "opacity", "size": "scale"}
+KEYED: dict[Kind, str] = {"opacity": "opacity", "size": "scale", "behind": "z", "edge": "tilt"}
 """The property that a reason lies in, where that may have keys."""
 
 

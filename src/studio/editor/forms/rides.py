@@ -13,7 +13,7 @@ from coaster.errors import EditRefused
 from coaster.geometry.path import Gap
 from coaster.motion.copies import MOST_COPIES, Spread
 from coaster.motion.letters import BY
-from coaster.motion.ride import EVENTS, Beyond, FacingMode
+from coaster.motion.ride import EVENTS, Beyond, FacingMode, Looks
 from coaster.scene.document import Scene
 from studio.editor.forms.base import FAR, LayerForm, MomentForm, Person
 from studio.forms import Number, Numbers, PaceField, Switch
@@ -21,7 +21,7 @@ from studio.projects.models import SavedRide
 
 FACING_FIELDS = (
     "turn", "flip_x", "flip_y", "keep_upright", "ahead_s", "settle_s", "counted", "per_px", "mode",
-    "axis",
+    "axis", "looks",
 )  # fmt: skip
 
 
@@ -38,6 +38,7 @@ class FacingForm(LayerForm):
     axis = forms.ChoiceField(required=False, choices=[("x", "x"), ("y", "y")], label="Axis")
     per_px = Number(-1000, 1000, unit="°", label="Turn for each px")
     target = forms.CharField(required=False, max_length=40)
+    looks = forms.ChoiceField(required=False, choices=[(x, x) for x in get_args(Looks)])
     spot_x = Number(-100_000, 100_000, unit="px", label="X")
     spot_y = Number(-100_000, 100_000, unit="px", label="Y")
     seen_at = Number(0, 36_000, label="Frame")

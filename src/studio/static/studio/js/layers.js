@@ -88,10 +88,10 @@ export function outlinesOf(layer, frame) {
 }
 
 /** The numbers of a look that there are for each frame. @param {Partial<import("./types.js").Inside & {crowd: import("./types.js").Crowd|null}>} look */
-export function looksOf({maps, opacities, faces, paints, cover, crowd, tint}) {
+export function looksOf({maps, opacities, faces, paints, cover, crowd, tint, away}) {
   const covered = cover ? [cover.grow, cover.blur, cover.strength, ...cover.cuts.map(cut => cut.maps)] : []
   const stops = [...(paints?.stops ?? []), ...(paints?.stopsAt ?? [])].map(([, rows]) => rows)
-  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered, crowd?.maps, crowd?.opacities, crowd?.which, tint]
+  return [maps, opacities, faces?.which, paints?.fill, paints?.stroke, paints?.width, paints?.offset, ...stops, ...covered, crowd?.maps, crowd?.opacities, crowd?.which, tint, away]
 }
 
 /** What is drawn of a layer beside itself: of the scene that it shows, and its copies. @param {Layer} layer */

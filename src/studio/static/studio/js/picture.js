@@ -17,23 +17,48 @@ import {Warp} from "./warp.js"
  * @typedef {[Layer, number, number, Float32Array?]} Ghost a pale copy: of which layer, in which frame, how strong, elsewhere than it is
  */
 
-/** @typedef {{kind: "item"|"crowd"|"push"|"through"|"pop", layer: Layer}} Step a step of the program, with the layer it is about */
+/** @typedef {{kind: "item"|"crowd"|"push"|"through"|"pop"|"sort"|"part"|"sorted", layer: Layer}} Step a step of the program, with the layer it is about */
 /** @typedef {{still: boolean, steps: Step[]}} Run steps in a row that look the same in every frame, or do not */
 
 /** By how much a step goes deeper into what is drawn apart. */
-const DEEPER = {push: 1, pop: -1, item: 0, crowd: 0, through: 0}
+const DEEPER = {push: 1, pop: -1, sort: 1, sorted: -1, part: 0, item: 0, crowd: 0, through: 0}
 
 /** @param {StageScene} scene @param {readonly string[]} solo what is shown alone @returns {Step[]} */
 function stepsOf(scene, solo) {
   const byId = new Map(scene.layers.map(layer => [layer.id, layer]))
-  const steps = scene.program.map(([kind, id]) => ({kind, layer: /** @type {Layer} */ (byId.get(id))}))
+  const steps = scene.program.map(([kind, id]) => ({kind, layer: /** @type {Layer} */ (byId.get(id ?? ""))}))
   const drawn = solo.length ? steps.filter(({kind, layer}) => kind !== "item" || isShownAlone(scene, layer, solo)) : steps
   // On the ground before what is drawn apart of it begins: it is blended and masked by itself.
   const apart = new Set(drawn.flatMap(({kind, layer}) => kind === "push" ? [layer.id] : []))
-  return drawn.flatMap(step => {
+  return drawn.flatMap((step, i) => {
+    if (step.kind === "sort" || step.kind === "part" || step.kind === "sorted") return [step]
     const below = step.kind === (apart.has(step.layer.id) ? "push" : "item") ? mirrorSteps(step.layer) : []
-    return [...below, ...step.kind === "item" ? stepsWithin(step.layer) : [step]]
+    if (step.kind !== "item") return [...below, step]
+    const before = drawn[i - 1], within = stepsWithin(step.layer)
+    return [...below, ...before?.kind === "part" && before.layer === step.layer ? inParts(within) : within]
   })
+}
+
+/** Steps of a layer and its copies, each a part of what is sorted. @param {Step[]} steps @returns {Step[]} */
+const inParts = steps => steps.flatMap(step => step.kind === "item" ? [{kind: "part", layer: step.layer}, step] : [step])
+
+/**
+ * Steps of which those that are sorted are in order: the farthest away first, as they are in a frame.
+ * @param {Step[]} steps @param {number} frame @returns {Step[]}
+ */
+export function inOrder(steps, frame) {
+  const found = /** @type {Step[]} */ ([]), open = /** @type {{away: number, steps: Step[]}[][]} */ ([])
+  for (const step of steps) {
+    const parts = open[open.length - 1], into = parts?.[parts.length - 1]?.steps ?? (open.length > 1 ? open[open.length - 2].at(-1)?.steps : null) ?? found
+    if (step.kind === "sort") open.push([])
+    else if (step.kind === "part") parts.push({away: step.layer.away ? step.layer.away.at(frame)[0] : 1, steps: []})
+    else if (step.kind === "sorted") {
+      const sorted = /** @type {typeof parts} */ (open.pop()).sort((a, b) => b.away - a.away).flatMap(part => part.steps)
+      const around = open[open.length - 1]?.at(-1)?.steps ?? found
+      around.push(...sorted)
+    } else into.push(step)
+  }
+  return found
 }
 
 /** All that is drawn of layers. @param {readonly Layer[]} layers */
@@ -405,10 +430,10 @@ export class Picture {
    */
   #run(steps, frame, ghosts) {
     const stack = [this.context]
-    steps.forEach(({kind, layer}, i) => {
+    inOrder(steps, frame).forEach(({kind, layer}, i, all) => {
       const top = stack[stack.length - 1]
       if (kind !== "item" && kind !== "crowd") this.#warp.flush()
-      if (kind === "push") stack.push(this.#apart(stack.length, steps.slice(i), frame, ghosts))
+      if (kind === "push") stack.push(this.#apart(stack.length, all.slice(i), frame, ghosts))
       else if (kind === "through") {
         this.#endThrough(stack)
         stack.push(this.#through(stack.length, layer))

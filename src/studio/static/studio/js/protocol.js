@@ -67,7 +67,7 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
  */
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
-  const now = {maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
+  const now = {maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
   const crowd = told.crowd && crowdFrom(told.crowd, rows), tint = rows(told.tint, 4)
   const mirror = told.mirror.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
@@ -113,6 +113,7 @@ export function putBlocks(buffer, layers) {
       put(part.maps, said.maps)
       put(part.opacities, said.opacities)
       put(part.tint, said.tint)
+      put(part.away, said.away)
       if (part.cover && said.cover) putCover(part.cover, said.cover, put)
       for (const brush of /** @type {const} */ (["fill", "stroke", "width", "offset"])) put(part.paints?.[brush], said.paints?.[brush])
       for (const stops of /** @type {const} */ (["stops", "stopsAt"])) part.paints?.[stops].forEach(([, rows], i) => put(rows, said.paints?.[stops][i][1]))
@@ -147,7 +148,7 @@ const facesFrom = (told, figures, rows) => ({list: told.list.map((/** @type {any
 
 /** A step of what a layer shows of another scene. @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Inside} */
 const insideFrom = (told, figures, rows) => ({
-  ...told, maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), paints: told.paints && paintsFrom(told.paints, rows),
+  ...told, maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), paints: told.paints && paintsFrom(told.paints, rows),
   cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows), tint: rows(told.tint, 4),
   inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
 })

@@ -1,0 +1,52 @@
+"""Depth: how layers lie in it, what groups keep of it, and in which order they are drawn."""
+
+from dataclasses import replace
+
+from coaster.commands.fields import set_layer, set_scene
+from coaster.edits.edit import Edit, edit_of
+from coaster.errors import EditRefused
+from coaster.scene.contents import Group, as_kind
+from coaster.scene.document import Scene
+
+
+def lie(
+    scene: Scene,
+    layer_id: str,
+    *,
+    anchor_z: float | None = None,
+    to_viewer: bool | None = None,
+) -> Edit:
+    """Set how far behind a layer its anchor is, px, and whether its face is always turned to the
+    viewer; None is as it was.
+
+    Errors: EditRefused: it is a camera, or a line.
+    """
+    layer = scene.layer(layer_id)
+    if not layer.content.can.stand:
+        raise EditRefused(f"{layer.name} follows its path; give depth to the group it is in.")
+    if to_viewer and layer.content.can.view:
+        raise EditRefused(f"{layer.name} is what the viewer looks through; it cannot face itself.")
+    now = layer.transform
+    behind = now.anchor_z if anchor_z is None else anchor_z
+    faces = now.to_viewer if to_viewer is None else to_viewer
+    lies = replace(now, anchor_z=behind, to_viewer=faces)
+    return edit_of([set_layer(layer_id, transform=lies)], f"Depth of {layer.name}")
+
+
+def keep(
+    scene: Scene, layer_id: str, *, flat: bool | None = None, by_depth: bool | None = None
+) -> Edit:
+    """Set whether all in a group lies in its plane, and whether the farthest is drawn first; None
+    is as it was. Without a group, in which order the scene's own layers are drawn.
+    """
+    if not layer_id:
+        farthest = scene.by_depth if by_depth is None else by_depth
+        return edit_of([set_scene(by_depth=farthest)], "Order of layers")
+    layer = scene.layer(layer_id)
+    group = as_kind(layer.content, Group, layer.name)
+    kept = replace(
+        group,
+        flat=group.flat if flat is None else flat,
+        by_depth=group.by_depth if by_depth is None else by_depth,
+    )
+    return edit_of([set_layer(layer_id, content=kept)], f"Depth in {layer.name}")
