@@ -345,6 +345,16 @@ def test_a_camera_is_added_in_the_middle_and_rides_without_turning():
     assert attached.layer(cam.id).ride.facing.mode == "fixed"
 
 
+def test_a_camera_sees_as_wide_as_is_said_and_keeps_it_in_keys():
+    value = scene(Layer("cam", "Camera", Camera()))
+    after = moved(value, edits.see(value, "cam", {"angle": 60.0}, MOMENT))
+    assert after.layer("cam").content == Camera(60.0)
+    pinned = moved(after, edits.see(after, "cam", {"angle": 20.0}, Moment(12.0, True)))
+    assert [key.value for key in pinned.layer("cam").keys_of("angle")] == [20.0]
+    with pytest.raises(EditRefused, match="is not a camera"):
+        edits.see(scene(lantern()), "lantern", {"angle": 20.0}, MOMENT)
+
+
 def test_how_a_layer_lies_and_what_a_group_keeps_are_set():
     value = ring(lantern("post"))
     after = moved(value, edits.lie(value, "post", anchor_z=30.0, to_viewer=True))

@@ -1,11 +1,13 @@
 """Depth: how layers lie in it, what groups keep of it, and in which order they are drawn."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 from coaster.commands.fields import set_layer, set_scene
 from coaster.edits.edit import Edit, edit_of
+from coaster.edits.keys import Moment, said_of, with_values
 from coaster.errors import EditRefused
-from coaster.scene.contents import Group, as_kind
+from coaster.scene.contents import Camera, Group, as_kind
 from coaster.scene.document import Scene
 
 
@@ -31,6 +33,16 @@ def lie(
     faces = now.to_viewer if to_viewer is None else to_viewer
     lies = replace(now, anchor_z=behind, to_viewer=faces)
     return edit_of([set_layer(layer_id, transform=lies)], f"Depth of {layer.name}")
+
+
+def see(scene: Scene, layer_id: str, values: Mapping[str, float], moment: Moment) -> Edit:
+    """Set the angle that a camera sees across, in degrees; one with keys is kept in them."""
+    layer = scene.layer(layer_id)
+    as_kind(layer.content, Camera, layer.name)
+    after, steps = with_values(scene, layer, values, moment)
+    said = said_of(layer, values, steps)
+    stands = set_layer(layer_id, content=after.content)
+    return edit_of([stands, *steps], f"What {layer.name} sees", said)
 
 
 def keep(

@@ -2,7 +2,7 @@
 
 from django import forms
 
-from coaster.edits import depth, layers
+from coaster.edits import depth
 from coaster.edits.edit import Edit
 from coaster.scene.document import Scene
 from coaster.scene.properties import PROPERTIES
@@ -34,4 +34,4 @@ class CameraForm(PropertiesForm):
     rows = {"angle": PROPERTIES["angle"]}
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        return layers.place(scene, self.layer_id, self.properties(), self.moment)
+        return depth.see(scene, self.layer_id, self.properties(), self.moment)

@@ -1,0 +1,130 @@
+"""Depth on the stage: seen as the renderer draws it, and shaped by hand."""
+
+import json
+from dataclasses import replace
+
+import pytest
+
+from coaster.formats import pathdata
+from coaster.geometry.path import Path
+from coaster.motion.copies import Copies
+from coaster.motion.ride import Facing
+from coaster.motion.wakes import READY
+from coaster.render import places
+from coaster.scene import codec
+from coaster.scene.contents import Camera, Group, Shape, Text
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.masks import Mask, MaskPart
+from tests.browser.driver import (
+    Stage,
+    find,
+    open_editor,
+    refused_at,
+    tab,
+    typed,
+    until_done,
+    until_undo,
+    wait,
+)
+from tests.browser.pictures import difference, on_stage, rendered
+from tests.browser.test_insets import go_to
+from tests.core.test_render import loop
+
+RING = "M300 360A340 340 0 0 1 980 360A340 340 0 0 1 300 360Z"
+
+
+def lagoon() -> Scene:
+    """Riders round a tilted ring with copies and a wake, a text, a masked floor, and a camera."""
+    ring = Path("ring", "Ring", pathdata.subpaths(pathdata.runs(RING)), parent="pod")
+    hole = Path(
+        "hole", "Hole", pathdata.subpaths(pathdata.runs("M200 500L1080 500L1080 700L200 700Z"))
+    )
+    ride = replace(loop("ring", 48), facing=Facing("fixed"))
+    lamp = Layer(
+        "lamp",
+        "Lamp",
+        Shape("ellipse", 90, 120, "#f0a030", stroke="#ffffff", stroke_width=6),
+        Transform(to_viewer=True),
+        ride=replace(ride, copies=Copies(5)),
+        parent="pod",
+    )
+    buoy = Layer(
+        "buoy",
+        "Buoy",
+        Shape("star", 60, 60, "#e03020"),
+        Transform((640, 300), z=40.0),
+        ride=replace(ride, offset=30.0),
+        wake=READY["bubbles"],
+        parent="pod",
+    )
+    pod = Layer("pod", "Pod", Group((640, 360), by_depth=True), Transform((640, 420), tilt=70.0))
+    word = Layer(
+        "word", "Word", Text("Lagoon", size=90, colour="#ffffff"), Transform((640, 140), swing=35.0)
+    )
+    floor = Layer(
+        "floor",
+        "Floor",
+        Shape("rectangle", 1400, 900, "#2060a0"),
+        Transform((640, 620), tilt=75.0),
+        mask=Mask((MaskPart("hole"),)),
+    )
+    cam = Layer("cam", "Camera", Camera(50.0), Transform((640, 360), tilt=8.0, swing=10.0))
+    layers = (floor, buoy, lamp, pod, word, cam)
+    return Scene(1280, 720, length=48, background="#183048", layers=layers, paths=(ring, hole))  # fmt: skip
+
+
+def opened(browser, studio, scene: Scene) -> int:
+    number = studio.opened(json.dumps(codec.to_data(scene)))
+    open_editor(browser, studio.editor(number))
+    return number
+
+
+def test_on_the_stage_depth_is_as_the_renderer_draws_it(browser, studio):
+    number = opened(browser, studio, lagoon())
+    for frame in (0, 17):
+        go_to(browser, frame)
+        shown = on_stage(browser)
+        drawn = rendered(studio, number, frame, shown.shape[1])
+        assert difference(shown, drawn) < 3.0, frame
+
+
+def test_what_lies_in_depth_is_taken_hold_of_where_it_is_seen(browser, studio):
+    pod = Layer("pod", "Pod", Group(), Transform((640, 420), tilt=50.0, swing=20.0))
+    buoy = Layer(
+        "buoy", "Buoy", Shape("rectangle", 120, 90, "#e03020"), Transform((-120, 90)), parent="pod"
+    )
+    number = opened(browser, studio, Scene(1280, 720, length=48, layers=(buoy, pod)))
+    stage = Stage(browser)
+
+    def seen(layer: str) -> tuple[float, float]:
+        return places.spot_of(codec.from_data(studio.document(number)), layer, 0)
+
+    start = seen("buoy")
+    stage.drag(start, (start[0] + 160, start[1] - 90))
+    until_done(browser)
+    # The whole group goes along, as it is chosen first: by its anchor, in perspective.
+    assert seen("buoy") == pytest.approx((start[0] + 160, start[1] - 90), abs=12)
+    now = seen("buoy")
+    stage.double_click(*now)
+    wait(browser, lambda d: find(d, "#card [data-card]").get_attribute("data-id") == "buoy")
+    stage.drag(now, (now[0] - 100, now[1] + 60))
+    until_undo(browser, "Place Buoy")
+    assert seen("buoy") == pytest.approx((now[0] - 100, now[1] + 60), abs=3)
+
+
+def test_a_camera_is_added_tilted_and_keyed_in_the_card(browser, studio):
+    number = opened(browser, studio, replace(lagoon(), layers=lagoon().layers[:-1]))
+    before = on_stage(browser)
+    find(browser, "#shelf [aria-label='Add a layer']").click()
+    find(browser, "[data-add=camera]").click()
+    until_done(browser)
+    assert difference(before, on_stage(browser)) < 1.0
+    tab(browser, "look")
+    typed(find(browser, "#card [name=tilt]"), "25")
+    until_undo(browser, "Place Camera")
+    typed(find(browser, "#card [name=angle]"), "75")
+    wait(browser, lambda _: studio.document(number)["layers"][-1]["content"]["angle"] == 75)
+    assert difference(before, on_stage(browser)) > 3
+    typed(find(browser, "#card [name=angle]"), "180")
+    refused_at(browser, "#card [name=angle]", "is outside 1 to 170 °")
+    assert studio.document(number)["layers"][-1]["content"]["angle"] == 75
