@@ -367,7 +367,7 @@ def test_how_a_layer_lies_and_what_a_group_keeps_are_set():
     with pytest.raises(EditRefused, match="is not a group"):
         edits.keep(value, "post", flat=True)
     cam = scene(Layer("cam", "Camera", Camera()))
-    with pytest.raises(EditRefused, match="cannot face itself"):
+    with pytest.raises(EditRefused, match="it has no face to turn"):
         edits.lie(cam, "cam", to_viewer=True)
 
 

@@ -3,7 +3,7 @@
 import {Rows} from "../../src/studio/static/studio/js/rows.js"
 import {initialState} from "../../src/studio/static/studio/js/store.js"
 
-const CAN = {stand: true, fill: false, stroke: false, trace: false, hold: false, last: false, show: false, view: false}
+const CAN = {stand: true, fill: false, stroke: false, trace: false, hold: false, last: false, show: false, view: false, light: false}
 
 /** Numbers a frame of a scene of 100 frames, all of them told. */
 export const rows = (numbers, width, told = {}) => new Rows(Float32Array.from(numbers), width, {length: 100, block: 120, list: null, ...told})

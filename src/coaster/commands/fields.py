@@ -50,6 +50,8 @@ SETTABLE: dict[Owner, Settable] = {
             "follows": "What {name} follows",
             "tint": "Tint of {name}",
             "mirror": "Image of {name} on the ground",
+            "lit": "Light on {name}",
+            "shine": "Shine of {name}",
             "tag": "Tag of {name}",
         },
     ),

@@ -1,4 +1,6 @@
-"""Depth: how layers lie in it, what groups keep of it, and in which order they are drawn."""
+"""Depth: how layers lie in it, what groups keep of it, in which order they are drawn; what cameras
+see, and how lights shine.
+"""
 
 from collections.abc import Mapping
 from dataclasses import replace
@@ -7,8 +9,8 @@ from coaster.commands.fields import set_layer, set_scene
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.keys import Moment, said_of, with_values
 from coaster.errors import EditRefused
-from coaster.scene.contents import Camera, Group, as_kind
-from coaster.scene.document import Scene
+from coaster.scene.contents import Camera, Group, Light, as_kind
+from coaster.scene.document import Layer, Scene
 
 
 def lie(
@@ -26,8 +28,8 @@ def lie(
     layer = scene.layer(layer_id)
     if not layer.content.can.stand:
         raise EditRefused(f"{layer.name} follows its path; give depth to the group it is in.")
-    if to_viewer and layer.content.can.view:
-        raise EditRefused(f"{layer.name} is what the viewer looks through; it cannot face itself.")
+    if to_viewer and not layer.content.can.seen:
+        raise EditRefused(f"{layer.name} is not seen, so it has no face to turn to the viewer.")
     now = layer.transform
     behind = now.anchor_z if anchor_z is None else anchor_z
     faces = now.to_viewer if to_viewer is None else to_viewer
@@ -39,10 +41,41 @@ def see(scene: Scene, layer_id: str, values: Mapping[str, float], moment: Moment
     """Set the angle that a camera sees across, in degrees; one with keys is kept in them."""
     layer = scene.layer(layer_id)
     as_kind(layer.content, Camera, layer.name)
+    return _changed(scene, layer, values, moment, f"What {layer.name} sees")
+
+
+def shine(
+    scene: Scene,
+    layer_id: str,
+    values: Mapping[str, float | str],
+    moment: Moment,
+    soft: float | None = None,
+) -> Edit:
+    """Set how a light shines, in the document's units; what has keys is kept in them."""
+    layer = scene.layer(layer_id)
+    light = as_kind(layer.content, Light, layer.name)
+    softer = light if soft is None else replace(light, soft=soft)
+    changed = replace(layer, content=softer)
+    return _changed(scene, changed, values, moment, f"How {layer.name} shines")
+
+
+def _changed(
+    scene: Scene, layer: Layer, values: Mapping[str, float | str], moment: Moment, words: str
+) -> Edit:
     after, steps = with_values(scene, layer, values, moment)
     said = said_of(layer, values, steps)
-    stands = set_layer(layer_id, content=after.content)
-    return edit_of([stands, *steps], f"What {layer.name} sees", said)
+    return edit_of([set_layer(layer.id, content=after.content), *steps], words, said)
+
+
+def be_lit(
+    scene: Scene, layer_id: str, *, lit: bool | None = None, shine: float | None = None
+) -> Edit:
+    """Set whether lights shine on a layer, and how much of it it throws back, 0..1; None is as it
+    was.
+    """
+    layer = scene.layer(layer_id)
+    now, thrown = layer.lit if lit is None else lit, layer.shine if shine is None else shine
+    return edit_of([set_layer(layer_id, lit=now, shine=thrown)], f"Light on {layer.name}")
 
 
 def keep(

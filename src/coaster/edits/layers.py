@@ -26,7 +26,18 @@ from coaster.geometry.path import Path, Vec2
 from coaster.ids import fresh_id, fresh_name
 from coaster.render import fonts, places, texts
 from coaster.scene import tree
-from coaster.scene.contents import FIGURES, INK, LEAF, Camera, Dash, Line, Shape, Text, as_kind
+from coaster.scene.contents import (
+    FIGURES,
+    INK,
+    LEAF,
+    Camera,
+    Dash,
+    Light,
+    Line,
+    Shape,
+    Text,
+    as_kind,
+)
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import PLACES, PROPERTIES
 
@@ -43,8 +54,8 @@ HELPER = "helper"
 """A small guide, to be carried, looked at, or held by."""
 ON_PATHS = ("line", "filling")
 """What is added along a path: its stroke, or what it encloses."""
-CAMERA = "camera"
-NEW_THINGS = ("text", *FIGURES, HELPER, CAMERA, *ON_PATHS)
+CAMERA, LIGHT = "camera", "light"
+NEW_THINGS = ("text", *FIGURES, HELPER, CAMERA, LIGHT, *ON_PATHS)
 """What ``add`` adds."""
 
 
@@ -342,9 +353,10 @@ def new_thing(
 ) -> Layer:
     """Return a text, a figure, of a size, or a helper that is not there yet."""
     content, usual = _new_content(scene, what, size)
-    return replace(
-        new_layer(scene, title or usual, content, Transform(place)), guide=what == HELPER
-    )
+    # Light comes from before what it shines on: half as far as the picture is wide.
+    z = -scene.width / 2 if what == LIGHT else 0.0
+    pose = Transform(place, z=z)
+    return replace(new_layer(scene, title or usual, content, pose), guide=what == HELPER)
 
 
 def text_layer(scene: Scene, title: str, font: str) -> Layer:
@@ -368,9 +380,11 @@ def _add_along(scene: Scene, path: Path, what: str) -> Edit:
     return edit_of([AddLayer(layer, behind_riders(scene, path))], layer=layer.id)
 
 
-def _new_content(scene: Scene, what: str, size: Size) -> tuple[Text | Shape | Camera, str]:
+def _new_content(scene: Scene, what: str, size: Size) -> tuple[Text | Shape | Camera | Light, str]:
     if what == CAMERA:
         return Camera(), "Camera"
+    if what == LIGHT:
+        return Light(), "Light"
     if what == "text":
         return Text(NEW_TEXT, size=_text_size(scene)), NEW_TEXT
     if what == HELPER:

@@ -59,7 +59,7 @@ def reasons(
     ``is_opaque`` tells of a picture's file whether all of it is.
     """
     layer = scene.layer(layer_id)
-    if layer.content.can.view:
+    if not layer.content.can.seen:
         return []
     found = [*_switched_off(scene, layer, frame), *_faint(scene, layer, frame)]
     found = found or [*_nothing_there(scene, layer, frame)]

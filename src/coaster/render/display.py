@@ -24,6 +24,7 @@ from coaster.render.many import Lanes, Many, Sample, steady_lanes
 from coaster.render.outlines import Face, Faces, Outline
 from coaster.render.paints import Paints
 from coaster.render.shades import BLACK, mirror_map, mirror_strengths
+from coaster.render.shading import is_lit
 from coaster.scene import tree
 from coaster.scene.document import Layer
 from coaster.scene.masks import Blend, Stencil
@@ -538,6 +539,8 @@ class Layout:
         other, were they drawn one by one.
         """
         if layer.blend != "normal" or layer.mask is not None or layer.tint is not None:
+            return True
+        if self._evaluation.has_light and is_lit(layer):
             return True
         if repeats_members(layer):
             return True

@@ -11,7 +11,7 @@ from coaster.motion import playing
 from coaster.motion.distance import Way
 from coaster.motion.sense import Rows
 from coaster.motion.travel import Travel
-from coaster.render import places
+from coaster.render import places, shades, shading
 from coaster.render.copies import copies_of
 from coaster.render.covers import Cover, cover_of
 from coaster.render.frames import Frames, cut
@@ -215,6 +215,10 @@ class Evaluation:
         """Whether anything in it has depth, so that places are seen elsewhere than they are."""
         return self._known.viewer is not None
 
+    @property
+    def has_light(self) -> bool:
+        return self._known.viewer is not None and bool(self._known.viewer.lights)
+
     def spots_of(self, motion: LayerMotion) -> Floats:
         """Return where a layer's anchor is in the scene's px, (n, 2) or (1, 2)."""
         return places.spots_in_scene(self._known.placed(motion.layer), motion.stand, motion.told)
@@ -287,6 +291,8 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
         paints = None if in_looks else paints_of(one.layer, times)
         opacities, cover = _seen(one, stand, times), cover_of(one, at)
         tint = _tint(one, stand, at)
+        if (light := shading.light_on(one, stand, at)) is not None:
+            tint = light if tint is None else shades.over(light, tint)
         made.append(LayerMotion(one.layer, stand, opacities, paints, at, cover, tint))
     return made
 

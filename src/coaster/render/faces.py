@@ -27,6 +27,7 @@ from coaster.scene.contents import (
     Footage,
     Group,
     Inset,
+    Light,
     Line,
     Picture,
     Shape,
@@ -104,8 +105,8 @@ def _group(content: Group, layer: Layer, times: Floats, fps: float) -> Faces:
 
 
 @_faces.register
-def _camera(content: Camera, layer: Layer, times: Floats, fps: float) -> Faces:
-    """A camera is not seen."""
+def _unseen(content: Camera | Light, layer: Layer, times: Floats, fps: float) -> Faces:
+    """What others are seen by is not seen itself."""
     return Faces((Face((0.0, 0.0, 0.0, 0.0)),))
 
 

@@ -110,12 +110,14 @@ class Placed:
 @dataclass(frozen=True)
 class Viewer:
     """Who looks at a scene in which anything has depth: through the ``cameras``, of which the first
-    that is there is looked through, or from right before its middle.
+    that is there is looked through, or from right before its middle; of its ``lights`` the first
+    that is there shines.
     """
 
     width: int
     height: int
     cameras: tuple[Placed, ...] = ()
+    lights: tuple[Placed, ...] = ()
 
 
 class Known:
@@ -130,8 +132,11 @@ class Known:
         if has_depth(scene):
             cameras = [x for x in scene.layers if x.content.can.view and tree.is_drawn(scene, x)]
             # A camera is where it is, not where it is seen.
-            seeing = tuple(self.placed(each) for each in reversed(cameras))
-            self.viewer = Viewer(scene.width, scene.height, seeing)
+            lights = [x for x in scene.layers if x.content.can.light and tree.is_drawn(scene, x)]
+            seeing, shining = (
+                tuple(self.placed(x) for x in reversed(each)) for each in (cameras, lights)
+            )
+            self.viewer = Viewer(scene.width, scene.height, seeing, shining)
 
     def placed(self, layer: Layer, *, looking: bool = True, masked: bool = True) -> Placed:
         """Return what a layer depends on; without ``looking`` only where it is, not which way it
@@ -217,7 +222,7 @@ class Known:
 def may_be_left(layer: Layer) -> bool:
     """Whether particles may look like a layer: one thing, which is in one place."""
     can = layer.content.can
-    return can.stand and not can.hold and not can.show and not can.view
+    return can.stand and not can.hold and not can.show and can.seen
 
 
 def _as_look(layer: Layer) -> Layer:
@@ -493,7 +498,7 @@ def _camera_space(viewer: Viewer, camera: Placed, times: Floats, at: Frames | No
     return np.asarray(turned @ roll @ np.linalg.inv(back))
 
 
-def _eyes(viewer: Viewer, one: Placed, at: Frames | None) -> Floats:
+def eyes_of(viewer: Viewer, one: Placed, at: Frames | None) -> Floats:
     """Return where whoever looks at a scene is, (n, 3)."""
     # The point that is seen nowhere.
     view = views(viewer, one, at)
@@ -652,7 +657,7 @@ def _faced(one: Placed, spots: Floats, zs: Floats, at: Frames | None) -> Floats 
     looks = layer.ride is not None and layer.ride.facing.in_depth
     if layer.content.can.view or viewer is None or not (layer.transform.to_viewer or looks):
         return None
-    target = _target_points(one, at) if looks else _eyes(viewer, one, at)
+    target = _target_points(one, at) if looks else eyes_of(viewer, one, at)
     around = _around(one.group, at)
     turned = depth.looking(depth.places(around, _with_depth(spots, zs)) - target)
     # As it is seen from outside, whichever way its group is turned.

@@ -35,6 +35,15 @@ def tint_rows(
     return np.concatenate([seen, alpha], axis=1)
 
 
+def over(above: Floats, below: Floats) -> Floats:
+    """Return what lies over colours where one tint (n, 4) or (1, 4) lies over another."""
+    a, b = above[:, 3:], below[:, 3:]
+    alpha = a + b * (1.0 - a)
+    colour = above[:, :3] * a + below[:, :3] * b * (1.0 - a)
+    clear = alpha <= 0
+    return np.concatenate([colour / np.where(clear, 1.0, alpha), alpha], axis=1)
+
+
 def mirror_map(mirror: Mirror) -> Floats:
     """Return the map (1, 6) from a layer, in px of the scene, to what stands for it."""
     down, across = -mirror.height, mirror.lean

@@ -21,7 +21,14 @@ from coaster.motion.playing import CLOSE_S, After, Cut
 from coaster.motion.rate import Rate
 from coaster.scene.footage import FrameTimes
 from coaster.scene.gradients import Gradient
-from coaster.scene.properties import LEAST_ANGLE, MOST_ANGLE, PROPERTIES, TABLE, Property
+from coaster.scene.properties import (
+    LEAST_ANGLE,
+    MOST_ANGLE,
+    MOST_BRIGHT,
+    PROPERTIES,
+    TABLE,
+    Property,
+)
 
 Extent = Annotated[float, Field(gt=0, le=100_000)]
 Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
@@ -68,7 +75,7 @@ class Can:
     ``stand`` have a place of its own, and ride; what cannot follows the path it strokes.
     ``fill``, ``stroke`` be painted; ``trace`` lend its outline to a path; ``hold`` have members;
     ``last`` go on in time by itself; ``show`` another scene; ``trail`` be drawn in step with what
-    carries it; ``view`` the scene, so that all is seen from where it is.
+    carries it; ``view`` the scene, so that all is seen from where it is; ``light`` it.
     """
 
     stand: bool = True
@@ -80,6 +87,12 @@ class Can:
     show: bool = False
     trail: bool = False
     view: bool = False
+    light: bool = False
+
+    @property
+    def seen(self) -> bool:
+        """Whether it is in the picture itself, and not only what others are seen by."""
+        return not (self.view or self.light)
 
 
 class Kind(Protocol):
@@ -357,6 +370,31 @@ class Camera(_Plain):
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
+class Light(_Plain):
+    """What shines on all layers that are ``lit``, by the way that they face.
+
+    It is white at a ``brightness`` of 1, and fades until nothing is left ``reach`` px away, or
+    never at 0. It shines all round, or into a cone of ``spread`` degrees about where it points,
+    away from the viewer unless it is turned; its edge is ``soft`` over a share of that. What it
+    does not reach is as bright as ``ambient``. Of several the one in front shines, in its time.
+    """
+
+    can: ClassVar[Can] = Can(light=True)
+    keyed: ClassVar[Mapping[str, str]] = {
+        "brightness": "brightness", "reach": "reach", "spread": "spread", "ambient": "ambient",
+        "colour": "colour",
+    }  # fmt: skip
+
+    colour: Colour = "#ffffff"
+    brightness: Annotated[float, Field(ge=0, le=MOST_BRIGHT)] = 1.0
+    reach: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    spread: Annotated[float, Field(ge=1, le=360)] = 360.0
+    soft: Unit = 0.5
+    ambient: Unit = 0.25
+    type: Literal["light"] = "light"
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
 class Footage(_Plain):
     """Moving pictures from a file, whose frames lie in time as ``times`` says; ``width`` and
     ``height`` are their size in scene px at scale 1. What lies ``begin`` to ``end`` (seconds of the
@@ -489,11 +527,12 @@ class Inset(_Plain):
 Played = Footage | Inset
 """What goes on in time by itself, each with its own frames."""
 Content = Annotated[
-    Picture | Text | Shape | Line | Group | Footage | Inset | Camera, Field(discriminator="type")
+    Picture | Text | Shape | Line | Group | Footage | Inset | Camera | Light,
+    Field(discriminator="type"),
 ]
 KINDS: dict[str, type] = {
     kind.__dataclass_fields__["type"].default: kind
-    for kind in (Picture, Text, Shape, Line, Group, Footage, Inset, Camera)
+    for kind in (Picture, Text, Shape, Line, Group, Footage, Inset, Camera, Light)
 }
 """Every kind by its name."""
 
@@ -518,7 +557,7 @@ def has_property(content: Kind, row: Property) -> bool:
         return row.name in content.keyed
     if row.home == "gradient":
         return hasattr(content, "gradient")
-    if content.can.view and row.name in UNSEEN:
+    if not content.can.seen and row.name in UNSEEN:
         return False
     return row.free or content.can.stand
 
@@ -573,6 +612,11 @@ def as_inset(content: Kind) -> Inset | None:
 def as_camera(content: Kind) -> Camera | None:
     """Return what the scene is seen through; None of all else."""
     return content if isinstance(content, Camera) else None
+
+
+def as_light(content: Kind) -> Light | None:
+    """Return what shines on others; None of all else."""
+    return content if isinstance(content, Light) else None
 
 
 def as_group(content: Kind) -> Group | None:

@@ -93,8 +93,9 @@ class Layer:
     ``carrier`` travels with that layer, or is drawn in step with it. With a
     ``wake`` it leaves its like behind, in its ``shown`` time, while these last. ``accents``
     are short motions on top of all that. Properties in ``follows`` go by others' values, whatever
-    keys they have. ``tint`` lies over its colours; a ``mirror`` is its image on the ground. A
-    ``tag`` marks it in lists, in no picture.
+    keys they have. ``tint`` lies over its colours; a ``mirror`` is its image on the ground. What
+    is ``lit`` is so by lights, if there are any, and throws them back by its ``shine``. A ``tag``
+    marks it in lists, in no picture.
     """
 
     id: Id
@@ -119,6 +120,8 @@ class Layer:
     follows: Annotated[tuple[Follow, ...], Field(max_length=MOST_FOLLOWS)] = ()
     tint: Tint | None = None
     mirror: Mirror | None = None
+    lit: bool = True
+    shine: Unit = 0.0
     tag: Colour | None = None
 
     def __post_init__(self) -> None:
@@ -229,7 +232,7 @@ class Layer:
         keyed = any(track.property in DEPTHS for track in self.keys)
         led = any(follow.property in DEPTHS for follow in self.follows)
         looks = self.ride is not None and self.ride.facing.in_depth
-        return keyed or led or looks or self.transform.is_deep or self.content.can.view
+        return keyed or led or looks or self.transform.is_deep or not self.content.can.seen
 
     def strokes(self, path_id: str) -> bool:
         return self.content.path_id() == path_id

@@ -79,6 +79,8 @@ class Property:
 
 LEAST_ANGLE, MOST_ANGLE = 1.0, 170.0
 """Degrees that a camera sees across: at 0 it would be endlessly far away, at 180 in the picture."""
+MOST_BRIGHT = 10.0
+"""Times as bright as white."""
 MOST_SKEW = 85.0
 """Degrees; at 90 nothing would be left to see."""
 
@@ -108,6 +110,10 @@ TABLE = (
     Property("dashes", "Dash offset", "px", -1e6, 1e6, "content"),
     Property("speed", "Speed", "%", -100, 100, "content", factor=100),
     Property("angle", "Angle of view", "°", LEAST_ANGLE, MOST_ANGLE, "content"),
+    Property("brightness", "Brightness", "%", 0, MOST_BRIGHT, "content", factor=100),
+    Property("reach", "Reach", "px", 0, 100_000, "content"),
+    Property("spread", "Spread", "°", 1, 360, "content"),
+    Property("ambient", "Elsewhere", "%", 0, 1, "content", factor=100),
     Property("colour", "Colour", "% light", 0, 1, "content", factor=100, kind="colour"),
     Property("stroke", "Stroke colour", "% light", 0, 1, "content", factor=100, kind="colour"),
     Property("fill", "Fill colour", "% light", 0, 1, "content", factor=100, kind="colour"),

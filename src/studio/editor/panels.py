@@ -133,6 +133,7 @@ ICONS = {
     "text": "text-aa",
     "helper": "crosshair-simple",
     "camera": "video-camera",
+    "light": "lightbulb",
 }
 ADDS = [(what, ICONS.get(what, "plus")) for what in NEW_THINGS if what not in ON_PATHS]
 """What the shelf can add, and its icon; a line is added where its path is."""
@@ -352,6 +353,7 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "value": value,
         "layer": layer,
         "words": words_for(layer, value),
+        "has_light": any(each.content.can.light for each in value.layers),
         "look": LOOKS.get(kind_of(layer.content), ""),
         "group": value.layer(layer.parent) if layer.parent else None,
         "tiles": [tile(p, value) for p in value.paths],

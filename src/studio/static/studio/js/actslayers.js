@@ -89,6 +89,7 @@ export function layerActs({store, edits, say}) {
     "choose-others": choose((layer, chosen) => !chosen.includes(layer.id)),
     "leave-group": leave,
     camera: () => void edits.commit({form: "add", fields: {what: "camera"}}),
+    light: () => void edits.commit({form: "add", fields: {what: "light"}}),
     starter: onLayer("starter"),
     outline: onLayer("outline"),
     wake: onLayer("wake", {new: "bubbles"}),

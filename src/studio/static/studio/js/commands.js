@@ -109,6 +109,7 @@ export const COMMANDS = [
   {name: "into-group", words: "Into the group beside it", area: "layers", keys: ["Ctrl+ArrowRight"], also: "nest", when: state => groupBeside(state)},
   {name: "out-of-group", words: "Out of its group", area: "layers", keys: ["Ctrl+ArrowLeft"], menus: ["layer"], also: "unnest", when: state => chosenLayer(state)?.parent},
   {name: "choose-others", words: "Choose all layers but these", area: "layers", keys: ["Ctrl+Shift+A"], menus: ["layer"], also: "select invert", when: state => chosenIds(state).length},
+  {name: "light", words: "Add a light", area: "layers", also: "lamp shade shading shine spot glow"},
   {name: "camera", words: "Add a camera", area: "layers", also: "view lens perspective depth zoom pan angle"},
   {name: "wake", words: "Leave bubbles behind it", area: "layers", also: "wake particles emitter dust sparks trail smoke", when: state => chosenLayer(state)?.can.stand},
   {name: "tail", words: "Leave a tail behind it", area: "layers", also: "trail comet stroke fade streak", when: state => chosenLayer(state)?.ride},

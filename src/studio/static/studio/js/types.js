@@ -12,7 +12,7 @@
  * @typedef {{fill: Rows|null, stroke: Rows|null, width: Rows|null, offset: Rows|null, stops: [number, Rows][], stopsAt: [number, Rows][]}} Paints
  * @typedef {{figure: Figure, how: "add"|"take"|"meet", maps: Rows}} Cut
  * @typedef {{cuts: Cut[], inverted: boolean, grow: Rows, blur: Rows, strength: Rows}} Cover a mask
- * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean, show: boolean, view: boolean}} Can
+ * @typedef {{stand: boolean, fill: boolean, stroke: boolean, trace: boolean, hold: boolean, last: boolean, show: boolean, view: boolean, light: boolean}} Can
  * @typedef {ArrayLike<number>} Matrix six numbers, in the order of SVG's matrix(), or nine (see matrices.js)
  * @typedef {{position: number, angle: number, speed: number, clean: boolean, unseen: boolean, reasons: string[]}} Seam
  * @typedef {{id: string, time: number, distance: number, node: string|null, at: Point, reaches: [number, number],
