@@ -23,7 +23,7 @@ from coaster.render.frames import Frames, cut
 from coaster.render.many import Lanes, Many, Sample, steady_lanes
 from coaster.render.outlines import Face, Faces, Outline
 from coaster.render.paints import Paints
-from coaster.render.shades import BLACK, mirror_map, mirror_strengths
+from coaster.render.shades import BLACK, mirror_strengths
 from coaster.render.shading import is_lit
 from coaster.scene import tree
 from coaster.scene.document import Layer
@@ -364,8 +364,8 @@ def _mirror_steps(
     # A stencil is not seen, nor is its image.
     if mirror is None or motion.layer.stencil is not None:
         return []
-    down = mirror_map(mirror)
-    strength = mirror_strengths(mirror, evaluation.spots_of(motion))
+    down, spots = evaluation.mirror_maps(motion, mirror)
+    strength = mirror_strengths(mirror, spots)
     tint = BLACK if mirror.kind == "shadow" else motion.tint
     drawn = [*_beside_whole(evaluation, outline, motion, beside)]
     if motion.layer.content.can.hold:

@@ -26,6 +26,7 @@ from coaster.render.wakes import Trail
 from coaster.scene import tree
 from coaster.scene.contents import Inset, as_inset, as_line, as_picture
 from coaster.scene.document import Layer, Scene
+from coaster.scene.shades import Mirror
 
 
 @dataclass(frozen=True, eq=False)
@@ -222,6 +223,15 @@ class Evaluation:
     def spots_of(self, motion: LayerMotion) -> Floats:
         """Return where a layer's anchor is in the scene's px, (n, 2) or (1, 2)."""
         return places.spots_in_scene(self._known.placed(motion.layer), motion.stand, motion.told)
+
+    def mirror_maps(self, motion: LayerMotion, mirror: Mirror) -> tuple[Maps, Floats]:
+        """Return what brings a layer, as it is seen, to its image on the ground, and where its
+        anchor is (n, 2). What has depth is mirrored in a level plane, a group in the picture.
+        """
+        one, down = self._known.placed(motion.layer), shades.mirror_map(mirror)
+        if one.viewer is None or motion.layer.content.can.hold:
+            return down, self.spots_of(motion)
+        return places.mirrored(one, motion.stand, down, motion.told)
 
     def spot(self, motion: LayerMotion, frame: int) -> Floats:
         """Return where a layer's anchor is in the scene's px in one of the frames told, (2,)."""

@@ -519,6 +519,20 @@ def points_of(one: Placed, stand: Stand, at: Frames | None) -> Floats:
     return depth.places(_around(one.group, at), _with_depth(stand.spots, _zs(one, at)))
 
 
+def mirrored(one: Placed, stand: Stand, down: Floats, at: Frames | None) -> tuple[Maps, Floats]:
+    """Return what brings a layer, as it is seen, to where it is seen mirrored by ``down`` (1, 6) in
+    the scene, however deep it is; and where its anchor is in that, (n, 2).
+    """
+    viewer = one.viewer
+    assert viewer is not None  # noqa: S101 - asked only of what has depth
+    space = depth.raised(stand.flat) if stand.space is None else stand.space
+    turned = depth.raised(down)
+    turned[:, 2, 2] = 1.0
+    leaning = stand.leans or looks_askew(viewer, at)
+    there = depth.seen(views(viewer, one, at), turned @ space, leaning=leaning)
+    return maps.compose(there, maps.inverse(stand.maps)), points_of(one, stand, at)[:, :2]
+
+
 def _with_depth(spots: Floats, zs: Floats) -> Floats:
     """Return places (n, 3) of spots (n, 2) that are so far behind their plane, (n,)."""
     n = max(len(spots), len(zs))

@@ -31,8 +31,8 @@ def light_on(one: Placed, stand: Stand, at: Frames | None) -> Floats | None:
     """Return red, green, blue and alpha, 0..1, (n, 4) or (1, 4), of what light lays over a layer;
     None where there is none, or it is not lit.
 
-    Accuracy: what is white becomes as bright as it is lit, what is black shows what is thrown back
-              alone; between them it is a blend, exact where the light is white.
+    Accuracy: exact where the light is white. Of a light of a colour what is white becomes as bright
+              on the whole, but paler than it, and what is black shows a trace of it.
     """
     viewer = one.viewer
     if viewer is None or not viewer.lights or not is_lit(one.layer):

@@ -342,3 +342,39 @@ def torch() -> bytes:
         '<circle cx="22" cy="100" r="13" fill="none" stroke="#173648" stroke-width="6"/>'
     )
     return svg(inner, 420, 200)
+
+
+def night() -> bytes:
+    w, h = 1920, 1080
+    sky = gradient(
+        "night", [(0, "#101a3e"), (0.45, "#2b3d74"), (0.62, "#6f6c9c"), (0.68, "#b58f9a")]
+    )
+    chance = random.Random(51)
+    stars = "".join(
+        f'<circle cx="{chance.uniform(0, w):.0f}" cy="{chance.uniform(0, 560):.0f}" '
+        f'r="{chance.uniform(0.8, 2.2):.1f}" fill="#fff" opacity="{chance.uniform(0.2, 0.8):.2f}"/>'
+        for _ in range(90)
+    )
+    hills = ridge(21, w, 740, 640, 40, "#2a2f5e") + ridge(33, w, 740, 690, 22, "#191d45")
+    rect = f'<rect width="{w}" height="{h}" fill="url(#night)"/>'
+    return svg(f"<defs>{sky}</defs>{rect}{stars}{hills}", w, h)
+
+
+def lantern() -> bytes:
+    """A paper lantern on its little float, the light in it low."""
+    glow = (
+        '<radialGradient id="l" cx=".5" cy=".62" r=".7"><stop offset="0" stop-color="#fffbe6"/>'
+        '<stop offset=".4" stop-color="#ffdf94"/><stop offset="1" stop-color="#e8823a"/></radialGradient>'
+    )
+    body = "M34 16C10 40 6 110 30 150H130C154 110 150 40 126 16Z"
+    ribs = "".join(
+        f'<path d="M{18 - d} {y}C60 {y + 10} 100 {y + 10} {142 + d} {y}" fill="none" stroke="#c96a2c" '
+        'stroke-width="2.5" opacity=".5"/>'
+        for y, d in [(46, 2), (76, 7), (106, 6)]
+    )
+    inner = (
+        f'<defs>{glow}</defs><path d="{body}" fill="url(#l)"/>{ribs}'
+        '<rect x="32" y="8" width="96" height="13" rx="6" fill="#6b3a20"/>'
+        '<path d="M10 148H150L138 170H22Z" fill="#4a2a1a"/><path d="M10 148H150L147 154H13Z" fill="#7a4a2a"/>'
+    )
+    return svg(inner, 160, 176)

@@ -24,12 +24,13 @@ from coaster.motion.sampling import simple_pegs
 from coaster.motion.sections import Reach, paced, retimed
 from coaster.motion.wakes import READY
 from coaster.scene.carriers import Carrier
-from coaster.scene.contents import Footage, Group, Line, Picture, Shape, Text
+from coaster.scene.contents import Camera, Footage, Group, Light, Line, Picture, Shape, Text
 from coaster.scene.document import Beside, Layer, Scene, Transform
 from coaster.scene.follows import Follow
 from coaster.scene.gradients import Gradient
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import Track
+from coaster.scene.shades import Mirror
 from studio.demo import art
 
 Keep = Callable[[str, bytes, bool], Picture]
@@ -70,6 +71,7 @@ def all_scenes(keep: Keep, film: Film) -> list[DemoScene]:
         DemoScene("At the kelp window", kelp_window(keep, kelp)),
         DemoScene("Buoy at the window", buoy_at_window(keep, kelp)),
         DemoScene("Round the opening hours", opening_hours(keep)),
+        DemoScene("Lanterns over still water", lanterns(keep)),
     ]
 
 
@@ -266,6 +268,78 @@ ROUTE = (
     "M400 750C292 705 250 430 385 320C520 210 760 220 960 300C1180 388 1380 220 1535 370C1660 491 1600 676 1460 790"
     "C1310 912 1120 820 930 755C755 695 520 800 400 750Z"
 )
+
+
+LEVEL = 760.0
+"""Of the water, px of the scene from its top."""
+
+
+def lanterns(keep: Keep) -> Scene:
+    """Paper lanterns sweep round over still water, each with its face to the viewer, lit by the
+    moon and mirrored; the camera sways.
+    """
+    length = 240
+    ring = replace(
+        path("ring", "Ring", "M200 700A760 560 0 0 1 1720 700A760 560 0 0 1 200 700Z"),
+        parent="float",
+    )
+    picture = keep("lantern", art.lantern(), False)
+    image = Mirror(floor=LEVEL, strength=0.45)
+    ride = whole_scene(ring.id, length, easing.EVEN, Facing("fixed"))
+    afloat = [
+        Layer(f"lantern-{i + 1}", f"Lantern {i + 1}", picture,
+              Transform(anchor=(0.5, 0.97), scale=(1.15, 1.15), to_viewer=True),
+              replace(ride, offset=i * 100 / 7), parent="float", mirror=image, shine=0.15)
+        for i in range(7)
+    ]  # fmt: skip
+    # Flat on the water: what is painted there goes round in depth.
+    float_ = Layer(
+        "float",
+        "On the water",
+        Group((960, 700), by_depth=True),
+        Transform((960, LEVEL), tilt=90.0, z=-60.0),
+    )
+    water = Layer(
+        "water",
+        "Water",
+        Shape(
+            "rectangle", 9000, 4800, "#24315f", gradient=downwards("#8b7f9f", "#3a4a80", "#141d44")
+        ),
+        Transform((960, LEVEL), (0.5, 0.5), tilt=90.0, z=900.0),
+        locked=True,
+        lit=False,
+    )
+    moon = Layer(
+        "moon",
+        "Moonlight",
+        Light("#dfe6ff", 0.95, reach=4200, ambient=0.4),
+        Transform((520, 120), z=-1500.0),
+    )
+    sway = Layer(
+        "camera",
+        "Camera",
+        Camera(46.0),
+        Transform((960, 560), tilt=6.0),
+        keys=(
+            pulse("x", length, 960.0, (0.25, 1020.0), (0.75, 900.0)),
+            pulse("swing", length, 0.0, (0.25, 4.0), (0.75, -4.0)),
+        ),
+    )
+    title = Layer(
+        "title",
+        "Title",
+        Text("Lantern night\nEvery Friday at dusk", size=84, colour="#fdf3dc", leading=1.1),
+        Transform((960, 190), z=500.0),
+        lit=False,
+    )
+    sky = replace(backdrop("night", "Night", keep("night", art.night(), True)), lit=False)
+    sky = replace(
+        sky, transform=replace(sky.transform, z=1600.0, scale=(1.9, 1.9), position=(960, 500))
+    )
+    return Scene(
+        1920, 1080, Rate(30), length, "#101a3e",
+        layers=(sky, water, title, *afloat, float_, moon, sway), paths=(ring,),
+    )  # fmt: skip
 
 
 def map_round(keep: Keep) -> Scene:

@@ -37,12 +37,23 @@ export function hits(layer, frame, point, matrix = matrixOf(layer, frame)) {
  */
 export function layerAt(state, point) {
   const scene = shown(state), held = layerOf(scene, state.chosen?.id ?? null)
+  // What others are seen by is taken hold of by its mark, while it is chosen.
+  if (held && (held.can.view || held.can.light) && isNear(held, state.frame, point)) return held
   // What is left behind begins where its layer is, which is not seen itself: that is taken hold of while it is chosen.
   if (scene && held && countBeside(held) && opacityOf(held, state.frame) === 0 && !isLocked(scene, held) && hits(held, state.frame, point)) return held
   const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
   const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && isOn(layer, state.frame, point) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
+}
+
+/** How near the mark of what is not seen is near, px of the scene in a picture 1280 px wide. */
+const MARK = 18
+
+/** Whether a point is near a layer's anchor. @param {Layer} layer @param {number} frame @param {Point} point */
+function isNear(layer, frame, [x, y]) {
+  const [ax, ay] = spotOf(layer, frame)
+  return Math.hypot(ax - x, ay - y) <= MARK
 }
 
 /** Whether a point lies on a layer, or on what there is of its copies. @param {Layer} layer @param {number} frame @param {Point} point */
