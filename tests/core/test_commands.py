@@ -86,8 +86,9 @@ facings = st.builds(
     settle_s=st.floats(0, 2),
 )
 transforms = st.builds(
-    Transform, position=st.tuples(number, number), turn=number, opacity=ours.fraction
-)
+    Transform, position=st.tuples(number, number), turn=number, opacity=ours.fraction,
+    z=number, tilt=number,
+)  # fmt: skip
 tracks = st.builds(Track, st.sampled_from(["x", "scale", "shift"]), ours.some_keys())
 contents = st.builds(Shape, width=st.floats(1, 90)) | st.builds(Text, text=name)
 
@@ -175,6 +176,8 @@ FIELDS = {
             unique_by=lambda accent: accent.id,
         ).map(tuple),
         "wake": st.none() | st.sampled_from(sorted(READY.values(), key=str)),
+        "lit": st.booleans(),
+        "shine": st.floats(0, 1),
         "tint": st.none() | st.just(Tint(("#ff0000", "#0000ff"), 0.5)),
         "mirror": st.none() | st.builds(Mirror, st.sampled_from(["reflection", "shadow"])),
         "follows": st.lists(
@@ -220,6 +223,7 @@ FIELDS = {
         "height": st.just(360),
         "background": st.none() | st.just("#123456"),
         "pace": st.just((0.3, 0.0, 0.6, 1.0)),
+        "by_depth": st.booleans(),
     },
 }
 

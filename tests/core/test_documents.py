@@ -66,7 +66,7 @@ def kelp(name, scene):
 
 def test_the_demo_is_made_of_valid_scenes():
     made = demo.all_scenes(lambda name, drawing, px: Picture(f"{name}.png", 10, 10), kelp)
-    assert len(made) == 10
+    assert len(made) == 11
     for scene in made:
         assert codec.from_json(codec.to_json(scene.scene)) == scene.scene
 

@@ -31,7 +31,7 @@ def test_it_is_loaded_once_and_keeps_what_was_changed(person):
     services.bin_scene(person, Scene.objects.last())
     assert not loader.load(person)
     assert Scene.objects.filter(deleted_at=None).first().name == "My manta"
-    assert Scene.objects.filter(deleted_at=None).count() == 9
+    assert Scene.objects.filter(deleted_at=None).count() == 10
 
 
 def test_fresh_starts_over_and_puts_the_persons_in_the_bin(person):
@@ -51,6 +51,7 @@ def test_fresh_starts_over_and_puts_the_persons_in_the_bin(person):
             "At the kelp window",
             "Buoy at the window",
             "Round the opening hours",
+            "Lanterns over still water",
         ]
     )
     binned = Project.objects.get(deleted_at__isnull=False)

@@ -351,11 +351,11 @@ export class Picture {
 
   /**
    * @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {number} [strength]
-   * @param {Float32Array} [matrix]
+   * @param {Float32Array} [matrix] @param {ArrayLike<number>|null} [tint] what lies over it, in perspective
    */
-  #layer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame)) {
+  #layer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame), tint = null) {
     const seen = onCanvas(matrix, this.#lies()), strong = strength * opacityOf(layer, frame) * (layer.guide ? GUIDE : 1)
-    if (isDeep(seen)) return this.#inDepth(on, layer, frame, seen, strong)
+    if (isDeep(seen)) return this.#inDepth(on, layer, frame, seen, strong, tint)
     this.#warp.flush()
     const [a, b, c, d, e, f] = sixOf(seen)
     on.setTransform(a, b, c, d, e, f)
@@ -366,8 +366,9 @@ export class Picture {
   /**
    * Lays a layer on in perspective: what it looks like is drawn flat first, as large as it is seen at most.
    * @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame @param {import("./types.js").Matrix} seen @param {number} strength
+   * @param {ArrayLike<number>|null} [tint]
    */
-  #inDepth(on, layer, frame, seen, strength) {
+  #inDepth(on, layer, frame, seen, strength, tint = null) {
     const face = faceOf(layer, frame), {picture} = face
     const moves = Boolean(layer.paints || (picture && this.footage.has(picture[0])))
     if (picture && !moves && !this.#sprite(picture[0]).loaded) return
@@ -378,7 +379,7 @@ export class Picture {
       const look = drawn(layer, frame, size, this.#look)
       return {image: look.image, box: [look.left, look.top, look.width, look.height]}
     }
-    this.#warp.lay(on, seen, [left, top, wide, high], strength, {key: moves ? null : face, size: Math.min(Math.max(...scales), finest), draw})
+    this.#warp.lay(on, seen, [left, top, wide, high], strength, tint, {key: moves ? null : face, size: Math.min(Math.max(...scales), finest), draw})
   }
 
   /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame */
@@ -429,11 +430,19 @@ export class Picture {
    * @param {Step[]} steps @param {number} frame @param {Ghost[]} ghosts
    */
   #run(steps, frame, ghosts) {
-    const stack = [this.context]
-    inOrder(steps, frame).forEach(({kind, layer}, i, all) => {
+    const stack = [this.context], ordered = inOrder(steps, frame)
+    for (let i = 0; i < ordered.length; i++) {
+      const {kind, layer} = ordered[i]
+      if (kind === "push" && !ghosts.length && isOnlyTinted(ordered, i, frame)) {
+        // One thing under a tint is laid on as it is: there is nothing to be drawn apart.
+        const {layer: alone} = ordered[i + 1], strong = layer.can.hold ? opacityOf(layer, frame) : 1
+        this.#layer(stack[stack.length - 1], alone, frame, strong, matrixOf(alone, frame), layer.tint?.at(frame) ?? null)
+        i += 2
+        continue
+      }
       const top = stack[stack.length - 1]
       if (kind !== "item" && kind !== "crowd") this.#warp.flush()
-      if (kind === "push") stack.push(this.#apart(stack.length, all.slice(i), frame, ghosts))
+      if (kind === "push") stack.push(this.#apart(stack.length, ordered.slice(i), frame, ghosts))
       else if (kind === "through") {
         this.#endThrough(stack)
         stack.push(this.#through(stack.length, layer))
@@ -446,7 +455,7 @@ export class Picture {
         for (const [pale, at, strength, matrix] of ghosts) if (pale.id === layer.id) this.#layer(top, pale, at, strength, matrix)
         this.#layer(top, layer, frame)
       }
-    })
+    }
     this.#warp.flush()
   }
 
@@ -528,6 +537,15 @@ export class Picture {
     this.#still[index] = {key, image}
     return image
   }
+}
+
+/**
+ * Whether what is drawn apart from a step on is one thing in perspective, laid on plainly but for a tint.
+ * @param {Step[]} steps @param {number} i @param {number} frame
+ */
+function isOnlyTinted(steps, i, frame) {
+  const {layer} = steps[i], item = steps[i + 1], isOne = item?.kind === "item" && steps[i + 2]?.kind === "pop"
+  return isOne && !layer.cover && layer.blend === "normal" && isDeep(matrixOf(item.layer, frame))
 }
 
 /** Lays a colour over what was drawn on a sheet, within its shape. @param {Sheet} sheet @param {Float32Array} tint */

@@ -22,8 +22,11 @@ void main() {
 }`
 const PAINT = `#version 300 es
 precision highp float;
-in vec2 at; uniform sampler2D image; uniform float strength; out vec4 colour;
-void main() { colour = texture(image, at) * strength; }`
+in vec2 at; uniform sampler2D image; uniform float strength; uniform vec4 tint; out vec4 colour;
+void main() {
+  vec4 seen = texture(image, at);
+  colour = vec4(mix(seen.rgb, tint.rgb * seen.a, tint.a), seen.a) * strength;
+}`
 
 export class Warp {
   #canvas = document.createElement("canvas")
@@ -41,9 +44,10 @@ export class Warp {
    * @param {CanvasRenderingContext2D} on
    * @param {Matrix} m on the canvas @param {readonly number[]} box in the px of its layer
    * @param {number} strength
+   * @param {ArrayLike<number>|null} tint red, green, blue and alpha of what lies over it
    * @param {{key: object|null, size: number, draw: (size: number) => Flat|null}} look what it is kept by, how many px a px of it has at least, and what draws it
    */
-  lay(on, m, box, strength, look) {
+  lay(on, m, box, strength, tint, look) {
     const touched = common(edgeOf(m, box), on.canvas, 1)
     if (!touched[2] || !strength) return
     const gl = this.#begin(on, touched)
@@ -51,12 +55,13 @@ export class Warp {
     const found = this.#texture(gl, look)
     if (!found) return
     gl.bindTexture(gl.TEXTURE_2D, found.texture)
-    const {map, size, near, strength: faint, box: where} = this.#named
+    const {map, size, near, strength: faint, box: where, tint: over} = this.#named
     gl.uniformMatrix3fv(map, false, [m[0], m[1], m[6], m[2], m[3], m[7], m[4], m[5], m[8]])
     gl.uniform4f(where, found.box[0], found.box[1], found.box[2], found.box[3])
     gl.uniform2f(size, this.#canvas.width, this.#canvas.height)
     gl.uniform1f(near, NEAR)
     gl.uniform1f(faint, strength)
+    gl.uniform4f(over, tint?.[0] ?? 0, tint?.[1] ?? 0, tint?.[2] ?? 0, tint?.[3] ?? 0)
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
   }
 
@@ -109,7 +114,7 @@ export class Warp {
     gl.enable(gl.BLEND)
     gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA)
     gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, true)
-    for (const name of ["map", "box", "size", "near", "strength"]) this.#named[name] = gl.getUniformLocation(program, name)
+    for (const name of ["map", "box", "size", "near", "strength", "tint"]) this.#named[name] = gl.getUniformLocation(program, name)
     this.#canvas.addEventListener("webglcontextlost", () => {
       this.#gl = null
       this.#kept.clear()
@@ -118,7 +123,7 @@ export class Warp {
     return gl
   }
 
-  /** @param {WebGL2RenderingContext} gl @param {Parameters<Warp["lay"]>[4]} look @returns {Texture|null} */
+  /** @param {WebGL2RenderingContext} gl @param {Parameters<Warp["lay"]>[5]} look @returns {Texture|null} */
   #texture(gl, {key, size, draw}) {
     const known = key && this.#kept.get(key)
     // Kept as long as it is fine enough, and not twice as fine as need be.
