@@ -69,7 +69,7 @@ CASES = {
     "at the edge": (scene(placed(FRONT, position=(159.0, 20.0))), 0, []),
     "behind the viewer": (scene(placed(FRONT, z=-1000.0)), 0, [("behind", "front")]),
     "nearly there": (scene(placed(FRONT, position=(80.0, 60.0), z=-100.0)), 0, []),
-    "by its edge": (scene(placed(FRONT, swing=90.0)), 0, [("edge", "front")]),
+    "by its edge": (scene(placed(FRONT, position=(80.0, 60.0), swing=90.0)), 0, [("edge", "front")]),
     "masked away": (scene(replace(FRONT, mask=Mask((MaskPart("w"),))), paths=(square("w", 100, 90, 20, 20),)), 0,
                     [("masked", "front")]),
     "masked the other way": (scene(replace(FRONT, mask=Mask((MaskPart("w"),), inverted=True)),
