@@ -80,6 +80,19 @@ TOPICS = (
         "Ground puts a reflection or a shadow below it. Floor is where the ground is, px from the top.",
         "Fade is how far above the ground it is gone; High and lean shape it. Groups have one, too.",
     ), "tint colour gradient hue recolour reflection mirror shadow floor water ground"),
+    Topic("Into depth: tilt, swing, a camera", (
+        "Choose a layer or a group; in its card under Look and place, Depth: how far behind the picture it is. Tilt leans its top away, Swing its right edge.",
+        "Tilt a group, and what rides in it rides into the picture. To viewer keeps a face to the front, wherever it goes.",
+        "By depth, in the card of the group or of the scene, draws what is farther away first; else the order of the list holds.",
+        "+ beside Layers adds a camera: what its place lies on is seen in the middle. Key it, let it ride, or let it look at a layer (Facing: Target).",
+        "A rider that looks at something can turn its face there, in depth: With its: face.",
+    ), "depth perspective three dimensions z tilt swing rotate camera parallax billboard zoom"),
+    Topic("Light on layers", (
+        "+ beside Layers adds a light before the picture; dragged by its mark, keyed or riding it goes anywhere.",
+        "Layers are as bright as they face it. Else says how bright it is where it does not reach, Reach how far that is.",
+        "A cone below 360° shines one way: tilt and swing turn it. Soft is its edge.",
+        "In the card of a layer: whether it is lit, and how much of it it throws back.",
+    ), "light lamp shade shading shine gloss spot moon sun dark"),
     Topic("Set a text on a path", (
         "Let the text ride the path; in its card under Ride, Text rides: Letters.",
         "It bends with the path as it goes; At rest sets it on the middle of the path for good.",
