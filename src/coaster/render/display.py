@@ -301,28 +301,41 @@ def _said_steps(
     for kind, layer in said:
         if layer is None or kind in ("sort", "sorted"):
             yield Sort("") if kind == "sort" else Sorted()
-            continue
-        if kind == "part":
+        elif kind == "part":
             begun = layer
             yield Part(layer.id, motions[layer.id].away)
-            continue
-        motion, beside = motions[layer.id], copies.get(layer.id, [])
-        if kind == ("push" if layer.id in outline.apart else "item"):
-            if whole:
-                yield from _mirror_steps(evaluation, outline, motion, beside)
-            yield from _beside_whole(evaluation, outline, motion, beside)
-        if kind == "pop":
-            yield Pop()
-        elif kind == "through":
-            assert layer.stencil is not None  # noqa: S101 - the layout says so of stencils alone
-            yield Through(layer.stencil, layer.stencil_inverted)
-        elif kind == "push":
-            # What is drawn apart alone is as faint as it is already.
-            strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
-            yield Push(layer.id, strength, layer.blend, motion.cover, motion.tint)
         else:
+            motion, beside = motions[layer.id], copies.get(layer.id, [])
+            if whole and kind == outline.first_word(layer):
+                yield from _mirror_steps(evaluation, outline, motion, beside)
             in_parts = begun is layer and layer.id not in outline.apart
-            yield from _with_beside(evaluation, outline, motion, beside, in_parts=in_parts)
+            yield from _said(evaluation, outline, kind, motion, beside, in_parts=in_parts)
+
+
+def _said(
+    evaluation: Evaluation,
+    outline: "Layout",
+    kind: Word,
+    motion: LayerMotion,
+    beside: Sequence[LayerMotion],
+    *,
+    in_parts: bool,
+) -> Iterator[Step]:
+    """Yield what one word of a layout comes to, of the layer that it is about."""
+    layer = motion.layer
+    if kind == outline.first_word(layer):
+        yield from _beside_whole(evaluation, outline, motion, beside)
+    if kind == "pop":
+        yield Pop()
+    elif kind == "through":
+        assert layer.stencil is not None  # noqa: S101 - the layout says so of stencils alone
+        yield Through(layer.stencil, layer.stencil_inverted)
+    elif kind == "push":
+        # What is drawn apart alone is as faint as it is already.
+        strength = outline.strength(motion) if layer.content.can.hold else np.ones(1)
+        yield Push(layer.id, strength, layer.blend, motion.cover, motion.tint)
+    else:
+        yield from _with_beside(evaluation, outline, motion, beside, in_parts=in_parts)
 
 
 def _with_beside(
@@ -533,6 +546,10 @@ class Layout:
         """Of each layer those right in front of it that mask it."""
         apart = {layer.id for layer in self.drawn if self._needs_apart(layer)}
         self.apart = apart | self.stencils.keys()
+
+    def first_word(self, layer: Layer) -> Word:
+        """Return what is said first of a layer."""
+        return "push" if layer.id in self.apart else "item"
 
     def _needs_apart(self, layer: Layer) -> bool:
         """Whether a layer blends, is masked or tinted, or a group's members would show through each

@@ -291,9 +291,7 @@ class _Packing:
             "pose": True,
             "maps": self._maps(motion.maps),
             "opacities": add(self.layout.strength(motion)),
-            "cover": self._cover(motion.cover),
-            "tint": self._tint(motion.tint),
-            "away": self._away(motion),
+            **self._laid(motion),
             **self._besides(motion, alone=True),
         }
 
@@ -333,10 +331,8 @@ class _Packing:
             "faces": self._faces_or_kept(motion),
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
-            "tint": self._tint(motion.tint),
-            "away": self._away(motion),
+            **self._laid(motion),
             **self._besides(motion),
-            "cover": self._cover(motion.cover),
             "maps": self._maps(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             "spots": self._spots(motion),
@@ -440,6 +436,11 @@ class _Packing:
 
     def _tint(self, tint: Floats | None) -> list[int] | None:
         return None if tint is None else self.numbers.add(tint)
+
+    def _laid(self, motion: LayerMotion) -> dict[str, Any]:
+        """Tell how a layer is laid on what lies beneath."""
+        cover, tint = self._cover(motion.cover), self._tint(motion.tint)
+        return {"cover": cover, "tint": tint, "away": self._away(motion)}
 
     def _away(self, motion: LayerMotion) -> list[int] | None:
         """Tell how far away a layer is, where that says when it is drawn."""
