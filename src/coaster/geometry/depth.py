@@ -58,21 +58,19 @@ def moved(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Floats:
 
 
 def leaning(tilt: ArrayLike, swing: ArrayLike) -> Floats:
-    """Return the maps (n, 4, 4) that first swing everything about what is upright, its right edge
-    away, and then tilt it about what is level, its top away; radians.
+    """Return the rotations (n, 3, 3) that first swing everything about what is upright, its right
+    edge away, and then tilt it about what is level, its top away; radians.
     """
     tilt, swing = np.broadcast_arrays(*(np.atleast_1d(np.asarray(x, float)) for x in (tilt, swing)))
     (tc, ts), (sc, ss) = ((np.cos(each), np.sin(each)) for each in (tilt, swing))
-    zero, one = np.zeros_like(tc), np.ones_like(tc)
-    tilted = [[one, zero, zero], [zero, tc, ts], [zero, -ts, tc]]
-    swung = [[sc, zero, -ss], [zero, one, zero], [ss, zero, sc]]
-    space = np.tile(np.eye(4), (len(tilt), 1, 1))
-    space[:, :3, :3] = np.moveaxis(np.array(tilted), -1, 0) @ np.moveaxis(np.array(swung), -1, 0)
-    return space
+    zero = np.zeros_like(tc)
+    return np.stack([sc, zero, -ss, ts * ss, tc, ts * sc, tc * ss, -ts, tc * sc], 1).reshape(
+        -1, 3, 3
+    )
 
 
 def looking(ways: Floats) -> Floats:
-    """Return the maps (n, 4, 4) that turn what looks away from the viewer to look along ways
+    """Return the rotations (n, 3, 3) that turn what looks away from the viewer to look along ways
     (n, 3), with what is level as it was.
 
     Degenerate: what has no length, or goes straight up or down, turns nothing but its head.
@@ -82,8 +80,29 @@ def looking(ways: Floats) -> Floats:
     across = np.cross([0.0, 1.0, 0.0], on)
     size = np.linalg.norm(across, axis=1, keepdims=True)
     across = np.where(size > 1e-9, across / np.where(size > 1e-9, size, 1.0), [1.0, 0.0, 0.0])
-    space = np.tile(np.eye(4), (len(ways), 1, 1))
-    space[:, :3, :3] = np.stack([across, np.cross(on, across), on], axis=2)
+    return np.stack([across, np.cross(on, across), on], axis=2)
+
+
+def lying(flat: Maps, spots: Floats, zs: Floats, turned: Floats | None, behind: float) -> Floats:
+    """Return the maps of space (n, 4, 4) of planes under flat maps (n, 6) that are ``turned``
+    (n, 3, 3) about places so far ``behind`` their ``spots`` (n, 2), and lie ``zs`` (n,) farther
+    back.
+    """
+    n = max(len(flat), len(zs), 1 if turned is None else len(turned))
+    space = raised(np.broadcast_to(flat, (n, 6)))
+    if turned is not None:
+        about = np.zeros((len(spots), 3))
+        about[:, :2] = spots
+        columns = space[:, :3].copy()
+        columns[:, :, 3] -= about + np.array([0.0, 0.0, behind])
+        if len(turned) == 1:
+            # One rotation for all is one product.
+            columns = np.tensordot(columns, turned[0], (1, 1)).swapaxes(1, 2)
+        else:
+            columns = turned @ columns
+        space[:, :3] = columns
+        space[:, :3, 3] += about
+    space[:, 2, 3] += zs
     return space
 
 
@@ -101,11 +120,8 @@ def unscaled(space: Floats) -> Floats:
     """Return maps of space (n, 4, 4) that turn and move as these do, and make nothing larger."""
     found = space.copy()
     sizes = np.linalg.norm(space[:, :3, :3], axis=1, keepdims=True)
-    found[:, :3, :3] = np.divide(
-        space[:, :3, :3], sizes, out=np.zeros_like(found[:, :3, :3]), where=sizes > 0
-    )
-    flat = np.abs(np.linalg.det(found)) < 1e-9
-    found[flat, :3, :3] = np.eye(3)
+    found[:, :3, :3] /= np.where(sizes > 0, sizes, 1.0)
+    found[np.abs(np.linalg.det(found)) < 1e-9, :3, :3] = np.eye(3)
     return found
 
 
@@ -114,7 +130,7 @@ def seen(view: Floats, space: Floats, *, leaning: bool) -> Maps:
 
     What is parallel to the picture is only larger or smaller, and nothing where it is too near.
     """
-    found = (view @ space)[..., PLANE]
+    found = view @ space[..., PLANE]
     if leaning:
         return np.asarray(found.reshape(-1, 9))
     size = found[:, 2, 2]

@@ -274,6 +274,11 @@ class Stand:
         """The maps to the scene's px as if nothing had depth."""
         return self.maps if self.sheet is None else self.sheet
 
+    @property
+    def in_space(self) -> Floats:
+        """The maps of space (n, 4, 4) to the scene."""
+        return depth.raised(self.flat) if self.space is None else self.space
+
     def at_rows(self, rows: Rows) -> "Stand":
         """Return where it is in some rows; a ride is told in all of them only."""
         own, seen, spots = (cut(each, rows) for each in (self.own, self.maps, self.spots))
@@ -409,7 +414,7 @@ def _space_within(group: Placed | None, at: Frames | None) -> Floats | None:
     holds = as_group(group.layer.content)
     if holds is None or not holds.flat:
         return stand.space
-    space = depth.raised(stand.flat) if stand.space is None else stand.space
+    space = stand.in_space
     return np.asarray(space @ depth.FLATTENED)
 
 
@@ -484,16 +489,16 @@ def _angles(camera: Placed, times: Floats) -> Floats:
 def _camera_space(viewer: Viewer, camera: Placed, times: Floats, at: Frames | None) -> Floats:
     """Return the maps of space (n, 4, 4) from what a camera sees before it to the scene."""
     stand = stands([camera], at)[0]
-    space = depth.unscaled(depth.raised(stand.flat) if stand.space is None else stand.space)
+    space = depth.unscaled(stand.in_space)
     ride = camera.layer.ride
     if ride is None or ride.facing.mode != "target":
         return space
     # It turns its eye, which stays where it is.
     back = depth.moved(0.0, 0.0, -depth.distance_of(viewer.width, _angles(camera, times)))
     eye = depth.places(space, back[:, :3, 3])
-    turned = depth.looking(_target_points(camera, at) - eye)
-    turned = np.broadcast_to(turned, (max(len(turned), len(eye)), 4, 4)).copy()
-    turned[:, :3, 3] = eye
+    turned = depth.moved(*eye.T)
+    turned = np.broadcast_to(turned, (max(len(turned), len(times)), 4, 4)).copy()
+    turned[:, :3, :3] = depth.looking(_target_points(camera, at) - eye)
     roll = depth.raised(affine.rotation(np.radians(keyed(camera.layer, "turn", times))))
     return np.asarray(turned @ roll @ np.linalg.inv(back))
 
@@ -525,7 +530,7 @@ def mirrored(one: Placed, stand: Stand, down: Floats, at: Frames | None) -> tupl
     """
     viewer = one.viewer
     assert viewer is not None  # noqa: S101 - asked only of what has depth
-    space = depth.raised(stand.flat) if stand.space is None else stand.space
+    space = stand.in_space
     turned = depth.raised(down)
     turned[:, 2, 2] = 1.0
     leaning = stand.leans or looks_askew(viewer, at)
@@ -652,20 +657,16 @@ def _space_of(one: Placed, own: Floats, spots: Floats, at: Frames | None) -> Flo
     leans = bool(tilt.any() or swing.any() or behind or faces is not None)
     if around is None and not leans and not zs.any():
         return None
-    space = depth.raised(own)
-    if leans:
-        x, y = spots.T
-        about = depth.leaning(tilt, swing) @ depth.moved(-x, -y, -behind)
-        about = about if faces is None else faces @ about
-        space = depth.moved(x, y, 0.0) @ about @ space
-    if zs.any():
-        space = depth.moved(0.0, 0.0, zs) @ space
+    turned = depth.leaning(tilt, swing) if leans else None
+    if turned is not None and faces is not None:
+        turned = faces @ turned
+    space = depth.lying(own, spots, zs, turned, behind)
     return space if one.group is None else np.asarray(_around(one.group, at) @ space)
 
 
 def _faced(one: Placed, spots: Floats, zs: Floats, at: Frames | None) -> Floats | None:
-    """Return the maps (n, 4, 4) that turn a layer's face to the viewer, or to what it looks at in
-    depth; None where it does neither.
+    """Return the rotations (n, 3, 3) that turn a layer's face to the viewer, or to what it looks at
+    in depth; None where it does neither.
     """
     layer, viewer = one.layer, one.viewer
     looks = layer.ride is not None and layer.ride.facing.in_depth
@@ -675,9 +676,7 @@ def _faced(one: Placed, spots: Floats, zs: Floats, at: Frames | None) -> Floats 
     around = _around(one.group, at)
     turned = depth.looking(depth.places(around, _with_depth(spots, zs)) - target)
     # As it is seen from outside, whichever way its group is turned.
-    linear = depth.unscaled(around)
-    linear[:, :3, 3] = 0.0
-    return np.asarray(np.linalg.inv(linear) @ turned)
+    return np.asarray(np.linalg.inv(depth.unscaled(around)[:, :3, :3]) @ turned)
 
 
 def accents_of(one: Placed, times: Floats) -> Added | None:

@@ -64,7 +64,7 @@ class _Surface:
     def __init__(self, one: Placed, stand: Stand, at: Frames | None) -> None:
         viewer = one.viewer
         assert viewer is not None  # noqa: S101 - what has no depth has no lights
-        space = depth.raised(stand.flat) if stand.space is None else stand.space
+        space = stand.in_space
         self.shine = one.layer.shine
         self.point = places.points_of(one, stand, at)
         self.eye = _unit(places.eyes_of(viewer, one, at) - self.point)
@@ -114,7 +114,7 @@ def _within_cone(layer: Layer, stand: Stand, towards: Floats, times: Floats, sof
     spread = places.keyed(layer, "spread", times)
     if (spread >= 360).all():
         return np.ones(1)
-    space = depth.raised(stand.flat) if stand.space is None else stand.space
+    space = stand.in_space
     axis = _unit(depth.unscaled(space)[:, :3, 2])
     off = np.degrees(np.arccos(np.clip(-(axis * towards).sum(axis=1), -1.0, 1.0)))
     half = spread / 2
