@@ -46,7 +46,7 @@ def main() -> int:
         )
         return 2
     # Not before: each process that makes chunks begins with what this module imports.
-    from bench import core, crowds, editor, footage, house, layers, renders, takes
+    from bench import core, crowds, depth, editor, footage, house, layers, renders, takes
 
     reports: list[Report] = []
     for run in (
@@ -58,6 +58,7 @@ def main() -> int:
         core.masks,
         renders.renders,
         crowds.crowds,
+        depth.depth,
         takes.report,
         editor.editor,
         layers.layers,
