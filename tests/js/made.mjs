@@ -11,7 +11,7 @@ export const rows = (numbers, width, told = {}) => new Rows(Float32Array.from(nu
 export const layer = (id, more = {}) => ({
   id, name: id, parent: null, visible: true, seen: true, locked: false, pickedBy: "box", still: true, ground: false, placed: true,
   faces: {list: [{box: [0, 0, 10, 10], picture: null, outlines: []}], which: null}, paints: null,
-  maps: rows([1, 0, 0, 1, 0, 0], 6), opacities: rows([1], 1), spots: null, ride: null, keys: [], seam: null, carrier: null, radius: null, words: null, kind: "shape", shown: null, shows: null, maskedBy: [], inside: null, copies: [], crowd: null, tint: null, away: null, mirror: [], accents: [], follows: [],
+  maps: rows([1, 0, 0, 1, 0, 0], 6), opacities: rows([1], 1), spots: null, ride: null, keys: [], seam: null, carrier: null, radius: null, words: null, kind: "shape", shown: null, shows: null, maskedBy: [], inside: null, copies: [], crowd: null, tint: null, away: null, lift: null, mirror: [], accents: [], follows: [],
   ...more, can: {...CAN, ...more.can},
 })
 
@@ -33,7 +33,7 @@ export const path = (id, more = {}) => ({
 })
 
 export function state(layers, more = {}) {
-  const scene = {settings: {width: 100, height: 100, fps: 25, rate: "25", length: 100, background: null}, layers, paths: more.paths ?? [], program: []}
+  const scene = {settings: {width: 100, height: 100, fps: 25, rate: "25", length: 100, background: null}, layers, paths: more.paths ?? [], program: [], lift: []}
   return {...initialState(), scene, ...more}
 }
 

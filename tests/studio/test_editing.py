@@ -92,6 +92,7 @@ WORKS = {
     "each way": ({"form": "place", "layer": "box", "scale_y": "-50"}, lambda v: v.layer("box").transform.scale == (1, -0.5)),
     "depth": ({"form": "place", "layer": "box", "z": "120", "tilt": "30", "swing": "-20"},
               lambda v: v.layer("box").transform == Transform((80, 60), z=120, tilt=30, swing=-20)),
+    "a node in depth": ({"form": "node-move", "path": "ring", "nodes": "n1", "deep": "80"}, lambda v: v.path("ring").nodes()[0].z == 80),
     "to the viewer": ({"form": "depth", "layer": "box", "to_viewer": "true", "anchor_z": "15"},
                       lambda v: v.layer("box").transform == Transform((80, 60), to_viewer=True, anchor_z=15)),
     "farthest first": ({"form": "depth", "by_depth": "true"}, lambda v: v.by_depth),

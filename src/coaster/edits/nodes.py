@@ -103,14 +103,20 @@ def move(scene: Scene, path_id: str, ids: Sequence[str], by: Vec2, space: Space 
 
 
 def line_up(
-    scene: Scene, path_id: str, ids: Sequence[str], x: float | None, y: float | None
+    scene: Scene,
+    path_id: str,
+    ids: Sequence[str],
+    x: float | None,
+    y: float | None,
+    z: float | None = None,
 ) -> Edit:
-    """Put nodes at an x, a y or both; several are lined up."""
+    """Put nodes at an x, a y, a depth, or all of them; several are lined up."""
     found = chosen_nodes(scene, path_id, ids)
 
     def put(node: Node) -> Node:
         now = node.position
-        return replace(node, position=(now[0] if x is None else x, now[1] if y is None else y))
+        place = now[0] if x is None else x, now[1] if y is None else y
+        return replace(node, position=place, z=node.z if z is None else z)
 
     return found.changed(scene, [put(node) for node in found.free])
 

@@ -47,11 +47,13 @@ class Space:
 AS_IT_IS = Space(None)
 
 
-def space_of(scene: Scene, parent: str | None, frame: float | None) -> Space:
-    """Return the space of a group; without a frame, what is said is in its px already."""
-    if frame is None or (parent is None and not places.has_cameras(scene)):
+def space_of(scene: Scene, parent: str | None, frame: float | None, z: float = 0.0) -> Space:
+    """Return the space of a group, or of a plane ``z`` px behind its own; without a frame, what is
+    said is in its px already.
+    """
+    if frame is None or (parent is None and not z and not places.has_cameras(scene)):
         return AS_IT_IS
-    return Space(maps.inverse(places.plane_map(scene, parent, frame)))
+    return Space(maps.inverse(places.plane_map(scene, parent, frame, z)))
 
 
 def home_of(scene: Scene, layer: Layer, frame: float) -> Space:

@@ -95,10 +95,7 @@ def lying(flat: Maps, spots: Floats, zs: Floats, turned: Floats | None, behind: 
         about[:, :2] = spots
         columns = space[:, :3].copy()
         columns[:, :, 3] -= about + np.array([0.0, 0.0, behind])
-        if len(turned) == 1:
-            columns = _each_by(turned[0], columns)
-        else:
-            columns = turned @ columns
+        columns = _each_by(turned[0], columns) if len(turned) == 1 else turned @ columns
         space[:, :3] = columns
         space[:, :3, 3] += about
     space[:, 2, 3] += zs

@@ -1,7 +1,7 @@
 """Arc length of a run of cubics and its inverse, for many distances at once."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
@@ -12,7 +12,7 @@ from coaster.errors import GeometryError
 from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
 from coaster.geometry.newton import guarded_step
-from coaster.geometry.path import Gap, Subpath, travel_segments
+from coaster.geometry.path import Gap, Subpath, travel_depths, travel_segments
 from coaster.geometry.same import Same
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(16)
@@ -27,6 +27,8 @@ AT_NODE = 1e-9
 STILL = 1e-7
 """A derivative below this share of its segment's size counts as vanishing."""
 DEEPEST, NEWTON_STEPS = 40, 60
+FLAT = 2
+"""Numbers of a point in one plane."""
 MOST_PIECES, FEWEST_PIECES, PIECES_IN_ALL = 16, 2, 1024
 """Pieces a segment is cut into to begin with; paths of many segments need fewer for a good first
 guess.
@@ -38,17 +40,21 @@ _Pieces = tuple[NDArray[np.intp], Floats, Floats, Floats]
 
 @dataclass(frozen=True)
 class Places:
-    """Where distances lie: the segment and the parameter on it; and the positions (n, 2)."""
+    """Where distances lie: the segment and the parameter on it; and the positions (n, 2), which are
+    so ``deep`` (n,) behind the plane of the path, or (1,) where all of it lies in that.
+    """
 
     segment: NDArray[np.intp]
     parameter: Floats
     position: Floats
+    deep: Floats = field(default_factory=lambda: np.zeros(1))
 
 
 class MeasuredPath:
     """A run of cubics measured once, asked often.
 
-    Shapes:     ``segments`` (n, 4, 2), in order of travel; they need not be joined.
+    Shapes:     ``segments`` (n, 4, 2), in order of travel; they need not be joined. ``depths``
+                (n, 4) of their control points, where they are not all in one plane.
     Units:      scene px.
     Accuracy:   length and inverse within 1e-11 x length (estimated; 1e-9 is promised), cusps,
                 loops and backtracking lines included.
@@ -59,11 +65,15 @@ class MeasuredPath:
                 until it agrees; inverse by table and guarded Newton steps.
     """
 
-    def __init__(self, segments: ArrayLike) -> None:
+    def __init__(self, segments: ArrayLike, depths: Floats | None = None) -> None:
         self.segments: Floats = _checked(np.asarray(segments, float))
-        self._basis = bezier.velocity_basis(self.segments)
+        self.depths = depths
+        self._whole = self.segments
+        if depths is not None:
+            self._whole = np.concatenate([self.segments, depths[..., None]], axis=2)
+        self._basis = bezier.velocity_basis(self._whole)
         # One row a coefficient: a query gathers whole columns of neighbouring numbers.
-        self._columns = np.ascontiguousarray(self._basis.reshape(-1, 6).T)
+        self._columns = np.ascontiguousarray(self._basis.reshape(len(self._basis), -1).T)
         self._owner, self._begin, self._end, size = self._table()
         self._upto = np.concatenate([[0.0], np.cumsum(size)])
         self._leaving, self._arriving = self._paces(size)
@@ -73,8 +83,7 @@ class MeasuredPath:
         self.length = float(self._upto[-1])
 
     def _speed(self, owner: NDArray[np.intp], t: Floats) -> Floats:
-        v = bezier.velocity(self._basis[owner], t)
-        return np.hypot(v[..., 0], v[..., 1])
+        return _sizes(bezier.velocity(self._basis[owner], t))
 
     def _integral(self, owner: NDArray[np.intp], begin: Floats, end: Floats) -> Floats:
         """Integrate |B'| from ``begin`` to ``end`` by one 16-point rule a query."""
@@ -83,8 +92,13 @@ class MeasuredPath:
             begin + width * NODES[:, None]
         )  # (16, n): the long axis last keeps the arithmetic in step
         b = self._columns[:, owner]
-        x, y = b[0] + t * (b[2] + t * b[4]), b[1] + t * (b[3] + t * b[5])
-        size: Floats = width * (WEIGHTS @ np.sqrt(x * x + y * y))
+        k = len(b) // 3  # two numbers a coefficient, or three
+        x, y = b[0] + t * (b[k] + t * b[2 * k]), b[1] + t * (b[k + 1] + t * b[2 * k + 1])
+        squares = x * x + y * y
+        if k > FLAT:
+            z = b[2] + t * (b[5] + t * b[8])
+            squares += z * z
+        size: Floats = width * (WEIGHTS @ np.sqrt(squares))
         return size
 
     def _table(self) -> "_Pieces":
@@ -123,7 +137,7 @@ class MeasuredPath:
         count = len(self.segments)
         pieces = min(max(PIECES_IN_ALL // count, FEWEST_PIECES), MOST_PIECES)
         even = np.tile(np.arange(pieces + 1) / pieces, (count, 1))
-        slow = bezier.slowest_parameters(self.segments)
+        slow = bezier.slowest_parameters(self._whole)
         cuts = np.sort(np.hstack([even, slow]), axis=1)
         owner = np.repeat(np.arange(count), cuts.shape[1] - 1)
         begin, end = cuts[:, :-1].ravel(), cuts[:, 1:].ravel()
@@ -160,7 +174,13 @@ class MeasuredPath:
         guess = _between_paces(part, self._leaving[piece], self._arriving[piece])
         t = self._newton(piece, s - begin, guess, (part > 0) & (part < 1))
         owner = self._owner[piece]
-        return Places(owner, t, bezier.points_at(self.segments[owner], t))
+        return self._places(owner, t)
+
+    def _places(self, owner: NDArray[np.intp], t: Floats) -> Places:
+        found = bezier.points_at(self._whole[owner], t)
+        if self.depths is None:
+            return Places(owner, t, found)
+        return Places(owner, t, np.ascontiguousarray(found[:, :2]), found[:, 2])
 
     def _piece_at(self, s: Floats, after: NDArray[np.bool_]) -> NDArray[np.intp]:
         """Return the piece of the table that each distance belongs to."""
@@ -175,12 +195,13 @@ class MeasuredPath:
         after = int(np.searchsorted(self._upto, 0.0, side="right")) - 1
         piece = after if self.length else 0
         owner, t = self._owner[piece : piece + 1], self._begin[piece : piece + 1]
-        return Places(owner, t, bezier.points_at(self.segments[owner], t))
+        return self._places(owner, t)
 
     def distance_at(self, segment: int, parameter: float) -> float:
         """Return the distance along the path (px) of one place on it."""
-        first, _ = bezier.split(self.segments[segment], parameter)
-        return float(self.starts[segment]) + MeasuredPath(first[None]).length
+        first, _ = bezier.split(self._whole[segment], parameter)
+        deep = None if self.depths is None else first[None, :, 2]
+        return float(self.starts[segment]) + MeasuredPath(first[None, :, :2], deep).length
 
     def _snapped(self, s: Floats) -> Floats:
         near = np.clip(np.searchsorted(self.starts, s), 1, len(self.starts) - 1)
@@ -228,7 +249,7 @@ class MeasuredPath:
     def _vanishes(self, v: Floats, segment: NDArray[np.intp] | int) -> NDArray[np.bool_]:
         """Tell where B' on some segments is nothing beside the size of these."""
         size = np.abs(self._basis[segment]).max(axis=(-2, -1))
-        return np.asarray(np.hypot(v[..., 0], v[..., 1]) <= STILL * size)
+        return np.asarray(_sizes(v) <= STILL * size)
 
     def _limit(self, segment: int, t: float, side: int) -> Floats:
         """Return the tangent's limit at ``t`` from before (-1) or after (1), where B' vanishes."""
@@ -240,9 +261,9 @@ class MeasuredPath:
         # Where B' vanishes, the second derivative tells the way, backwards before; else the third.
         basis = self._basis[segment]
         second: Floats = basis[1] + 2 * basis[2] * t
-        if np.hypot(*second) > 1e-6 * np.abs(basis).max():
+        if _sizes(second) > 1e-6 * np.abs(basis).max():
             return np.asarray(side * second)
-        if np.hypot(*basis[2]) > 0:
+        if _sizes(basis[2]) > 0:
             return np.asarray(basis[2])
         return self._tangent_beside(segment)
 
@@ -250,13 +271,20 @@ class MeasuredPath:
         """Return the tangent of the nearest segment that has a length, where it is nearest."""
         long = np.flatnonzero(np.diff(self.starts) > 0)
         if not len(long):
-            return np.array([1.0, 0.0])
+            return np.asarray(np.eye(self._whole.shape[2])[0])
         nearest = int(long[np.argmin(np.abs(long - segment))])
         return self._end_tangent(nearest, 0.0 if nearest > segment else 1.0)
 
     def _end_tangent(self, segment: int, t: float) -> Floats:
         v = bezier.velocity(self._basis[segment], np.array(t))
         return self._limit(segment, t, -1 if t >= 1 else 1) if self._vanishes(v, segment) else v
+
+
+def _sizes(v: Floats) -> Floats:
+    """Return how long vectors (..., 2) or (..., 3) are."""
+    if v.shape[-1] == FLAT:
+        return np.asarray(np.hypot(v[..., 0], v[..., 1]))
+    return np.asarray(np.sqrt((v * v).sum(axis=-1)))
 
 
 def _checked(segments: Floats) -> Floats:
@@ -307,4 +335,6 @@ def _measured(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[MeasuredPath, tu
     if not len(segments):
         point = np.array(subpaths[0].live[0].position, float)
         segments = np.tile(point, (1, 4, 1))
-    return MeasuredPath(segments), starts
+        deep = subpaths[0].live[0].z
+        return MeasuredPath(segments, np.full((1, 4), deep) if deep else None), starts
+    return MeasuredPath(segments, travel_depths(subpaths, gap)), starts

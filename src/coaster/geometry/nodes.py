@@ -34,8 +34,9 @@ def with_node_at(path: Path, segment: int, t: float) -> tuple[Path, str]:
     """Put a node on the curve without changing its shape; return the path and the node's id.
 
     Shapes:     ``segment`` as ``Path.segments`` counts, ``t`` its parameter, 0..1.
-    Accuracy:   every point of the curve within 1e-12 x its size (de Casteljau); ``auto``
-                neighbours become smooth, as their handles would not stay.
+    Accuracy:   every point of the curve within 1e-12 x its size (de Casteljau), but for its depth,
+                which is right at the new node; ``auto`` neighbours become smooth, as their handles
+                would not stay.
     Degenerate: at the very end of a piece there is a node already.
     Errors:     EditRefused: there is a node there.
     """
@@ -47,6 +48,9 @@ def with_node_at(path: Path, segment: int, t: float) -> tuple[Path, str]:
         raise EditRefused("There is a node at that place already.")
     new_id = fresh_node_ids(path, 1)[0]
     made, changed = _parted(a, b, bezier.split(subpath.segments()[piece], t), new_id)
+    if subpath.is_deep:
+        deep = bezier.points_at(subpath.depths()[piece][None, :, None], np.array([t]))
+        made = replace(made, z=float(deep[0, 0]))
     nodes = [changed.get(node.id, node) for node in subpath.nodes]
     nodes.insert(1 + [node.id for node in nodes].index(a.id), made)
     return with_subpath(path, number, replace(subpath, nodes=tuple(nodes))), new_id

@@ -48,7 +48,8 @@ class Node:
     """A point of a path; the handles are offsets from ``position``, (0, 0) for none.
 
     ``weight`` scales the handles of an ``auto`` node. A locked node is not moved by hand. A
-    disabled one keeps its settings, but the curve passes it by.
+    disabled one keeps its settings, but the curve passes it by. It lies ``z`` px behind the plane
+    of the path; between nodes the curve goes there evenly, round those that are no corners.
     """
 
     id: Id
@@ -59,6 +60,7 @@ class Node:
     weight: Share = 1.0
     locked: bool = False
     disabled: bool = False
+    z: Coordinate = 0.0
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -82,6 +84,14 @@ class Subpath:
         live = self.live
         found = list(pairwise(live))
         return [*found, (live[-1], live[0])] if self.closed else found
+
+    @property
+    def is_deep(self) -> bool:
+        return any(node.z for node in self.nodes)
+
+    def depths(self) -> Floats:
+        """Return how far behind the path's plane the control points of its cubics lie, (n, 4)."""
+        return _depths(self)
 
     def with_node(self, changed: Node) -> "Subpath":
         return replace(self, nodes=tuple(changed if n.id == changed.id else n for n in self.nodes))
@@ -165,6 +175,11 @@ class Path:
         return replace(self, subpaths=tuple(s.with_node(changed) for s in self.subpaths))
 
     @property
+    def is_deep(self) -> bool:
+        """Whether any of it lies out of its plane."""
+        return any(subpath.is_deep for subpath in self.subpaths)
+
+    @property
     def loops(self) -> bool:
         """Whether its end meets its start: a single closed subpath."""
         return len(self.subpaths) == 1 and self.subpaths[0].closed
@@ -181,6 +196,34 @@ def _cubic(a: Node, b: Node) -> list[tuple[float, float]]:
         ox, oy = (bx - ax) / 3, (by - ay) / 3
         ix, iy = -ox, -oy
     return [(ax, ay), (ax + ox, ay + oy), (bx + ix, by + iy), (bx, by)]
+
+
+def _depths(run: Subpath) -> Floats:
+    """Return the depths of the control points of a run's cubics, (n, 4): through each node at one
+    slope, per px in the plane, from both sides; none at the highest and the deepest ones, and on
+    each side of a corner straight to the next node.
+    """
+    live, pairs = run.live, run.pairs()
+    places, z = np.array([node.position for node in live]), np.array([node.z for node in live])
+    if not pairs:
+        return np.empty((0, 4))
+    ends = np.roll(places, -1, axis=0)[: len(pairs)], np.roll(z, -1)[: len(pairs)]
+    chords = np.maximum(np.hypot(*(ends[0] - places[: len(pairs)]).T), 1e-9)
+    slopes = (ends[1] - z[: len(pairs)]) / chords
+    leaving, arriving = slopes.copy(), slopes.copy()
+    for i, node in enumerate(live):
+        before = i - 1 if i or run.closed else None
+        if node.kind == "corner" or before is None or i >= len(pairs):
+            continue
+        rises = slopes[before] * slopes[i] > 0
+        weights = chords[[i, before]]
+        through = float(np.average(slopes[[before, i]], weights=weights)) if rises else 0.0
+        leaving[i] = arriving[before] = through
+    segments = run.segments()
+    # As far along as the handles reach in the plane: so the curve has one direction at a node.
+    out, into = (np.hypot(*(segments[:, a] - segments[:, b]).T) for a, b in ((1, 0), (3, 2)))
+    first, last = z[: len(pairs)], ends[1]
+    return np.stack([first, first + leaving * out, last - arriving * into, last], axis=1)
 
 
 def _across(run: Subpath, following: Subpath) -> Floats:
@@ -212,6 +255,19 @@ def travel_segments(subpaths: tuple[Subpath, ...], gap: Gap) -> tuple[Floats, tu
     segments = np.concatenate(pieces) if count else np.empty((0, 4, 2))
     segments.setflags(write=False)
     return segments, tuple(starts)
+
+
+def travel_depths(subpaths: tuple[Subpath, ...], gap: Gap) -> Floats | None:
+    """Return the depths (n, 4) of the cubics of ``travel_segments``; None where all are 0."""
+    if not any(subpath.is_deep for subpath in subpaths):
+        return None
+    pieces: list[Floats] = []
+    for number, subpath in enumerate(subpaths):
+        pieces.append(subpath.depths())
+        if gap != "jump" and number + 1 < len(subpaths):
+            last = subpath.live[0] if subpath.closed else subpath.live[-1]
+            pieces.append(np.linspace(last.z, subpaths[number + 1].live[0].z, 4)[None])
+    return np.concatenate(pieces)
 
 
 def subpath_from_segments(

@@ -31,6 +31,7 @@ class Travel:
            both unwrapped over time; ``upside`` is -1 where keep-upright mirrors the rider.
            ``rail`` and ``rail_heading`` are place and direction on the path in the path's own px,
            ``position`` and ``heading`` the same in the rider's group, where that is another one.
+           ``deep`` is how far behind the plane of its path it is, (1,) where it never is.
     """
 
     travelled: Floats
@@ -42,10 +43,14 @@ class Travel:
     heading: Floats
     facing: Floats
     upside: Floats = field(default_factory=lambda: np.ones(1))
+    deep: Floats = field(default_factory=lambda: np.zeros(1))
 
     def at(self, rows: Rows) -> "Travel":
         """Return some of the times."""
-        return Travel(**{each.name: getattr(self, each.name)[rows] for each in fields(self)})
+        found = {each.name: getattr(self, each.name) for each in fields(self)}
+        return Travel(
+            **{n: v if n == "deep" and len(v) == 1 else v[rows] for n, v in found.items()}
+        )
 
     def between(self, before: Rows, share: Floats) -> "Travel":
         """Return moments that lie a ``share`` (n,) of the way from one time to the next; what is
@@ -54,6 +59,9 @@ class Travel:
         found = {}
         for each in fields(self):
             values = getattr(self, each.name)
+            if each.name == "deep" and len(values) == 1:
+                found[each.name] = values
+                continue
             if each.name == "upside":
                 found[each.name] = values[before if len(values) > 1 else np.zeros_like(before)]
                 continue
@@ -97,6 +105,13 @@ def start_of(way: Way, length: int) -> Floats:
     return np.asarray(begun.rail[0])
 
 
+def depth_at_start(way: Way, length: int) -> float:
+    """Return how far behind the plane of its path a ride of a scene of this length begins, px."""
+    period = period_of(way, length)
+    (begun,) = evaluate_all([way], np.array([way.ride.start]), fps=1.0, periods=[period])
+    return float(begun.deep[0])
+
+
 def evaluate_all(
     ways: Sequence[Way],
     times: ArrayLike,
@@ -116,7 +131,7 @@ def evaluate_all(
     through = through or [None] * len(ways)
     gone = distances_of([*ways], times, [*periods], rows)
     times = times if rows is None else times[rows]
-    spots, headings = _on_rail(ways[0], gone)
+    spots, headings, deep = _on_rail(ways[0], gone)
     found = []
     for i, (way, period) in enumerate(zip(ways, periods, strict=True)):
         # Softened where the rail is seen from its own group; what carries it must not soften along.
@@ -124,17 +139,24 @@ def evaluate_all(
         far = gone.total[i], gone.rate[i], gone.along[i]
         seen = _Seen(through[i])
         stands = _Stands(far, rail, headings[i], seen.place(rail), seen.heading(headings[i]), seen)
-        found.append(_faced(stands, way, times, fps, period))
+        travel = _faced(stands, way, times, fps, period)
+        if deep is not None:
+            behind = settled(deep[i], way.ride.settle_s * fps, loop=period is not None)
+            travel = replace(travel, deep=behind)
+        found.append(travel)
     return found
 
 
-def _on_rail(way: Way, gone: Distances) -> tuple[Floats, Floats]:
-    """Return places (k, n, 2) on a path, and the directions of travel there (k, n), unwrapped."""
+def _on_rail(way: Way, gone: Distances) -> tuple[Floats, Floats, Floats | None]:
+    """Return places (k, n, 2) on a path, the directions of travel there (k, n), unwrapped, and how
+    deep these places are (k, n), if any is.
+    """
     after = gone.after.ravel()
     places = way.measure.locate(gone.along.ravel(), after)
     ahead = way.measure.directions(places, after).reshape(gone.along.shape)
     headings = _unwrapped(ahead + np.where(gone.forward, 0.0, np.pi))
-    return places.position.reshape(*gone.along.shape, 2), headings
+    deep = None if way.measure.depths is None else places.deep.reshape(gone.along.shape)
+    return places.position.reshape(*gone.along.shape, 2), headings, deep
 
 
 def _unwrapped(angles: Floats) -> Floats:

@@ -224,6 +224,13 @@ class Evaluation:
         """Return where a layer's anchor is in the scene's px, (n, 2) or (1, 2)."""
         return places.spots_in_scene(self._known.placed(motion.layer), motion.stand, motion.told)
 
+    def lifts(self, motion: LayerMotion) -> Floats:
+        """Return how places in depth are seen that are told in the px of a group or, of a camera,
+        in those of the scene, (n, 3, 4).
+        """
+        one = self._known.placed(motion.layer)
+        return places.lifts(one, motion.stand, motion.told)
+
     def mirror_maps(self, motion: LayerMotion, mirror: Mirror) -> tuple[Maps, Floats]:
         """Return what brings a layer, as it is seen, to its image on the ground, and where its
         anchor is (n, 2). What has depth is mirrored in a level plane, a group in the picture.

@@ -300,6 +300,7 @@ class Stand:
 
 _STANDS: Recent[Placed, Stand] = Recent(1024)
 _GROUPS: Recent[tuple[Placed, Frames], Stand] = Recent(64)
+_RIDDEN: Recent[tuple[Placed, Frames | None], Travel] = Recent(64)
 _VIEWS: Recent[tuple[Viewer, int, Frames | None], Floats] = Recent(16)
 
 
@@ -315,6 +316,7 @@ def forget() -> None:
     _STANDS.clear()
     _GROUPS.clear()
     _VIEWS.clear()
+    _RIDDEN.clear()
 
 
 def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
@@ -450,7 +452,18 @@ def home_maps(one: Placed, at: Frames | None) -> Maps:
 def _zs(one: Placed, at: Frames | None) -> Floats:
     """Return how far a layer's anchor is behind the plane of its group, with its carrier."""
     own = keyed(one.layer, "z", one.times(at)) if one.layer.is_deep else ZERO
+    if one.path is not None and one.path.is_deep and one.layer.ride is not None:
+        own = own + _ridden_depth(one, at)
     return own if one.carrier is None else own + _zs(one.carrier, at)
+
+
+def _ridden_depth(one: Placed, at: Frames | None) -> Floats:
+    """Return how far a rider is behind its path's plane, (n,); what is relative begins in it."""
+    (ridden,) = _RIDDEN.all([(one, at)], lambda _: [_travels([one], at)[0][1]])
+    ride = one.layer.ride
+    if ride is None or not ride.relative or one.way is None:
+        return ridden.deep
+    return ridden.deep - travel.depth_at_start(one.way, one.length)
 
 
 def views(viewer: Viewer, one: Placed, at: Frames | None) -> Floats:
@@ -522,6 +535,16 @@ def _target_points(one: Placed, at: Frames | None) -> Floats:
 def points_of(one: Placed, stand: Stand, at: Frames | None) -> Floats:
     """Return where a layer's anchor is in the scene, with its depth, (n, 3)."""
     return depth.places(_around(one.group, at), _with_depth(stand.spots, _zs(one, at)))
+
+
+def lifts(one: Placed, stand: Stand, at: Frames | None) -> Floats:
+    """Return how places in depth are seen that are told in the px of a group or, of a camera, in
+    those of the scene, (n, 3, 4).
+    """
+    if one.viewer is None:
+        return depth.view_of(1.0, 1.0)
+    view = views(one.viewer, one, at)
+    return view if one.layer.content.can.view else view @ stand.in_space
 
 
 def mirrored(one: Placed, stand: Stand, down: Floats, at: Frames | None) -> tuple[Maps, Floats]:
@@ -886,7 +909,7 @@ def group_map(scene: Scene, parent: str | None, frame: float) -> Floats:
 
 def has_depth(scene: Scene) -> bool:
     """Whether anything of a scene may be seen elsewhere than it is."""
-    return any(layer.is_deep for layer in scene.layers)
+    return any(layer.is_deep for layer in scene.layers) or any(p.is_deep for p in scene.paths)
 
 
 def has_cameras(scene: Scene) -> bool:
@@ -902,14 +925,19 @@ def flat_home_map(scene: Scene, layer: Layer, frame: float) -> Floats:
     return group if carried is None else affine.compose(group, carried[0])
 
 
-def plane_map(scene: Scene, parent: str | None, frame: float) -> Maps:
-    """Return the map (6,) or (9,) from the plane of a group (None: the scene) to the picture."""
+def plane_map(scene: Scene, parent: str | None, frame: float, z: float = 0.0) -> Maps:
+    """Return the map (6,) or (9,) from the plane of a group (None: the scene), or from one ``z`` px
+    behind it, to the picture.
+    """
     known = Known(scene)
     if known.viewer is None:
         return group_map(scene, parent, frame)
     group = None if parent is None else known.placed(scene.layer(parent))
+    if not scene.layers:  # with paths alone: nobody to ask
+        view, there = depth.view_of(scene.width, scene.height), depth.moved(0.0, 0.0, z)
+        return np.asarray(depth.seen(view, there, leaning=False)[0])
     asking = group or known.placed(scene.layers[0])
-    return np.asarray(plane_maps(asking, group, _clamped(scene, frame))[0])
+    return np.asarray(plane_maps(asking, group, _clamped(scene, frame), np.array([z]))[0])
 
 
 def home_map(scene: Scene, layer: Layer, frame: float) -> Maps:

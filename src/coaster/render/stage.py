@@ -12,7 +12,7 @@ from typing import Any, Self
 import numpy as np
 
 from coaster.formats.pathdata import quick_path_data
-from coaster.geometry import bezier, handles, maps
+from coaster.geometry import bezier, depth, handles, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.chains import parts_of
 from coaster.geometry.maps import Maps
@@ -175,6 +175,8 @@ def pack(
         "layers": packing.layers(before),
         "paths": packing.paths(before),
         "program": [[kind, layer and layer.id] for kind, layer in packing.layout.steps()],
+        # How depth is seen where no camera is.
+        "lift": depth.view_of(scene.width, scene.height)[0].T.ravel().tolist(),
         **(extra or {}),
     }
     return packing.bytes(header)
@@ -292,6 +294,7 @@ class _Packing:
             "maps": self._maps(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             **self._laid(motion),
+            **self._lift(motion),
             **self._besides(motion, alone=True),
         }
 
@@ -332,6 +335,7 @@ class _Packing:
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
             **self._laid(motion),
+            **self._lift(motion),
             **self._besides(motion),
             "maps": self._maps(motion.maps),
             "opacities": add(self.layout.strength(motion)),
@@ -585,7 +589,32 @@ class _Packing:
             "start": [x, y, float(np.degrees(measure.directions(start, after=True)[0]))],
             "box": [left, top, right - left, bottom - top],
             "length": measure.length,
+            **self._deep(path),
         }
+
+    def _deep(self, path: Path) -> dict[str, Any]:
+        """Tell the depths of a path's nodes, and its cubics in space; nothing of a flat one."""
+        if not path.is_deep:
+            return {}
+        runs = [
+            np.concatenate([run.segments(), run.depths()[..., None]], axis=2)
+            for run in path.subpaths
+        ]
+        depths = np.array([node.z for node in path.nodes()])
+        return {
+            "depths": self.numbers.add(depths),
+            "cubics": self.numbers.add(np.concatenate(runs)),
+        }
+
+    def _lift(self, motion: LayerMotion) -> dict[str, Any]:
+        """Tell how what is in a group, or in the scene that a camera sees, is seen in depth, where
+        a path of it goes there: four columns of three numbers.
+        """
+        can = motion.layer.content.can
+        if not (can.hold or can.view) or not any(path.is_deep for path in self.scene.paths):
+            return {}
+        found = self.evaluation.lifts(motion)
+        return {"lift": self.numbers.add(np.moveaxis(found, 1, 2))}
 
 
 def _film(layer: Layer, fps: float) -> dict[str, Any] | None:

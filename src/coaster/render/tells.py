@@ -82,7 +82,10 @@ def average_speed(way: Way, frames: int, fps: float) -> float:
 def _pegs(ride: Ride, way: Way, fps: float) -> list[dict[str, Any]]:
     shift = ride.offset / 100 * way.length
     stops = np.array([way.distance(peg.place) for peg in ride.pegs]) + shift
-    spots = way.measure.locate(distance.within(stops, way)).position
+    found = way.measure.locate(distance.within(stops, way))
+    spots = found.position
+    if way.measure.depths is not None:
+        spots = np.column_stack([spots, found.deep])
     told = zip(ride.pegs, stops.tolist(), spots.tolist(), pace_at_pegs(way), strict=True)
     return [
         _peg(peg) | {"distance": stop, "at": spot, "speeds": _speeds(pace, fps)}

@@ -37,7 +37,20 @@ UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
 
 def to_data(scene: Scene) -> dict[str, Any]:
     """Return the scene as plain JSON values, ``schema`` and who made them first."""
-    return {"schema": SCHEMA, "made_by": __version__, **_ADAPTER.dump_python(scene, mode="json")}
+    told = _ADAPTER.dump_python(scene, mode="json")
+    _leave_out_depth(told)
+    return {"schema": SCHEMA, "made_by": __version__, **told}
+
+
+def _leave_out_depth(told: dict[str, Any]) -> None:
+    """Take the depth out of nodes that have none: what is flat stays so in a file."""
+    runs = [run for path in told["paths"] for run in path["subpaths"]]
+    runs += [run for layer in told["layers"] for run in layer["content"].get("runs", ())]
+    for node in (node for run in runs for node in run["nodes"]):
+        if not node["z"]:
+            del node["z"]
+    for beside in told["scenes"]:
+        _leave_out_depth(beside["scene"])
 
 
 def to_json(scene: Scene, *, indent: int | None = 2) -> str:

@@ -617,6 +617,9 @@ def _nodes(nodes: tuple[Node, ...], names: set[str]) -> dict[str, Any]:
         "all_locked": all(node.locked for node in chosen),
         "all_disabled": all(node.disabled for node in chosen),
         "kinds": KINDS,
+        "node_z": chosen[0].z if len({node.z for node in chosen}) == 1 else None,
+        "is_deep": any(node.z for node in nodes),
+        "all_ids": " ".join(node.id for node in nodes),
     }
 
 

@@ -36,20 +36,27 @@ class NodesForm(PathForm):
     def node_ids(self) -> list[str]:
         return str(self.cleaned_data["nodes"]).split()
 
+    def space(self, scene: Scene) -> Space:
+        """Return the space in which the first of the nodes lies, as deep as it is."""
+        path, ids = scene.path(self.path_id), self.node_ids
+        z = next((node.z for node in path.nodes() if node.id in ids), 0.0)
+        return space_of(scene, path.parent, self.given("seen_at"), z)
+
 
 class MoveNodesForm(NodesForm):
-    """Move nodes by ``dx``, ``dy`` px, or all to ``x`` or ``y``."""
+    """Move nodes by ``dx``, ``dy`` px, or all to ``x``, ``y`` or so ``deep``."""
 
     name = "node-move"
     dx = Number(-FAR, FAR, unit="px", label="Moved across")
     dy = Number(-FAR, FAR, unit="px", label="Moved down")
     x = Number(-FAR, FAR, unit="px", label="X")
     y = Number(-FAR, FAR, unit="px", label="Y")
+    deep = Number(-FAR, FAR, unit="px", label="Depth")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        x, y = self.given("x"), self.given("y")
-        if x is not None or y is not None:
-            return nodes.line_up(scene, self.path_id, self.node_ids, x, y)
+        to = self.given("x"), self.given("y"), self.given("deep")
+        if any(each is not None for each in to):
+            return nodes.line_up(scene, self.path_id, self.node_ids, *to)
         by = self.number("dx"), self.number("dy")
         return nodes.move(scene, self.path_id, self.node_ids, by, self.space(scene))
 

@@ -5,8 +5,8 @@
 
 import {frameBox, keyedPlaces} from "./hits.js"
 import {cornersOf, layerFrame, rampOf} from "./layerframe.js"
-import {groupMatrix, inside, layerOf, matrixOf, spotOf} from "./layers.js"
-import {inverse, mapped, nearby} from "./matrices.js"
+import {groupMatrix, inside, layerOf, liftOf, matrixOf, spotOf} from "./layers.js"
+import {inverse, lifted, mapped, nearby} from "./matrices.js"
 import {marksOf} from "./marks.js"
 import {itemOf} from "./stops.js"
 import {chosenIds, chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
@@ -24,6 +24,13 @@ const IDENTITY = [1, 0, 0, 1, 0, 0]
 export function railMatrix(state, rider) {
   const scene = shown(state), path = scene?.paths.find(each => each.id === rider.ride?.path)
   return groupMatrix(scene, path?.parent ?? null, state.frame) ?? IDENTITY
+}
+
+/** Where a place of a rider's path is seen. @param {State} state @param {Layer} rider @param {readonly number[]} at with its depth, where that path has any @returns {Point} */
+function placeOnRail(state, rider, [x, y, z]) {
+  if (z === undefined) return mapped(railMatrix(state, rider), [x, y])
+  const scene = shown(state), path = scene?.paths.find(each => each.id === rider.ride?.path)
+  return lifted(liftOf(scene, path?.parent ?? null, state.frame), [x, y, z])
 }
 
 /**
@@ -161,7 +168,7 @@ export function stopsOn(state, view) {
   const rider = tellingRider(state), layer = chosenLayer(state), picked = new Set(state.picked)
   const rings = (rider?.ride?.pegs ?? []).flatMap(peg => {
     if (!rider || !picked.has(itemOf(rider.id, "peg", peg.id))) return []
-    const [x, y] = mapped(railMatrix(state, rider), peg.at)
+    const [x, y] = placeOnRail(state, rider, peg.at)
     return twice("peg-ring", around(view.x(x), view.y(y), 8))
   })
   return [...rings, ...(layer && !layer.ride && layer.placed ? trailOf(layer, view) : [])]

@@ -3,7 +3,7 @@
  * what the core tells; nobody else looks into a layer's numbers.
  */
 
-import {IDENTITY, isDeep, mapped, nearby, piecesOf} from "./matrices.js"
+import {IDENTITY, isDeep, lifted, mapped, nearby, piecesOf} from "./matrices.js"
 import {NODE} from "./protocol.js"
 
 /** @import {Face, Layer, Matrix, Outline, Path, Point, StageScene} from "./types.js" */
@@ -172,6 +172,12 @@ export function groupMatrix(scene, parent, frame) {
   return whose ? matrixOf(whose, frame) : null
 }
 
+/**
+ * How places in depth are seen that are told in a group's px, or in those of the scene.
+ * @param {StageScene|null|undefined} scene @param {string|null} parent @param {number} frame @returns {ArrayLike<number>}
+ */
+export const liftOf = (scene, parent, frame) => whoseMap(scene, parent)?.lift?.at(frame) ?? scene?.lift ?? []
+
 /** @type {WeakMap<Path, {frame: number, group: Layer, seen: Path}>} */
 const seen = new WeakMap()
 
@@ -181,6 +187,7 @@ const seen = new WeakMap()
  */
 export function seenPath(scene, path, frame) {
   const group = whoseMap(scene, path.parent)
+  if (path.depths) return inDepth(path, liftOf(scene, path.parent, frame))
   if (!group) return path
   const before = seen.get(path)
   if (before?.frame === frame && before.group === group) return before.seen
@@ -204,6 +211,48 @@ function throughMap(path, m) {
   const found = {...path, nodes, start: /** @type {[number, number, number]} */ ([...mapped(m, [x, y]), angle + turn]), box: boxThrough(path.box, m)}
   return isDeep(m) ? {...found, seen: railThrough(path, m)} : {...found, matrix: m}
 }
+
+/**
+ * A path that goes into depth, as it is seen.
+ * @param {Path} path @param {ArrayLike<number>} lift four columns of three numbers @returns {Path}
+ */
+function inDepth(path, lift) {
+  const [depths, cubics] = [/** @type {Float32Array} */ (path.depths), /** @type {Float32Array} */ (path.cubics)]
+  const nodes = new Float32Array(path.nodes.length)
+  depths.forEach((z, i) => {
+    const at = i * NODE, [x, y, ...handles] = path.nodes.subarray(at, at + NODE), here = lifted(lift, [x, y, z])
+    nodes.set(here, at)
+    for (let k = 0; k < handles.length; k += 2) {
+      const end = lifted(lift, [x + handles[k], y + handles[k + 1], z])
+      nodes.set([end[0] - here[0], end[1] - here[1]], at + 2 + k)
+    }
+  })
+  const xs = [], ys = []
+  for (let i = 0; i < nodes.length; i += NODE) { xs.push(nodes[i]); ys.push(nodes[i + 1]) }
+  const left = Math.min(...xs), top = Math.min(...ys), [, , angle] = path.start
+  const start = /** @type {[number, number, number]} */ ([nodes[0], nodes[1], angle])
+  return {...path, nodes, start, box: [left, top, Math.max(...xs) - left, Math.max(...ys) - top], seen: railInDepth(cubics, lift)}
+}
+
+/** Cubics in space as they are seen, each in short straight lines. @param {Float32Array} cubics @param {ArrayLike<number>} lift */
+function railInDepth(cubics, lift) {
+  let d = ""
+  for (let i = 0; i < cubics.length; i += 12) {
+    for (let k = i && starts(cubics, i) ? 1 : 0; k <= STEPS; k++) {
+      const t = k / STEPS, s = 1 - t, share = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
+      const at = [0, 1, 2].map(axis => share.reduce((sum, each, p) => sum + each * cubics[i + 3 * p + axis], 0))
+      const [x, y] = lifted(lift, /** @type {[number, number, number]} */ (at))
+      d += `${k || (i && starts(cubics, i)) ? "L" : "M"}${x.toFixed(2)} ${y.toFixed(2)}`
+    }
+  }
+  return d
+}
+
+/** Straight pieces of a curve in depth. */
+const STEPS = 24
+
+/** Whether a cubic begins where the one before it ends. @param {Float32Array} cubics @param {number} i */
+const starts = (cubics, i) => [0, 1, 2].every(axis => Math.abs(cubics[i + axis] - cubics[i - 3 + axis]) < 1e-3)
 
 /** A path in perspective, where its curves are others than those between its nodes. @param {Path} path @param {Matrix} m */
 function railThrough({nodes, runs}, m) {

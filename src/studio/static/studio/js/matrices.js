@@ -23,6 +23,15 @@ export function mapped(m, [x, y]) {
   return [p / w, q / w]
 }
 
+/**
+ * Where a place in depth is seen. @param {ArrayLike<number>} m four columns of three numbers @param {[number, number, number]} place
+ * @returns {Point}
+ */
+export function lifted(m, [x, y, z]) {
+  const [p, q, w] = [0, 1, 2].map(i => m[i] * x + m[3 + i] * y + m[6 + i] * z + m[9 + i]), far = Math.max(w, NEAR)
+  return [p / far, q / far]
+}
+
 /** A flat map as a canvas takes it. @param {Matrix} m @returns {[number, number, number, number, number, number]} */
 export const sixOf = m => [m[0], m[1], m[2], m[3], m[4], m[5]]
 

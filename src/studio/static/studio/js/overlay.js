@@ -2,7 +2,7 @@
 
 import {draftOf} from "./drafts.js"
 import {boxesOf, nodesOf, railMatrix, stopsOn} from "./held.js"
-import {canStand} from "./layers.js"
+import {cameraOf, canStand} from "./layers.js"
 import {createRails} from "./rails.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 import {element, put} from "./svg.js"
@@ -29,7 +29,8 @@ export function createOverlay(root, view) {
   /** @param {State} state */
   function drawTies(state) {
     const rider = state.prefs.rails ? tellingRider(state) : undefined
-    put(ties, rider ? tiesOf(rider, railMatrix(state, rider), view, Boolean(state.look)) : [])
+    const isDeep = Boolean(shown(state)?.paths.find(path => path.id === rider?.ride?.path)?.depths)
+    put(ties, rider ? tiesOf(rider, isDeep ? null : railMatrix(state, rider), view, Boolean(state.look)) : [])
   }
 
   const drawMarks = (/** @type {State} */ state) => put(marks, state.prefs.rails ? nodesOf(state, view) : [])
@@ -50,7 +51,7 @@ export function createOverlay(root, view) {
       if (!scene) return
       const changed = (/** @type {(keyof State)[]} */ ...names) => names.some(name => state[name] !== previous[name])
       if (changed("pin") || (state.pin && changed("frame", "chosen"))) drawPinned(state)
-      const carried = changed("frame") && scene.paths.some(path => path.parent)
+      const carried = changed("frame") && (scene.paths.some(path => path.parent) || Boolean(cameraOf(scene)))
       if (scene !== shown(previous) || carried || changed("arrived", "chosen", "prefs")) redraw()
       else {
         if (changed("playing") || (changed("frame") && !state.playing)) drawChosen(state)

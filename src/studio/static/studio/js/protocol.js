@@ -26,9 +26,12 @@ export function unpack(buffer, before) {
   const told = {length: head.scene.length, block: head.block, list: head.frames && Array.from(read(head.frames))}
   const rows = rowsIn(read, told)
   const layers = head.layers.map((/** @type {any} */ layer) => layerFrom(layer, before, figures, rows, read))
-  const paths = head.paths.map((/** @type {any} */ told) => (told.same ? known(before?.paths, told.id) : {...told, nodes: read(told.nodes)}))
-  return {scene: {settings: kept(before?.settings, head.scene), layers, paths, program: head.program}, head}
+  const paths = head.paths.map((/** @type {any} */ told) => told.same ? known(before?.paths, told.id) : pathFrom(told, read))
+  return {scene: {settings: kept(before?.settings, head.scene), layers, paths, program: head.program, lift: head.lift}, head}
 }
+
+/** @param {any} told @param {Read} read @returns {import("./types.js").Path} */
+const pathFrom = (told, read) => ({...told, nodes: read(told.nodes), depths: told.depths && read(told.depths), cubics: told.cubics && read(told.cubics)})
 
 /** @param {any} head @param {Read} read @returns {object[]} */
 const figuresIn = (head, read) => head.figures.map((/** @type {any} */ figure) => ({verbs: figure.verbs, points: read(figure.points)}))
@@ -67,7 +70,7 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
  */
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
-  const now = {maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), cover: told.cover && coverFrom(told.cover, figures, rows)}
+  const now = {maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), lift: rows(told.lift, 12), cover: told.cover && coverFrom(told.cover, figures, rows)}
   const crowd = told.crowd && crowdFrom(told.crowd, rows), tint = rows(told.tint, 4)
   const mirror = told.mirror.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
@@ -132,6 +135,7 @@ export function putBlocks(buffer, layers) {
     put(layer.crowd?.opacities, told.crowd?.opacities)
     put(layer.crowd?.which, told.crowd?.which)
     put(layer.spots, told.spots)
+    put(layer.lift, told.lift)
     put(layer.ride?.rows, told.ride?.rows)
     layer.keys.forEach((track, i) => {
       put(track.values, told.keys[i].values)

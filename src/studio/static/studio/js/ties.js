@@ -1,6 +1,6 @@
 /** Ties: a bar across a path for each frame of a ride, longer each tenth, in the colours of its speed. */
 
-import {peakOf} from "./layers.js"
+import {peakOf, spotOf} from "./layers.js"
 import {mapped, nearby} from "./matrices.js"
 import {rampColour} from "./ramp.js"
 import {element} from "./svg.js"
@@ -19,7 +19,7 @@ const TOGETHER = 16
 
 /**
  * @param {Layer} rider
- * @param {Matrix} matrix from its path's px to the scene's
+ * @param {Matrix|null} matrix from its path's px to the scene's; none of a path in depth: there each bar is where the rider is seen
  * @param {import("./view.js").StageView} view
  * @param {boolean} [bare] without what sets them off from the ground: while something is dragged every picture counts
  * @returns {Element[]}
@@ -37,13 +37,27 @@ export function tiesOf(rider, matrix, view, bare = false) {
     let run = runs[runs.length - 1]
     if (run?.tint !== tint || run.count === TOGETHER) runs.push(run = {tint, count: 0, d: ""})
     run.count++
-    const [a, b] = Array.from(nearby(matrix, [x, y])), turn = Math.atan2(b, a) + Math.PI / 2
-    run.d += bar(view, mapped(matrix, [x, y]), (heading * Math.PI) / 180 + turn, (frame / step) % 10 ? SHORT : LONG)
+    const [at, angle] = matrix ? onPlane(matrix, [x, y], (heading * Math.PI) / 180) : inSpace(rider, frame)
+    run.d += bar(view, at, angle + Math.PI / 2, (frame / step) % 10 ? SHORT : LONG)
   }
   return [
     ...(bare ? [] : runs.map(({d}) => element("path", {class: "tie-under", d}))),
     ...runs.map(({tint, d}) => element("path", {class: "tie", d, stroke: rampColour((tint + 0.5) / TINTS)})),
   ]
+}
+
+/** @typedef {import("./types.js").Point} Point */
+
+/** Where a place of a plane is seen, and which way a heading. @param {Matrix} matrix @param {Point} place @param {number} heading @returns {[Point, number]} */
+function onPlane(matrix, place, heading) {
+  const [a, b] = Array.from(nearby(matrix, place))
+  return [mapped(matrix, place), heading + Math.atan2(b, a)]
+}
+
+/** Where a rider is seen, and which way it goes from there. @param {Layer} rider @param {number} frame @returns {[Point, number]} */
+function inSpace(rider, frame) {
+  const at = spotOf(rider, frame), [ax, ay] = spotOf(rider, frame - 1), [bx, by] = spotOf(rider, frame + 1)
+  return [at, Math.atan2(by - ay, bx - ax)]
 }
 
 /** Every how many frames there is a bar, where there are so many of them on each px. @param {number} density */
