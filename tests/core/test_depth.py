@@ -29,7 +29,7 @@ from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.frames import Frames
 from coaster.scene import codec
-from coaster.scene.contents import Camera, Group, Shape
+from coaster.scene.contents import Camera, Group, Line, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import Track
 from tests.core.test_render import loop
@@ -285,6 +285,14 @@ def test_what_changes_places_in_depth_does_so_in_an_svg_of_a_frame_and_a_moving_
         "What passes in front of others stays in the order of the first frame."
         in vector.left_out(value)
     )
+
+
+def test_a_line_in_a_group_is_as_far_away_as_the_group():
+    rail = Layer("rail", "Rail", Line("ring", "#0000ff", 8.0))
+    value = ring(rail, tilt=0.0, by_depth=True)
+    far = value.with_layers([replace(value.layer("pod"), transform=Transform((160, 100), z=80.0))])
+    away = Evaluation(far).motion("rail").away
+    assert away == pytest.approx([1 + 80 * np.tan(np.radians(20)) / 160])
 
 
 def test_what_is_in_a_flat_group_lies_in_its_plane():

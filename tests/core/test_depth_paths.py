@@ -93,6 +93,23 @@ def test_a_rider_is_seen_where_a_pinhole_sees_its_place_in_space():
     assert np.hypot(*motion.maps[far, :2]) == np.hypot(*motion.maps[:, :2].T).min()
 
 
+def test_what_dives_has_its_nose_along_the_path_and_is_level_across():
+    value = ridden()
+    rider = value.layer("rider")
+    facing = Facing("along", dives=True)
+    value = value.with_layers([replace(rider, ride=replace(rider.ride, facing=facing))])
+    motion = Evaluation(value).motion("rider")
+    nose, across = motion.stand.space[:, :3, 0], motion.stand.space[:, :3, 1]
+    path = measure_of((ROUND,), "jump")[0]
+    along = np.clip(motion.travel.along, 1.0, path.length - 1.0)
+    ends = [path.locate(along + step) for step in (-1e-3, 1e-3)]
+    way = np.diff([np.column_stack([each.position, each.deep]) for each in ends], axis=0)[0]
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    rows = slice(1, -1)  # but at the seam, where the path was cut short
+    np.testing.assert_allclose(nose[rows], way[rows], atol=1e-4)
+    np.testing.assert_allclose(across[:, 2], 0.0, atol=1e-12)
+
+
 def test_its_own_depth_is_added_to_that_of_its_path():
     plain, deeper = (Evaluation(ridden(**pose)).motion("rider").away for pose in ({}, {"z": 100.0}))
     assert np.ptp(deeper - plain) < 1e-12

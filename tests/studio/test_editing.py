@@ -99,6 +99,7 @@ WORKS = {
     "a camera": ({"form": "add", "what": "camera"}, lambda v: v.layers[-1].content.angle == 40),
     "a light": ({"form": "add", "what": "light"}, lambda v: (v.layers[-1].content.type, v.layers[-1].transform.z) == ("light", -80)),
     "not lit": ({"form": "depth", "layer": "box", "lit": "false", "shine": "30"}, lambda v: (v.layer("box").lit, v.layer("box").shine) == (False, 0.3)),
+    "nose down": ({"form": "facing", "layer": "fish", "dives": "true"}, lambda v: v.ride_of("fish").facing.dives),
     "its face": ({"form": "facing", "layer": "fish", "mode": "target", "looks": "face"},
                  lambda v: v.ride_of("fish").facing.in_depth),
     "set apart": ({"form": "text", "layer": "words", "tracking": "12.5"}, lambda v: v.layer("words").content.tracking == 0.125),

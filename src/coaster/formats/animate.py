@@ -82,6 +82,11 @@ def _sections(way: Way) -> Iterator[tuple[Floats, tuple[float, float]]]:
 
 
 def _refuse_unsayable(way: Way) -> None:
+    if way.path.is_deep:
+        raise EditRefused(
+            f"{way.path.name} goes into depth, which SVG cannot say; put its nodes at a depth of 0"
+            " first."
+        )
     if len(way.ride.pegs) < 2 or not way.length:
         raise EditRefused("The ride stands still; there is nothing to animate.")
     if any(peg.step != "none" for peg in way.ride.pegs[:-1]):

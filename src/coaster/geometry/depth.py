@@ -83,6 +83,26 @@ def looking(ways: Floats) -> Floats:
     return np.stack([across, np.cross(on, across), on], axis=2)
 
 
+def diving(headings: Floats, dives: Floats) -> Floats:
+    """Return the rotations (n, 3, 3) after which what points along headings (n,) in the plane goes
+    away from the viewer by ``dives`` (n,), both in radians, and is level across (Rodrigues).
+    """
+    x, y, c, s = np.cos(headings), np.sin(headings), np.cos(dives), np.sin(dives)
+    rest = 1.0 - c
+    rows = [
+        c + rest * y * y,
+        -rest * x * y,
+        -s * x,
+        -rest * x * y,
+        c + rest * x * x,
+        -s * y,
+        s * x,
+        s * y,
+        c,
+    ]
+    return np.stack(rows, axis=1).reshape(-1, 3, 3)
+
+
 def lying(flat: Maps, spots: Floats, zs: Floats, turned: Floats | None, behind: float) -> Floats:
     """Return the maps of space (n, 4, 4) of planes under flat maps (n, 6) that are ``turned``
     (n, 3, 3) about places so far ``behind`` their ``spots`` (n, 2), and lie ``zs`` (n,) farther

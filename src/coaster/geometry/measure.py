@@ -239,12 +239,25 @@ class MeasuredPath:
 
         Where the derivative vanishes it is the limit from before or, where ``after``, from after.
         """
+        v = self._tangents(places, after)
+        return np.asarray(np.arctan2(v[:, 1], v[:, 0]))
+
+    def slopes(self, places: Places, after: ArrayLike = False) -> Floats:
+        """Return by how much the path goes into depth at each place, radians, -pi/2..pi/2; limits
+        as of ``directions``.
+        """
+        if self.depths is None:
+            return np.zeros(len(places.parameter))
+        v = self._tangents(places, after)
+        return np.asarray(np.arctan2(v[:, 2], np.hypot(v[:, 0], v[:, 1])))
+
+    def _tangents(self, places: Places, after: ArrayLike) -> Floats:
         after = np.broadcast_to(np.asarray(after, bool), places.parameter.shape)
         v = bezier.velocity(self._basis[places.segment], places.parameter)
         for row in np.flatnonzero(self._vanishes(v, places.segment)):
             segment, t = int(places.segment[row]), float(places.parameter[row])
             v[row] = self._limit(segment, t, 1 if after[row] else -1)
-        return np.asarray(np.arctan2(v[:, 1], v[:, 0]))
+        return v
 
     def _vanishes(self, v: Floats, segment: NDArray[np.intp] | int) -> NDArray[np.bool_]:
         """Tell where B' on some segments is nothing beside the size of these."""

@@ -82,7 +82,8 @@ class Facing:
     which turns it in its plane, or with its ``face``, which turns it in depth, as a camera always
     does. ``nodes`` blends between the ``angles``, the shorter way round unless they are
     ``counted``. ``roll`` turns by ``per_px`` degrees for each px of shift along ``axis`` since the
-    scene's start. ``settle_s`` softens all of them but a face.
+    scene's start. ``settle_s`` softens all of them but a face. What ``dives`` goes into depth with
+    its nose ahead, as its path does.
     """
 
     mode: FacingMode = "along"
@@ -94,6 +95,7 @@ class Facing:
     target: Id | None = None
     spot: Vec2 = (0.0, 0.0)
     looks: Looks = "side"
+    dives: bool = False
     angles: Annotated[tuple[NodeAngle, ...], Field(max_length=10_000)] = ()
     counted: bool = False
     axis: Literal["x", "y"] = "x"

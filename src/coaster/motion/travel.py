@@ -31,7 +31,8 @@ class Travel:
            both unwrapped over time; ``upside`` is -1 where keep-upright mirrors the rider.
            ``rail`` and ``rail_heading`` are place and direction on the path in the path's own px,
            ``position`` and ``heading`` the same in the rider's group, where that is another one.
-           ``deep`` is how far behind the plane of its path it is, (1,) where it never is.
+           ``deep`` is how far behind the plane of its path it is, ``dive`` by how much it goes
+           farther back, radians; both (1,) where it never does.
     """
 
     travelled: Floats
@@ -44,12 +45,13 @@ class Travel:
     facing: Floats
     upside: Floats = field(default_factory=lambda: np.ones(1))
     deep: Floats = field(default_factory=lambda: np.zeros(1))
+    dive: Floats = field(default_factory=lambda: np.zeros(1))
 
     def at(self, rows: Rows) -> "Travel":
         """Return some of the times."""
         found = {each.name: getattr(self, each.name) for each in fields(self)}
         return Travel(
-            **{n: v if n == "deep" and len(v) == 1 else v[rows] for n, v in found.items()}
+            **{n: v if n in IN_DEPTH and len(v) == 1 else v[rows] for n, v in found.items()}
         )
 
     def between(self, before: Rows, share: Floats) -> "Travel":
@@ -59,7 +61,7 @@ class Travel:
         found = {}
         for each in fields(self):
             values = getattr(self, each.name)
-            if each.name == "deep" and len(values) == 1:
+            if each.name in IN_DEPTH and len(values) == 1:
                 found[each.name] = values
                 continue
             if each.name == "upside":
@@ -73,6 +75,10 @@ class Travel:
     def angle(self, turn_deg: float) -> Floats:
         """Return the angle of the rider's front in degrees, turn included, unwrapped."""
         return np.degrees(self.facing) + turn_deg
+
+
+IN_DEPTH = ("deep", "dive")
+"""Of these one row stands for all where a path is flat."""
 
 
 def settles(way: Way) -> bool:
@@ -141,22 +147,25 @@ def evaluate_all(
         stands = _Stands(far, rail, headings[i], seen.place(rail), seen.heading(headings[i]), seen)
         travel = _faced(stands, way, times, fps, period)
         if deep is not None:
-            behind = settled(deep[i], way.ride.settle_s * fps, loop=period is not None)
-            travel = replace(travel, deep=behind)
+            behind = settled(deep[0][i], way.ride.settle_s * fps, loop=period is not None)
+            travel = replace(travel, deep=behind, dive=deep[1][i])
         found.append(travel)
     return found
 
 
-def _on_rail(way: Way, gone: Distances) -> tuple[Floats, Floats, Floats | None]:
-    """Return places (k, n, 2) on a path, the directions of travel there (k, n), unwrapped, and how
-    deep these places are (k, n), if any is.
+def _on_rail(way: Way, gone: Distances) -> tuple[Floats, Floats, tuple[Floats, Floats] | None]:
+    """Return places (k, n, 2) on a path, the directions of travel there (k, n), unwrapped; how deep
+    these places are (k, n), and by how much it goes deeper there, radians, if it ever does.
     """
     after = gone.after.ravel()
     places = way.measure.locate(gone.along.ravel(), after)
     ahead = way.measure.directions(places, after).reshape(gone.along.shape)
     headings = _unwrapped(ahead + np.where(gone.forward, 0.0, np.pi))
-    deep = None if way.measure.depths is None else places.deep.reshape(gone.along.shape)
-    return places.position.reshape(*gone.along.shape, 2), headings, deep
+    spots, deep = places.position.reshape(*gone.along.shape, 2), None
+    if way.measure.depths is not None:
+        dives = way.measure.slopes(places, after).reshape(gone.along.shape)
+        deep = places.deep.reshape(gone.along.shape), np.where(gone.forward, dives, -dives)
+    return spots, headings, deep
 
 
 def _unwrapped(angles: Floats) -> Floats:

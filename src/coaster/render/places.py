@@ -445,8 +445,12 @@ def looks_askew(viewer: Viewer, at: Frames | None) -> bool:
 
 def home_maps(one: Placed, at: Frames | None) -> Maps:
     """Return how the plane is seen that a layer is in: that of its group, as far back as it is."""
-    group = one.group if one.layer.content.can.stand else one.rail_group
-    return plane_maps(one, group, at, _zs(one, at))
+    return plane_maps(one, _home_group(one), at, _zs(one, at))
+
+
+def _home_group(one: Placed) -> Placed | None:
+    """Return the group in whose px a layer's place is told: of a line that of its path."""
+    return one.group if one.layer.content.can.stand else one.rail_group
 
 
 def _zs(one: Placed, at: Frames | None) -> Floats:
@@ -534,7 +538,7 @@ def _target_points(one: Placed, at: Frames | None) -> Floats:
 
 def points_of(one: Placed, stand: Stand, at: Frames | None) -> Floats:
     """Return where a layer's anchor is in the scene, with its depth, (n, 3)."""
-    return depth.places(_around(one.group, at), _with_depth(stand.spots, _zs(one, at)))
+    return depth.places(_around(_home_group(one), at), _with_depth(stand.spots, _zs(one, at)))
 
 
 def lifts(one: Placed, stand: Stand, at: Frames | None) -> Floats:
@@ -602,7 +606,8 @@ def _on_its_path(one: Placed, path: Path, faces: Faces, at: Frames | None) -> St
     own, flat = np.array([affine.IDENTITY]), group_maps(one.rail_group, at)
     seen = plane_maps(one, one.rail_group, at)
     space, leans = _space_within(one.rail_group, at), _group_leans(one.rail_group, at)
-    return Stand(own, seen, start, faces, sheet=flat, space=space, leans=leans)
+    away = ONE if one.viewer is None else _away(one, one.viewer, start, at)
+    return Stand(own, seen, start, faces, sheet=flat, space=space, leans=leans, away=away)
 
 
 def _stand(
@@ -628,7 +633,7 @@ def _stand(
     if carried is not None:
         spots, own = _each(carried, spots), affine.compose(carried, own)
     flat = affine.compose(group_maps(one.group, at), own) if one.group else own
-    space = _space_of(one, own, spots, at)
+    space = _space_of(one, own, spots, gone, at)
     leans = _leans(one, at)
     seen = _seen(one, flat, space, leans, at)
     away = ONE if one.viewer is None else _away(one, one.viewer, spots, at)
@@ -637,7 +642,7 @@ def _stand(
 
 def _away(one: Placed, viewer: Viewer, spots: Floats, at: Frames | None) -> Floats:
     """Return how far a layer's anchor is from the viewer, (n,): 1 in the picture."""
-    there = depth.places(_around(one.group, at), _with_depth(spots, _zs(one, at)))
+    there = depth.places(_around(_home_group(one), at), _with_depth(spots, _zs(one, at)))
     view = views(viewer, one, at)[:, 2]
     return np.asarray((view[:, :3] * there).sum(axis=1) + view[:, 3])
 
@@ -649,7 +654,12 @@ def _leans(one: Placed, at: Frames | None) -> bool:
     layer, pose = one.layer, one.layer.transform
     holds = None if one.group is None else as_group(one.group.layer.content)
     own = bool(pose.tilt or pose.swing or layer.track("tilt") or layer.track("swing"))
-    own = own or pose.to_viewer or (layer.ride is not None and layer.ride.facing.in_depth)
+    own = (
+        own
+        or pose.to_viewer
+        or _dives(one)
+        or (layer.ride is not None and layer.ride.facing.in_depth)
+    )
     # A camera that looks at something turns round all that it sees.
     own = own or (layer.content.can.view and one.target is not None)
     return _group_leans(one.group, at) or (own and not (holds and holds.flat))
@@ -668,7 +678,9 @@ def _seen(one: Placed, flat: Floats, space: Floats | None, leans: bool, at: Fram
     return depth.seen(views(viewer, one, at), space, leaning=leans or looks_askew(viewer, at))
 
 
-def _space_of(one: Placed, own: Floats, spots: Floats, at: Frames | None) -> Floats | None:
+def _space_of(
+    one: Placed, own: Floats, spots: Floats, gone: Travel | None, at: Frames | None
+) -> Floats | None:
     """Return the maps of space (n, 4, 4) from a layer to the scene; None where neither it nor what
     it is in has any depth.
     """
@@ -677,14 +689,23 @@ def _space_of(one: Placed, own: Floats, spots: Floats, at: Frames | None) -> Flo
     times, behind = one.times(at), layer.transform.anchor_z
     tilt, swing = (np.radians(keyed(layer, name, times)) for name in ("tilt", "swing"))
     faces = _faced(one, spots, zs, at)
-    leans = bool(tilt.any() or swing.any() or behind or faces is not None)
+    dives = gone is not None and _dives(one)
+    leans = bool(tilt.any() or swing.any() or behind or faces is not None or dives)
     if around is None and not leans and not zs.any():
         return None
     turned = depth.leaning(tilt, swing) if leans else None
     if turned is not None and faces is not None:
         turned = faces @ turned
+    if turned is not None and gone is not None and dives:
+        turned = turned @ depth.diving(gone.heading, gone.dive)
     space = depth.lying(own, spots, zs, turned, behind)
     return space if one.group is None else np.asarray(_around(one.group, at) @ space)
+
+
+def _dives(one: Placed) -> bool:
+    """Whether a rider goes into depth with its nose ahead."""
+    ride, path = one.layer.ride, one.path
+    return ride is not None and path is not None and ride.facing.dives and path.is_deep
 
 
 def _faced(one: Placed, spots: Floats, zs: Floats, at: Frames | None) -> Floats | None:

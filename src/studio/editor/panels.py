@@ -771,6 +771,7 @@ def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, 
     told = {angle.node for angle in ride.facing.angles}
     return {
         "looks_words": LOOKS_WORDS,
+        "goes_deep": path.is_deep,
         "lookable": [x for x in reversed(value.layers) if x.id != layer.id],
         "node_angles": [
             {"number": numbers[a.node], "node": a.node, "angle": a.angle}

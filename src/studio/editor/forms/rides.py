@@ -21,7 +21,7 @@ from studio.projects.models import SavedRide
 
 FACING_FIELDS = (
     "turn", "flip_x", "flip_y", "keep_upright", "ahead_s", "settle_s", "counted", "per_px", "mode",
-    "axis", "looks",
+    "axis", "looks", "dives",
 )  # fmt: skip
 
 
@@ -31,7 +31,7 @@ class FacingForm(LayerForm):
         required=False, choices=[(m, m) for m in get_args(FacingMode)], label="Facing"
     )
     turn = Number(-3600, 3600, unit="°", label="Turn by")
-    flip_x, flip_y, keep_upright = Switch(), Switch(), Switch()
+    flip_x, flip_y, keep_upright, dives = Switch(), Switch(), Switch(), Switch()
     ahead_s = Number(0, 60, unit="s", label="Looks ahead")
     settle_s = Number(0, 60, unit="s", label="Settles in")
     counted = Switch()
