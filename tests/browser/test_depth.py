@@ -4,6 +4,7 @@ import json
 from dataclasses import replace
 
 import pytest
+from selenium.webdriver.common.by import By
 
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
@@ -12,12 +13,13 @@ from coaster.motion.ride import Facing
 from coaster.motion.wakes import READY
 from coaster.render import places
 from coaster.scene import codec
-from coaster.scene.contents import Camera, Group, Shape, Text
+from coaster.scene.contents import Camera, Group, Light, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.masks import Mask, MaskPart
 from tests.browser.driver import (
     Stage,
     find,
+    keys,
     open_editor,
     refused_at,
     tab,
@@ -128,3 +130,41 @@ def test_a_camera_is_added_tilted_and_keyed_in_the_card(browser, studio):
     typed(find(browser, "#card [name=angle]"), "180")
     refused_at(browser, "#card [name=angle]", "is outside 1 to 170 °")
     assert studio.document(number)["layers"][-1]["content"]["angle"] == 75
+
+
+def test_a_node_goes_into_depth_and_its_rider_goes_with_it(browser, studio):
+    ring = Path("ring", "Ring", pathdata.subpaths(pathdata.runs(RING)))
+    lamp = Layer(
+        "lamp", "Lamp", Shape("ellipse", 90, 120, "#f0a030"), Transform(), loop("ring", 48)
+    )
+    number = opened(browser, studio, Scene(1280, 720, length=48, layers=(lamp,), paths=(ring,)))
+    find(browser, "[data-choose='path:ring']").click()
+    find(browser, "#card [data-card=path]")
+    flat = find(browser, "[data-rail=ring] path").get_attribute("d")
+    keys(browser, "]", "]")
+    wait(browser, lambda d: "Node 2" in d.find_element(By.ID, "card").text)
+    typed(find(browser, "#card [name=deep]"), "600")
+    until_done(browser)
+    wait(browser, lambda d: find(d, "[data-rail=ring] path").get_attribute("d") != flat)
+    go_to(browser, 9)
+    shown = on_stage(browser)
+    assert difference(shown, rendered(studio, number, 9, shown.shape[1])) < 3.0
+    find(browser, "#card [data-fields='deep=0']").click()
+    wait(browser, lambda d: find(d, "[data-rail=ring] path").get_attribute("d") == flat)
+
+
+def test_a_light_is_dragged_by_its_mark_and_a_layer_gets_brighter(browser, studio):
+    sheet = Layer("sheet", "Sheet", Shape("rectangle", 300, 200, "#ffffff"), Transform((900, 360)))
+    sun = Layer("sun", "Sun", Light(ambient=0.0, reach=900.0), Transform((300, 360), z=-200.0))
+    number = opened(
+        browser, studio, Scene(1280, 720, length=24, background="#102030", layers=(sheet, sun))
+    )
+    find(browser, "[data-layer=sun] [data-choose]").click()
+    find(browser, "#card [data-id=sun]")
+    before = on_stage(browser).mean()
+    start = places.spot_of(codec.from_data(studio.document(number)), "sun", 0)
+    Stage(browser).drag(start, (start[0] + 200, start[1]))
+    until_undo(browser, "Place Sun")
+    after = places.spot_of(codec.from_data(studio.document(number)), "sun", 0)
+    assert after == pytest.approx((start[0] + 200, start[1]), abs=3)
+    assert on_stage(browser).mean() > before + 1
