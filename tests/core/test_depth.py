@@ -12,8 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coaster.commands import apply_all
+from coaster.edits import becoming, frames, groups, layers, paths, rides, unseen
 from coaster.edits import depth as edits
-from coaster.edits import frames, groups, layers, rides, unseen
 from coaster.edits.keys import Moment
 from coaster.errors import EditRefused, SceneError
 from coaster.export import vector
@@ -343,6 +343,20 @@ def test_a_group_with_depth_is_not_dissolved_and_nothing_is_lost():
         groups.ungroup(value, "pod", 0)
     flat = moved(value, layers.place(value, "pod", {"tilt": 0.0}, MOMENT))
     assert groups.ungroup(flat, "pod", 0).commands
+
+
+def test_a_path_is_made_of_what_is_seen_and_no_shape_in_depth_becomes_one():
+    tilted = scene(lantern(tilt=50.0))
+    after = moved(tilted, paths.outline(tilted, "lantern", 0))
+    corners = np.array([node.position for node in after.paths[0].nodes()])
+    seen = maps.apply_each(Evaluation(tilted).motion("lantern").maps, CORNERS)[0]
+    np.testing.assert_allclose(corners, seen, atol=0.01)
+    with pytest.raises(EditRefused, match="Lantern has depth, and a path lies in the plane"):
+        becoming.to_path(tilted, "lantern", 0)
+    value = ring(lantern("post"), tilt=50.0)
+    before = picture(value)
+    after = moved(value, becoming.to_path(value, "post", 0))
+    assert np.abs(picture(after).astype(int) - before).mean() < 0.5
 
 
 def test_a_camera_is_added_in_the_middle_and_rides_without_turning():

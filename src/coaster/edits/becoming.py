@@ -13,7 +13,7 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.edits.follows import check_leaves
 from coaster.edits.layers import looking_elsewhere_commands
 from coaster.edits.making import new_path
-from coaster.edits.paths import outline_of
+from coaster.edits.paths import outlined
 from coaster.errors import EditRefused
 from coaster.geometry import affine
 from coaster.geometry import path as paths
@@ -44,11 +44,11 @@ def to_path(scene: Scene, layer_id: str, frame: float) -> Edit:
     """
     layer = scene.layer(layer_id)
     shape = as_kind(layer.content, Shape, layer.name)
-    into = affine.inverse(places.group_map(scene, layer.parent, frame))
     at = min(max(round(frame), 0), scene.length)
-    own = affine.compose(into, Evaluation(scene).motion(layer.id).map(at))
+    motion = Evaluation(scene).motion(layer.id)
+    own = motion.stand.own[at if len(motion.stand.own) > 1 else 0]
     _check_at_rest(scene, layer, _grown(own))
-    runs = paths.transformed(outline_of(scene, layer, frame), into)
+    runs = outlined(motion, at, own)
     path = replace(new_path(scene, layer.name, runs), parent=layer.parent)
     box = (0.0, 0.0, shape.width, shape.height)
     line = Line(
@@ -67,6 +67,11 @@ def to_path(scene: Scene, layer_id: str, frame: float) -> Edit:
 
 
 def _check_at_rest(scene: Scene, layer: Layer, grown: float) -> None:
+    if layer.is_deep:
+        raise EditRefused(
+            f"{layer.name} has depth, and a path lies in the plane of its group; set its depth,"
+            " tilt and swing to 0, and To viewer off, first."
+        )
     names = [track.property for track in layer.keys]
     check_leaves(layer)
     moving = [name for name in names if PROPERTIES[name].home == "transform" and name != "opacity"]

@@ -11,7 +11,7 @@ from coaster.edits.edit import Edit, edit_of
 from coaster.edits.layers import HELPER, new_thing
 from coaster.errors import EditRefused
 from coaster.formats import takes as files
-from coaster.geometry import affine, maps
+from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Vec2
 from coaster.motion.keys import MOST_KEYS, Key
@@ -76,7 +76,7 @@ def in_scene(scene: Scene, layer_id: str, spots: Spots, size: Vec2) -> tuple[Flo
         raise EditRefused("The spot is seen in fewer than two frames of the scene; follow it on.")
     factors = np.array([film.width / size[0], film.height / size[1]])
     places = [
-        affine.apply(motion.map(frame), np.array(spots[index]) * factors) for frame, index in found
+        maps.apply(motion.map(frame), np.array(spots[index]) * factors) for frame, index in found
     ]
     return np.array([float(frame) for frame, _ in found]), np.array(places)
 

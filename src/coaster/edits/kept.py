@@ -67,7 +67,7 @@ def _check_depth(before: Scene, after: Scene, layer_id: str) -> None:
         group = (before if group_id in here else after).layer(group_id)
         raise EditRefused(
             f"{group.name} has depth, in which {before.layer(layer_id).name} could not be kept as"
-            " it is seen; set its depth, tilt and swing to 0 first."
+            " it is seen; set its depth, tilt and swing to 0, and To viewer off, first."
         )
 
 

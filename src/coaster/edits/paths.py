@@ -16,15 +16,16 @@ from coaster.edits.nodes import changed_nodes, off_nodes_notes, shape_edit, shap
 from coaster.edits.spaces import AS_IT_IS, Space
 from coaster.errors import EditRefused
 from coaster.formats import pathdata
-from coaster.geometry import affine, arrange, figures, handles, nodes
+from coaster.geometry import affine, arrange, figures, handles, maps, nodes
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
 from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
 from coaster.motion.easing import Bezier
 from coaster.motion.first import first_ride
 from coaster.motion.ride import AtNode, Facing, Ride
 from coaster.render import places
-from coaster.render.evaluate import Evaluation
+from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.scene.contents import Shape
 from coaster.scene.document import Layer, Scene, Transform
 
@@ -397,13 +398,18 @@ def outline(scene: Scene, layer_id: str, frame: float) -> Edit:
 
 
 def outline_of(scene: Scene, layer: Layer, frame: float) -> tuple[Subpath, ...]:
-    """Return a layer's outlines in the scene's px, as it stands at a frame."""
+    """Return a layer's outlines in the scene's px, as it is seen at a frame."""
     motion = Evaluation(scene).motion(layer.id)
     at = min(max(round(frame), 0), scene.length)
-    figures_shown = [each.figure for each in motion.faces.at(at).outlines]
+    back = maps.inverse(places.plane_map(scene, None, frame))
+    return outlined(motion, at, maps.compose(back, motion.map(at)))
+
+
+def outlined(motion: LayerMotion, at: int, row: Maps) -> tuple[Subpath, ...]:
+    """Return what a layer shows in a frame, its outlines mapped by one map (6,) or (9,)."""
     runs = [
-        (affine.apply(motion.map(at), run.cubics), run.closed)
-        for f in figures_shown
-        for run in f.runs
+        (maps.apply(row, run.cubics), run.closed)
+        for each in motion.faces.at(at).outlines
+        for run in each.figure.runs
     ]
     return pathdata.subpaths(runs)
