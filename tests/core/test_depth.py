@@ -337,6 +337,12 @@ def test_a_handle_of_a_tilted_layer_stays_under_the_hand():
     assert after[0] == pytest.approx(fixed, abs=1.0)
 
 
+def test_what_is_not_seen_has_no_frame_to_be_dragged():
+    value = scene(Layer("cam", "Camera", Camera(), Transform((160, 100))))
+    with pytest.raises(EditRefused, match="Camera shows nothing here that could be framed"):
+        frames.move_anchor(value, "cam", (20.0, 20.0), MOMENT)
+
+
 def test_a_group_with_depth_is_not_dissolved_and_nothing_is_lost():
     value = ring(lantern("post"))
     with pytest.raises(EditRefused, match="Pod has depth, in which Post could not be kept"):

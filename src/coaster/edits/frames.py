@@ -83,7 +83,7 @@ def _framed(scene: Scene, layer_id: str, frame: float) -> _Framed:
     layer = scene.layer(layer_id)
     if not layer.content.can.stand:
         raise EditRefused(f"{layer.name} is a line and follows its path; shape that instead.")
-    box = own_box(scene, layer_id, frame)
+    box = own_box(scene, layer_id, frame) if layer.content.can.seen else None
     if box is None:
         raise EditRefused(f"{layer.name} shows nothing here that could be framed.")
     at = min(max(round(frame), 0), scene.length)
