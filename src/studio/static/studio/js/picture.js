@@ -197,7 +197,7 @@ export class Picture {
   #sheets = []
   #covers = new Covers()
   #crowds = new Crowds()
-  #warp = new Warp()
+  #warp = new Warp(() => this.say("This browser cannot draw what is in perspective; it is left out here, and is in every render.", true))
   /** Stencils that are being drawn, by their depths. @type {Map<number, Layer>} */
   #stencils = new Map()
   /** What draws again, as well as it can be, what stays for a while. */

@@ -39,6 +39,9 @@ export class Warp {
   /** @type {Map<object, Texture>} */
   #kept = new Map()
 
+  /** @param {() => void} failed called once, where the browser cannot draw in perspective */
+  constructor(failed) { this.failed = failed }
+
   /**
    * Lays what is drawn flat on a canvas; it is there after ``flush``.
    * @param {CanvasRenderingContext2D} on
@@ -79,7 +82,11 @@ export class Warp {
   /** @param {CanvasRenderingContext2D} on @param {Box} box */
   #begin(on, box) {
     const gl = this.#gl ??= this.#made()
-    if (!gl) return null
+    if (!gl) {
+      this.failed()
+      this.failed = () => {}
+      return null
+    }
     if (this.#waits && this.#waits.on !== on) this.flush()
     if (this.#waits) {
       this.#waits.box = grown(this.#waits.box, box)
