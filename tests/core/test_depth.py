@@ -34,6 +34,7 @@ from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import Track
 from tests.core.test_render import loop
 
+STAGE = File(__file__).parents[2] / "src/studio/static/studio/js"
 WIDTH, HEIGHT, LENGTH = 320, 200, 24
 RING = "M60 100A100 100 0 0 1 260 100A100 100 0 0 1 60 100Z"
 BOX = Shape("rectangle", 60, 40, "#e03020")
@@ -318,6 +319,17 @@ def test_a_layer_in_depth_goes_where_the_hand_lets_it_go():
     assert places.spot_of(after, "post", 0) == pytest.approx((200, 130), abs=0.01)
     nudged = moved(after, layers.nudge(after, ["post"], (10.0, -5.0), MOMENT))
     assert places.spot_of(nudged, "post", 0) == pytest.approx((210, 125), abs=0.01)
+
+
+def test_there_is_no_place_beyond_the_horizon_and_nothing_is_changed():
+    value = ring(lantern("post"), tilt=80.0)
+    with pytest.raises(EditRefused, match="beyond its horizon"):
+        layers.move_to(value, "post", (160.0, -400.0), MOMENT)
+
+
+def test_the_stage_cuts_off_where_the_core_does():
+    script = STAGE / "matrices.js"
+    assert f"export const NEAR = {maps.NEAR}\n" in script.read_text()
 
 
 def test_a_handle_of_a_tilted_layer_stays_under_the_hand():

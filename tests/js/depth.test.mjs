@@ -1,7 +1,7 @@
 import assert from "node:assert/strict"
 import {test} from "node:test"
 
-import {NEAR, composed, depthAt, edgeOf, growth, inverse, lifted, mapped, nearby, penThrough} from "../../src/studio/static/studio/js/matrices.js"
+import {NEAR, composed, depthAt, edgeOf, growth, inverse, isBefore, lifted, mapped, nearby, penThrough} from "../../src/studio/static/studio/js/matrices.js"
 import {inOrder} from "../../src/studio/static/studio/js/picture.js"
 import {layer, rows} from "./made.mjs"
 
@@ -30,6 +30,13 @@ test("what passes the viewer is cut off where it becomes too near", () => {
   near(edge[2], [5 / NEAR, cut / NEAR], 1e-3)
   assert.ok(depthAt(passing, 0, 20) < 0)
   assert.deepEqual(edgeOf([1, 0, 0, 1, 0, 0, 0, 0, -1], [0, 0, 5, 5]), [])
+})
+
+test("nothing is there beyond the horizon, nor of what has no size", () => {
+  assert.ok(inverse([0, 0, 0, 1, 5, 5]).every(Number.isNaN))
+  const deep = inverse([1, 0, 0, 1, 0, 0, 0, -0.01, 1])
+  assert.ok(isBefore(deep, mapped([1, 0, 0, 1, 0, 0, 0, -0.01, 1], [3, 40])))
+  assert.ok(!isBefore(deep, [0, -200]))
 })
 
 test("a figure is drawn as it is seen, its curves in pieces", () => {

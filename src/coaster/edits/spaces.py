@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from coaster.errors import EditRefused
 from coaster.geometry import affine, maps
 from coaster.geometry.maps import Maps
 from coaster.geometry.path import Vec2
@@ -20,6 +21,11 @@ class Space:
     def place(self, point: Vec2) -> Vec2:
         if self.into is None:
             return point
+        if not maps.is_before(self.into, point):
+            raise EditRefused(
+                "There is no such place in the plane that it lies in: that is beyond its horizon."
+                " Nothing was changed; point nearer."
+            )
         x, y = maps.apply(self.into, point)
         return float(x), float(y)
 

@@ -116,6 +116,16 @@ def apply(row: Maps, points: ArrayLike) -> Maps:
     return np.asarray(apply_each(row[None], p.reshape(-1, 2))[0].reshape(p.shape))
 
 
+def is_before(back: Maps, point: ArrayLike) -> bool:
+    """Whether anything of a plane is seen at a point (2,) of the picture: ``back`` is what takes
+    its map back. Beyond its horizon there is nothing.
+    """
+    if is_flat(back):
+        return True
+    nearness = float(full(back)[2] @ np.append(np.asarray(point, float), 1.0))
+    return 0.0 < nearness <= 1 / NEAR
+
+
 def apply_rows(maps: Maps, points: Maps) -> Maps:
     """Map each of the points (n, 2) by the map of its row, (n, 6), (n, 9), or one for all."""
     if is_flat(maps):

@@ -203,27 +203,35 @@ def _depths(run: Subpath) -> Floats:
     slope, per px in the plane, from both sides; none at the highest and the deepest ones, and on
     each side of a corner straight to the next node.
     """
-    live, pairs = run.live, run.pairs()
-    places, z = np.array([node.position for node in live]), np.array([node.z for node in live])
+    pairs = run.pairs()
     if not pairs:
         return np.empty((0, 4))
-    ends = np.roll(places, -1, axis=0)[: len(pairs)], np.roll(z, -1)[: len(pairs)]
-    chords = np.maximum(np.hypot(*(ends[0] - places[: len(pairs)]).T), 1e-9)
-    slopes = (ends[1] - z[: len(pairs)]) / chords
-    leaving, arriving = slopes.copy(), slopes.copy()
-    for i, node in enumerate(live):
-        before = i - 1 if i or run.closed else None
-        if node.kind == "corner" or before is None or i >= len(pairs):
-            continue
-        rises = slopes[before] * slopes[i] > 0
-        weights = chords[[i, before]]
-        through = float(np.average(slopes[[before, i]], weights=weights)) if rises else 0.0
-        leaving[i] = arriving[before] = through
+    first, last = np.array([[a.z, b.z] for a, b in pairs]).T
+    chords = [np.subtract(b.position, a.position) for a, b in pairs]
+    leaving, arriving = _slopes(
+        run, last - first, np.maximum(np.hypot(*np.transpose(chords)), 1e-9)
+    )
     segments = run.segments()
     # As far along as the handles reach in the plane: so the curve has one direction at a node.
     out, into = (np.hypot(*(segments[:, a] - segments[:, b]).T) for a, b in ((1, 0), (3, 2)))
-    first, last = z[: len(pairs)], ends[1]
     return np.stack([first, first + leaving * out, last - arriving * into, last], axis=1)
+
+
+def _slopes(run: Subpath, rises: Floats, chords: Floats) -> tuple[Floats, Floats]:
+    """Return at which slope each piece of a run leaves its first node and comes to its last one,
+    (n,), which rises so far over a chord so long.
+    """
+    straight = rises / chords
+    leaving, arriving = straight.copy(), straight.copy()
+    for i, node in enumerate(run.live[: len(straight)]):
+        if node.kind == "corner" or not (i or run.closed):
+            continue
+        before = i - 1  # of a closed run the last one
+        through = 0.0
+        if straight[before] * straight[i] > 0:
+            through = float(np.average(straight[[before, i]], weights=chords[[i, before]]))
+        leaving[i] = arriving[before] = through
+    return leaving, arriving
 
 
 def _across(run: Subpath, following: Subpath) -> Floats:

@@ -7,7 +7,7 @@ goes through the path's groups at that frame, and back through its own.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -632,12 +632,18 @@ def _stand(
     carried = _carried_maps(one, at)
     if carried is not None:
         spots, own = _each(carried, spots), affine.compose(carried, own)
+    return _in_depth(one, Stand(own, own, spots, faces, way, gone, carried), at)
+
+
+def _in_depth(one: Placed, stand: Stand, at: Frames | None) -> Stand:
+    """Return where a layer is, of which that is known in its group, in the scene and as seen."""
+    own = stand.own
     flat = affine.compose(group_maps(one.group, at), own) if one.group else own
-    space = _space_of(one, own, spots, gone, at)
+    space = _space_of(one, own, stand.spots, stand.travel, at)
     leans = _leans(one, at)
     seen = _seen(one, flat, space, leans, at)
-    away = ONE if one.viewer is None else _away(one, one.viewer, spots, at)
-    return Stand(own, seen, spots, faces, way, gone, carried, flat, space, leans, away)
+    away = ONE if one.viewer is None else _away(one, one.viewer, stand.spots, at)
+    return replace(stand, maps=seen, sheet=flat, space=space, leans=leans, away=away)
 
 
 def _away(one: Placed, viewer: Viewer, spots: Floats, at: Frames | None) -> Floats:

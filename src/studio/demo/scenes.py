@@ -279,67 +279,46 @@ def lanterns(keep: Keep) -> Scene:
     moon and mirrored; the camera sways.
     """
     length = 240
-    ring = replace(
-        path("ring", "Ring", "M200 700A760 560 0 0 1 1720 700A760 560 0 0 1 200 700Z"),
-        parent="float",
-    )
-    picture = keep("lantern", art.lantern(), False)
-    image = Mirror(floor=LEVEL, strength=0.45)
-    ride = whole_scene(ring.id, length, easing.EVEN, Facing("fixed"))
-    afloat = [
-        Layer(f"lantern-{i + 1}", f"Lantern {i + 1}", picture,
-              Transform(anchor=(0.5, 0.97), scale=(1.15, 1.15), to_viewer=True),
-              replace(ride, offset=i * 100 / 7), parent="float", mirror=image, shine=0.15)
-        for i in range(7)
-    ]  # fmt: skip
-    # Flat on the water: what is painted there goes round in depth.
-    float_ = Layer(
-        "float",
-        "On the water",
-        Group((960, 700), by_depth=True),
-        Transform((960, LEVEL), tilt=90.0, z=-60.0),
-    )
-    water = Layer(
-        "water",
-        "Water",
-        Shape(
-            "rectangle", 9000, 4800, "#24315f", gradient=downwards("#8b7f9f", "#3a4a80", "#141d44")
-        ),
-        Transform((960, LEVEL), (0.5, 0.5), tilt=90.0, z=900.0),
-        locked=True,
-        lit=False,
-    )
-    moon = Layer(
-        "moon",
-        "Moonlight",
-        Light("#dfe6ff", 0.95, reach=4200, ambient=0.4),
-        Transform((520, 120), z=-1500.0),
-    )
-    sway = Layer(
-        "camera",
-        "Camera",
-        Camera(46.0),
-        Transform((960, 560), tilt=6.0),
-        keys=(
-            pulse("x", length, 960.0, (0.25, 1020.0), (0.75, 900.0)),
-            pulse("swing", length, 0.0, (0.25, 4.0), (0.75, -4.0)),
-        ),
-    )
-    title = Layer(
-        "title",
-        "Title",
-        Text("Lantern night\nEvery Friday at dusk", size=84, colour="#fdf3dc", leading=1.1),
-        Transform((960, 190), z=500.0),
-        lit=False,
-    )
-    sky = replace(backdrop("night", "Night", keep("night", art.night(), True)), lit=False)
-    sky = replace(
-        sky, transform=replace(sky.transform, z=1600.0, scale=(1.9, 1.9), position=(960, 500))
-    )
+    oval = "M200 700A760 560 0 0 1 1720 700A760 560 0 0 1 200 700Z"
+    ring = replace(path("ring", "Ring", oval), parent="float")
+    moon = Layer("moon", "Moonlight", Light("#dfe6ff", 0.95, reach=4200, ambient=0.4),
+                 Transform((520, 120), z=-1500.0))  # fmt: skip
+    sway = Layer("camera", "Camera", Camera(46.0), Transform((960, 560), tilt=6.0),
+                 keys=(pulse("x", length, 960.0, (0.25, 1020.0), (0.75, 900.0)),
+                       pulse("swing", length, 0.0, (0.25, 4.0), (0.75, -4.0))))  # fmt: skip
     return Scene(
         1920, 1080, Rate(30), length, "#101a3e",
-        layers=(sky, water, title, *afloat, float_, moon, sway), paths=(ring,),
+        layers=(*night_water(keep), *afloat(keep, ring, length), moon, sway), paths=(ring,),
     )  # fmt: skip
+
+
+def night_water(keep: Keep) -> list[Layer]:
+    """A sky far behind still water, and words before it, none of them lit."""
+    sky = backdrop("night", "Night", keep("night", art.night(), True))
+    sky = replace(sky, transform=Transform((960, 500), scale=(1.9, 1.9), z=1600.0))
+    dark = downwards("#8b7f9f", "#3a4a80", "#141d44")
+    water = Layer("water", "Water", Shape("rectangle", 9000, 4800, "#24315f", gradient=dark),
+                  Transform((960, LEVEL), tilt=90.0, z=900.0), locked=True)  # fmt: skip
+    words = Text("Lantern night\nEvery Friday at dusk", size=84, colour="#fdf3dc", leading=1.1)
+    title = Layer("title", "Title", words, Transform((960, 190), z=500.0))
+    return [replace(each, lit=False) for each in (sky, water, title)]
+
+
+def afloat(keep: Keep, ring: Path, length: int) -> list[Layer]:
+    """Seven lanterns round a ring, and the group that lays them flat on the water: what is painted
+    there goes round in depth.
+    """
+    picture = keep("lantern", art.lantern(), False)
+    ride = whole_scene(ring.id, length, easing.EVEN, Facing("fixed"))
+    stands = Transform(anchor=(0.5, 0.97), scale=(1.15, 1.15), to_viewer=True)
+    image = Mirror(floor=LEVEL, strength=0.45)
+    each = (
+        Layer(f"lantern-{i + 1}", f"Lantern {i + 1}", picture, stands,
+              replace(ride, offset=i * 100 / 7), parent="float", mirror=image, shine=0.15)
+        for i in range(7)
+    )  # fmt: skip
+    lies = Transform((960, LEVEL), tilt=90.0, z=-60.0)
+    return [*each, Layer("float", "On the water", Group((960, 700), by_depth=True), lies)]
 
 
 def map_round(keep: Keep) -> Scene:

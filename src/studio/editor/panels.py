@@ -353,8 +353,7 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "value": value,
         "layer": layer,
         "words": words_for(layer, value),
-        "has_light": any(each.content.can.light for each in value.layers),
-        "look": LOOKS.get(kind_of(layer.content), ""),
+        **_look(layer, value),
         "group": value.layer(layer.parent) if layer.parent else None,
         "tiles": [tile(p, value) for p in value.paths],
         "ids": layer.id,
@@ -370,6 +369,12 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
         "accents": [(each, _marks(each, layer, value)) for each in layer.accents],
         **_trace(layer, value),
     }
+
+
+def _look(layer: Layer, value: Document) -> dict[str, Any]:
+    """Which part of the card is its kind's own, and whether lights shine on it."""
+    lights = any(each.content.can.light for each in value.layers)
+    return {"look": LOOKS.get(kind_of(layer.content), ""), "has_light": lights}
 
 
 def _left(layer: Layer, value: Document) -> dict[str, Any]:

@@ -131,6 +131,7 @@ function rampOn(state, view) {
 function frontOf(layer, state, view) {
   const matrix = matrixOf(layer, state.frame), [x, y] = spotOf(layer, state.frame)
   const [a, b] = Array.from(nearby(matrix, mapped(inverse(matrix), [x, y])))
+  if (Number.isNaN(a)) return [] // it is seen by its edge
   const cx = view.x(x), cy = view.y(y), angle = Math.atan2(b, a)
   const tip = [cx + FRONT * Math.cos(angle), cy + FRONT * Math.sin(angle)]
   const barb = (/** @type {number} */ by) => `${tip[0] - BARB * Math.cos(angle + by)} ${tip[1] - BARB * Math.sin(angle + by)}`

@@ -4,7 +4,7 @@ import {handled, handlesOf} from "./marks.js"
 import {path2dOf} from "./figures.js"
 import {copiesOf} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
-import {inverse, mapped} from "./matrices.js"
+import {inverse, isBefore, mapped} from "./matrices.js"
 import {boxOf, countBeside, crowdAt, groupsOf, isShownAlone, layerOf, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
@@ -19,7 +19,8 @@ const ROOM = 12
 
 /** Whether a point lies on a layer. @param {Layer} layer @param {number} frame @param {Point} point scene px @param {Float32Array} [matrix] */
 export function hits(layer, frame, point, matrix = matrixOf(layer, frame)) {
-  const [x, y] = mapped(inverse(matrix), point)
+  const back = inverse(matrix), [x, y] = mapped(back, point)
+  if (!isBefore(back, point)) return false
   const [left, top, width, height] = boxOf(layer, frame)
   if (layer.pickedBy === "box") return x >= left && x <= left + width && y >= top && y <= top + height
   const probe = probing()
@@ -33,12 +34,12 @@ export function hits(layer, frame, point, matrix = matrixOf(layer, frame)) {
 
 /**
  * The frontmost layer there that may be picked; the ground behind everything comes last.
- * @param {State} state @param {Point} point
+ * @param {State} state @param {Point} point @param {number} [near] how near is near, px of the scene
  */
-export function layerAt(state, point) {
+export function layerAt(state, point, near = 0) {
   const scene = shown(state), held = layerOf(scene, state.chosen?.id ?? null)
   // What others are seen by is taken hold of by its mark, while it is chosen.
-  if (held && (held.can.view || held.can.light) && isNear(held, state.frame, point)) return held
+  if (held && (held.can.view || held.can.light) && isNear(held, state.frame, point, near)) return held
   // What is left behind begins where its layer is, which is not seen itself: that is taken hold of while it is chosen.
   if (scene && held && countBeside(held) && opacityOf(held, state.frame) === 0 && !isLocked(scene, held) && hits(held, state.frame, point)) return held
   const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
@@ -47,13 +48,10 @@ export function layerAt(state, point) {
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
 }
 
-/** How near the mark of what is not seen is near, px of the scene in a picture 1280 px wide. */
-const MARK = 18
-
-/** Whether a point is near a layer's anchor. @param {Layer} layer @param {number} frame @param {Point} point */
-function isNear(layer, frame, [x, y]) {
+/** Whether a point is near a layer's anchor. @param {Layer} layer @param {number} frame @param {Point} point @param {number} near */
+function isNear(layer, frame, [x, y], near) {
   const [ax, ay] = spotOf(layer, frame)
-  return Math.hypot(ax - x, ay - y) <= MARK
+  return Math.hypot(ax - x, ay - y) <= near
 }
 
 /** Whether a point lies on a layer, or on what there is of its copies. @param {Layer} layer @param {number} frame @param {Point} point */

@@ -198,18 +198,27 @@ export function seenPath(scene, path, frame) {
 
 /** @param {Path} path @param {Float32Array} m @returns {Path} */
 function throughMap(path, m) {
-  const nodes = new Float32Array(path.nodes.length)
-  for (let i = 0; i < nodes.length; i += NODE) {
-    const [x, y, ...handles] = path.nodes.subarray(i, i + NODE), here = mapped(m, [x, y])
-    nodes.set(here, i)
-    for (let k = 0; k < handles.length; k += 2) {
-      const end = mapped(m, [x + handles[k], y + handles[k + 1]])
-      nodes.set([end[0] - here[0], end[1] - here[1]], i + 2 + k)
-    }
-  }
+  const nodes = nodesSeen(path, place => mapped(m, place))
   const [x, y, angle] = path.start, local = nearby(m, [x, y]), turn = (Math.atan2(local[1], local[0]) * 180) / Math.PI
   const found = {...path, nodes, start: /** @type {[number, number, number]} */ ([...mapped(m, [x, y]), angle + turn]), box: boxThrough(path.box, m)}
   return isDeep(m) ? {...found, seen: railThrough(path, m)} : {...found, matrix: m}
+}
+
+/**
+ * Nodes as they are seen: each a place, then two handles as offsets.
+ * @param {Path} path @param {(place: Point, index: number) => Point} seen @returns {Float32Array}
+ */
+function nodesSeen(path, seen) {
+  const nodes = new Float32Array(path.nodes.length)
+  for (let i = 0; i < nodes.length; i += NODE) {
+    const [x, y, ...handles] = path.nodes.subarray(i, i + NODE), here = seen([x, y], i / NODE)
+    nodes.set(here, i)
+    for (let k = 0; k < handles.length; k += 2) {
+      const end = seen([x + handles[k], y + handles[k + 1]], i / NODE)
+      nodes.set([end[0] - here[0], end[1] - here[1]], i + 2 + k)
+    }
+  }
+  return nodes
 }
 
 /**
@@ -218,15 +227,7 @@ function throughMap(path, m) {
  */
 function inDepth(path, lift) {
   const [depths, cubics] = [/** @type {Float32Array} */ (path.depths), /** @type {Float32Array} */ (path.cubics)]
-  const nodes = new Float32Array(path.nodes.length)
-  depths.forEach((z, i) => {
-    const at = i * NODE, [x, y, ...handles] = path.nodes.subarray(at, at + NODE), here = lifted(lift, [x, y, z])
-    nodes.set(here, at)
-    for (let k = 0; k < handles.length; k += 2) {
-      const end = lifted(lift, [x + handles[k], y + handles[k + 1], z])
-      nodes.set([end[0] - here[0], end[1] - here[1]], at + 2 + k)
-    }
-  })
+  const nodes = nodesSeen(path, ([x, y], i) => lifted(lift, [x, y, depths[i]]))
   const xs = [], ys = []
   for (let i = 0; i < nodes.length; i += NODE) { xs.push(nodes[i]); ys.push(nodes[i + 1]) }
   const left = Math.min(...xs), top = Math.min(...ys), [, , angle] = path.start

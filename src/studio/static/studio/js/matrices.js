@@ -38,12 +38,12 @@ export const sixOf = m => [m[0], m[1], m[2], m[3], m[4], m[5]]
 /** How near a point is to the viewer: 1 in the picture, nothing where that is. @param {Matrix} m @param {number} x @param {number} y */
 export const depthAt = (m, x, y) => m.length < 9 ? 1 : m[6] * x + m[7] * y + m[8]
 
-/** What takes a map back. @param {Matrix} m @returns {Matrix} */
+/** What takes a map back; of one that leaves nothing to be seen all numbers are none. @param {Matrix} m @returns {Matrix} */
 export function inverse(m) {
   const [a, b, c, d, e, f, g, h, w] = m.length < 9 ? [...Array.from(m), 0, 0, 1] : Array.from(m)
   const rows = [d * w - f * h, f * g - b * w, e * h - c * w, a * w - e * g, c * f - d * e, b * e - a * f, b * h - d * g, c * g - a * h, a * d - b * c]
   const size = a * rows[0] + c * rows[1] + e * rows[6]
-  if (Math.abs(size) < 1e-12) return IDENTITY
+  if (Math.abs(size) < 1e-12) return rows.slice(0, m.length).fill(NaN)
   const back = rows.map(each => each / size)
   return m.length < 9 ? back.slice(0, 6) : back
 }
@@ -65,6 +65,18 @@ export function nearby(m, [x, y]) {
   const w = Math.max(depthAt(m, x, y), NEAR), [px, py] = mapped(m, [x, y])
   const linear = [(m[0] - px * m[6]) / w, (m[1] - py * m[6]) / w, (m[2] - px * m[7]) / w, (m[3] - py * m[7]) / w]
   return [...linear, px - linear[0] * x - linear[2] * y, py - linear[1] * x - linear[3] * y]
+}
+
+/** By how much a map stretches anything about a point, the way it stretches it most. @param {Matrix} m @param {Point} point */
+export function stretch(m, point) {
+  const [a, b, c, d] = Array.from(nearby(m, point))
+  return Math.max(Math.hypot(a, b), Math.hypot(c, d))
+}
+
+/** Whether anything of a plane is seen at a point of the picture; `back` is what takes its map back. @param {Matrix} back @param {Point} point */
+export function isBefore(back, [x, y]) {
+  const nearness = depthAt(back, x, y) // 1 / w: beyond the horizon it is below nothing
+  return nearness > 0 && nearness <= 1 / NEAR
 }
 
 /** By how much areas grow about a point. @param {Matrix} m @param {Point} point */

@@ -95,7 +95,7 @@ export class Pick {
     const {state} = this.store
     const part = path ? frameAt(state, this.view, at) : -1
     if (path && part >= 0) return this.paths.frame(at, path, part)
-    const layer = layerAt(state, at.point)
+    const layer = layerAt(state, at.point, at.near)
     const onChosen = layer && state.chosen?.id === layer.id
     const rail = railAt(at)
     if (rail && (at.event.altKey || !onChosen)) return this.#ofRail(at, rail)
@@ -149,12 +149,12 @@ export class Pick {
 
   /** @param {At} at */
   #enter(at) {
-    const group = layerAt(this.store.state, at.point)
+    const group = layerAt(this.store.state, at.point, at.near)
     if (group?.shows) return openShown(group.shows)
     if (group && !group.can.hold) return void this.words(group)
     if (!group) return
     this.store.set({inside: group.id})
-    const member = layerAt(this.store.state, at.point)
+    const member = layerAt(this.store.state, at.point, at.near)
     if (member) this.store.set({chosen: {kind: "layer", id: member.id}})
   }
 

@@ -6,7 +6,7 @@ import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
 import {mirrorSteps, stepsWithin} from "./insets.js"
 import {TRAVELLED, crowdAt, faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
-import {growth, isDeep, onCanvas, sixOf} from "./matrices.js"
+import {isDeep, onCanvas, sixOf, stretch} from "./matrices.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 import {Warp} from "./warp.js"
@@ -47,16 +47,17 @@ const inParts = steps => steps.flatMap(step => step.kind === "item" ? [{kind: "p
  * @param {Step[]} steps @param {number} frame @returns {Step[]}
  */
 export function inOrder(steps, frame) {
-  const found = /** @type {Step[]} */ ([]), open = /** @type {{away: number, steps: Step[]}[][]} */ ([])
+  const found = /** @type {Step[]} */ ([]), levels = [{into: found, parts: /** @type {{away: number, steps: Step[]}[]} */ ([])}]
   for (const step of steps) {
-    const parts = open[open.length - 1], into = parts?.[parts.length - 1]?.steps ?? (open.length > 1 ? open[open.length - 2].at(-1)?.steps : null) ?? found
-    if (step.kind === "sort") open.push([])
-    else if (step.kind === "part") parts.push({away: step.layer.away ? step.layer.away.at(frame)[0] : 1, steps: []})
-    else if (step.kind === "sorted") {
-      const sorted = /** @type {typeof parts} */ (open.pop()).sort((a, b) => b.away - a.away).flatMap(part => part.steps)
-      const around = open[open.length - 1]?.at(-1)?.steps ?? found
-      around.push(...sorted)
-    } else into.push(step)
+    const level = levels[levels.length - 1]
+    if (step.kind === "sort") levels.push({into: level.into, parts: []})
+    else if (step.kind === "part") {
+      level.into = []
+      level.parts.push({away: step.layer.away ? step.layer.away.at(frame)[0] : 1, steps: level.into})
+    } else if (step.kind === "sorted") {
+      levels.pop()
+      levels[levels.length - 1].into.push(...level.parts.sort((a, b) => b.away - a.away).flatMap(part => part.steps))
+    } else level.into.push(step)
   }
   return found
 }
@@ -374,12 +375,12 @@ export class Picture {
     if (picture && !moves && !this.#sprite(picture[0]).loaded) return
     if (!picture && !face.outlines.length) return
     const [left, top, wide, high] = inkBox(layer, frame), finest = FINEST / Math.max(wide, high, 1)
-    const scales = /** @type {const} */ ([[0, 0], [1, 0], [1, 1], [0, 1], [0.5, 0.5]]).map(([x, y]) => growth(seen, [left + x * wide, top + y * high]))
+    const scales = /** @type {const} */ ([[0, 0], [1, 0], [1, 1], [0, 1], [0.5, 0.5]]).map(([x, y]) => stretch(seen, [left + x * wide, top + y * high]))
     const draw = (/** @type {number} */ size) => {
       const look = drawn(layer, frame, size, this.#look)
       return {image: look.image, box: [look.left, look.top, look.width, look.height]}
     }
-    this.#warp.lay(on, seen, [left, top, wide, high], strength, tint, {key: moves ? null : face, size: Math.min(Math.max(...scales), finest), draw})
+    this.#warp.lay(on, seen, [left, top, wide, high], strength, tint, {key: moves ? null : face, size: Math.max(...scales), most: finest, draw})
   }
 
   /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame */

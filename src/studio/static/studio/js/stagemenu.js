@@ -90,7 +90,7 @@ export class StageMenu {
       store.set({chosen: {kind: "path", id: rail.dataset.rail ?? ""}})
       return ["rail"]
     }
-    const layer = layerAt(state, at.point)
+    const layer = layerAt(state, at.point, at.near)
     if (!layer || (path && layer.ground)) return ["stage"]
     if (!chosenIds(state).includes(layer.id)) store.set({chosen: {kind: "layer", id: layer.id}})
     return ["layer", "stage"]

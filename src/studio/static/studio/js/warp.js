@@ -48,7 +48,7 @@ export class Warp {
    * @param {Matrix} m on the canvas @param {readonly number[]} box in the px of its layer
    * @param {number} strength
    * @param {ArrayLike<number>|null} tint red, green, blue and alpha of what lies over it
-   * @param {{key: object|null, size: number, draw: (size: number) => Flat|null}} look what it is kept by, how many px a px of it has at least, and what draws it
+   * @param {{key: object|null, size: number, most: number, draw: (size: number) => Flat|null}} look what it is kept by, how many px a px of it is to have, and has at most, and what draws it
    */
   lay(on, m, box, strength, tint, look) {
     const touched = common(edgeOf(m, box), on.canvas, 1)
@@ -131,11 +131,11 @@ export class Warp {
   }
 
   /** @param {WebGL2RenderingContext} gl @param {Parameters<Warp["lay"]>[5]} look @returns {Texture|null} */
-  #texture(gl, {key, size, draw}) {
-    const known = key && this.#kept.get(key)
-    // Kept as long as it is fine enough, and not twice as fine as need be.
-    if (known && known.size >= size && known.size <= 4 * size) return known
-    const wanted = 2 ** Math.ceil(Math.log2(Math.max(size, 1e-4))), flat = draw(wanted)
+  #texture(gl, {key, size, most, draw}) {
+    const known = key && this.#kept.get(key), least = Math.min(size, most)
+    // Kept as long as it is fine enough, and no more than four times as fine as need be.
+    if (known && known.size >= least && known.size <= 4 * least) return known
+    const wanted = Math.min(2 ** Math.ceil(Math.log2(Math.max(size, 1e-4))), most), flat = draw(wanted)
     if (!flat) return null
     if (known) this.#drop(gl, /** @type {object} */ (key), known)
     const texture = key ? gl.createTexture() : this.#fleeting ??= gl.createTexture()
