@@ -6,15 +6,24 @@ import numpy as np
 import pytest
 from scipy.integrate import quad
 
-from coaster.edits import nodes
-from coaster.edits.spaces import space_of
-from coaster.geometry import bezier
+from coaster.edits import layers, nodes
+from coaster.edits import paths as paths_edits
+from coaster.edits.keys import Moment
+from coaster.edits.paths import PenNode
+from coaster.edits.spaces import beside, space_of
+from coaster.errors import EditRefused
+from coaster.geometry import arrange, bezier
+from coaster.geometry import nodes as geometry_nodes
+from coaster.geometry import path as paths
 from coaster.geometry.measure import MeasuredPath, measure_of
 from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion.ride import Facing
+from coaster.render import places
 from coaster.render.evaluate import Evaluation
 from coaster.scene import codec
-from tests.core.test_depth import LENGTH, lantern, loop, moved, pinhole, scene
+from coaster.scene.contents import Group
+from coaster.scene.document import Layer, Transform
+from tests.core.test_depth import LENGTH, keyed, lantern, loop, moved, pinhole, scene
 
 ROUND = Subpath(
     (
@@ -140,6 +149,134 @@ def test_a_node_in_depth_goes_with_the_hand():
             for each in (shown, after)
         )
         assert now - before == pytest.approx([10, -6])
+
+
+def test_handles_have_depths_of_their_own_and_a_new_node_leaves_the_curve_as_it_is():
+    bent = replace(ROUND.nodes[1], handle_z=(-40.0, 70.0))
+    run = ROUND.with_node(bent)
+    assert (run.depths()[0, 2], run.depths()[1, 1]) == (80.0, 190.0)
+    assert paths.handle_depths(run)["b"] == (-40.0, 70.0)
+    path = Path("bent", "Bent", (run,))
+    for segment, t in ((0, 0.3), (1, 0.7), (3, 0.5)):
+        after, made = geometry_nodes.with_node_at(path, segment, t)
+        curves = whole(after.subpaths[0])
+        shares = np.linspace(0, 1, 9)
+        for curve, wanted in ((segment, t * shares), (segment + 1, t + (1 - t) * shares)):
+            found = bezier.points_at(np.repeat(curves[curve : curve + 1], 9, 0), shares)
+            there = bezier.points_at(np.repeat(whole(run)[segment : segment + 1], 9, 0), wanted)
+            np.testing.assert_allclose(found, there, atol=1e-9)
+        others = [k for k in range(4) if k != segment]
+        kept = [k if k < segment else k + 1 for k in others]
+        np.testing.assert_allclose(curves[kept], whole(run)[others], atol=1e-9)
+        assert after.node(made).z
+
+
+def test_a_loop_of_one_node_in_depth_is_parted_where_it_is():
+    one = Node("a", (0, 0), (-80, 40), (80, 40), "corner", z=5.0, handle_z=(30.0, -20.0))
+    run = Subpath((one,), closed=True)
+    after, _ = geometry_nodes.with_node_at(Path("one", "One", (run,)), 0, 0.4)
+    shares = np.linspace(0, 1, 7)
+    for curve, wanted in zip(
+        whole(after.subpaths[0]), (0.4 * shares, 0.4 + 0.6 * shares), strict=True
+    ):
+        found = bezier.points_at(np.repeat(curve[None], 7, 0), shares)
+        there = bezier.points_at(np.repeat(whole(run), 7, 0), wanted)
+        np.testing.assert_allclose(found, there, atol=1e-9)
+
+
+@pytest.mark.parametrize("kind", ["smooth", "even", "corner"])
+def test_a_handle_that_is_set_in_depth_takes_the_other_along_as_its_node_asks(kind):
+    node = replace(ROUND.nodes[1], kind=kind)
+    value = replace(ridden(), paths=(Path("round", "Round", (ROUND.with_node(node),)),))
+    now = paths.handle_depths(value.path("round").subpaths[0])["b"][0]
+    change = nodes.HandleChange("out", 30.0, 0.0, z=40.0)
+    made = moved(value, nodes.set_handle(value, "round", ["b"], change)).path("round").node("b")
+    assert (*made.handle_out, made.handle_z[1]) == (30.0, 0.0, 40.0)
+    other = np.array([*made.handle_in, made.handle_z[0]])
+    wanted = {"even": [-30, 0, -40], "smooth": [-33, 0, -44], "corner": [-55, 0, now]}[kind]
+    np.testing.assert_allclose(other, wanted, atol=1e-9)
+    # Only its depth is said: where it is seen from the front it stays.
+    deeper = nodes.set_handle(value, "round", ["b"], nodes.HandleChange("in", z=12.0))
+    assert moved(value, deeper).path("round").node("b").handle_in[0] < 0
+
+
+def test_turned_round_its_handles_keep_their_depths():
+    bent = replace(ROUND.nodes[1], handle_z=(-40.0, 70.0))
+    path = Path("bent", "Bent", (ROUND.with_node(bent),))
+    back = arrange.reversed_path(path)
+    assert back.node("b").handle_z == (70.0, -40.0)
+    assert arrange.reversed_path(back) == path
+
+
+LEANING = Layer(
+    "pod", "Pod", Group(), Transform((90, 40), scale=(2.0, 2.0), tilt=35.0, swing=20.0, turn=15.0)
+)
+
+
+def in_scene(value, node: Node, parent: str | None) -> np.ndarray:
+    space = places.space_map(value, parent, 0)
+    return (space @ [*node.position, node.z, 1.0])[:3]
+
+
+@pytest.mark.parametrize("parent", [None, "pod"])
+@pytest.mark.parametrize("side", ["above", "side"])
+def test_what_is_dragged_from_a_side_goes_with_the_hand_in_space(parent, side):
+    path = Path("round", "Round", (ROUND,), parent=parent)
+    value = replace(ridden(), layers=(lantern(), LEANING), paths=(path,))
+    space = beside(value, parent, 0.0, side)
+    after = moved(value, nodes.move(value, "round", ["b"], (30.0, -12.0), space)).path("round")
+    before, now = (in_scene(value, each.node("b"), parent) for each in (path, after))
+    wanted = [30, 0, 12] if side == "above" else [0, -12, 30]
+    np.testing.assert_allclose(now - before, wanted, atol=1e-9)
+    # Where the hand drew it, with what is not seen from there in the plane that is drawn in.
+    drawn = beside(value, parent, 0.0, side, 77.0)
+    node = PenNode((50.0, -20.0), (9.0, 4.0)).node("x", drawn)
+    wanted = [50, 77, 20] if side == "above" else [77, -20, 50]
+    np.testing.assert_allclose(in_scene(value, node, parent), wanted, atol=1e-9)
+    assert node.handle_z is not None
+    # A new node is nearest to where it was pointed at, as the curve is drawn there.
+    ends = np.array([in_scene(value, Node("m", tuple(p[:2]), z=float(p[2])), parent) for p in bezier.points_at(whole(ROUND)[:1], np.array([0.5]))])  # fmt: skip
+    (x, y, z), seen = ends[0], (ends[0][0], -ends[0][2])
+    seen = seen if side == "above" else (z, y)
+    made = moved(value, nodes.insert_near(value, "round", seen, space)).path("round").nodes()
+    np.testing.assert_allclose(in_scene(value, made[1], parent), [x, y, z], atol=1e-3)
+
+
+def test_a_path_is_turned_and_scaled_from_above():
+    value = ridden()
+    space = beside(value, None, 0.0, "above")
+    quarter = paths_edits.Change(turn=90.0, pivot=(160.0, 0.0))
+    after = moved(value, paths_edits.transform(value, "round", quarter, space)).path("round")
+    for old, new in zip(value.path("round").nodes(), after.nodes(), strict=True):
+        across, deep = old.position[0] - 160, old.z
+        # A quarter clockwise, as the paper lies: what was far is to the right.
+        assert new.position == pytest.approx((160 + deep, old.position[1]))
+        assert new.z == pytest.approx(-across)
+    assert measure_of(after.subpaths, "jump")[0].length == pytest.approx(
+        measure_of((ROUND,), "jump")[0].length, rel=1e-9
+    )
+
+
+@pytest.mark.parametrize("parent", [None, "pod"])
+def test_layers_are_moved_from_a_side_and_kept_in_their_keys(parent):
+    base = replace(lantern(), parent=parent)
+    keyed_z = replace(base, keys=(keyed("z", 10, 30),))
+    for layer in (base, keyed_z):
+        value = replace(ridden(), layers=(layer, LEANING))
+        there = places.point_of(value, layer.id, 0)
+        after = moved(value, layers.move_beside(value, layer.id, (40.0, 25.0), Moment(0.0), "side"))
+        assert places.point_of(after, layer.id, 0) == pytest.approx((there[0], 25.0, 40.0))
+    assert after.layer(layer.id).track("z").keys[0].value != 10
+    with pytest.raises(EditRefused, match="set by the ride"):
+        layers.move_beside(ridden(), "rider", (0.0, 0.0), Moment(0.0), "above")
+
+
+def test_a_member_of_a_flat_group_stays_in_its_plane():
+    flat = replace(LEANING, content=Group(flat=True))
+    value = replace(ridden(), layers=(replace(lantern(), parent="pod"), flat))
+    edit = layers.nudged(value, "lantern", (10.0, 5.0), Moment(0.0), "above")
+    after = moved(value, edit)
+    assert after.layer("lantern").transform.z == pytest.approx(0.0, abs=1e-9)
 
 
 def test_a_flat_path_stays_flat_in_the_file():

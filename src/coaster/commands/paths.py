@@ -116,7 +116,7 @@ def _only(**changed: Any) -> Callable[[_Pairs], bool]:
 
 
 def _moves(pairs: _Pairs) -> bool:
-    return all(replace(a, position=b.position) == b for a, b in pairs)
+    return all(replace(a, position=b.position, z=b.z) == b for a, b in pairs)
 
 
 _CHANGES: tuple[tuple[Callable[[_Pairs], bool], str], ...] = (

@@ -19,7 +19,7 @@ from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, keys_after, said_of, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.shades import untinted_commands
-from coaster.edits.spaces import home_of
+from coaster.edits.spaces import Side, beside_home, home_of
 from coaster.edits.wakes import unlike_commands
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, Vec2
@@ -111,10 +111,14 @@ def move_to(scene: Scene, layer_id: str, point: Vec2, moment: Moment, *, only: s
     return place(scene, layer_id, {only: values[only]} if only else values, moment)
 
 
-def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
-    """Move a layer by px of the scene from where it is at the moment's frame."""
+def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment, side: Side | None = None) -> Edit:
+    """Move a layer by px of the scene from where it is at the moment's frame, or as it is drawn
+    from a ``side``.
+    """
     layer = scene.layer(layer_id)
     _check_free(scene, layer)
+    if side is not None:
+        return _nudged_beside(scene, layer, by, moment, side)
     seen = places.spot_of(scene, layer_id, moment.frame)
     across, down = home_of(scene, layer, moment.frame).shift(by, seen)
     if layer.ride is not None:
@@ -127,6 +131,25 @@ def nudged(scene: Scene, layer_id: str, by: Vec2, moment: Moment) -> Edit:
         return edit_of([set_layer(layer.id, transform=stands)])
     x, y = (float(value_at(layer, name, moment.frame)) for name in PLACES)
     return place(scene, layer_id, {"x": x + across, "y": y + down}, moment)
+
+
+def _nudged_beside(scene: Scene, layer: Layer, by: Vec2, moment: Moment, side: Side) -> Edit:
+    home = beside_home(scene, layer, moment.frame, side)
+    (across, down), deeper = home.shift(by), home.deeper(by) or 0.0
+    # What rides from where it stands begins there, at all times.
+    began = None if layer.ride is None else layer.transform.position
+    x, y = began or (float(value_at(layer, name, moment.frame)) for name in PLACES)
+    values = {"x": x + across, "y": y + down} if across or down else {}
+    if deeper:
+        values["z"] = float(value_at(layer, "z", moment.frame)) + deeper
+    return place(scene, layer.id, values, moment)
+
+
+def move_beside(scene: Scene, layer_id: str, to: Vec2, moment: Moment, side: Side) -> Edit:
+    """Put a layer's anchor on a place of the scene as it is drawn from above, or from its side."""
+    x, y, z = places.point_of(scene, layer_id, moment.frame)
+    now = (x, -z) if side == "above" else (z, y)
+    return nudged(scene, layer_id, (to[0] - now[0], to[1] - now[1]), moment, side)
 
 
 def _from_elsewhere(layer: Layer, by: Vec2, only: str = "") -> Edit:
@@ -142,8 +165,15 @@ def _check_free(scene: Scene, layer: Layer) -> None:
         raise EditRefused(f"{layer.name} rides {path.name}; its place is set by the ride.")
 
 
-def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> Edit:
-    """Move layers by px of the scene from where they are at the moment's frame.
+def nudge(
+    scene: Scene,
+    layer_ids: Sequence[str],
+    by: Vec2,
+    moment: Moment,
+    side: Side | None = None,
+) -> Edit:
+    """Move layers by px of the scene from where they are at the moment's frame, or as it is drawn
+    from a ``side``.
 
     What is inside a group that moves goes with it. Of several, those that ride stay where they are,
     and a note says so.
@@ -152,7 +182,7 @@ def nudge(scene: Scene, layer_ids: Sequence[str], by: Vec2, moment: Moment) -> E
     movable = [each for each in chosen if each.content.can.stand]
     # Riders alone are told why they cannot be moved, by the edit that refuses it.
     moved = [x for x in movable if x.ride is None or x.ride.relative] or movable
-    edits = [nudged(scene, layer.id, by, moment) for layer in moved]
+    edits = [nudged(scene, layer.id, by, moment, side) for layer in moved]
     if len(edits) == 1:
         return edits[0]
     going = {layer.id for layer in moved}

@@ -9,12 +9,13 @@ from coaster.commands.base import Command
 from coaster.commands.fields import SetField
 from coaster.commands.paths import reshaped_commands, turned_round_commands
 from coaster.edits.edit import Edit, called, edit_of
-from coaster.edits.spaces import AS_IT_IS, Space
+from coaster.edits.spaces import AS_IT_IS, Beside, Space
 from coaster.errors import EditRefused
 from coaster.geometry import arrange, handles, nodes
+from coaster.geometry import path as paths
 from coaster.geometry.measure import measure_of
 from coaster.geometry.nearest import nearest
-from coaster.geometry.path import Node, Path, Vec2
+from coaster.geometry.path import Node, Path, Vec2, travel_depths
 from coaster.render import places
 from coaster.scene.document import Scene
 
@@ -99,7 +100,8 @@ def move(scene: Scene, path_id: str, ids: Sequence[str], by: Vec2, space: Space 
     """Move nodes by px."""
     found = chosen_nodes(scene, path_id, ids)
     shift = space.shift(by, space.seen(found.free[0].position))
-    return found.changed(scene, [nodes.moved(node, shift) for node in found.free])
+    deeper = space.deeper(by) or 0.0
+    return found.changed(scene, [nodes.moved(node, shift, deeper) for node in found.free])
 
 
 def line_up(
@@ -110,26 +112,34 @@ def line_up(
     y: float | None,
     z: float | None = None,
 ) -> Edit:
-    """Put nodes at an x, a y, a depth, or all of them; several are lined up."""
+    """Put nodes at an x, a y, a depth, or all of them; several are lined up, at a depth with their
+    handles.
+    """
     found = chosen_nodes(scene, path_id, ids)
+    several = len(found.free) > 1
 
     def put(node: Node) -> Node:
         now = node.position
         place = now[0] if x is None else x, now[1] if y is None else y
-        return replace(node, position=place, z=node.z if z is None else z)
+        if z is None:
+            return replace(node, position=place)
+        return replace(node, position=place, z=z, handle_z=None if several else node.handle_z)
 
     return found.changed(scene, [put(node) for node in found.free])
 
 
 @dataclass(frozen=True)
 class HandleChange:
-    """What is set of one handle: its offset, or its length and angle (degrees); None stays."""
+    """What is set of one handle: its offset, its length and angle (degrees), or how far behind its
+    node it ends; None stays.
+    """
 
     side: handles.Side
     x: float | None = None
     y: float | None = None
     length: float | None = None
     angle: float | None = None
+    z: float | None = None
 
     def offset(self, now: Vec2, space: Space, node: Vec2) -> Vec2:
         """Return what is set in place of an offset as it is ``now``, of a node there."""
@@ -137,8 +147,14 @@ class HandleChange:
             length = float(np.hypot(*now)) if self.length is None else self.length
             angle = np.arctan2(now[1], now[0]) if self.angle is None else np.radians(self.angle)
             return float(length * np.cos(angle)), float(length * np.sin(angle))
+        if self.x is None and self.y is None:
+            return now
         wanted = now[0] if self.x is None else self.x, now[1] if self.y is None else self.y
         return space.shift(wanted, space.seen(node))
+
+    def depth(self, space: Space) -> float | None:
+        """Return how far behind its node it is set to end; None where nothing is said of that."""
+        return self.z if self.z is not None else space.deeper((self.x or 0.0, self.y or 0.0))
 
 
 def set_handle(
@@ -157,10 +173,18 @@ def set_handle(
     found = chosen_nodes(scene, path_id, ids)
     node = found.only("A handle belongs to one node; choose one.")
     now = node.handle_in if change.side == "in" else node.handle_out
-    offset = change.offset(now, space, node.position)
+    offset, deep = change.offset(now, space, node.position), change.depth(space)
+    if deep is not None and node.handle_z is None:
+        node = replace(node, handle_z=_handle_depths(found.path)[node.id])
     # An even node's other handle follows by itself: no second one is set here.
     node = replace(node, kind="even") if both else node
-    return found.changed(scene, [handles.with_handle(node, change.side, offset, free=parted)])
+    changed = handles.with_handle(node, change.side, offset, deep=deep, free=parted)
+    return found.changed(scene, [changed])
+
+
+def _handle_depths(path: Path) -> dict[str, tuple[float, float]]:
+    """Return of each node how far behind it its handles end, as the curve goes."""
+    return {name: z for run in path.subpaths for name, z in paths.handle_depths(run).items()}
 
 
 Natural = dict[str, tuple[Vec2, Vec2]]
@@ -240,11 +264,19 @@ def delete(scene: Scene, path_id: str, ids: Sequence[str]) -> Edit:
     return shape_edit(scene, healed, f"Delete {what}", notes)
 
 
-def insert_near(scene: Scene, path_id: str, point: Vec2) -> Edit:
-    """Put a node on the curve where it is nearest to a point of the path's px."""
+def insert_near(scene: Scene, path_id: str, point: Vec2, space: Space = AS_IT_IS) -> Edit:
+    """Put a node on the curve where it is nearest to a point: of the path's px, or where a space
+    draws it.
+    """
     path = shapeable(scene, path_id)
-    measure, _ = measure_of(path.subpaths, "jump")
-    found = nearest(measure.segments, [point])
+    segments = measure_of(path.subpaths, "jump")[0].segments
+    if isinstance(space, Beside):
+        depths = travel_depths(path.subpaths, "jump")
+        deep = np.zeros(segments.shape[:2]) if depths is None else depths
+        segments = space.drawn(np.concatenate([segments, deep[..., None]], axis=2))
+    else:
+        point = space.place(point)
+    found = nearest(segments, [point])
     return _inserted(scene, path, int(found.segment[0]), float(found.parameter[0]))
 
 

@@ -13,7 +13,7 @@ from coaster.edits.carriers import riding_commands
 from coaster.edits.edit import Edit, called, edit_of
 from coaster.edits.making import new_layer, new_path
 from coaster.edits.nodes import changed_nodes, off_nodes_notes, shape_edit, shapeable
-from coaster.edits.spaces import AS_IT_IS, Space
+from coaster.edits.spaces import AS_IT_IS, Beside, Space
 from coaster.errors import EditRefused
 from coaster.formats import pathdata
 from coaster.geometry import affine, arrange, figures, handles, maps, nodes
@@ -59,16 +59,29 @@ class PenNode:
         ahead, back = self.handles(space)
         # A run drawn on at its beginning grows backwards: ahead of the hand is before the node.
         into, out = (back, ahead) if forward else (ahead, back)
-        return Node(node_id, space.place(self.place), into, out, node_kind(into, out))
+        kind, place, z = node_kind(into, out), space.place(self.place), space.depth(self.place)
+        return Node(node_id, place, into, out, kind, z=z, handle_z=self._depths(space, forward))
+
+    def _depths(self, space: Space, forward: bool) -> Vec2 | None:
+        """Return how far behind the node its handles in and out end, where the hand says so."""
+        back = (-self.ahead[0], -self.ahead[1]) if self.back is None else self.back
+        ahead, behind = space.deeper(self.ahead), space.deeper(back)
+        if ahead is None or behind is None or not (ahead or behind):
+            return None
+        return (behind, ahead) if forward else (ahead, behind)
 
 
-def begin(scene: Scene, first: PenNode, second: PenNode) -> Edit:
+def begin(scene: Scene, first: PenNode, second: PenNode, space: Space = AS_IT_IS) -> Edit:
     """Begin a path with its first piece."""
-    run = Subpath((first.node("n1"), second.node("n2")))
-    if run.nodes[0].position == run.nodes[1].position:
+    run = Subpath((first.node("n1", space), second.node("n2", space)))
+    if _same_place(*run.nodes):
         raise EditRefused("The second node lies on the first; a path needs two places.")
     path = new_path(scene, "Path", (run,))
     return edit_of([AddPath(path)], path=path.id)
+
+
+def _same_place(a: Node, b: Node) -> bool:
+    return a.position == b.position and a.z == b.z
 
 
 def draw_on(
@@ -77,7 +90,7 @@ def draw_on(
     """Go on drawing at an end of an open run."""
     path, subpath = _open_run(scene, path_id, run)
     made = drawn.node(nodes.fresh_node_ids(path, 1)[0], space, forward=at_end)
-    if made.position == subpath.live[-1 if at_end else 0].position:
+    if _same_place(made, subpath.live[-1 if at_end else 0]):
         raise EditRefused("The new node lies on the last one; a path goes on to another place.")
     longer = (*subpath.nodes, made) if at_end else (made, *subpath.nodes)
     after = nodes.with_auto_handles(nodes.with_subpath(path, run, replace(subpath, nodes=longer)))
@@ -232,6 +245,8 @@ def _map_of(change: Change, space: Space) -> Floats:
 def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_IS) -> Edit:
     """Move, scale, turn and flip a path, or some of its nodes."""
     path = shapeable(scene, path_id)
+    if isinstance(space, Beside):
+        return _transformed_beside(scene, path, change, space)
     if 0 in change.scale:
         raise EditRefused("A path scaled to nothing could not come back; it was kept as it was.")
     pivot = None if change.pivot is None else space.place(change.pivot)
@@ -247,6 +262,41 @@ def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_I
         return made
     said = f"{called(held, 'locked node')} went along, as the whole path was changed."
     return replace(made, notes=(*made.notes, said))
+
+
+def _transformed_beside(scene: Scene, path: Path, change: Change, space: Beside) -> Edit:
+    """Transform a path, or some of its nodes, as it is drawn from above or from its side."""
+    chosen = [n for n in path.nodes() if not change.only or n.id in set(change.only)]
+    free = [node for node in chosen if not node.locked]
+    depths = {k: z for run in path.subpaths for k, z in paths.handle_depths(run).items()}
+    x, y = change.pivot or (0.0, 0.0)
+    moves = affine.chain([affine.translation(*change.by), affine.translation(x, y)])
+    turns = affine.rotation(np.radians(change.turn)), affine.scaling(*change.scale)
+    drawn = affine.chain([moves, *turns, affine.translation(-x, -y)])
+    bent = change.scale != (1.0, 1.0) or bool(change.turn)
+
+    def put(node: Node) -> Node:
+        into, out = depths.get(node.id, (0.0, 0.0))
+        rows = [(*node.position, node.z), (*node.handle_in, into), (*node.handle_out, out)]
+        ends = np.array(rows)
+        ends[1:] += ends[0]
+        to = space.transformed(ends, drawn)
+        (x, y, z), ways = to[0], to[1:] - to[0]
+        moved = nodes.moved(node, (x - node.position[0], y - node.position[1]), z - node.z)
+        if not bent:
+            return moved
+        turned = [(float(way[0]), float(way[1])) for way in ways]
+        deep = float(ways[0, 2]), float(ways[1, 2])
+        return replace(
+            moved,
+            handle_in=turned[0],
+            handle_out=turned[1],
+            handle_z=deep,
+            kind="smooth" if node.kind == "auto" else node.kind,
+        )
+
+    after = nodes.with_nodes(path, {node.id: put(node) for node in free})
+    return shape_edit(scene, after, f"Transform {path.name}")
 
 
 def reverse(scene: Scene, path_id: str) -> Edit:

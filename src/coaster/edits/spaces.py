@@ -1,22 +1,39 @@
-"""The px in which a thing lives, and how places that are pointed at on the stage get there."""
+"""The px in which a thing lives, and how places get there that are pointed at: on the stage, or
+where the scene is drawn from above or from its side.
+"""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 
 from coaster.errors import EditRefused
-from coaster.geometry import affine, maps
+from coaster.geometry import affine, depth, maps
+from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.geometry.path import Vec2
 from coaster.render import places
 from coaster.scene.document import Layer, Scene
 
+Side = Literal["above", "side"]
+
 
 @dataclass(frozen=True)
 class Space:
-    """Takes places of the scene, as they are seen at a frame, into the px of a group's plane."""
+    """Takes places of the scene, as they are seen at a frame, into the px of a group's plane, or of
+    one ``z`` px behind it.
+    """
 
     into: Maps | None
+    z: float = 0.0
+
+    def depth(self, point: Vec2) -> float:
+        """Return how far behind the group's plane a place is that is pointed at."""
+        return self.z
+
+    def deeper(self, by: Vec2) -> float | None:
+        """Return how much farther back a way leads; None where it stays in its plane."""
+        return None
 
     def place(self, point: Vec2) -> Vec2:
         if self.into is None:
@@ -53,13 +70,88 @@ class Space:
 AS_IT_IS = Space(None)
 
 
+@dataclass(frozen=True)
+class Beside(Space):
+    """Takes places of a scene as it is drawn from above (x to the right, what is near below) or
+    from its left side (what is far to the right, y down), in the scene's px, into those of a group,
+    which ``back`` (4, 4) brings there. What is made lies ``level`` px down, or to the right.
+    """
+
+    side: Side = "above"
+    level: float = 0.0
+    back: Floats = field(default_factory=lambda: np.eye(4))
+
+    def _within(self, way: tuple[float, float, float, float]) -> list[float]:
+        # What is left of rounding would be a depth where there is none.
+        return [round(float(each), 9) for each in (self.back @ way)[:3]]
+
+    def _raised(self, point: Vec2) -> list[float]:
+        across, up = point
+        above = self.side == "above"
+        return self._within((across, self.level, -up, 1) if above else (self.level, up, across, 1))
+
+    def _way(self, by: Vec2) -> list[float]:
+        across, up = by
+        return self._within((across, 0, -up, 0) if self.side == "above" else (0, up, across, 0))
+
+    def place(self, point: Vec2) -> Vec2:
+        x, y, _ = self._raised(point)
+        return x, y
+
+    def depth(self, point: Vec2) -> float:
+        return self._raised(point)[2]
+
+    def seen(self, place: Vec2) -> Vec2:
+        return place
+
+    def shift(self, by: Vec2, seen: Vec2 = (0.0, 0.0)) -> Vec2:
+        x, y, _ = self._way(by)
+        return x, y
+
+    def deeper(self, by: Vec2) -> float | None:
+        return self._way(by)[2]
+
+    def transformed(self, points: Floats, change: Floats) -> Floats:
+        """Return where places of the group (n, 3) come to by a change (6,) of their drawing."""
+        before = self.drawn(points)
+        ways = affine.apply(change, before) - before
+        return np.array([p + self._way((x, y)) for p, (x, y) in zip(points, ways, strict=True)])
+
+    def drawn(self, points: Floats) -> Floats:
+        """Return where places of the group (..., 3) are drawn, (..., 2)."""
+        space = np.linalg.pinv(self.back)
+        x, y, z = np.moveaxis(points @ space[:3, :3].T + space[:3, 3], -1, 0)
+        return np.stack([x, -z] if self.side == "above" else [z, y], axis=-1)
+
+
+def beside(
+    scene: Scene, parent: str | None, frame: float, side: Side, level: float = 0.0
+) -> Beside:
+    """Return the space of a group as the scene is drawn from above, or from its side."""
+    return Beside(None, 0.0, side, level, _back(places.space_map(scene, parent, frame)))
+
+
+def beside_home(scene: Scene, layer: Layer, frame: float, side: Side) -> Beside:
+    """Return the space in which a layer's place is told, as the scene is drawn from that side."""
+    space = places.space_map(scene, layer.parent, frame)
+    carried = places.carried_map(scene, layer, frame)
+    if carried is not None:
+        space = space @ depth.raised(carried)
+    return Beside(None, 0.0, side, 0.0, _back(space))
+
+
+def _back(space: Floats) -> Floats:
+    # What lies flat in a group has no depth that it could be given.
+    return np.asarray(np.linalg.pinv(space, rcond=1e-9))
+
+
 def space_of(scene: Scene, parent: str | None, frame: float | None, z: float = 0.0) -> Space:
     """Return the space of a group, or of a plane ``z`` px behind its own; without a frame, what is
     said is in its px already.
     """
     if frame is None or (parent is None and not z and not places.has_cameras(scene)):
         return AS_IT_IS
-    return Space(maps.inverse(places.plane_map(scene, parent, frame, z)))
+    return Space(maps.inverse(places.plane_map(scene, parent, frame, z)), z)
 
 
 def home_of(scene: Scene, layer: Layer, frame: float) -> Space:

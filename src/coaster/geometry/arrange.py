@@ -33,12 +33,15 @@ def reversed_path(path: Path) -> Path:
 
 
 def _reversed(subpath: Subpath) -> Subpath:
-    turned = [
-        replace(n, handle_in=n.handle_out, handle_out=n.handle_in) for n in reversed(subpath.nodes)
-    ]
+    turned = [_turned_round(node) for node in reversed(subpath.nodes)]
     # The start node came last by turning round; on a loop it begins again.
     nodes = (turned[-1], *turned[:-1]) if subpath.closed else tuple(turned)
     return replace(subpath, nodes=nodes)
+
+
+def _turned_round(node: Node) -> Node:
+    deep = None if node.handle_z is None else (node.handle_z[1], node.handle_z[0])
+    return replace(node, handle_in=node.handle_out, handle_out=node.handle_in, handle_z=deep)
 
 
 def closed(path: Path, number: int) -> Path:

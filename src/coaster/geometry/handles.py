@@ -94,36 +94,43 @@ def with_auto_handles(subpath: Subpath, strength: float = 1.0) -> Subpath:
         return subpath
     natural = natural_handles(subpath, strength)
     fresh = {
-        node.id: replace(node, handle_in=natural[node.id][0], handle_out=natural[node.id][1])
+        node.id: replace(
+            node, handle_in=natural[node.id][0], handle_out=natural[node.id][1], handle_z=None
+        )
         for node in live
         if node.kind == "auto"
     }
     return replace(subpath, nodes=tuple(fresh.get(node.id, node) for node in subpath.nodes))
 
 
-def with_handle(node: Node, side: Side, offset: Vec2, *, free: bool = False) -> Node:
-    """Return a node with one handle set; the other follows as the node's kind asks.
+def with_handle(
+    node: Node, side: Side, offset: Vec2, *, deep: float | None = None, free: bool = False
+) -> Node:
+    """Return a node with one handle set, which ends so ``deep`` behind it; the other follows as
+    the node's kind asks.
 
     ``free`` breaks the two apart: the node becomes a corner. An ``auto`` node that is handled by
-    hand becomes smooth; so does an ``even`` one that loses a handle, and keeps the other.
+    hand becomes smooth; so does an ``even`` one that loses a handle, and keeps the other. Without a
+    depth it is as deep as it was: by its own, or as its neighbours ask.
     """
-    other = node.handle_out if side == "in" else node.handle_in
+    at = ("in", "out").index(side)
+    depths = (0.0, 0.0) if node.handle_z is None else node.handle_z
+    own = np.array([*offset, depths[at] if deep is None else deep])
+    other = np.array([*(node.handle_out if side == "in" else node.handle_in), depths[1 - at]])
     kind: NodeKind = "corner" if free else "smooth" if node.kind == "auto" else node.kind
-    if kind == "even" and offset == NONE:
-        kind = "smooth"
-    elif kind == "even":
-        other = (-offset[0], -offset[1])
-    elif kind == "smooth":
-        other = _opposite(offset, float(np.hypot(*other))) if offset != NONE else other
-    into, out = (offset, other) if side == "in" else (other, offset)
-    return replace(node, handle_in=into, handle_out=out, kind=kind)
+    if kind == "even":
+        kind, other = ("even", -own) if own.any() else ("smooth", other)
+    elif kind == "smooth" and own.any():
+        other = _opposite(own, float(np.linalg.norm(other)))
+    into, out = (own, other) if side == "in" else (other, own)
+    kept = deep is not None or node.handle_z is not None
+    bent = (float(into[2]), float(out[2])) if kept else None
+    return replace(node, handle_in=_pair(into), handle_out=_pair(out), handle_z=bent, kind=kind)
 
 
-def _opposite(direction: Vec2, length: float) -> Vec2:
-    size = float(np.hypot(*direction))
-    return (
-        (-direction[0] / size * length, -direction[1] / size * length) if size and length else NONE
-    )
+def _opposite(direction: Floats, length: float) -> Floats:
+    size = float(np.linalg.norm(direction))
+    return np.asarray(-direction / size * length + 0.0 if size and length else 0.0 * direction)
 
 
 def with_kind(node: Node, kind: NodeKind, natural: tuple[Vec2, Vec2]) -> Node:
@@ -136,11 +143,11 @@ def with_kind(node: Node, kind: NodeKind, natural: tuple[Vec2, Vec2]) -> Node:
     if kind == "corner":
         return replace(node, kind=kind)
     if kind == "auto":
-        return replace(node, kind=kind, handle_in=natural[0], handle_out=natural[1])
+        return replace(node, kind=kind, handle_in=natural[0], handle_out=natural[1], handle_z=None)
     into = node.handle_in if node.handle_in != NONE else natural[0]
     out = node.handle_out if node.handle_out != NONE else natural[1]
     into, out = _in_line(into, out, even=kind == "even")
-    return replace(node, kind=kind, handle_in=into, handle_out=out)
+    return replace(node, kind=kind, handle_in=into, handle_out=out, handle_z=None)
 
 
 def _in_line(into: Vec2, out: Vec2, *, even: bool) -> tuple[Vec2, Vec2]:
@@ -153,11 +160,12 @@ def _in_line(into: Vec2, out: Vec2, *, even: bool) -> tuple[Vec2, Vec2]:
         x, y = -out[1], out[0]
     if even:
         before = after = (before + after) / 2
-    return _opposite((x, y), before), _opposite((-x, -y), after)
+    across = np.array([x, y])
+    return _pair(_opposite(across, before)), _pair(_opposite(-across, after))
 
 
 def without_handles(node: Node) -> Node:
-    return replace(node, handle_in=NONE, handle_out=NONE, kind="corner")
+    return replace(node, handle_in=NONE, handle_out=NONE, handle_z=None, kind="corner")
 
 
 def with_true_kind(node: Node) -> Node:

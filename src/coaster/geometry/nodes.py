@@ -9,7 +9,7 @@ from coaster.errors import EditRefused
 from coaster.geometry import bezier, handles, simplify
 from coaster.geometry.bezier import Floats
 from coaster.geometry.handles import NONE, with_true_kind
-from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
+from coaster.geometry.path import Node, Path, Subpath, Vec2, handle_depths, node_kind
 
 
 def fresh_node_ids(path: Path, count: int) -> list[str]:
@@ -34,9 +34,9 @@ def with_node_at(path: Path, segment: int, t: float) -> tuple[Path, str]:
     """Put a node on the curve without changing its shape; return the path and the node's id.
 
     Shapes:     ``segment`` as ``Path.segments`` counts, ``t`` its parameter, 0..1.
-    Accuracy:   every point of the curve within 1e-12 x its size (de Casteljau), but for its depth,
-                which is right at the new node; ``auto`` neighbours become smooth, as their handles
-                would not stay.
+    Accuracy:   every point of the curve within 1e-12 x its size (de Casteljau); ``auto`` neighbours
+                become smooth, as their handles would not stay, and of a path in depth those of
+                both have depths of their own.
     Degenerate: at the very end of a piece there is a node already.
     Errors:     EditRefused: there is a node there.
     """
@@ -49,8 +49,7 @@ def with_node_at(path: Path, segment: int, t: float) -> tuple[Path, str]:
     new_id = fresh_node_ids(path, 1)[0]
     made, changed = _parted(a, b, bezier.split(subpath.segments()[piece], t), new_id)
     if subpath.is_deep:
-        deep = bezier.points_at(subpath.depths()[piece][None, :, None], np.array([t]))
-        made = replace(made, z=float(deep[0, 0]))
+        made, changed = _parted_in_depth(subpath, piece, t, made, changed)
     nodes = [changed.get(node.id, node) for node in subpath.nodes]
     nodes.insert(1 + [node.id for node in nodes].index(a.id), made)
     return with_subpath(path, number, replace(subpath, nodes=tuple(nodes))), new_id
@@ -69,6 +68,23 @@ def _parted(
     other = _without_auto(b) if b.id != a.id else first  # a closed piece has one node at both ends
     last = with_true_kind(replace(other, handle_in=_pair(right[2] - right[3])))
     return made, {first.id: first} | {last.id: last}
+
+
+def _parted_in_depth(
+    run: Subpath, piece: int, t: float, made: Node, ends: dict[str, Node]
+) -> tuple[Node, dict[str, Node]]:
+    """Return the node between two halves of a piece, and the nodes at its ends, as deep as leaves
+    the curve as it is.
+    """
+    halves = bezier.split(run.depths()[piece][:, None], t)
+    left, right = (half[:, 0].tolist() for half in halves)
+    made = replace(made, z=left[3], handle_z=(left[2] - left[3], right[1] - left[3]))
+    now, (a, b) = handle_depths(run), run.pairs()[piece]
+    into, out = now[a.id]
+    ends[a.id] = replace(ends[a.id], handle_z=(into, left[1] - a.z))
+    into, out = now[b.id] if b.id != a.id else (into, left[1] - a.z)
+    ends[b.id] = replace(ends[b.id], handle_z=(right[2] - b.z, out))
+    return made, ends
 
 
 def _without_auto(node: Node) -> Node:
@@ -153,8 +169,9 @@ def with_nodes(path: Path, changed: Mapping[str, Node]) -> Path:
     return with_auto_handles(replace(path, subpaths=tuple(runs)))
 
 
-def moved(node: Node, by: Vec2) -> Node:
-    return replace(node, position=(node.position[0] + by[0], node.position[1] + by[1]))
+def moved(node: Node, by: Vec2, deeper: float = 0.0) -> Node:
+    x, y = node.position
+    return replace(node, position=(x + by[0], y + by[1]), z=node.z + deeper)
 
 
 def _pair(v: Floats) -> Vec2:

@@ -49,7 +49,8 @@ class Node:
 
     ``weight`` scales the handles of an ``auto`` node. A locked node is not moved by hand. A
     disabled one keeps its settings, but the curve passes it by. It lies ``z`` px behind the plane
-    of the path; between nodes the curve goes there evenly, round those that are no corners.
+    of the path; between nodes the curve goes there evenly, round those that are no corners, unless
+    ``handle_z`` says how far behind the node its handles in and out end.
     """
 
     id: Id
@@ -61,6 +62,7 @@ class Node:
     locked: bool = False
     disabled: bool = False
     z: Coordinate = 0.0
+    handle_z: tuple[Coordinate, Coordinate] | None = None
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -87,7 +89,7 @@ class Subpath:
 
     @property
     def is_deep(self) -> bool:
-        return any(node.z for node in self.nodes)
+        return any(node.z or any(node.handle_z or ()) for node in self.nodes)
 
     def depths(self) -> Floats:
         """Return how far behind the path's plane the control points of its cubics lie, (n, 4)."""
@@ -201,7 +203,8 @@ def _cubic(a: Node, b: Node) -> list[tuple[float, float]]:
 def _depths(run: Subpath) -> Floats:
     """Return the depths of the control points of a run's cubics, (n, 4): through each node at one
     slope, per px in the plane, from both sides; none at the highest and the deepest ones, and on
-    each side of a corner straight to the next node.
+    each side of a corner straight to the next node. Handles that have depths of their own keep
+    them.
     """
     pairs = run.pairs()
     if not pairs:
@@ -214,7 +217,11 @@ def _depths(run: Subpath) -> Floats:
     segments = run.segments()
     # As far along as the handles reach in the plane: so the curve has one direction at a node.
     out, into = (np.hypot(*(segments[:, a] - segments[:, b]).T) for a, b in ((1, 0), (3, 2)))
-    return np.stack([first, first + leaving * out, last - arriving * into, last], axis=1)
+    found = np.stack([first, first + leaving * out, last - arriving * into, last], axis=1)
+    for piece, (a, b) in zip(found, pairs, strict=True):
+        piece[1] = piece[1] if a.handle_z is None else a.z + a.handle_z[1]
+        piece[2] = piece[2] if b.handle_z is None else b.z + b.handle_z[0]
+    return found
 
 
 def _slopes(run: Subpath, rises: Floats, chords: Floats) -> tuple[Floats, Floats]:
@@ -232,6 +239,16 @@ def _slopes(run: Subpath, rises: Floats, chords: Floats) -> tuple[Floats, Floats
             through = float(np.average(straight[[before, i]], weights=chords[[i, before]]))
         leaving[i] = arriving[before] = through
     return leaving, arriving
+
+
+def handle_depths(run: Subpath) -> dict[str, tuple[float, float]]:
+    """Return how far behind each live node, by id, its handles in and out end; 0 where the curve
+    ends.
+    """
+    depths, found = run.depths(), {node.id: [0.0, 0.0] for node in run.live}
+    for piece, (a, b) in zip(depths, run.pairs(), strict=True):
+        found[a.id][1], found[b.id][0] = float(piece[1] - a.z), float(piece[2] - b.z)
+    return {name: (into, out) for name, (into, out) in found.items()}
 
 
 def _across(run: Subpath, following: Subpath) -> Floats:

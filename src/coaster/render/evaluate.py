@@ -231,6 +231,11 @@ class Evaluation:
         one = self._known.placed(motion.layer)
         return places.lifts(one, motion.stand, motion.told)
 
+    def in_space(self, motion: LayerMotion) -> Floats:
+        """Return how a layer lies in the scene (see ``places.in_space``)."""
+        one = self._known.placed(motion.layer)
+        return places.in_space(one, motion.stand, motion.told)
+
     def mirror_maps(self, motion: LayerMotion, mirror: Mirror) -> tuple[Maps, Floats]:
         """Return what brings a layer, as it is seen, to its image on the ground, and where its
         anchor is (n, 2). What has depth is mirrored in a level plane, a group in the picture.

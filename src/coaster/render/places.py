@@ -541,6 +541,29 @@ def points_of(one: Placed, stand: Stand, at: Frames | None) -> Floats:
     return depth.places(_around(_home_group(one), at), _with_depth(stand.spots, _zs(one, at)))
 
 
+def in_space(one: Placed, stand: Stand, at: Frames | None) -> Floats:
+    """Return how a layer lies in the scene, (n, 15): where its x, y, z and its beginning come to,
+    and where its anchor is; of a camera (n, 18), where its eye is besides.
+    """
+    viewer, is_camera = one.viewer, one.layer.content.can.view
+    space, parts = stand.in_space, [points_of(one, stand, at)]
+    if is_camera and viewer is not None:
+        space = _camera_space(viewer, one, one.times(at), at)
+        away = depth.distance_of(viewer.width, _angles(one, one.times(at)))
+        parts.append(depth.places(space, _with_depth(np.zeros((1, 2)), -away)))
+    elif one.layer.content.can.hold:
+        within = _space_within(one, at)
+        space = space if within is None else within
+    columns = np.moveaxis(space[:, :3], 1, 2).reshape(-1, 12)
+    return _side_by_side([columns, *parts])
+
+
+def _side_by_side(columns: Sequence[Floats]) -> Floats:
+    """Return numbers in one row a frame, of which some have one row for all."""
+    n = max(len(each) for each in columns)
+    return np.hstack([np.broadcast_to(each, (n, each.shape[1])) for each in columns])
+
+
 def lifts(one: Placed, stand: Stand, at: Frames | None) -> Floats:
     """Return how places in depth are seen that are told in the px of a group or, of a camera, in
     those of the scene, (n, 3, 4).
@@ -945,11 +968,8 @@ def has_cameras(scene: Scene) -> bool:
 
 def flat_home_map(scene: Scene, layer: Layer, frame: float) -> Floats:
     """Return the map (6,) of ``home_map`` as if nothing had depth."""
-    group = group_map(scene, layer.parent, frame)
-    if layer.carrier is None:
-        return group
-    carried = stands([Known(scene).placed(layer)], _clamped(scene, frame))[0].carried
-    return group if carried is None else affine.compose(group, carried[0])
+    group, carried = group_map(scene, layer.parent, frame), carried_map(scene, layer, frame)
+    return group if carried is None else affine.compose(group, carried)
 
 
 def plane_map(scene: Scene, parent: str | None, frame: float, z: float = 0.0) -> Maps:
@@ -958,25 +978,51 @@ def plane_map(scene: Scene, parent: str | None, frame: float, z: float = 0.0) ->
     """
     known = Known(scene)
     if known.viewer is None:
-        return group_map(scene, parent, frame)
+        flat = group_map(scene, parent, frame)
+        return flat if not z else _behind(scene, depth.raised(flat[None]), z)
     group = None if parent is None else known.placed(scene.layer(parent))
     if not scene.layers:  # with paths alone: nobody to ask
-        view, there = depth.view_of(scene.width, scene.height), depth.moved(0.0, 0.0, z)
-        return np.asarray(depth.seen(view, there, leaning=False)[0])
+        return _behind(scene, np.eye(4)[None], z)
     asking = group or known.placed(scene.layers[0])
     return np.asarray(plane_maps(asking, group, _clamped(scene, frame), np.array([z]))[0])
+
+
+def _behind(scene: Scene, space: Floats, z: float) -> Maps:
+    """Return how one who is told nothing of depth sees a plane z px behind one, (6,)."""
+    view = depth.view_of(scene.width, scene.height)
+    return np.asarray(depth.seen(view, space @ depth.moved(0.0, 0.0, z), leaning=False)[0])
+
+
+def space_map(scene: Scene, parent: str | None, frame: float) -> Floats:
+    """Return the map of space (4, 4) from what is in a group (None: the scene) to the scene."""
+    group = None if parent is None else Known(scene).placed(scene.layer(parent))
+    return np.asarray(_around(group, _clamped(scene, frame))[0])
+
+
+def point_of(scene: Scene, layer_id: str, frame: float) -> tuple[float, float, float]:
+    """Return where a layer's anchor is in the scene at a frame, with its depth."""
+    one, at = Known(scene).placed(scene.layer(layer_id)), _clamped(scene, frame)
+    x, y, z = points_of(one, stands([one], at)[0], at)[0]
+    return float(x), float(y), float(z)
+
+
+def carried_map(scene: Scene, layer: Layer, frame: float) -> Floats | None:
+    """Return the map (6,) to a layer's group from the px about its carrier in which its place is
+    told; None without one.
+    """
+    if layer.carrier is None:
+        return None
+    carried = stands([Known(scene).placed(layer)], _clamped(scene, frame))[0].carried
+    return None if carried is None else carried[0]
 
 
 def home_map(scene: Scene, layer: Layer, frame: float) -> Maps:
     """Return the map (6,) or (9,) to the picture from the plane in which a layer's place is told,
     at a frame: about its carrier, or of its group.
     """
-    one, at = Known(scene).placed(layer), _clamped(scene, frame)
-    home: Maps = home_maps(one, at)[0]
-    if layer.carrier is None:
-        return home
-    carried = stands([one], at)[0].carried
-    return home if carried is None else maps.compose(home, carried[0])
+    home: Maps = home_maps(Known(scene).placed(layer), _clamped(scene, frame))[0]
+    carried = carried_map(scene, layer, frame)
+    return home if carried is None else maps.compose(home, carried)
 
 
 def into_group(

@@ -17,7 +17,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.chains import parts_of
 from coaster.geometry.maps import Maps
 from coaster.geometry.measure import measure_of
-from coaster.geometry.path import Node, Path
+from coaster.geometry.path import Node, Path, handle_depths
 from coaster.motion.distance import Way
 from coaster.render import fonts, places, tells
 from coaster.render.covers import Cover
@@ -50,7 +50,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES, Track
 
 MAGIC = b"CSTR"
-FORMAT = 13
+FORMAT = 14
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -155,6 +155,7 @@ def pack(
               with their numbers, in that scene's px, in the frames of this one. ``copies`` are the
               riders beside it, from the one next to it on, in px of this scene; where there are
               many, or it leaves its like behind, a ``crowd`` has ``lanes`` times as many numbers.
+    Where anything has depth, ``space`` is how a layer lies (see ``places.in_space``).
     ``tint`` are red, green, blue and alpha, 0..1, of what lies over it; ``mirror`` are the steps of
               its image on the ground, in this scene's px.
     What does nothing by itself and was only put elsewhere is told as a ``pose``, too.
@@ -294,7 +295,7 @@ class _Packing:
             "maps": self._maps(motion.maps),
             "opacities": add(self.layout.strength(motion)),
             **self._laid(motion),
-            **self._lift(motion),
+            **self._lying(motion),
             **self._besides(motion, alone=True),
         }
 
@@ -335,7 +336,7 @@ class _Packing:
             "paints": self._paints(motion.paints),
             "inside": self._inside(motion),
             **self._laid(motion),
-            **self._lift(motion),
+            **self._lying(motion),
             **self._besides(motion),
             "maps": self._maps(motion.maps),
             "opacities": add(self.layout.strength(motion)),
@@ -593,28 +594,35 @@ class _Packing:
         }
 
     def _deep(self, path: Path) -> dict[str, Any]:
-        """Tell the depths of a path's nodes, and its cubics in space; nothing of a flat one."""
+        """Tell the depths of a path's nodes with those of their handles in and out, and its cubics
+        in space; nothing of a flat one.
+        """
         if not path.is_deep:
             return {}
         runs = [
             np.concatenate([run.segments(), run.depths()[..., None]], axis=2)
             for run in path.subpaths
         ]
-        depths = np.array([node.z for node in path.nodes()])
+        bent = {name: z for run in path.subpaths for name, z in handle_depths(run).items()}
+        depths = [[node.z, *bent.get(node.id, (0.0, 0.0))] for node in path.nodes()]
         return {
-            "depths": self.numbers.add(depths),
+            "depths": self.numbers.add(np.array(depths)),
             "cubics": self.numbers.add(np.concatenate(runs)),
         }
 
-    def _lift(self, motion: LayerMotion) -> dict[str, Any]:
-        """Tell how what is in a group, or in the scene that a camera sees, is seen in depth, where
-        a path of it goes there: four columns of three numbers.
+    def _lying(self, motion: LayerMotion) -> dict[str, Any]:
+        """Tell how a layer lies in space, where anything has depth; and how what is in a group, or
+        in the scene that a camera sees, is seen in depth: four columns of three numbers.
         """
-        can = motion.layer.content.can
-        if not (can.hold or can.view) or not any(path.is_deep for path in self.scene.paths):
+        if not self.evaluation.has_depth:
             return {}
-        found = self.evaluation.lifts(motion)
-        return {"lift": self.numbers.add(np.moveaxis(found, 1, 2))}
+        space = self.evaluation.in_space(motion)
+        told = {"space": [*self.numbers.add(space), space.shape[1]]}
+        can = motion.layer.content.can
+        if can.hold or can.view:
+            found = self.evaluation.lifts(motion)
+            told["lift"] = self.numbers.add(np.moveaxis(found, 1, 2))
+        return told
 
 
 def _film(layer: Layer, fps: float) -> dict[str, Any] | None:

@@ -47,8 +47,9 @@ def _leave_out_depth(told: dict[str, Any]) -> None:
     runs = [run for path in told["paths"] for run in path["subpaths"]]
     runs += [run for layer in told["layers"] for run in layer["content"].get("runs", ())]
     for node in (node for run in runs for node in run["nodes"]):
-        if not node["z"]:
-            del node["z"]
+        for name in ("z", "handle_z"):
+            if not node[name]:
+                del node[name]
     for beside in told["scenes"]:
         _leave_out_depth(beside["scene"])
 

@@ -87,6 +87,13 @@ TOPICS = (
         "+ beside Layers adds a camera: what its place lies on is seen in the middle. Key it, let it ride, or let it look at a layer (Facing: Target).",
         "A rider that looks at something can turn its face there, in depth: With its: face.",
     ), "depth perspective three dimensions z tilt swing rotate camera parallax billboard zoom"),
+    Topic("A second view: from above, from the side", (
+        "[second] opens it beside the stage; Above and Side draw the scene as it lies in space, with the picture by its edge.",
+        "Nodes, handles and layers are dragged there as on the stage: what was not to be seen from the front goes into depth.",
+        "The pen draws there too, in the plane that Draws at says; a drawing goes on from one view to the other.",
+        "The dashed line is the plane in which the stage draws: drag it, or type its depth.",
+        "All shows the whole scene with what the stage shows of it: drag there to look elsewhere.",
+    ), "top plan side elevation overview map two views layout plane draw depth node handle"),
     Topic("Light on layers", (
         "+ beside Layers adds a light before the picture; dragged by its mark, keyed or riding it goes anywhere.",
         "Layers are as bright as they face it. Else says how bright it is where it does not reach, Reach how far that is.",

@@ -19,7 +19,7 @@ from coaster.edits.paths import unused
 from coaster.edits.several import has_value
 from coaster.formats.pathdata import to_path_data
 from coaster.geometry.measure import measure_of
-from coaster.geometry.path import Leg, Node, Path
+from coaster.geometry.path import Leg, Node, Path, handle_depths
 from coaster.motion import easing
 from coaster.motion.accents import KINDS as ACCENTS
 from coaster.motion.accents import MARKED, Accent
@@ -592,7 +592,7 @@ def _path(user: Asker, path: Path, value: Document, names: list[str]) -> dict[st
         # Of a file that was made by hand some may not be there.
         "legs": [_leg(x, value) for x in path.legs if x.path in {p.id for p in value.paths}],
         "parts": _parts(path, value),
-        **_nodes(path.nodes(), set(names)),
+        **_nodes(path, set(names)),
         **takes.panel(user, path, value.fps),
     }
 
@@ -609,36 +609,39 @@ def _parts(path: Path, value: Document) -> list[Path]:
     return [each for each in others if path.legs or each.id != path.id]
 
 
-def _nodes(nodes: tuple[Node, ...], names: set[str]) -> dict[str, Any]:
+def _nodes(path: Path, names: set[str]) -> dict[str, Any]:
     """The context of a path's nodes, and of those that are chosen."""
+    nodes = path.nodes()
     chosen = [node for node in nodes if node.id in names]
     return {
         "count": len(nodes),
         "heavy": len(nodes) > MANY_NODES,
         "has_autos": any(node.kind == "auto" for node in nodes),
         "chosen": chosen,
-        "node": _node(chosen[0], nodes.index(chosen[0])) if len(chosen) == 1 else None,
+        "node": _node(path, chosen[0]) if len(chosen) == 1 else None,
         "kind": chosen[0].kind if len({node.kind for node in chosen}) == 1 else "",
         "all_locked": all(node.locked for node in chosen),
         "all_disabled": all(node.disabled for node in chosen),
         "kinds": KINDS,
         "node_z": chosen[0].z if len({node.z for node in chosen}) == 1 else None,
-        "is_deep": any(node.z for node in nodes),
+        "is_deep": path.is_deep,
         "all_ids": " ".join(node.id for node in nodes),
     }
 
 
-def _node(node: Node, index: int) -> dict[str, Any]:
-    """One node in the numbers a person reads: its number, place, and handles by length and
-    angle.
+def _node(path: Path, node: Node) -> dict[str, Any]:
+    """One node in the numbers a person reads: its number, place, and handles by length, angle and
+    depth.
     """
-    sides = []
-    for side, (x, y) in (("in", node.handle_in), ("out", node.handle_out)):
-        sides.append(
-            {"side": side, "length": math.hypot(x, y), "angle": math.degrees(math.atan2(y, x))}
-        )
+    run = next(each for each in path.subpaths if node in each.nodes)
+    depths = handle_depths(run).get(node.id, (0.0, 0.0))
+    ends = zip(("in", "out"), (node.handle_in, node.handle_out), depths, strict=True)
+    sides = [
+        {"side": side, "length": math.hypot(x, y), "angle": math.degrees(math.atan2(y, x)), "z": z}
+        for side, (x, y), z in ends
+    ]
     return {
-        "number": index + 1,
+        "number": path.nodes().index(node) + 1,
         "x": node.position[0],
         "y": node.position[1],
         "sides": sides,

@@ -17,6 +17,8 @@ from studio.forms import Number, Switch
 Person = User | AnonymousUser
 FORMS: dict[str, type["EditForm"]] = {}
 FAR = 1_000_000
+SEEN_FROM = [("above", "above"), ("side", "side")]
+"""From where a scene is drawn beside its picture."""
 
 
 class EditForm(forms.Form):

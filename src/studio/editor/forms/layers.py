@@ -11,6 +11,7 @@ from coaster.scene.document import Scene
 from coaster.scene.properties import TABLE
 from studio.editor.forms.base import (
     FAR,
+    SEEN_FROM,
     EditForm,
     LayerForm,
     LayersForm,
@@ -49,17 +50,21 @@ class PlaceForm(PropertiesForm):
     dx, dy = (Number(-FAR, FAR, unit="px", label="Moved") for _ in range(2))
     only = forms.ChoiceField(required=False, choices=[(axis, axis) for axis in "xy"])
     layers = forms.CharField(required=False, max_length=200_000)
+    seen_from = forms.ChoiceField(required=False, choices=SEEN_FROM)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         to, by = self.sent("to_x", "to_y"), self.sent("dx", "dy")
+        side = self.given("seen_from") or None
         if len(to) == 2:
             place = to["to_x"], to["to_y"]
             only = self.given("only")
+            if side:
+                return layers.move_beside(scene, self.layer_id, place, self.moment, side)
             return layers.move_to(scene, self.layer_id, place, self.moment, only=only)
         if by:
             shift = by.get("dx", 0.0), by.get("dy", 0.0)
             named = self.given("layers").split() or [self.layer_id]
-            return layers.nudge(scene, named, shift, self.moment)
+            return layers.nudge(scene, named, shift, self.moment, side)
         if self.sent("off_x", "off_y"):
             off = self.given("off_x"), self.given("off_y")
             return frames.put_off_path(scene, self.layer_id, off)

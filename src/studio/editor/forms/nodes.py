@@ -4,27 +4,41 @@ from django import forms
 
 from coaster.edits import nodes
 from coaster.edits.edit import Edit
-from coaster.edits.spaces import Space, space_of
+from coaster.edits.spaces import Space, beside, space_of
 from coaster.errors import EditRefused
 from coaster.scene.document import Scene
-from studio.editor.forms.base import FAR, EditForm, Person
+from studio.editor.forms.base import FAR, SEEN_FROM, EditForm, Person
 from studio.forms import Number, Switch
 
 
-class PathForm(EditForm):
-    """A form about one path; places that are pointed at on the stage come with the frame they are
-    ``seen_at``.
+class PointedForm(EditForm):
+    """A form with places that are pointed at: on the stage, or on the drawing of the scene from a
+    side. They come with the frame they are ``seen_at``; what is made lies in a plane at ``level``.
     """
 
-    path = forms.CharField(max_length=40)
     seen_at = Number(0, 36_000, label="Frame")
+    seen_from = forms.ChoiceField(required=False, choices=SEEN_FROM)
+    level = Number(-FAR, FAR, unit="px", label="Plane")
+
+    def pointed(self, scene: Scene, parent: str | None, z: float | None = None) -> Space:
+        """Return the space of a group, in which what is there lies at ``z``, or at the level."""
+        frame, level = self.given("seen_at"), self.number("level")
+        if side := self.given("seen_from"):
+            return beside(scene, parent, frame or 0.0, side, level)
+        return space_of(scene, parent, frame, level if z is None else z)
+
+
+class PathForm(PointedForm):
+    """A form about one path."""
+
+    path = forms.CharField(max_length=40)
 
     @property
     def path_id(self) -> str:
         return str(self.cleaned_data["path"])
 
     def space(self, scene: Scene) -> Space:
-        return space_of(scene, scene.path(self.path_id).parent, self.given("seen_at"))
+        return self.pointed(scene, scene.path(self.path_id).parent, 0.0)
 
 
 class NodesForm(PathForm):
@@ -40,7 +54,7 @@ class NodesForm(PathForm):
         """Return the space in which the first of the nodes lies, as deep as it is."""
         path, ids = scene.path(self.path_id), self.node_ids
         z = next((node.z for node in path.nodes() if node.id in ids), 0.0)
-        return space_of(scene, path.parent, self.given("seen_at"), z)
+        return self.pointed(scene, path.parent, z)
 
 
 class MoveNodesForm(NodesForm):
@@ -62,7 +76,7 @@ class MoveNodesForm(NodesForm):
 
 
 class HandleForm(NodesForm):
-    """Set one handle: its offset, or its length and angle.
+    """Set one handle: its offset, its length and angle, or how far behind its node it ends.
 
     ``free`` parts it from the other; ``both`` makes the other its mirror image.
     """
@@ -73,10 +87,11 @@ class HandleForm(NodesForm):
     hy = Number(-FAR, FAR, unit="px", label="Handle down")
     length = Number(0, FAR, unit="px", label="Handle's length")
     angle = Number(-3600, 3600, unit="°", label="Handle's angle")
+    deep = Number(-FAR, FAR, unit="px", label="Handle's depth")
     free, both = Switch(), Switch()
 
     def edit(self, scene: Scene, person: Person) -> Edit:
-        numbers = (self.given(name) for name in ("hx", "hy", "length", "angle"))
+        numbers = (self.given(name) for name in ("hx", "hy", "length", "angle", "deep"))
         return nodes.set_handle(
             scene,
             self.path_id,
@@ -141,7 +156,7 @@ class InsertNodeForm(PathForm):
             raise EditRefused(
                 "Where is the node to be? Click on the curve, or type a share of its length."
             )
-        return nodes.insert_near(scene, self.path_id, self.space(scene).place((x, y)))
+        return nodes.insert_near(scene, self.path_id, (x, y), self.space(scene))
 
 
 class LandForm(NodesForm):

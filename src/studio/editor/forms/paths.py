@@ -5,19 +5,18 @@ from django import forms
 from coaster.edits import layers, paths
 from coaster.edits.edit import Edit
 from coaster.edits.paths import FigureLook, PenNode
-from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused
 from coaster.geometry import figures
 from coaster.geometry.path import Vec2
 from coaster.scene.document import Scene
 from studio.editor.forms.base import FAR, EditForm, LayerForm, Person
-from studio.editor.forms.nodes import PathForm
+from studio.editor.forms.nodes import PathForm, PointedForm
 from studio.forms import COLOUR, Number, Switch
 
 MOST_DATA = 2_000_000
 
 
-class DrawForm(EditForm):
+class DrawForm(PointedForm):
     """Go on drawing: one more node, after the first of a new path or at an end of an open one.
 
     ``hx``, ``hy`` is the handle towards what is drawn next, ``bx``, ``by`` the one back, by
@@ -26,7 +25,6 @@ class DrawForm(EditForm):
 
     name = "draw"
     path = forms.CharField(required=False, max_length=40)
-    seen_at = Number(0, 36_000, label="Frame")
     end = forms.ChoiceField(required=False, choices=[("first", "first"), ("last", "last")])
     run = Number(0, 10_000, label="Run")
     close = Switch()
@@ -38,9 +36,8 @@ class DrawForm(EditForm):
     def edit(self, scene: Scene, person: Person) -> Edit:
         if not self.given("path"):
             first = PenNode(self._place("from_"), self._handle("from_h"))
-            return paths.begin(scene, first, self._drawn())
-        parent = scene.path(self.given("path")).parent
-        on = space_of(scene, parent, self.given("seen_at"))
+            return paths.begin(scene, first, self._drawn(), self.pointed(scene, None))
+        on = self.pointed(scene, scene.path(self.given("path")).parent)
         run, at_end = round(self.number("run")), self.given("end") != "first"
         if self.given("close"):
             # It closes on a node that is there: only the handle is drawn.

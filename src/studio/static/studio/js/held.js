@@ -35,7 +35,7 @@ function placeOnRail(state, rider, [x, y, z]) {
 
 /**
  * The nodes and handles of the chosen path, and the frame that scales and turns.
- * @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]}
+ * @param {State} state @param {import("./pane.js").Pane} view @returns {SVGElement[]}
  */
 export function nodesOf(state, view) {
   const path = chosenPath(state), box = path && frameBox(state, view)
@@ -52,7 +52,7 @@ function frame([x, y, width, height]) {
   ]
 }
 
-/** @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]} */
+/** @param {State} state @param {import("./pane.js").Pane} view @returns {SVGElement[]} */
 export function boxesOf(state, view) {
   const layer = chosenLayer(state)
   if (!layer || state.playing) return []
@@ -67,7 +67,7 @@ export function boxesOf(state, view) {
 
 /**
  * A line to the chosen layer from the one that it goes with; of what is drawn on a path, none.
- * @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view
+ * @param {Layer} layer @param {State} state @param {import("./pane.js").Pane} view
  */
 function carriedOn(layer, state, view) {
   const carrier = layerOf(shown(state), layer.carrier)
@@ -78,7 +78,7 @@ function carriedOn(layer, state, view) {
 
 /**
  * Lines to the chosen layer from those whose values it follows, and from it to those that follow its.
- * @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view
+ * @param {Layer} layer @param {State} state @param {import("./pane.js").Pane} view
  */
 function linksOf(layer, state, view) {
   const scene = shown(state), leaders = layer.follows.map(id => layerOf(scene, id))
@@ -94,7 +94,7 @@ function linksOf(layer, state, view) {
 
 /**
  * What the chosen layer is scaled and turned by, and its anchor.
- * @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]}
+ * @param {State} state @param {import("./pane.js").Pane} view @returns {SVGElement[]}
  */
 function handlesOn(state, view) {
   const frame = layerFrame(state, view)
@@ -111,7 +111,7 @@ function handlesOn(state, view) {
 
 /**
  * The line of the chosen layer's gradient, with its ends and its stops in their colours.
- * @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]}
+ * @param {State} state @param {import("./pane.js").Pane} view @returns {SVGElement[]}
  */
 function rampOn(state, view) {
   const ramp = rampOf(state, view)
@@ -126,7 +126,7 @@ function rampOn(state, view) {
 
 /**
  * Where a rider's front points: those that look the same from all sides show it by this alone.
- * @param {Layer} layer @param {State} state @param {import("./view.js").StageView} view
+ * @param {Layer} layer @param {State} state @param {import("./pane.js").Pane} view
  */
 function frontOf(layer, state, view) {
   const matrix = matrixOf(layer, state.frame), [x, y] = spotOf(layer, state.frame)
@@ -142,7 +142,7 @@ function frontOf(layer, state, view) {
 /**
  * The point that a rider looks at.
  * @param {Layer} layer @param {Point} spot in its group's px @param {State} state
- * @param {import("./view.js").StageView} view
+ * @param {import("./pane.js").Pane} view
  */
 function targetOf(layer, spot, state, view) {
   const [px, py] = mapped(groupMatrix(shown(state), layer.parent, state.frame) ?? IDENTITY, spot)
@@ -163,7 +163,7 @@ function framed(state) {
 
 /**
  * The picked pegs of the told rider where they stand, and the way of a layer that keys place.
- * @param {State} state @param {import("./view.js").StageView} view @returns {SVGElement[]}
+ * @param {State} state @param {import("./pane.js").Pane} view @returns {SVGElement[]}
  */
 export function stopsOn(state, view) {
   const rider = tellingRider(state), layer = chosenLayer(state), picked = new Set(state.picked)
@@ -175,7 +175,7 @@ export function stopsOn(state, view) {
   return [...rings, ...(layer && !layer.ride && layer.placed ? trailOf(layer, view) : [])]
 }
 
-/** @param {Layer} layer @param {import("./view.js").StageView} view */
+/** @param {Layer} layer @param {import("./pane.js").Pane} view */
 function trailOf(layer, view) {
   const {spots} = layer
   if (!spots) return []

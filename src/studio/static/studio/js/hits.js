@@ -6,6 +6,7 @@ import {copiesOf} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
 import {inverse, isBefore, mapped} from "./matrices.js"
 import {boxOf, countBeside, crowdAt, groupsOf, isShownAlone, layerOf, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
+import {layerBy} from "./plan.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
 
@@ -38,6 +39,7 @@ export function hits(layer, frame, point, matrix = matrixOf(layer, frame)) {
  */
 export function layerAt(state, point, near = 0) {
   const scene = shown(state), held = layerOf(scene, state.chosen?.id ?? null)
+  if (scene?.side) return onPlan(state, scene, point, near)
   // What others are seen by is taken hold of by its mark, while it is chosen.
   if (held && (held.can.view || held.can.light) && isNear(held, state.frame, point, near)) return held
   // What is left behind begins where its layer is, which is not seen itself: that is taken hold of while it is chosen.
@@ -46,6 +48,12 @@ export function layerAt(state, point, near = 0) {
   const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && isOn(layer, state.frame, point) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
+}
+
+/** The layer, or the group one is not in, whose outline is nearest where a scene is drawn from a side. @param {State} state @param {StageScene} scene @param {Point} point @param {number} near */
+function onPlan(state, scene, point, near) {
+  const layer = layerBy({...scene, layers: scene.layers.filter(each => !isLocked(scene, each))}, state.frame, point, near, state.chosen?.id)
+  return layer && enterable(scene, layer, state.inside)
 }
 
 /** Whether a point is near a layer's anchor. @param {Layer} layer @param {number} frame @param {Point} point @param {number} near */
@@ -177,7 +185,7 @@ export function boxOfNodes(state) {
 
 /**
  * The frame itself, in bench px, with room round the box.
- * @param {State} state @param {import("./view.js").StageView} view @returns {[number, number, number, number]|null}
+ * @param {State} state @param {import("./pane.js").Pane} view @returns {[number, number, number, number]|null}
  */
 export function frameBox(state, view) {
   const span = boxOfNodes(state)
@@ -187,7 +195,7 @@ export function frameBox(state, view) {
 
 /**
  * Which part of the frame is there: a corner 0..3 clockwise from the top left, or 4, the knob.
- * @param {State} state @param {import("./view.js").StageView} view @param {At} at
+ * @param {State} state @param {import("./pane.js").Pane} view @param {At} at
  */
 export function frameAt(state, view, {point, near}) {
   const box = frameBox(state, view)

@@ -7,7 +7,7 @@ import {moved} from "./pathdrags.js"
 import {straight} from "./snap.js"
 import {px, StageDrags} from "./stagedrags.js"
 import {stopsOf} from "./stops.js"
-import {chosenIds, layersChosen} from "./store.js"
+import {chosenIds, layersChosen, shown} from "./store.js"
 
 /** @import {At, Drag, Layer, Point} from "./types.js" */
 
@@ -109,6 +109,7 @@ export class LayerDrags extends StageDrags {
   #shift(at, layer) {
     const path = this.store.state.scene?.paths.find(each => each.id === layer.ride?.path), begun = at.event
     let said = false, far = false
+    if (shown(this.store.state)?.side) return this.refusing(at, this.#whyItStays(layer))
     const from = {layer: layer.id, frame: String(this.store.state.frame), part: "shift", from_x: px(at.point[0]), from_y: px(at.point[1])}
     return this.dragging(at, ({point: [x, y], event}) => {
       // What is pressed in passing stays: a shift is seldom what was wanted.

@@ -23,11 +23,11 @@ const CURSORS = ["ew-resize", "nwse-resize", "ns-resize", "nesw-resize"]
 
 /**
  * The frame of the one layer that is chosen, where there is one to be dragged.
- * @param {State} state @param {import("./view.js").StageView} view @returns {Frame|null}
+ * @param {State} state @param {import("./pane.js").Pane} view @returns {Frame|null}
  */
 export function layerFrame(state, view) {
   const layer = chosenLayer(state), scene = shown(state)
-  if (!layer || !scene || chosenIds(state).length > 1 || state.playing || !layer.can.stand) return null
+  if (!layer || !scene || scene.side || chosenIds(state).length > 1 || state.playing || !layer.can.stand) return null
   if (!layer.seen || [layer, ...groupsOf(scene, layer)].some(each => each.locked)) return null
   const found = layer.can.hold ? cornersOfGroup(state, layer) : cornersOf(layer, state.frame)
   const corners = found.map(([x, y]) => /** @type {Point} */ ([view.x(x), view.y(y)]))
@@ -93,7 +93,7 @@ function unit(a, b) {
 
 /**
  * The handle under the pointer; with Alt the anchor is one.
- * @param {State} state @param {import("./view.js").StageView} view @param {At} at @returns {Handle|null}
+ * @param {State} state @param {import("./pane.js").Pane} view @param {At} at @returns {Handle|null}
  */
 export function handleOfFrame(state, view, {point, event}) {
   const frame = layerFrame(state, view), x = view.x(point[0]), y = view.y(point[1])
@@ -112,12 +112,12 @@ function nearest(handles, x, y) {
 
 /**
  * Where the gradient of the one chosen layer lies: its ends, and its stops a little beside the line between them.
- * @param {State} state @param {import("./view.js").StageView} view
+ * @param {State} state @param {import("./pane.js").Pane} view
  * @returns {{line: [Point, Point], handles: Handle[], colours: string[]}|null}
  */
 export function rampOf(state, view) {
   const layer = chosenLayer(state)
-  if (!layer || chosenIds(state).length > 1 || state.playing || !layer.seen) return null
+  if (!layer || shown(state)?.side || chosenIds(state).length > 1 || state.playing || !layer.seen) return null
   const ramp = outlinesOf(layer, state.frame)[0]?.fill
   if (!ramp || typeof ramp === "string") return null
   const matrix = matrixOf(layer, state.frame)
@@ -131,7 +131,7 @@ export function rampOf(state, view) {
   return {line: [start, end], handles: [...ends, ...stops], colours: ramp.colours}
 }
 
-/** @param {State} state @param {import("./view.js").StageView} view @param {Handle} handle */
+/** @param {State} state @param {import("./pane.js").Pane} view @param {Handle} handle */
 export function cursorOf(state, view, {part, x, y}) {
   if (part === "knob" || part === "radius") return "grab"
   const corners = part === "anchor" || part.startsWith("ramp") ? null : layerFrame(state, view)?.corners

@@ -161,7 +161,7 @@ export const isShownAlone = (scene, layer, solo) => !solo.length || [layer, ...g
 export const cameraOf = scene => scene?.layers.findLast(layer => layer.can.view && layer.seen && !layer.guide)
 
 /** Whose map it is by which the px of a group are seen, or those of the scene. @param {StageScene|null|undefined} scene @param {string|null} parent */
-const whoseMap = (scene, parent) => parent ? layerOf(scene, parent) : cameraOf(scene)
+const whoseMap = (scene, parent) => scene?.side ? undefined : parent ? layerOf(scene, parent) : cameraOf(scene)
 
 /**
  * The map by which a group's px are seen in the picture; null where they are the same.
@@ -187,6 +187,7 @@ const seen = new WeakMap()
  */
 export function seenPath(scene, path, frame) {
   const group = whoseMap(scene, path.parent)
+  if (scene?.side) return path
   if (path.depths) return inDepth(path, liftOf(scene, path.parent, frame))
   if (!group) return path
   const before = seen.get(path)
@@ -205,16 +206,16 @@ function throughMap(path, m) {
 }
 
 /**
- * Nodes as they are seen: each a place, then two handles as offsets.
- * @param {Path} path @param {(place: Point, index: number) => Point} seen @returns {Float32Array}
+ * Nodes as they are seen: each a place, then two handles as offsets; ``part`` says which of the three it is.
+ * @param {Path} path @param {(place: Point, index: number, part: number) => Point} seen @returns {Float32Array}
  */
-function nodesSeen(path, seen) {
+export function nodesSeen(path, seen) {
   const nodes = new Float32Array(path.nodes.length)
   for (let i = 0; i < nodes.length; i += NODE) {
-    const [x, y, ...handles] = path.nodes.subarray(i, i + NODE), here = seen([x, y], i / NODE)
+    const [x, y, ...handles] = path.nodes.subarray(i, i + NODE), here = seen([x, y], i / NODE, 0)
     nodes.set(here, i)
     for (let k = 0; k < handles.length; k += 2) {
-      const end = seen([x + handles[k], y + handles[k + 1]], i / NODE)
+      const end = seen([x + handles[k], y + handles[k + 1]], i / NODE, 1 + k / 2)
       nodes.set([end[0] - here[0], end[1] - here[1]], i + 2 + k)
     }
   }
@@ -227,13 +228,16 @@ function nodesSeen(path, seen) {
  */
 function inDepth(path, lift) {
   const [depths, cubics] = [/** @type {Float32Array} */ (path.depths), /** @type {Float32Array} */ (path.cubics)]
-  const nodes = nodesSeen(path, ([x, y], i) => lifted(lift, [x, y, depths[i]]))
+  const nodes = nodesSeen(path, ([x, y], i, part) => lifted(lift, [x, y, depthOf(depths, i, part)]))
   const xs = [], ys = []
   for (let i = 0; i < nodes.length; i += NODE) { xs.push(nodes[i]); ys.push(nodes[i + 1]) }
   const left = Math.min(...xs), top = Math.min(...ys), [, , angle] = path.start
   const start = /** @type {[number, number, number]} */ ([nodes[0], nodes[1], angle])
   return {...path, nodes, start, box: [left, top, Math.max(...xs) - left, Math.max(...ys) - top], seen: railInDepth(cubics, lift)}
 }
+
+/** How deep a node is, or the end of its handle in (1) or out (2). @param {Float32Array} depths @param {number} index @param {number} part */
+export const depthOf = (depths, index, part) => depths[3 * index] + (part ? depths[3 * index + part] : 0)
 
 /** Cubics in space as they are seen, each in short straight lines. @param {Float32Array} cubics @param {ArrayLike<number>} lift */
 function railInDepth(cubics, lift) {
@@ -256,19 +260,29 @@ const STEPS = 24
 const starts = (cubics, i) => [0, 1, 2].every(axis => Math.abs(cubics[i + axis] - cubics[i - 3 + axis]) < 1e-3)
 
 /** A path in perspective, where its curves are others than those between its nodes. @param {Path} path @param {Matrix} m */
-function railThrough({nodes, runs}, m) {
-  let first = 0, d = ""
-  const at = (/** @type {number} */ i, /** @type {number} */ k) => /** @type {Point} */ ([nodes[i * NODE] + (k ? nodes[i * NODE + k] : 0), nodes[i * NODE + 1] + (k ? nodes[i * NODE + k + 1] : 0)])
+function railThrough(path, m) {
   const words = (/** @type {Point[]} */ points) => points.map(point => mapped(m, point).map(each => each.toFixed(2)).join(" ")).join(" ")
-  for (const [count, closed] of runs) {
-    d += `M${words([at(first, 0)])}`
-    for (let i = 0; i < (closed ? count : count - 1); i++) {
-      const from = first + i, to = first + (i + 1) % count
-      for (const [, p, q, end] of piecesOf([at(from, 0), at(from, 4), at(to, 2), at(to, 0)])) d += `C${words([p, q, end])}`
-    }
+  return runsOf(path).map(curves => curves.map((curve, i) => {
+    const pieces = piecesOf(curve).map(([, p, q, end]) => `C${words([p, q, end])}`)
+    return (i ? "" : `M${words([curve[0]])}`) + pieces.join("")
+  }).join("")).join("")
+}
+
+/**
+ * The curves of a flat path, run by run; nodes that are passed by are left out.
+ * @param {Path} path @returns {import("./matrices.js").Curve[][]}
+ */
+export function runsOf({nodes, runs, marks}) {
+  let first = 0
+  const at = (/** @type {number} */ i, /** @type {number} */ k) => /** @type {Point} */ ([nodes[i * NODE] + (k ? nodes[i * NODE + k] : 0), nodes[i * NODE + 1] + (k ? nodes[i * NODE + k + 1] : 0)])
+  return runs.map(([count, closed]) => {
+    const live = Array.from({length: count}, (_, i) => first + i).filter(i => !marks[i].includes("d"))
     first += count
-  }
-  return d
+    return live.slice(0, closed ? undefined : -1).map((from, i) => {
+      const to = live[(i + 1) % live.length]
+      return [at(from, 0), at(from, 4), at(to, 2), at(to, 0)]
+    })
+  })
 }
 
 /**

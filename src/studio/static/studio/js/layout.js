@@ -9,8 +9,8 @@ const KEPT_AS = "coaster-layout"
 const STEP = 20
 
 /**
- * @typedef {{name: "shelf"|"card"|"strip", words: string, usual: number, least: number, most: () => number, across: boolean, sign: 1|-1}} Part
- * how wide or high it is in px; ``sign`` says which way the line is dragged to make it more
+ * @typedef {{name: "shelf"|"card"|"strip"|"second", stays?: boolean, words: string, usual: number, least: number, most: () => number, across: boolean, sign: 1|-1}} Part
+ * how wide or high it is in px; ``sign`` says which way the line is dragged to make it more; what ``stays`` is never folded
  */
 
 /** Parts are as wide as their words need, however large a person has set these. */
@@ -19,6 +19,7 @@ const EM = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16
 const PARTS = [
   {name: "shelf", words: "Width of the shelf", usual: 240 * EM, least: 180 * EM, most: () => window.innerWidth * 0.4, across: true, sign: 1},
   {name: "card", words: "Width of the card", usual: 284 * EM, least: 264 * EM, most: () => window.innerWidth * 0.45, across: true, sign: -1},
+  {name: "second", words: "Width of the second view", usual: 320 * EM, least: 220 * EM, most: () => window.innerWidth * 0.5, across: true, sign: -1, stays: true},
   {name: "strip", words: "Height of the strip", usual: 236 * EM, least: 150 * EM, most: () => window.innerHeight * 0.72, across: false, sign: -1},
 ]
 
@@ -53,7 +54,7 @@ export class Layout {
 
   /** All but the stage away; again: as it was. */
   alone() {
-    const all = PARTS.map(part => part.name), {folded} = this.#kept
+    const all = PARTS.filter(part => !part.stays).map(part => part.name), {folded} = this.#kept
     const back = all.every(name => folded.includes(name))
     if (!back) this.#before = folded
     this.#keep({folded: back ? this.#before : all})

@@ -45,6 +45,7 @@ import {wireSeam} from "./seam.js"
 import {wireResets} from "./resets.js"
 import {Resume} from "./resume.js"
 import {createSteps} from "./steps.js"
+import {SecondView} from "./second.js"
 import {Shelf} from "./shelf.js"
 import {Snap} from "./snap.js"
 import {StageMenu} from "./stagemenu.js"
@@ -85,6 +86,7 @@ const view = new StageView(stage, resized => {
   picture.redraw()
   compare.redraw()
   overlay.redraw()
+  if (store.state.second === "all") second?.redraw()
   writing?.redraw()
   rawLine?.redraw()
   pointer?.cursor.redraw()
@@ -123,6 +125,10 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set, a
   "first-steps": () => steps.callBack(),
   "ride-first": () => say("Drag the layer in the shelf onto the path’s tile, or choose it and press its path under Ride in the card."),
   "stage-alone": () => layout.alone(),
+  second: () => second.toggle(),
+  "second-above": () => second.show("above"),
+  "second-side": () => second.show("side"),
+  "second-all": () => second.show("all"),
   rename: () => card.rename(),
   save: () => say("All is kept as you work; Save as a file is on the page of projects."),
 })
@@ -131,16 +137,19 @@ const steps = createSteps(find("#steps"), store)
 const past = new History(find("#history"), {store, edits, server, compare, say, put: (place, html) => partials.put(place, html)})
 const layout = new Layout(editor, () => time.redraw())
 const graph = new Graph(find("#time .graph"), {store, edits, say})
-const pick = new Pick({store, edits, view, snap, say}, layer => {
+const hands = {store, edits, view, snap, say}
+/** @param {import("./types.js").Layer} layer */
+const writeOn = layer => {
   store.set({chosen: {kind: "layer", id: layer.id}})
   writing.begin(layer.id)
-})
+}
+const pen = new Pen(hands, {changed: () => pointer.tell(), done: () => toPick()})
 const toPick = () => pointer.pickTool("pick")
 const follow = new FollowTool(find("#follow"), {store, edits, server, player, say, done: toPick, changed: () => pointer.tell()})
 /** @type {Pointer} */
 const pointer = new Pointer(stage, {store, view, tools: {
-  pick,
-  pen: new Pen({store, edits, view, snap, say}, {changed: () => pointer.tell(), done: toPick}),
+  pick: new Pick(hands, writeOn),
+  pen: pen.over(hands),
   figure: createFigure({store, edits, snap, done: toPick}),
   text: createPlacing({store, edits, what: () => "text", done: id => {
     toPick()
@@ -151,6 +160,8 @@ const pointer = new Pointer(stage, {store, view, tools: {
   follow,
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
 }})
+/** @type {SecondView} */
+const second = new SecondView(find("#second"), {...hands, stage: view, pen, words: writeOn, said: () => pointer.tell()})
 /** @type {Writing} */
 const writing = new Writing(stage, {
   store, edits, view, say, letters: editor.dataset.letters ?? "", assets: editor.dataset.assets ?? "", fallbacks: (editor.dataset.fallbacks ?? "").split(" "),
@@ -162,7 +173,7 @@ const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => pa
 
 for (const part of [
   edits, createBehind(editor, {store, server}), view, ahead, picture, compare, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
-  new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
+  second, new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
   past, steps, follow, asking,
   new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),
 ]) store.add(part)
@@ -180,7 +191,7 @@ wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), 
 wireClipboard({scene: editor.dataset.scene ?? "", store, edits, say, take: files => uploads.take(files)})
 wireKeys({
   store, edits, acts, pointer, player, menu: () => menu.keyboard(), alone: rawLine.alone,
-  cancel: () => [asking, colours, pointer, lanes, graph, card, shelf].some(part => part.cancel()),
+  cancel: () => [asking, colours, pointer, second, lanes, graph, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))
 const resume = new Resume(editor.dataset.scene ?? "", {store, player, view, card})

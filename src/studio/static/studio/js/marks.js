@@ -48,7 +48,7 @@ export function handlesOf(path, index) {
 
 /**
  * The marks of a path's nodes and handles; many nodes are drawn as a few shapes.
- * @param {Path} path @param {ReadonlySet<string>} chosen @param {Prefs} prefs @param {import("./view.js").StageView} view
+ * @param {Path} path @param {ReadonlySet<string>} chosen @param {Prefs} prefs @param {import("./pane.js").Pane} view
  * @returns {SVGElement[]}
  */
 export function marksOf(path, chosen, prefs, view) {
@@ -82,7 +82,7 @@ export function marksOf(path, chosen, prefs, view) {
 
 /**
  * The start is a chevron in the way of travel, the end of an open run a ring.
- * @param {Path} path @param {number} r @param {import("./view.js").StageView} view
+ * @param {Path} path @param {number} r @param {import("./pane.js").Pane} view
  */
 function ends(path, r, view) {
   let rings = "", first = 0

@@ -20,7 +20,7 @@ export class Offer {
 
   /**
    * @param {(path: Path) => {words: string, edit: Edit}} makes what a drop does
-   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, view: import("./view.js").StageView, snap: import("./snap.js").Snap}} hands
+   * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, view: import("./pane.js").Pane, snap: import("./snap.js").Snap}} hands
    */
   constructor(makes, hands) {
     this.makes = makes

@@ -44,6 +44,27 @@ export class Pen extends StageDrags {
 
   hint() { return this.#drawing ? GO_ON : START }
 
+  /** The pen as it is held over one of the views: a drawing goes on from one to the other. @param {import("./stagedrags.js").Hands} hands @returns {import("./types.js").Tool} */
+  over(hands) {
+    const here = () => {
+      if (this.view !== hands.view) this.#moveTo(hands)
+      return this
+    }
+    return {
+      cursor: this.cursor, hint: () => this.hint(), press: at => here().press(at), hover: at => here().hover(at),
+      key: event => this.key(event), leave: () => this.leave(),
+    }
+  }
+
+  /** @param {import("./stagedrags.js").Hands} hands */
+  #moveTo(hands) {
+    // The first node by itself has no place in space yet.
+    if (this.#drawing?.first) this.finish()
+    this.store.set({draft: null, guides: []})
+    Object.assign(this, hands)
+    if (this.#drawing) this.#drawing.put = null
+  }
+
   /** @param {At} at @returns {Drag|null} */
   press(at) {
     const now = this.#tip()
@@ -216,7 +237,7 @@ export class Pen extends StageDrags {
     const node = {x: px(x), y: px(y), hx: px(hx), hy: px(hy), bx: back, by: back}
     if (mine.path) return {path: mine.path, run: String(mine.run), end: mine.end, ...this.seen(), ...node}
     const [fx, fy] = mine.first ?? [x, y]
-    return {from_x: px(fx), from_y: px(fy), from_hx: px(mine.handle[0]), from_hy: px(mine.handle[1]), ...node}
+    return {from_x: px(fx), from_y: px(fy), from_hx: px(mine.handle[0]), from_hy: px(mine.handle[1]), ...this.seen(), ...node}
   }
 
   /** @param {Point} home @returns {Drag} */

@@ -5,7 +5,7 @@ import {Rows} from "./rows.js"
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 13
+const FORMAT = 14
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -70,7 +70,7 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
  */
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
-  const now = {maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), lift: rows(told.lift, 12), cover: told.cover && coverFrom(told.cover, figures, rows)}
+  const now = {maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), lift: rows(told.lift, 12), space: rows(told.space, told.space?.[2] ?? 0), cover: told.cover && coverFrom(told.cover, figures, rows)}
   const crowd = told.crowd && crowdFrom(told.crowd, rows), tint = rows(told.tint, 4)
   const mirror = told.mirror.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
@@ -136,6 +136,7 @@ export function putBlocks(buffer, layers) {
     put(layer.crowd?.which, told.crowd?.which)
     put(layer.spots, told.spots)
     put(layer.lift, told.lift)
+    put(layer.space, told.space)
     put(layer.ride?.rows, told.ride?.rows)
     layer.keys.forEach((track, i) => {
       put(track.values, told.keys[i].values)

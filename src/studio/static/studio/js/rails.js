@@ -11,7 +11,7 @@ import {element, put} from "./svg.js"
 
 /**
  * @param {SVGElement} root
- * @param {import("./view.js").StageView} view
+ * @param {import("./pane.js").Pane} view
  */
 export function createRails(root, view) {
   /** What is drawn, by its path, and how it looks. @type {Map<string, {looks: string, group: SVGElement}>} */
@@ -46,7 +46,7 @@ export function createRails(root, view) {
 /** Those that are made of others first: what they are made of lies over them, to be taken hold of. @param {Path[]} paths */
 const shownBefore = paths => [...paths.filter(path => path.parts.length), ...paths.filter(path => !path.parts.length)]
 
-/** @param {Path} path @param {import("./view.js").StageView} view */
+/** @param {Path} path @param {import("./pane.js").Pane} view */
 function placeOf(path, view) {
   const [a, b, c, d, e, f] = Array.from(pathMatrix(path)), s = view.scale
   return `matrix(${a * s} ${b * s} ${c * s} ${d * s} ${e * s + view.left} ${f * s + view.top})`
@@ -54,7 +54,7 @@ function placeOf(path, view) {
 
 /**
  * @param {SVGElement} group @param {Path} path @param {boolean} full @param {string} words
- * @param {import("./view.js").StageView} view
+ * @param {import("./pane.js").Pane} view
  */
 function show(group, path, full, words, view) {
   const common = {d: path.seen ?? path.d, transform: placeOf(path, view), "vector-effect": "non-scaling-stroke"}

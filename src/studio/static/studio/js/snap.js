@@ -17,8 +17,11 @@ const NEAREST = 4
 /** @typedef {{xs: number[], ys: number[], spots: Point[], near: Point[]}} Magnets what pulls: upright and level lines, places, and
  *   the neighbours */
 
+/** The edges of the frame, its middle and its thirds, one way. @param {number} size */
+const thirds = size => [0, size / 3, size / 2, (2 * size) / 3, size]
+
 export class Snap {
-  /** @param {import("./store.js").Store} store @param {import("./view.js").StageView} view */
+  /** @param {import("./store.js").Store} store @param {import("./pane.js").Pane} view */
   constructor(store, view) {
     this.store = store
     this.view = view
@@ -31,8 +34,8 @@ export class Snap {
   magnets({path, moving = new Set(), layer, near = []} = {}) {
     const {state} = this.store, scene = shown(state)
     if (!scene) return {xs: [], ys: [], spots: [], near}
-    const {width, height} = scene.settings
-    const xs = [0, width / 3, width / 2, (2 * width) / 3, width], ys = [0, height / 3, height / 2, (2 * height) / 3, height]
+    const {width, height} = scene.settings, picture = [0]
+    const xs = scene.side === "side" ? picture : thirds(width), ys = scene.side === "above" ? picture : thirds(height)
     /** @type {Point[]} */
     const spots = []
     for (const other of pathsSeen(state)) {

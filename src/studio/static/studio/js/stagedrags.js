@@ -3,7 +3,7 @@
 /** @import {At, Drag, Edit} from "./types.js" */
 
 /**
- * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, view: import("./view.js").StageView,
+ * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, view: import("./pane.js").Pane,
  *   snap: import("./snap.js").Snap, say: (words: string) => void}} Hands
  */
 
@@ -22,9 +22,10 @@ export class StageDrags {
     this.say = say
   }
 
-  /** Places of the stage are said with the frame in which they are seen. */
+  /** Places of the stage are said with the frame in which they are seen, and how deep what is drawn lies. @returns {Record<string, string>} */
   seen() {
-    return {seen_at: String(this.store.state.frame)}
+    const {frame, planes} = this.store.state
+    return {seen_at: String(frame), ...(planes.front ? {level: px(planes.front)} : {})}
   }
 
   /**

@@ -77,7 +77,7 @@ export function initialState() {
     scene: null, look: null, revision: -1, arrived: 0, frame: 0, playing: false, loop: true, rate: 1, range: null, span: null,
     pin: false, graph: "speed", property: "", draws: false, picked: NONE, chosen: null, solo: NONE, inside: null, folded: NONE, nodes: NONE, rider: null,
     tool: "pick", figure: "ellipse", options: {}, shape: "rectangle", guides: [], draft: null,
-    prefs: {nodeSize: 4, railWidth: 1.2, handles: "chosen", snap: true, rails: true, ghosts: true, compare: false, unturned: false, along: "none"}, notes: {}, undo: "", redo: "", kept: "kept", sent: 1,
+    prefs: {nodeSize: 4, railWidth: 1.2, handles: "chosen", snap: true, rails: true, ghosts: true, compare: false, unturned: false, along: "none"}, notes: {}, second: "", planes: {front: 0, above: null, side: null}, undo: "", redo: "", kept: "kept", sent: 1,
   }
 }
 

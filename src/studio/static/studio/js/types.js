@@ -33,15 +33,17 @@
  *   pickedBy: "box"|"ink", still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
  *   blend: string, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
- *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, accents: Accent[], follows: string[], shows: string|null, maskedBy: string[], inside: Inside[]|null, copies: Inside[], crowd: Crowd|null, tint: Rows|null, away: Rows|null, lift: Rows|null, mirror: Inside[]}} Layer what the core tells of one; read it by layers.js
+ *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, accents: Accent[], follows: string[], shows: string|null, maskedBy: string[], inside: Inside[]|null, copies: Inside[], crowd: Crowd|null, tint: Rows|null, away: Rows|null, lift: Rows|null, space: Rows|null, mirror: Inside[]}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
  *   drawn: boolean, parts: ([string, string]|null)[], d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix, seen?: string, depths?: Float32Array, cubics?: Float32Array}} Path
- *   with a matrix where it is seen through its group's, or as it is seen in perspective; of one in depth how deep each node is, and its cubics in space; of one that is made of other paths, of each node whose it is: that path's id and the node's
+ *   with a matrix where it is seen through its group's, or as it is seen in perspective; of one in depth how deep each node is, and its handles behind that, and its cubics in space; of one that is made of other paths, of each node whose it is: that path's id and the node's
  * @typedef {{width: number, height: number, fps: number, rate: string, length: number, background: string|null}} Settings
- * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"through"|"pop"|"sort"|"part"|"sorted", string|null][], lift: number[]}} StageScene
+ * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"through"|"pop"|"sort"|"part"|"sorted", string|null][], lift: number[], side?: Side}} StageScene with a side it is drawn from there, and flat on the paper
+ * @typedef {"above"|"side"} Side from where a scene is drawn beside its picture
  *
  * @typedef {[number, number]} Point
+ * @typedef {[number, number, number]} Place with its depth
  * @typedef {{kind: "layer"|"path", id: string, ids?: readonly string[]}} Chosen what is selected: of several layers the last one, and all
  * @typedef {{x?: number, y?: number, line?: [Point, Point]}} Guide where something snapped to, in scene px
  * @typedef {{d?: string, dots?: Point[], stems?: [Point, Point][], ring?: Point|null, band?: [Point, Point]|null,
@@ -52,8 +54,9 @@
  *   pin: boolean, graph: "speed"|"distance"|"place"|"keys", property: string, draws: boolean, picked: readonly string[],
  *   chosen: Chosen|null, inside: string|null, solo: readonly string[], folded: readonly string[], nodes: readonly string[], rider: string|null, tool: string, figure: string, options: Record<string, string>, shape: string,
  *   guides: readonly Guide[], draft: Draft|null, prefs: Prefs, notes: Record<string, string>,
- *   undo: string, redo: string, kept: "kept"|"keeping"|"waiting"|"failed", sent: number
+ *   second: ""|Side|"all", planes: Planes, undo: string, redo: string, kept: "kept"|"keeping"|"waiting"|"failed", sent: number
  * }} State
+ * @typedef {{front: number, above: number|null, side: number|null}} Planes in which plane each view draws: how deep, how far down, how far to the right; none is the middle
  * @typedef {{update: (change: {state: State, previous: State}) => void, destroy?: () => void}} View
  *
  * @typedef {{form: string, fields: Record<string, string>}|{commands: object[]}} Edit
