@@ -21,7 +21,7 @@ from coaster.motion.ride import Facing
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
 from coaster.scene import codec
-from coaster.scene.contents import Group
+from coaster.scene.contents import Camera, Group
 from coaster.scene.document import Layer, Transform
 from tests.core.test_depth import LENGTH, keyed, lantern, loop, moved, pinhole, scene
 
@@ -240,6 +240,25 @@ def test_what_is_dragged_from_a_side_goes_with_the_hand_in_space(parent, side):
     seen = seen if side == "above" else (z, y)
     made = moved(value, nodes.insert_near(value, "round", seen, space)).path("round").nodes()
     np.testing.assert_allclose(in_scene(value, made[1], parent), [x, y, z], atol=1e-3)
+
+
+@pytest.mark.parametrize("parent", [None, "pod"])
+def test_a_node_is_put_where_the_curve_is_seen_and_where_its_rider_is(parent):
+    path = Path("round", "Round", (ROUND,), parent=parent)
+    camera = Layer("cam", "Camera", Camera(60.0), Transform((150, 90), tilt=10.0, swing=-12.0))
+    (rider,) = ridden().layers
+    rider = replace(rider, parent=parent)
+    value = replace(ridden(), layers=(rider, LEANING, camera), paths=(path,))
+    wanted = bezier.points_at(whole(ROUND)[1:2], np.array([0.37]))
+    space = space_of(value, parent, 0)
+    seen = places.lift_map(value, parent, 0) @ [*wanted[0], 1.0]
+    after = moved(value, nodes.insert_near(value, "round", tuple(seen[:2] / seen[2]), space))
+    made = after.path("round").nodes()[2]
+    assert (*made.position, made.z) == pytest.approx(tuple(wanted[0]), abs=1e-3)
+    under = moved(value, nodes.insert_under(value, "round", "rider", 7.0))
+    there = places.point_of(value, "rider", 7.0)
+    fresh = next(n for n in under.path("round").nodes() if n.id not in "abcd")
+    assert in_scene(value, fresh, parent) == pytest.approx(there, abs=1e-3)
 
 
 def test_a_path_is_turned_and_scaled_from_above():

@@ -13,9 +13,10 @@ from coaster.edits.spaces import AS_IT_IS, Beside, Space
 from coaster.errors import EditRefused
 from coaster.geometry import arrange, handles, nodes
 from coaster.geometry import path as paths
+from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import measure_of
-from coaster.geometry.nearest import nearest
-from coaster.geometry.path import Node, Path, Vec2, travel_depths
+from coaster.geometry.nearest import nearest, nearest_as_drawn
+from coaster.geometry.path import Node, Path, Vec2
 from coaster.render import places
 from coaster.scene.document import Scene
 
@@ -269,15 +270,16 @@ def insert_near(scene: Scene, path_id: str, point: Vec2, space: Space = AS_IT_IS
     draws it.
     """
     path = shapeable(scene, path_id)
-    segments = measure_of(path.subpaths, "jump")[0].segments
-    if isinstance(space, Beside):
-        depths = travel_depths(path.subpaths, "jump")
-        deep = np.zeros(segments.shape[:2]) if depths is None else depths
-        segments = space.drawn(np.concatenate([segments, deep[..., None]], axis=2))
-    else:
-        point = space.place(point)
-    found = nearest(segments, [point])
+    if path.is_deep or isinstance(space, Beside):
+        return _inserted(scene, path, *nearest_as_drawn(_curves(path), space.drawn, point))
+    found = nearest(measure_of(path.subpaths, "jump")[0].segments, [space.place(point)])
     return _inserted(scene, path, int(found.segment[0]), float(found.parameter[0]))
+
+
+def _curves(path: Path) -> Floats:
+    """Return the cubics of a path with their depth, (n, 4, 3)."""
+    segments, depths = path.segments(), np.concatenate([run.depths() for run in path.subpaths])
+    return np.concatenate([segments, depths[..., None]], axis=2)
 
 
 def insert_at_share(scene: Scene, path_id: str, share: float) -> Edit:
@@ -290,7 +292,12 @@ def insert_at_share(scene: Scene, path_id: str, share: float) -> Edit:
 
 def insert_under(scene: Scene, path_id: str, layer_id: str, frame: float) -> Edit:
     """Put a node where a layer is at a frame."""
-    return insert_near(scene, path_id, _spot_on(scene, scene.path(path_id), layer_id, frame))
+    path = shapeable(scene, path_id)
+    if not path.is_deep:
+        return insert_near(scene, path_id, _spot_on(scene, path, layer_id, frame))
+    back = np.linalg.pinv(places.space_map(scene, path.parent, frame))
+    there = (back @ [*places.point_of(scene, layer_id, frame), 1.0])[:3]
+    return _inserted(scene, path, *nearest_as_drawn(_curves(path), lambda at: at, there))
 
 
 def _spot_on(scene: Scene, path: Path, layer_id: str, frame: float) -> Vec2:

@@ -20,7 +20,7 @@ from coaster.geometry import affine, arrange, figures, handles, maps, nodes
 from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
-from coaster.geometry.path import Node, Path, Subpath, Vec2, node_kind
+from coaster.geometry.path import Node, NodeKind, Path, Subpath, Vec2, node_kind
 from coaster.motion.easing import Bezier
 from coaster.motion.first import first_ride
 from coaster.motion.ride import AtNode, Facing, Ride
@@ -267,36 +267,48 @@ def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_I
 def _transformed_beside(scene: Scene, path: Path, change: Change, space: Beside) -> Edit:
     """Transform a path, or some of its nodes, as it is drawn from above or from its side."""
     chosen = [n for n in path.nodes() if not change.only or n.id in set(change.only)]
-    free = [node for node in chosen if not node.locked]
-    depths = {k: z for run in path.subpaths for k, z in paths.handle_depths(run).items()}
+    depths = {name: z for run in path.subpaths for name, z in paths.handle_depths(run).items()}
+    drawn = _about(change)
+    fresh = {
+        node.id: _put(node, depths.get(node.id, (0.0, 0.0)), space, drawn)
+        for node in chosen
+        if not node.locked
+    }
+    return shape_edit(scene, nodes.with_nodes(path, fresh), f"Transform {path.name}")
+
+
+def _about(change: Change) -> Floats:
+    """Return a change about its pivot as one map (6,)."""
     x, y = change.pivot or (0.0, 0.0)
-    moves = affine.chain([affine.translation(*change.by), affine.translation(x, y)])
-    turns = affine.rotation(np.radians(change.turn)), affine.scaling(*change.scale)
-    drawn = affine.chain([moves, *turns, affine.translation(-x, -y)])
-    bent = change.scale != (1.0, 1.0) or bool(change.turn)
+    return affine.chain(
+        [
+            affine.translation(change.by[0] + x, change.by[1] + y),
+            affine.rotation(np.radians(change.turn)),
+            affine.scaling(*change.scale),
+            affine.translation(-x, -y),
+        ]
+    )
 
-    def put(node: Node) -> Node:
-        into, out = depths.get(node.id, (0.0, 0.0))
-        rows = [(*node.position, node.z), (*node.handle_in, into), (*node.handle_out, out)]
-        ends = np.array(rows)
-        ends[1:] += ends[0]
-        to = space.transformed(ends, drawn)
-        (x, y, z), ways = to[0], to[1:] - to[0]
-        moved = nodes.moved(node, (x - node.position[0], y - node.position[1]), z - node.z)
-        if not bent:
-            return moved
-        turned = [(float(way[0]), float(way[1])) for way in ways]
-        deep = float(ways[0, 2]), float(ways[1, 2])
-        return replace(
-            moved,
-            handle_in=turned[0],
-            handle_out=turned[1],
-            handle_z=deep,
-            kind="smooth" if node.kind == "auto" else node.kind,
-        )
 
-    after = nodes.with_nodes(path, {node.id: put(node) for node in free})
-    return shape_edit(scene, after, f"Transform {path.name}")
+def _put(node: Node, depths: Vec2, space: Beside, drawn: Floats) -> Node:
+    """Return a node, whose handles are so deep, where a change of its drawing takes it."""
+    ends = np.array([(0.0, 0.0, 0.0), (*node.handle_in, depths[0]), (*node.handle_out, depths[1])])
+    here = np.array([*node.position, node.z])
+    place, *handles = space.transformed(ends + here, drawn)
+    if np.allclose(drawn[:4], affine.IDENTITY[:4]):
+        return replace(node, position=(float(place[0]), float(place[1])), z=float(place[2]))
+    (ix, iy, iz), (ox, oy, oz) = ((way - place).tolist() for way in handles)
+    x, y, z = place.tolist()
+    kind: NodeKind = "smooth" if node.kind == "auto" else node.kind
+    return replace(
+        node,
+        position=(x, y),
+        z=z,
+        handle_in=(ix, iy),
+        handle_out=(ox, oy),
+        handle_z=(iz, oz),
+        kind=kind,
+    )
 
 
 def reverse(scene: Scene, path_id: str) -> Edit:

@@ -21,11 +21,19 @@ Side = Literal["above", "side"]
 @dataclass(frozen=True)
 class Space:
     """Takes places of the scene, as they are seen at a frame, into the px of a group's plane, or of
-    one ``z`` px behind it.
+    one ``z`` px behind it; ``lift`` (3, 4) is how what is in the group is seen with its depth.
     """
 
     into: Maps | None
     z: float = 0.0
+    lift: Floats | None = None
+
+    def drawn(self, points: Floats) -> Floats:
+        """Return where places of the group (..., 3) are seen, (..., 2)."""
+        if self.lift is None:
+            return points[..., :2]
+        x, y, w = np.moveaxis(points @ self.lift[:, :3].T + self.lift[:, 3], -1, 0)
+        return np.asarray(np.stack([x, y], axis=-1) / np.maximum(w, maps.NEAR)[..., None])
 
     def depth(self, point: Vec2) -> float:
         """Return how far behind the group's plane a place is that is pointed at."""
@@ -128,7 +136,7 @@ def beside(
     scene: Scene, parent: str | None, frame: float, side: Side, level: float = 0.0
 ) -> Beside:
     """Return the space of a group as the scene is drawn from above, or from its side."""
-    return Beside(None, 0.0, side, level, _back(places.space_map(scene, parent, frame)))
+    return Beside(None, 0.0, None, side, level, _back(places.space_map(scene, parent, frame)))
 
 
 def beside_home(scene: Scene, layer: Layer, frame: float, side: Side) -> Beside:
@@ -137,7 +145,7 @@ def beside_home(scene: Scene, layer: Layer, frame: float, side: Side) -> Beside:
     carried = places.carried_map(scene, layer, frame)
     if carried is not None:
         space = space @ depth.raised(carried)
-    return Beside(None, 0.0, side, 0.0, _back(space))
+    return Beside(None, 0.0, None, side, 0.0, _back(space))
 
 
 def _back(space: Floats) -> Floats:
@@ -149,9 +157,12 @@ def space_of(scene: Scene, parent: str | None, frame: float | None, z: float = 0
     """Return the space of a group, or of a plane ``z`` px behind its own; without a frame, what is
     said is in its px already.
     """
-    if frame is None or (parent is None and not z and not places.has_cameras(scene)):
+    deep = z or any(path.is_deep for path in scene.paths)
+    if frame is None or (parent is None and not deep and not places.has_cameras(scene)):
         return AS_IT_IS
-    return Space(maps.inverse(places.plane_map(scene, parent, frame, z)), z)
+    into = maps.inverse(places.plane_map(scene, parent, frame, z))
+    lift = places.lift_map(scene, parent, frame) if places.has_depth(scene) else None
+    return Space(into, z, lift)
 
 
 def home_of(scene: Scene, layer: Layer, frame: float) -> Space:

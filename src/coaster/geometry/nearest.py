@@ -1,5 +1,6 @@
 """The place of a path that lies nearest to a point."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,7 @@ from coaster.geometry.bezier import Floats
 
 SAMPLES = np.linspace(0.0, 1.0, 9)
 NEWTON_STEPS = 5
+GOLDEN = (5**0.5 - 1) / 2
 AT_ONCE = 200_000
 """Pairs of a point and a segment that are looked at in one go, to keep memory small."""
 
@@ -49,6 +51,33 @@ def nearest(segments: ArrayLike, points: ArrayLike) -> Nearest:
     segment, t = (np.concatenate(column) for column in zip(*parts, strict=True))
     position = bezier.points_at(s[segment], t)
     return Nearest(segment, t, position, np.hypot(*(position - p).T))
+
+
+def nearest_as_drawn(
+    segments: Floats, drawn: Callable[[Floats], Floats], point: ArrayLike
+) -> tuple[int, float]:
+    """Return the segment, and the parameter on it, at which a run of cubics comes nearest to a
+    point as it is drawn: from a side, in perspective, or in space itself.
+
+    Shapes:     ``segments`` (n, 4, 3); ``drawn`` takes places (..., 3) to (..., d), the point is
+                (d,).
+    Accuracy:   the parameter within 1e-6, of the stretch round the best of 33 samples a segment.
+    Source:     golden-section search.
+    """
+    shares, wanted = np.linspace(0.0, 1.0, 33), np.asarray(point, float)
+
+    def away(number: int, t: ArrayLike) -> Floats:
+        at = np.atleast_1d(np.asarray(t, float))
+        there = drawn(bezier.points_at(np.repeat(segments[number : number + 1], len(at), 0), at))
+        return np.asarray(np.linalg.norm(there - wanted, axis=-1))
+
+    number = int(np.argmin([away(i, shares).min() for i in range(len(segments))]))
+    best = shares[int(np.argmin(away(number, shares)))]
+    low, high = max(best - shares[1], 0.0), min(best + shares[1], 1.0)
+    for _ in range(30):
+        a, b = high - GOLDEN * (high - low), low + GOLDEN * (high - low)
+        low, high = (low, b) if away(number, a)[0] <= away(number, b)[0] else (a, high)
+    return number, float((low + high) / 2)
 
 
 def _nearest(s: Floats, p: Floats) -> tuple[NDArray[np.intp], Floats]:

@@ -999,6 +999,15 @@ def space_map(scene: Scene, parent: str | None, frame: float) -> Floats:
     return np.asarray(_around(group, _clamped(scene, frame))[0])
 
 
+def lift_map(scene: Scene, parent: str | None, frame: float) -> Floats:
+    """Return how what is in a group (None: the scene) is seen with its depth, (3, 4)."""
+    known, at = Known(scene), _clamped(scene, frame)
+    view = depth.view_of(scene.width, scene.height)
+    if known.viewer is not None and known.viewer.cameras:
+        view = views(known.viewer, known.viewer.cameras[0], at)
+    return np.asarray(view[0] @ space_map(scene, parent, frame))
+
+
 def point_of(scene: Scene, layer_id: str, frame: float) -> tuple[float, float, float]:
     """Return where a layer's anchor is in the scene at a frame, with its depth."""
     one, at = Known(scene).placed(scene.layer(layer_id)), _clamped(scene, frame)
