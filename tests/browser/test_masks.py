@@ -216,8 +216,8 @@ def all_shades() -> Scene:
     ride = replace(loop(ring.id, 4), offset=30.0)
     star = Shape("star", 70, 70, "#fff4c2", stroke="#204060", stroke_width=4.0)
     along = Tint(("#e03020", "#20a0e0"), 0.7)
-    pool = Mirror(floor=210, strength=0.5, fade=300)
-    cast = Mirror("shadow", floor=230, height=0.4, lean=0.6, strength=0.5)
+    pool = Mirror(floor=210, strength=0.5, fade=300, soft=9.0)
+    cast = Mirror("shadow", floor=230, height=0.4, lean=0.6, strength=0.5, soft=16.0)
     masked = Mask((MaskPart("w"),), feather=3.0)
     layers = (
         block("sky", "#3060a0", 0, 0, 640, 360),

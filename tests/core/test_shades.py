@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from PIL import Image
+from scipy.special import erf
 
 from coaster.commands import applied
 from coaster.edits import shades
@@ -133,6 +134,21 @@ def test_it_fades_with_the_height_leans_and_is_black_as_a_shadow():
     # 30 px above the floor it is 15 px below, and 30 to the right.
     assert (seen[105, 150] == 0).all()
     assert (seen[105, 120] == 255).all()
+
+
+def test_its_edges_are_as_soft_as_they_are_said_to_be():
+    cast = Mirror("shadow", floor=75, height=1.0, strength=1.0, soft=12.0)
+    whole = scene_of(box(colour="#000000", mirror=cast))
+    # The box is 40 wide about x = 120 and 30 high: its edges are integrals of a Gaussian of 6 px.
+    xs = np.arange(80, 160) + 0.5
+    across = (erf((xs - 100) / 6 / 2**0.5) - erf((xs - 140) / 6 / 2**0.5)) / 2
+    wanted = across * erf(15 / 6 / 2**0.5)
+    seen = 1 - pixels(whole)[90, 80:160, 0] / 255
+    np.testing.assert_allclose(seen, wanted, atol=0.03)
+    program = program_of(Evaluation(whole))
+    twice = Painter(program, None, scale=2.0).picture(0)[180, 161:320:2, 0]
+    np.testing.assert_allclose(1 - twice / 255, wanted, atol=0.04)
+    assert '<feGaussianBlur stdDeviation="6"/>' in svg.file(program, 0, lambda *_: "")
 
 
 def test_its_mask_and_its_ride_go_along():

@@ -147,7 +147,8 @@ class Crowd:
 @dataclass(frozen=True, eq=False)
 class Push:
     """Draw what follows apart, up to its ``Pop``; then lay it on, so strongly, blended, where the
-    cover is, with ``tint`` (n, 4) or (1, 4) over its colours: red, green, blue, alpha, 0..1.
+    cover is, with ``tint`` (n, 4) or (1, 4) over its colours: red, green, blue, alpha, 0..1; and
+    ``soft``, blurred by a standard deviation of so many px.
     """
 
     name: str
@@ -155,10 +156,15 @@ class Push:
     blend: Blend = "normal"
     cover: Cover | None = None
     tint: Floats | None = None
+    soft: float = 0.0
 
     def through(self, maps: Maps) -> "Push":
         """Return the push where the px that it is told in lie under ``maps`` (n, 6)."""
-        return self if self.cover is None else replace(self, cover=self.cover.through(maps))
+        if self.cover is None and not self.soft:
+            return self
+        cover = None if self.cover is None else self.cover.through(maps)
+        size = float(np.sqrt(np.abs(mapping.area_factor(maps[:1]))[0])) if self.soft else 1.0
+        return replace(self, cover=cover, soft=self.soft * size)
 
     def strength(self, frame: int) -> float:
         return float(self.opacity[frame if len(self.opacity) > 1 else 0])
@@ -386,8 +392,10 @@ def _mirror_steps(
         drawn += _steps_within(evaluation, outline, motion)
     else:
         drawn += _with_beside(evaluation, outline, motion, beside)
-    opened = Push(f"{motion.layer.id}.mirror", strength, "normal", motion.cover, tint)
-    return [opened.through(down), *(step.through(down) for step in drawn), Pop()]
+    opened = Push(f"{motion.layer.id}.mirror", strength, "normal", motion.cover, tint).through(down)
+    # So soft as it is said, however much its image is squeezed.
+    opened = replace(opened, soft=mirror.soft / 2)
+    return [opened, *(step.through(down) for step in drawn), Pop()]
 
 
 def _beside_whole(

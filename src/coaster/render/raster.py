@@ -21,7 +21,7 @@ from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.media.pictures import Pixels
 from coaster.render.covering import Covering
-from coaster.render.covers import Cover
+from coaster.render.covers import REACH, Cover
 from coaster.render.crowding import Crowding
 from coaster.render.display import (
     Crowd,
@@ -202,6 +202,7 @@ class _Apart:
     parts: list[_Part]
     covering: Covering | None
     throughs: list[tuple[Through, list[_Part]]]
+    soft: float = 0.0
 
     @property
     def moves(self) -> bool:
@@ -218,6 +219,9 @@ class _Apart:
 
     def box(self, frame: int) -> Box:
         box = _union([part.box(frame) for part in self.parts])
+        if self.soft and box != NOWHERE:
+            room = int(np.ceil(REACH * self.soft))
+            box = box[0] - room, box[1] - room, box[2] + room, box[3] + room
         if self.covering is None or self.covering.cover.lets_through:
             return box
         return common(box, self.covering.box(frame))
@@ -231,6 +235,8 @@ class _Apart:
         tint = self.push.tinted(frame)
         if tint is not None and (over := tint_filter(tint)) is not None:
             laid_on.setColorFilter(over)
+        if self.soft:
+            laid_on.setImageFilter(skia.ImageFilters.Blur(self.soft, self.soft))
         canvas.save()
         canvas.clipRect(bounds)
         canvas.saveLayer(bounds, laid_on)
@@ -515,7 +521,8 @@ class Painter:
         within = None if throughs or any(map(_blends, inside)) else self._window(push)
         if within is None:
             joined = list(self._with_stills_joined(inside))
-            yield _Apart(push, joined, self._covering(push.cover), throughs)
+            soft = push.soft * self._factors[0]
+            yield _Apart(push, joined, self._covering(push.cover), throughs, soft)
         elif within == self._whole:
             yield from inside
         else:
@@ -545,7 +552,7 @@ class Painter:
         A scene in a scene mostly is so: drawn part by part, only what moves in it is drawn anew.
         """
         plain = push.blend == "normal" and len(push.opacity) == 1 and push.opacity[0] == 1
-        plain = plain and push.tint is None
+        plain = plain and push.tint is None and not push.soft
         corners = push.cover.window() if push.cover is not None and plain else None
         if corners is None:
             return None

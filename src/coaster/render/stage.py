@@ -490,7 +490,7 @@ class _Packing:
         if isinstance(step, Push):
             opacities = self.numbers.add(step.opacity)
             told = {"opacities": opacities, "cover": self._cover(step.cover), "blend": step.blend}
-            return {"kind": "push", **told, "tint": self._tint(step.tint)}
+            return {"kind": "push", **told, "tint": self._tint(step.tint), "soft": step.soft}
         if isinstance(step, Through):
             return {"kind": "through", "stencil": step.by, "stencilInverted": step.inverted}
         if isinstance(step, Part):

@@ -10,6 +10,7 @@ from coaster.formats.pathdata import number
 from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.motion.colours import to_hex
+from coaster.render.covers import REACH
 from coaster.render.display import Drawn, Item, Part, Pop, Program, Push, Sort, Sorted, Through
 from coaster.render.outlines import Face, Outline, Ramp
 from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
@@ -96,22 +97,28 @@ def _pushed(push: Push, frame: int, size: tuple[int, int], alike: bool) -> str:
     style = f"isolation:isolate;mix-blend-mode:{push.blend}"
     how = {"opacity": push.strength(frame), "style": style}
     tint = push.tinted(frame)
-    if tint is not None:
-        how["filter"] = f"url(#tint-{push.name})"
-        return (
-            f"{_tinting(tint, f'tint-{push.name}', size)}{_covered(push, frame, size, alike, how)}"
-        )
-    return _covered(push, frame, size, alike, how)
+    if tint is None and not push.soft:
+        return _covered(push, frame, size, alike, how)
+    how["filter"] = f"url(#tint-{push.name})"
+    filters = _filter(tint, push.soft, f"tint-{push.name}", size)
+    return f"{filters}{_covered(push, frame, size, alike, how)}"
 
 
-def _tinting(tint: Floats, name: str, size: tuple[int, int]) -> str:
-    """Define what lays a colour over others, within their shape."""
-    box = {"x": 0, "y": 0, "width": size[0], "height": size[1]}
-    where = _attributes(id=name, filterUnits="userSpaceOnUse", **box)
+def _filter(tint: Floats | None, soft: float, name: str, size: tuple[int, int]) -> str:
+    """Define what lays a colour over others, within their shape, and softens them."""
+    room = number(REACH * soft, DIGITS)
+    wide, high = (number(side + 2 * REACH * soft, DIGITS) for side in size)
+    box = {"x": f"-{room}" if soft else 0, "y": f"-{room}" if soft else 0}
+    where = _attributes(id=name, filterUnits="userSpaceOnUse", **box, width=wide, height=high)
+    space = _attributes(**{"color-interpolation-filters": "sRGB"})
+    softened = f"<feGaussianBlur{_attributes(stdDeviation=number(soft, DIGITS))}/>" if soft else ""
+    return f"<filter{where}{space}>{_tinting(tint) if tint is not None else ''}{softened}</filter>"
+
+
+def _tinting(tint: Floats) -> str:
     flood = _attributes(**{"flood-color": to_hex([*tint[:3], 1.0]), "flood-opacity": tint[3]})
     over = _attributes(operator="atop", in2="SourceGraphic")
-    space = _attributes(**{"color-interpolation-filters": "sRGB"})
-    return f"<filter{where}{space}><feFlood{flood}/><feComposite{over}/></filter>"
+    return f"<feFlood{flood}/><feComposite{over}/>"
 
 
 def _covered(

@@ -32,7 +32,7 @@ class Mirror:
     """A layer once more, upside down below a ``floor``, the px of the scene from its top at which
     the ground is: ``height`` times as high, sheared by ``lean`` px across for each px up, so
     strong, and fainter the higher the layer is, until it is gone ``fade`` px above the floor, or
-    never at 0. A ``shadow`` is all black.
+    never at 0. Its edges are ``soft``, px wide. A ``shadow`` is all black.
     """
 
     kind: Literal["reflection", "shadow"] = "reflection"
@@ -41,3 +41,4 @@ class Mirror:
     lean: Annotated[float, Field(ge=-10, le=10)] = 0.0
     strength: Unit = 0.35
     fade: Annotated[float, Field(ge=0, le=1_000_000)] = 0.0
+    soft: Annotated[float, Field(ge=0, le=2000)] = 0.0

@@ -55,12 +55,14 @@ class MirrorForm(LayerForm):
     mirror_lean = Number(-1000, 1000, unit="%", label="Lean")
     mirror_strength = Number(0, 100, unit="%", label="Strength")
     mirror_fade = Number(0, FAR, unit="px", label="Gone above")
+    mirror_soft = Number(0, 2000, unit="px", label="Soft")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         image = self.given("image")
         if image == "none":
             return shades.without_mirror(scene, self.layer_id)
         values: dict[str, Any] = {"kind": image} if image else {}
-        factors = {"floor": 1.0, "fade": 1.0, "height": 0.01, "lean": 0.01, "strength": 0.01}
+        factors = dict.fromkeys(("floor", "fade", "soft"), 1.0)
+        factors |= dict.fromkeys(("height", "lean", "strength"), 0.01)
         values |= self.numbers("mirror", factors)
         return shades.set_mirror(scene, self.layer_id, values, self.number("frame"))

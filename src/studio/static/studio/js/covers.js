@@ -8,7 +8,7 @@ import {Sheet, around, common} from "./sheets.js"
 /** @import {Box} from "./sheets.js" */
 
 /** So many standard deviations of a blur are seen. */
-const REACH = 3
+export const REACH = 3
 const MEETS = /** @type {const} */ ({add: "source-over", take: "destination-out", meet: "destination-in"})
 
 /** @typedef {[scale: number, left: number, top: number]} Lies how the scene lies on the canvas */

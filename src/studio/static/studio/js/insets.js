@@ -94,6 +94,7 @@ function placed(part, layer, index) {
   return /** @type {Layer} */ ({
     ...part, maps, cover, opacities, id: `${layer.id}/${index}`, guide: layer.guide && !index, can: {...layer.can, hold: true},
     faces: part.faces ?? layer.faces, paints: part.paints ?? null, blend: part.blend ?? "normal", tint: part.tint ?? null, still: layer.still,
+    soft: (part.soft ?? 0) && (part.soft ?? 0) * growth(layer.maps.at(0), [0, 0]),
   })
 }
 

@@ -1,6 +1,6 @@
 /** Runs the display program of one frame on the stage's canvas: the same program the renderer runs. */
 
-import {Covers, shownBy} from "./covers.js"
+import {Covers, REACH, shownBy} from "./covers.js"
 import {Crowds, GUIDE, drawn} from "./crowds.js"
 import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
@@ -466,7 +466,7 @@ export class Picture {
    */
   #apart(depth, steps, frame, ghosts) {
     const sheet = (this.#sheets[depth] ??= new Sheet()), lies = this.#lies(), [{layer}] = steps
-    const touched = common(inkOf(steps, frame, ghosts, lies), this.canvas, 0)
+    const touched = common(inkOf(steps, frame, ghosts, lies), this.canvas, REACH * (layer.soft ?? 0) * lies[0])
     const seen = layer.cover && shownBy(layer.cover, frame, lies, this.canvas)
     const on = sheet.open(this.canvas, seen ? overlap(touched, seen) : touched)
     on.imageSmoothingQuality = this.context.imageSmoothingQuality
@@ -511,7 +511,9 @@ export class Picture {
     // A layer alone is as faint as it is already.
     under.globalAlpha = layer.can.hold ? opacityOf(layer, frame) : 1
     under.globalCompositeOperation = layer.blend === "normal" ? "source-over" : /** @type {GlobalCompositeOperation} */ (layer.blend)
+    if (layer.soft) under.filter = `blur(${layer.soft * this.#lies()[0]}px)`
     under.drawImage(sheet.canvas, left, top, width, height, left, top, width, height)
+    under.filter = "none"
     under.globalCompositeOperation = "source-over"
   }
 
@@ -546,7 +548,7 @@ export class Picture {
  */
 function isOnlyTinted(steps, i, frame) {
   const {layer} = steps[i], item = steps[i + 1], isOne = item?.kind === "item" && steps[i + 2]?.kind === "pop"
-  return isOne && !layer.cover && layer.blend === "normal" && isDeep(matrixOf(item.layer, frame))
+  return isOne && !layer.cover && !layer.soft && layer.blend === "normal" && isDeep(matrixOf(item.layer, frame))
 }
 
 /** Lays a colour over what was drawn on a sheet, within its shape. @param {Sheet} sheet @param {Float32Array} tint */
