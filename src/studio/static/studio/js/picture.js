@@ -511,9 +511,16 @@ export class Picture {
     // A layer alone is as faint as it is already.
     under.globalAlpha = layer.can.hold ? opacityOf(layer, frame) : 1
     under.globalCompositeOperation = layer.blend === "normal" ? "source-over" : /** @type {GlobalCompositeOperation} */ (layer.blend)
-    if (layer.soft) under.filter = `blur(${layer.soft * this.#lies()[0]}px)`
+    under.save()
+    if (layer.soft) {
+      // Without a clip all of the canvas would be filtered.
+      under.beginPath()
+      under.rect(left, top, width, height)
+      under.clip()
+      under.filter = `blur(${layer.soft * this.#lies()[0]}px)`
+    }
     under.drawImage(sheet.canvas, left, top, width, height, left, top, width, height)
-    under.filter = "none"
+    under.restore()
     under.globalCompositeOperation = "source-over"
   }
 
