@@ -12,7 +12,7 @@ from coaster.edits.keys import Moment
 from coaster.edits.paths import PenNode
 from coaster.edits.spaces import beside, space_of
 from coaster.errors import EditRefused
-from coaster.geometry import arrange, bezier
+from coaster.geometry import arrange, bezier, handles
 from coaster.geometry import nodes as geometry_nodes
 from coaster.geometry import path as paths
 from coaster.geometry.measure import MeasuredPath, measure_of
@@ -117,6 +117,27 @@ def test_what_dives_has_its_nose_along_the_path_and_is_level_across():
     rows = slice(1, -1)  # but at the seam, where the path was cut short
     np.testing.assert_allclose(nose[rows], way[rows], atol=1e-4)
     np.testing.assert_allclose(across[:, 2], 0.0, atol=1e-12)
+
+
+def test_what_banks_leans_into_its_curve_as_its_speed_asks():
+    angles = np.arange(6) * np.pi / 3
+    spots = zip(100 + 80 * np.cos(angles), 100 + 80 * np.sin(angles), strict=True)
+    nodes_on = (Node(f"n{i}", spot, kind="auto") for i, spot in enumerate(spots))
+    circle = handles.with_auto_handles(Subpath(tuple(nodes_on), closed=True))
+    path = Path("round", "Round", (circle,))
+    ride = replace(loop("round", LENGTH), facing=Facing("along", banks=2.0))
+    value = replace(ridden(), layers=(replace(ridden().layer("rider"), ride=ride),))
+    lean = np.arctan(2.0 * (2 * np.pi * 80 / LENGTH * value.fps) ** 2 / 80 / 1000)
+    for way, sign in ((path, 1), (arrange.reversed_path(path), -1)):
+        space = Evaluation(replace(value, paths=(way,))).motion("rider").stand.space
+        # What lies to the right of it, clockwise towards the middle, is away from the viewer.
+        across = space[:, 2, 1] / np.linalg.norm(space[0, :3, 1])
+        np.testing.assert_allclose(across, sign * np.sin(lean), atol=2e-3)
+        nose = space[:, :3, 0] / np.linalg.norm(space[:, :3, 0], axis=1)[:, None]
+        np.testing.assert_allclose(nose[:, 2], 0.0, atol=1e-12)
+    straight = Path("round", "Round", (Subpath((Node("a", (0, 0)), Node("b", (200, 0)))),))
+    space = Evaluation(replace(value, paths=(straight,))).motion("rider").stand.space
+    assert space is None or np.abs(space[:, 2, :2]).max() < 1e-12
 
 
 def test_its_own_depth_is_added_to_that_of_its_path():

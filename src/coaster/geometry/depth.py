@@ -103,6 +103,16 @@ def diving(headings: Floats, dives: Floats) -> Floats:
     return np.stack(rows, axis=1).reshape(-1, 3, 3)
 
 
+def banking(headings: Floats, banks: Floats) -> Floats:
+    """Return the rotations (n, 3, 3) that roll what lies in the plane about headings (n,), what is
+    to the right of them away from the viewer, by ``banks`` (n,), both in radians (Rodrigues).
+    """
+    x, y, c, s = np.cos(headings), np.sin(headings), np.cos(banks), np.sin(banks)
+    rest = 1.0 - c
+    rows = [c + rest * x * x, rest * x * y, s * y, rest * x * y, c + rest * y * y, -s * x]
+    return np.stack([*rows, -s * y, s * x, c], axis=1).reshape(-1, 3, 3)
+
+
 def lying(flat: Maps, spots: Floats, zs: Floats, turned: Floats | None, behind: float) -> Floats:
     """Return the maps of space (n, 4, 4) of planes under flat maps (n, 6) that are ``turned``
     (n, 3, 3) about places so far ``behind`` their ``spots`` (n, 2), and lie ``zs`` (n,) farther

@@ -83,7 +83,9 @@ class Facing:
     does. ``nodes`` blends between the ``angles``, the shorter way round unless they are
     ``counted``. ``roll`` turns by ``per_px`` degrees for each px of shift along ``axis`` since the
     scene's start. ``settle_s`` softens all of them but a face. What ``dives`` goes into depth with
-    its nose ahead, as its path does.
+    its nose ahead, as its path does. It ``banks`` into curves as what flies does: by the lean whose
+    tangent is so many times its push outwards over 1000 px/s², which is the speed squared times the
+    curvature.
     """
 
     mode: FacingMode = "along"
@@ -96,6 +98,7 @@ class Facing:
     spot: Vec2 = (0.0, 0.0)
     looks: Looks = "side"
     dives: bool = False
+    banks: Annotated[float, Field(ge=-20, le=20)] = 0.0
     angles: Annotated[tuple[NodeAngle, ...], Field(max_length=10_000)] = ()
     counted: bool = False
     axis: Literal["x", "y"] = "x"
@@ -109,6 +112,11 @@ class Facing:
     def own_spot(self) -> Vec2 | None:
         """Return the place that is looked at, where it is no layer's."""
         return self.spot if self.mode == "target" and self.target is None else None
+
+    @property
+    def leans(self) -> bool:
+        """Whether it is ever out of the plane of its path by facing alone."""
+        return self.in_depth or self.banks != 0
 
     @property
     def in_depth(self) -> bool:

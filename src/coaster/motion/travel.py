@@ -32,7 +32,8 @@ class Travel:
            ``rail`` and ``rail_heading`` are place and direction on the path in the path's own px,
            ``position`` and ``heading`` the same in the rider's group, where that is another one.
            ``deep`` is how far behind the plane of its path it is, ``dive`` by how much it goes
-           farther back, radians; both (1,) where it never does.
+           farther back, ``bank`` by how much it leans into a curve, radians; each (1,) where it
+           never does.
     """
 
     travelled: Floats
@@ -46,6 +47,7 @@ class Travel:
     upside: Floats = field(default_factory=lambda: np.ones(1))
     deep: Floats = field(default_factory=lambda: np.zeros(1))
     dive: Floats = field(default_factory=lambda: np.zeros(1))
+    bank: Floats = field(default_factory=lambda: np.zeros(1))
 
     def at(self, rows: Rows) -> "Travel":
         """Return some of the times."""
@@ -77,8 +79,12 @@ class Travel:
         return np.degrees(self.facing) + turn_deg
 
 
-IN_DEPTH = ("deep", "dive")
+IN_DEPTH = ("deep", "dive", "bank")
 """Of these one row stands for all where a path is flat."""
+BANKS_OVER = 30.0
+"""Px of the path on both sides over which it is told how tight a curve is."""
+PUSH = 1000.0
+"""Px/s² outwards at which what banks once leans by 45 degrees."""
 
 
 def settles(way: Way) -> bool:
@@ -149,8 +155,30 @@ def evaluate_all(
         if deep is not None:
             behind = settled(deep[0][i], way.ride.settle_s * fps, loop=period is not None)
             travel = replace(travel, deep=behind, dive=deep[1][i])
+        if way.ride.facing.banks:
+            lean = _banked(way, gone.along[i], gone.rate[i] * fps)
+            lean = settled(lean, way.ride.facing.settle_s * fps, loop=period is not None)
+            travel = replace(travel, bank=lean)
         found.append(travel)
     return found
+
+
+def _banked(way: Way, along: Floats, speeds: Floats) -> Floats:
+    """Return by how much a rider leans into the curve, radians (n,), where it is ``along`` its path
+    at ``speeds`` in px/s. A curve is as tight as the path turns from ``BANKS_OVER`` before to as
+    much after.
+    """
+    measure, period = way.measure, way.measure.length if way.path.loops else None
+    ends = along[None, :] + np.array([[-BANKS_OVER], [BANKS_OVER]])
+    # At the ends of an open path there is less of it.
+    ends = np.clip(ends, 0.0, measure.length) if period is None else ends % max(period, 1e-9)
+    before, after = (measure.directions(measure.locate(each)) for each in ends)
+    turned = (after - before + np.pi) % (2 * np.pi) - np.pi
+    over = np.abs(ends[1] - ends[0]) if period is None else np.full(len(along), 2 * BANKS_OVER)
+    tight = np.divide(turned, over, out=np.zeros_like(turned), where=over > 0)
+    # Whoever goes the other way turns the other way.
+    push = tight * speeds * np.abs(speeds)
+    return np.asarray(np.arctan(way.ride.facing.banks * push / PUSH))
 
 
 def _on_rail(way: Way, gone: Distances) -> tuple[Floats, Floats, tuple[Floats, Floats] | None]:

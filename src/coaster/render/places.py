@@ -684,10 +684,7 @@ def _leans(one: Placed, at: Frames | None) -> bool:
     holds = None if one.group is None else as_group(one.group.layer.content)
     own = bool(pose.tilt or pose.swing or layer.track("tilt") or layer.track("swing"))
     own = (
-        own
-        or pose.to_viewer
-        or _dives(one)
-        or (layer.ride is not None and layer.ride.facing.in_depth)
+        own or pose.to_viewer or _dives(one) or (layer.ride is not None and layer.ride.facing.leans)
     )
     # A camera that looks at something turns round all that it sees.
     own = own or (layer.content.can.view and one.target is not None)
@@ -719,7 +716,8 @@ def _space_of(
     tilt, swing = (np.radians(keyed(layer, name, times)) for name in ("tilt", "swing"))
     faces = _faced(one, spots, zs, at)
     dives = gone is not None and _dives(one)
-    leans = bool(tilt.any() or swing.any() or behind or faces is not None or dives)
+    banks = gone is not None and gone.bank.any()
+    leans = bool(tilt.any() or swing.any() or behind or faces is not None or dives or banks)
     if around is None and not leans and not zs.any():
         return None
     turned = depth.leaning(tilt, swing) if leans else None
@@ -727,6 +725,8 @@ def _space_of(
         turned = faces @ turned
     if turned is not None and gone is not None and dives:
         turned = turned @ depth.diving(gone.heading, gone.dive)
+    if turned is not None and gone is not None and banks:
+        turned = turned @ depth.banking(gone.heading, gone.bank)
     space = depth.lying(own, spots, zs, turned, behind)
     return space if one.group is None else np.asarray(_around(one.group, at) @ space)
 

@@ -231,7 +231,7 @@ class Layer:
         """Whether it is ever out of the plane of its group, or sees all others from anywhere."""
         keyed = any(track.property in DEPTHS for track in self.keys)
         led = any(follow.property in DEPTHS for follow in self.follows)
-        looks = self.ride is not None and self.ride.facing.in_depth
+        looks = self.ride is not None and self.ride.facing.leans
         return keyed or led or looks or self.transform.is_deep or not self.content.can.seen
 
     def strokes(self, path_id: str) -> bool:

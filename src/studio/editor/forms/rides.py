@@ -21,7 +21,7 @@ from studio.projects.models import SavedRide
 
 FACING_FIELDS = (
     "turn", "flip_x", "flip_y", "keep_upright", "ahead_s", "settle_s", "counted", "per_px", "mode",
-    "axis", "looks", "dives",
+    "axis", "looks", "dives", "banks",
 )  # fmt: skip
 
 
@@ -32,6 +32,7 @@ class FacingForm(LayerForm):
     )
     turn = Number(-3600, 3600, unit="°", label="Turn by")
     flip_x, flip_y, keep_upright, dives = Switch(), Switch(), Switch(), Switch()
+    banks = Number(-20, 20, label="Banks")
     ahead_s = Number(0, 60, unit="s", label="Looks ahead")
     settle_s = Number(0, 60, unit="s", label="Settles in")
     counted = Switch()
