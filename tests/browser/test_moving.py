@@ -24,7 +24,7 @@ from coaster.motion.rate import Rate
 from coaster.motion.wakes import READY
 from coaster.scene import codec
 from coaster.scene.carriers import Carrier
-from coaster.scene.contents import Group, Shape, Text
+from coaster.scene.contents import Group, Light, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.gradients import Gradient
 from coaster.scene.masks import Mask, MaskPart
@@ -37,10 +37,15 @@ from tests.browser.test_looks import resize
 from tests.core.test_render import loop
 
 SHOWN_AT = """
-  const drawing = document.querySelector("svg")
-  drawing.style.background = "#808080"
-  drawing.pauseAnimations()
-  drawing.setCurrentTime(arguments[0])"""
+  for (const drawing of document.querySelectorAll("svg")) {
+    drawing.pauseAnimations()
+    drawing.setCurrentTime(arguments[0])
+  }
+  for (const each of document.getAnimations()) {
+    each.pause()
+    each.currentTime = arguments[0] * 1000
+  }
+  ;(document.querySelector("#scene") ?? document.querySelector("svg")).style.background = "#808080\""""
 
 
 def played(browser, seconds: float, size: tuple[int, int]) -> np.ndarray:
@@ -134,6 +139,39 @@ def test_what_changes_its_looks_does_so_in_a_file_too(browser, window, tmp_path,
     for frame in (0, 3, 9, 10, 12, 17, 23):
         shown = played(browser, frame / scene.fps + 1e-6, (scene.width, scene.height))
         assert difference(shown, straight_rgba(painter.picture(frame))) < 1.0, frame
+
+
+def deep() -> Scene:
+    """24 frames of lamps that ride round on a tilted ring, sorted by depth, a lit sheet, and what is
+    flat before, between and behind.
+    """
+    course = "M60 120A100 60 0 0 1 260 120A100 60 0 0 1 60 120Z"
+    ring = Path("ring", "Ring", pathdata.subpaths(pathdata.runs(course)), parent="pod")
+    lamp = Layer("lamp", "Lamp", Shape("rectangle", 40, 50, "#f0a030"), parent="pod")
+    lamp = replace(lamp, ride=replace(loop("ring", 24), copies=Copies(2)))
+    pod = Layer("pod", "Pod", Group((160, 120), by_depth=True), Transform((160, 130), tilt=55.0, swing=10.0))  # fmt: skip
+    sea = Layer("sea", "Sea", Shape("rectangle", 320, 240, "#183048"), Transform((160, 120)))
+    word = Layer("word", "Word", Text("Dusk", size=40, colour="#ffffff"), Transform((160, 40), swing=40.0))  # fmt: skip
+    star = Layer("star", "Star", Shape("star", 40, 40, "#e03020"), Transform((60, 200)),
+                 keys=(track("turn", 0.0, 90.0, 0.0),))  # fmt: skip
+    sheet = Layer("sheet", "Sheet", Shape("rectangle", 60, 40, "#ffffff"), Transform((260, 190)),
+                  keys=(track("tilt", 0.0, 60.0, 0.0),))  # fmt: skip
+    sun = Layer("sun", "Sun", Light(ambient=0.2, reach=600.0), Transform((160, 20), z=-120.0))
+    layers = (sea, word, lamp, pod, star, sheet, sun)
+    return Scene(320, 240, Rate(24), 24, "#ffffff", layers=layers, paths=(ring,))
+
+
+def test_a_page_holds_what_is_in_perspective(browser, window, tmp_path):
+    scene, out = deep(), tmp_path / "scene.html"
+    render(scene, tmp_path, out, Choices("html").order(scene), kind=KINDS["html"])
+    assert vector.left_out(scene, ".html") == []
+    assert len(vector.left_out(scene)) > 2
+    window((scene.width, scene.height))
+    browser.get(out.as_uri())
+    painter = painter_of(scene, tmp_path)
+    for frame in (0, 5, 12, 23):
+        shown = played(browser, frame / scene.fps + 1e-6, (scene.width, scene.height))
+        assert difference(shown, straight_rgba(painter.picture(frame))) < 1.5, frame
 
 
 def test_on_the_stage_what_is_repeated_is_as_the_renderer_draws_it(browser, studio):

@@ -165,7 +165,7 @@ def _preset(name: str) -> Choices:
 def _render(options: argparse.Namespace, choices: Choices) -> None:
     with bundle.open_bundle(options.scene) as (scene, folder):
         order, kind = choices.order(scene), KINDS[choices.kind]
-        for words in left_out(scene) if kind.vectors else ():
+        for words in left_out(scene, kind.ending) if kind.vectors else ():
             print(f"{options.out}: {words}", file=sys.stderr)
         with _progress(order.count) as show:
             render(

@@ -185,7 +185,7 @@ def foreseen(scene: Scene, choices: Choices) -> dict[str, object]:
         "bytes": _size(value, scene.project.folder, order, kind),
         "number": kind.qualities.get(choices.quality, ""),
         "kind": kind,
-        "left_out": left_out(value) if kind.vectors else [],
+        "left_out": left_out(value, kind.ending) if kind.vectors else [],
     }
 
 
