@@ -141,9 +141,9 @@ def test_a_mask_that_grows_and_shrinks_is_refused_and_nothing_is_written(tmp_pat
     flat = vector.svg_moving._flat
     seen = [1, 2, 3]
 
-    def fewer(text: str):
+    def fewer(text: str, name: str):
         seen.pop()
-        return list(flat(text))[: len(seen)]
+        return list(flat(text, name))[: len(seen)]
 
     monkeypatch.setattr(vector.svg_moving, "_flat", fewer)
     with pytest.raises(EditRefused, match="made of other parts"):
