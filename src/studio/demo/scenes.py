@@ -177,16 +177,19 @@ def small_fish(width: float, height: float) -> Shape:
 
 JELLIES = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]
 """Colours of bells and rims."""
+TILTED = "M0 -900A430 900 0 0 1 0 900A430 900 0 0 1 0 -900Z"
 DRIFT = "M540 560C700 620 700 760 540 820S380 1020 540 1080S700 1000 700 820S600 480 540 560Z"
 
 
 def jellies(keep: Keep) -> Scene:
-    """Six jellyfish round an oval, evenly spread, none of them ever upside down."""
+    """Six jellyfish round an oval that lies tilted: they come out of the deep, zoom past and go
+    back, none of them ever upside down.
+    """
     length = 200
-    oval = path("oval", "Oval", "M540 430A330 470 0 0 1 540 1370A330 470 0 0 1 540 430Z")
+    oval = replace(path("oval", "Oval", TILTED), parent="round")
     drift = path("drift", "Drift", DRIFT)
     pictures = [keep(f"jelly-{i}", art.jelly(*JELLIES[i], i), False) for i in range(3)]
-    ride = whole_scene(oval.id, length, easing.EVEN, Facing("along", 90, keep_upright=True))
+    ride = whole_scene(oval.id, length, easing.EVEN, Facing("fixed"))
     small = Layer("young", "Young one", pictures[1], Transform(scale=(0.5, 0.5)),
                   whole_scene(drift.id, length, easing.PRESETS["ease-both"], Facing("ahead", 90, ahead_s=0.8)),
                   keys=(pulse("scale", length, 0.5, (0.3, 0.74), (0.62, 0.42)),))  # fmt: skip
@@ -196,6 +199,7 @@ def jellies(keep: Keep) -> Scene:
             backdrop("dusk", "Dusk", keep("dusk", art.dusk(), True), (540, 960)),
             small,
             *reversed([*swarm(pictures, ride)]),
+            Layer("round", "Round the dome", Group((0.0, 0.0), by_depth=True), Transform((540, 830), tilt=74, turn=8)),
             Layer("title", "Title", Text("The jelly dome\nis open late", size=104, colour="#fbe9f4", leading=1.05),
                   Transform((540, 1640)), keys=(pulse("colour", length, "#fbe9f4", (0.25, "#f4a9c4"), (0.7, "#a9c8f4")),)),
         ),
@@ -205,10 +209,10 @@ def jellies(keep: Keep) -> Scene:
 
 def swarm(pictures: list[Picture], ride: Ride) -> Iterator[Layer]:
     """Yield six jellyfish evenly spread on a ride: two of each picture, by copies."""
-    look = Transform(scale=(0.95, 0.95), opacity=0.94)
+    look = Transform(scale=(0.95, 0.95), opacity=0.94, to_viewer=True)
     for i, picture in enumerate(pictures):
         place = replace(ride, offset=i * 100 / 6, copies=Copies(2))
-        yield Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", picture, look, place)
+        yield Layer(f"jelly-{i + 1}", f"Jelly {i + 1}", picture, look, place, parent="round")
 
 
 FAR_BOB = "M1560 560C1590 560 1602 590 1596 620S1560 668 1536 640S1530 560 1560 560Z"
