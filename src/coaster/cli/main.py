@@ -8,7 +8,7 @@ from pathlib import Path as File
 from typing import NoReturn
 
 from coaster import __version__
-from coaster.cli import check, edit, render, sample, schema, smooth
+from coaster.cli import check, drive, edit, export, render, sample, schema, smooth
 from coaster.errors import CoreError
 
 WRONG, STOPPED = 2, 130
@@ -18,7 +18,9 @@ COMMANDS = {
     "sample": sample,
     "smooth": smooth,
     "render": render,
+    "export": export,
     "edit": edit,
+    "drive": drive,
     "check": check,
     "schema": schema,
 }

@@ -18,6 +18,7 @@ from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
+from coaster.motion.thinning import bends
 from coaster.render import svg
 from coaster.render.display import Program
 from coaster.render.svg import Href
@@ -240,30 +241,14 @@ def kept(column: Floats, tolerance: float) -> list[tuple[int, Floats]]:
     keys: list[tuple[int, Floats]] = []
     begin = 0
     for at in (*jumps.tolist(), len(column) - 1):
-        keys += [(row, column[row]) for row in _bends(column, begin, at, tolerance)]
+        piece = slice(begin, at + 1)
+        rows = bends(np.arange(begin, at + 1.0), column[piece], tolerance)
+        keys += [(begin + row, column[begin + row]) for row in rows]
         if at < len(column) - 1:
             # What was there stays until the next frame begins.
             keys.append((at + 1, column[at]))
         begin = at + 1
     return keys
-
-
-def _bends(column: Floats, begin: int, end: int, tolerance: float) -> list[int]:
-    """Return the rows of a piece between which straight lines are near enough."""
-    found, stack = {begin, end}, [(begin, end)]
-    while stack:
-        first, last = stack.pop()
-        if last - first < 2:
-            continue
-        share = (np.arange(first + 1, last) - first)[:, None] / (last - first)
-        line = column[first] + share * (column[last] - column[first])
-        off = np.abs(column[first + 1 : last] - line).max(axis=1)
-        worst = int(off.argmax())
-        if off[worst] > tolerance:
-            middle = first + 1 + worst
-            found.add(middle)
-            stack += [(first, middle), (middle, last)]
-    return sorted(found)
 
 
 def _animation(
