@@ -18,21 +18,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coaster import commands
-from coaster.commands.base import Command
 from coaster.commands.holding import held
-from coaster.commands.paths import AddPath
 from coaster.edits import driven, imports
-from coaster.edits.edit import Edit, edit_of
+from coaster.edits.edit import Edit
 from coaster.edits.keys import Moment
-from coaster.edits.making import new_path
 from coaster.edits.planned import Plan, made, plan_named, plans
+from coaster.edits.series import field_named
 from coaster.errors import FormatError, MediaError
 from coaster.export.drawers import painter_of
 from coaster.export.motion import Motion, motions_of
 from coaster.export.orders import choices_of
 from coaster.export.render import render as render_file
 from coaster.export.seams import seam_pictures
-from coaster.formats import bundle, frames, pathdata, pictures, takes
+from coaster.formats import bundle, frames, pictures, takes
+from coaster.formats.rows import Row
 from coaster.media import found
 from coaster.media.pictures import straight_rgba
 from coaster.media.writers import kind_for
@@ -46,6 +45,7 @@ from coaster.scene import codec
 from coaster.scene.contents import Picture
 from coaster.scene.document import Layer, Scene
 from coaster.scene.limits import check_growth
+from coaster.series import filled_rows
 
 __all__ = ["Motion", "Work", "new", "open_work", "plans", "smooth"]
 
@@ -131,10 +131,18 @@ class Work:
 
     def add_path(self, data: str, name: str = "Path") -> str:
         """Add a path as SVG writes it in ``d``, px; return its id. Errors: FormatError."""
-        runs = pathdata.subpaths(pathdata.runs(data, tolerance=pathdata.EDITING_TOLERANCE))
-        path = new_path(self.scene, name, runs)
-        step: Command = AddPath(path)
-        return self._do(edit_of([step], path=path.id)).select.path
+        return self.edit("paths.add_data", data, name).select.path
+
+    def fill(self, values: Mapping[str, str]) -> None:
+        """Fill in fields of the scene, by their names, as a row of a series does.
+
+        Errors: EditRefused: there is no such field, or it cannot be filled so. FormatError.
+        """
+        row = Row(1, {name: str(value) for name, value in values.items()})
+        for name in values:
+            field_named(self.scene, name)
+        (one,) = filled_rows(self.scene, self.folder, [row], File("-"), File())
+        self.scene = one.scene
 
     def motion(self, layer: str) -> Motion:
         """Return what a layer does in every frame, as arrays: ``motion("manta")["x"]``."""

@@ -25,6 +25,7 @@ from coaster.motion.wakes import READY
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Group, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.fields import SceneField
 from coaster.scene.follows import Follow
 from coaster.scene.masks import BLENDS, MEETINGS, STENCILS, Mask, MaskPart
 from coaster.scene.properties import Track
@@ -224,6 +225,7 @@ FIELDS = {
         "background": st.none() | st.just("#123456"),
         "pace": st.just((0.3, 0.0, 0.6, 1.0)),
         "by_depth": st.booleans(),
+        "fields": st.just((SceneField("Day", "words", "text"),)),
     },
 }
 

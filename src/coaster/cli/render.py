@@ -10,6 +10,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import replace
+from functools import partial
 from pathlib import Path as File
 
 from rich.console import Console
@@ -23,10 +24,11 @@ from coaster.export.cluster import crew_at
 from coaster.export.orders import READY, Choices, choices_of
 from coaster.export.render import render
 from coaster.export.vector import left_out
-from coaster.formats import bundle
+from coaster.formats import bundle, rows
 from coaster.media.writers import KINDS, kind_for
 from coaster.media.writing import QUALITIES
 from coaster.motion.rate import parse_rate
+from coaster.series import filled_rows, room_for
 
 WORDS = "render a scene"
 STOPPED = 130
@@ -68,6 +70,10 @@ def _add_means(parser: argparse.ArgumentParser) -> None:
         help="a Dask scheduler to render on",
     )
     one("--watch", action="store_true", help="again whenever the scene's file changes")
+    one(
+        "--rows", type=File, metavar="ROWS.csv",
+        help="one for each row, which fills in the scene's fields; OUT is like out/{name}.mp4",
+    )  # fmt: skip
 
 
 CHOSEN = (
@@ -86,7 +92,9 @@ def _behind(text: str) -> str:
 def run(options: argparse.Namespace) -> int:
     choices = _choices(options)
     try:
-        if options.watch:
+        if options.rows:
+            _render_rows(options, choices)
+        elif options.watch:
             _watch(options, choices)
         else:
             _render(options, choices)
@@ -160,6 +168,33 @@ def _preset(name: str) -> Choices:
         ) from error
     except ValueError as error:
         raise FormatError(f"{name}: {error}") from error
+
+
+def _render_rows(options: argparse.Namespace, choices: Choices) -> None:
+    """Render one file for each row, after all rows were looked at."""
+    if options.watch:
+        raise FormatError("Rows are rendered once; leave --watch out.")
+    text = options.rows.read_text(encoding="utf-8-sig", errors="replace")
+    beside, kind = options.rows.resolve().parent, KINDS[choices.kind]
+    crew = crew_at(options.cluster, options.workers)
+    with bundle.open_bundle(options.scene) as (scene, folder), room_for(folder) as room:
+        found = filled_rows(scene, room, rows.read(text), options.out, beside)
+        options.out.parent.mkdir(parents=True, exist_ok=True)
+        orders = [choices.order(one.scene) for one in found]
+        with _progress(sum(order.count for order in orders)) as show:
+            done = 0
+            for one, order in zip(found, orders, strict=True):
+                watch = Watch(progress=partial(_go_on, show, done))
+                render(
+                    one.scene, room, one.out, order, kind=kind, workers=options.workers,
+                    watch=watch, crew=crew,
+                )  # fmt: skip
+                done += order.count
+    print(f"{options.out}: {called(len(found), 'file')}", file=sys.stderr)
+
+
+def _go_on(show: Callable[[int], None], before: int, done: int) -> None:
+    show(before + done)
 
 
 def _render(options: argparse.Namespace, choices: Choices) -> None:

@@ -94,6 +94,7 @@ SETTABLE: dict[Owner, Settable] = {
             "background": "Background",
             "pace": "Pace of what is new",
             "by_depth": "Order of layers",
+            "fields": "Fields of the scene",
         },
     ),
 }

@@ -26,6 +26,7 @@ from coaster.scene.contents import (
     keyed_value,
     properties_of,
 )
+from coaster.scene.fields import MOST_FIELDS, SceneField
 from coaster.scene.follows import MOST_FOLLOWS, Follow
 from coaster.scene.masks import Blend, Mask, Stencil
 from coaster.scene.properties import DEPTHS, MOST_SKEW, NAMES, PROPERTIES, Track
@@ -258,7 +259,8 @@ class Scene:
     """The document. ``layers`` run from the back to the front; ``length`` is in frames.
 
     ``pace`` is what new keys and pegs begin with. What is farther away is drawn first ``by_depth``,
-    else the layers are drawn in their order. ``scenes`` are those that its layers show, and
+    else the layers are drawn in their order. ``fields`` are what is filled in from outside.
+    ``scenes`` are those that its layers show, and
     that these show in turn: they come with a file, but are no part of what this scene is.
     """
 
@@ -271,6 +273,7 @@ class Scene:
     paths: tuple[Path, ...] = ()
     pace: Curve = easing.EVEN
     by_depth: bool = False
+    fields: Annotated[tuple[SceneField, ...], Field(max_length=MOST_FIELDS)] = ()
     scenes: "tuple[Beside, ...]" = field(default=(), compare=False)
 
     def __post_init__(self) -> None:
@@ -283,6 +286,8 @@ class Scene:
         there = {layer.id: layer for layer in self.layers}
         for layer in self.layers:
             _check_links(layer, paths, there)
+        if len({each.name for each in self.fields}) < len(self.fields):
+            raise ValueError("two fields have one name")
         # Last: the checks before it have seen to it that all ids lead somewhere.
         tree.check(self.layers, self.paths)
         _check_ids(self.scenes, "")

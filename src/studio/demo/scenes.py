@@ -26,6 +26,7 @@ from coaster.motion.wakes import READY
 from coaster.scene.carriers import Carrier
 from coaster.scene.contents import Camera, Footage, Group, Light, Line, Picture, Shape, Text
 from coaster.scene.document import Beside, Layer, Scene, Transform
+from coaster.scene.fields import SceneField
 from coaster.scene.follows import Follow
 from coaster.scene.gradients import Gradient
 from coaster.scene.masks import Mask, MaskPart
@@ -156,6 +157,8 @@ def manta_loop(keep: Keep) -> Scene:
                   Transform((98, 190), anchor=(0, 0))),
         ),
         paths=(reef,),
+        # What the same film says on other days.
+        fields=(SceneField("What", "title", "text"), SceneField("Where", "where", "text")),
     )  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
+from coaster.edits import series
 from coaster.edits.follows import followers_of, values_of
 from coaster.edits.frames import off_path
 from coaster.edits.keys import PEG
@@ -339,6 +340,7 @@ def card(
         "scene_pace": name,
         "value": value,
         "has_layers": bool(value.layers),
+        "fillable": [(f"{what}:{of}", words) for of, what, words in series.fillable(value)],
         "has_depth": has_depth(value),
         "has_paths": bool(value.paths),
     }
