@@ -2,7 +2,7 @@
 
 import hashlib
 import tempfile
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path as File
@@ -37,10 +37,10 @@ class Filled:
 
 
 def filled_rows(
-    scene: Scene, folder: File, found: Sequence[Row], pattern: File, beside: File
+    scene: Scene, found: Sequence[Row], pattern: File, picture: Callable[[str], Picture]
 ) -> list[Filled]:
-    """Return the scene as each row fills it in, after all were looked at; pictures are files beside
-    the table, and are laid into the scene's folder.
+    """Return the scene as each row fills it in, after all were looked at; ``picture`` finds what is
+    in the scene's folder by what a row says.
 
     A column that is no field serves names of files only. Errors: FormatError: with the faults of
     all rows, a line each; a table that fills in nothing.
@@ -52,7 +52,7 @@ def filled_rows(
     made, faults, taken = list[Filled](), list[str](), dict[File, int]()
     for row in found:
         try:
-            one = _filled(scene, folder, row, pattern, beside, names)
+            one = _filled(scene, row, pattern, picture, names)
         except (CoreError, OSError) as error:
             faults.append(f"Row {row.number}: {error}")
             continue
@@ -70,24 +70,40 @@ def filled_rows(
 
 
 def _filled(
-    scene: Scene, folder: File, row: Row, pattern: File, beside: File, names: Collection[str]
+    scene: Scene,
+    row: Row,
+    pattern: File,
+    picture: Callable[[str], Picture],
+    names: Collection[str],
 ) -> Filled:
     values = {name: value for name, value in row.values.items() if name in names}
-    shown = dict(_pictures(scene, folder, values, beside))
+    shown = {
+        value: picture(value.strip())
+        for name, value in values.items()
+        if series.kind_of(scene, series.field_named(scene, name)) == "picture"
+    }
     out = pattern.with_name(rows.file_name(pattern.name, row))
     return Filled(row, series.filled(scene, values, shown), out)
 
 
-def _pictures(
-    scene: Scene, folder: File, values: dict[str, str], beside: File
-) -> Iterator[tuple[str, Picture]]:
-    for name, value in values.items():
-        if series.kind_of(scene, series.field_named(scene, name)) != "picture":
-            continue
-        file = (beside / value.strip()).resolve()
+def beside(table: File, folder: File) -> Callable[[str], Picture]:
+    """Return what finds pictures as files beside a table, and lays them into a scene's folder."""
+
+    def found(name: str) -> Picture:
+        file = (table.resolve().parent / name).resolve()
         if not file.is_file():
-            raise FormatError(f"{name}: there is no file {value.strip()!r:.80} beside the rows.")
-        read = pictures.import_picture(file.read_bytes(), file.name)
-        asset = hashlib.sha256(read.data).hexdigest()[:40] + read.ending
-        (folder / asset).write_bytes(read.data)
-        yield value, Picture(asset, read.width, read.height)
+            raise FormatError(f"There is no picture {name!r:.80} beside the rows.")
+        return imported(file, folder)
+
+    return found
+
+
+def imported(file: File, folder: File) -> Picture:
+    """Return a picture that is laid into a folder under the name that its content gives it.
+
+    Errors: MediaError: it cannot be used. OSError: it cannot be read.
+    """
+    read = pictures.import_picture(file.read_bytes(), file.name)
+    asset = hashlib.sha256(read.data).hexdigest()[:40] + read.ending
+    (folder / asset).write_bytes(read.data)
+    return Picture(asset, read.width, read.height)

@@ -4,7 +4,6 @@
 it is first asked for, so that the import by itself takes no time.
 """
 
-import hashlib
 import shutil
 import tempfile
 from collections.abc import Mapping, Sequence
@@ -30,7 +29,7 @@ from coaster.export.motion import Motion, motions_of
 from coaster.export.orders import choices_of
 from coaster.export.render import render as render_file
 from coaster.export.seams import seam_pictures
-from coaster.formats import bundle, frames, pictures, takes
+from coaster.formats import bundle, frames, takes
 from coaster.formats.rows import Row
 from coaster.media import found
 from coaster.media.pictures import straight_rgba
@@ -42,10 +41,9 @@ from coaster.render import seam
 from coaster.render.evaluate import Evaluation
 from coaster.render.seam import LayerSeam
 from coaster.scene import codec
-from coaster.scene.contents import Picture
 from coaster.scene.document import Layer, Scene
 from coaster.scene.limits import check_growth
-from coaster.series import filled_rows
+from coaster.series import beside, filled_rows, imported
 
 __all__ = ["Motion", "Work", "new", "open_work", "plans", "smooth"]
 
@@ -122,11 +120,8 @@ class Work:
         Errors: MediaError: it cannot be used. OSError: it cannot be read.
         """
         file = File(file)
-        read = pictures.import_picture(file.read_bytes(), file.name)
-        name = hashlib.sha256(read.data).hexdigest()[:40] + read.ending
-        (self.folder / name).write_bytes(read.data)
-        picture = Picture(name, read.width, read.height)
-        edit = imports.add_picture(self.scene, picture, file.stem, file.name, read.notes, at)
+        picture = imported(file, self.folder)
+        edit = imports.add_picture(self.scene, picture, file.stem, file.name, (), at)
         return self._do(edit).select.layers[0]
 
     def add_path(self, data: str, name: str = "Path") -> str:
@@ -141,7 +136,7 @@ class Work:
         row = Row(1, {name: str(value) for name, value in values.items()})
         for name in values:
             field_named(self.scene, name)
-        (one,) = filled_rows(self.scene, self.folder, [row], File("-"), File())
+        (one,) = filled_rows(self.scene, [row], File("-"), beside(File("rows.csv"), self.folder))
         self.scene = one.scene
 
     def motion(self, layer: str) -> Motion:

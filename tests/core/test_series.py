@@ -141,7 +141,7 @@ def test_each_row_becomes_a_file_of_its_own(tmp_path, capsys):
         (DAYS, "all.gif", ("Row 2: all.gif is the file of row 1",)),
         (DAYS, "{title}.gif", ("no column 'title'",)),
         ("name,Title\na,b\n", "{name}.gif", ("No column of the rows is a field", "Day, Fish")),
-        ("name,Fish\na,none.png\n", "{name}.gif", ("no file 'none.png'",)),
+        ("name,Fish\na,none.png\n", "{name}.gif", ("no picture 'none.png'",)),
     ],
 )
 def test_the_faults_of_all_rows_are_said_before_anything_is_rendered(

@@ -28,7 +28,7 @@ from coaster.formats import bundle, rows
 from coaster.media.writers import KINDS, kind_for
 from coaster.media.writing import QUALITIES
 from coaster.motion.rate import parse_rate
-from coaster.series import filled_rows, room_for
+from coaster.series import beside, filled_rows, room_for
 
 WORDS = "render a scene"
 STOPPED = 130
@@ -175,10 +175,10 @@ def _render_rows(options: argparse.Namespace, choices: Choices) -> None:
     if options.watch:
         raise FormatError("Rows are rendered once; leave --watch out.")
     text = options.rows.read_text(encoding="utf-8-sig", errors="replace")
-    beside, kind = options.rows.resolve().parent, KINDS[choices.kind]
+    kind = KINDS[choices.kind]
     crew = crew_at(options.cluster, options.workers)
     with bundle.open_bundle(options.scene) as (scene, folder), room_for(folder) as room:
-        found = filled_rows(scene, room, rows.read(text), options.out, beside)
+        found = filled_rows(scene, rows.read(text), options.out, beside(options.rows, room))
         options.out.parent.mkdir(parents=True, exist_ok=True)
         orders = [choices.order(one.scene) for one in found]
         with _progress(sum(order.count for order in orders)) as show:

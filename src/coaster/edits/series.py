@@ -12,7 +12,8 @@ from coaster.commands.holding import held
 from coaster.edits import layers, paths
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.keys import Moment, row_of, with_values
-from coaster.errors import EditRefused
+from coaster.errors import CoreError, EditRefused
+from coaster.formats.pathdata import to_path_data
 from coaster.ids import fresh_name
 from coaster.scene.contents import Picture, as_kind, as_text
 from coaster.scene.document import Layer, Scene
@@ -95,6 +96,26 @@ def kind_of(scene: Scene, field: SceneField) -> Kind:
     if layer.standing(field.what) is None:
         raise EditRefused(f"{layer.name} has no {row_of(field.what).words.lower()}.")
     return "colour" if row_of(field.what).kind == "colour" else "number"
+
+
+def value_of(scene: Scene, field: SceneField) -> str:
+    """Return what a field is filled with now, as a row says it; nothing where what it is of is
+    gone, or of a picture, which has no name here.
+    """
+    try:
+        kind = kind_of(scene, field)
+    except CoreError:
+        return ""
+    if kind == "path":
+        return to_path_data(scene.path(field.of).subpaths)
+    layer = scene.layer(field.of)
+    if kind == "text":
+        text = as_text(layer.content)
+        return "" if text is None else text.text
+    if kind == "picture":
+        return ""
+    found = layer.standing(field.what)
+    return found if isinstance(found, str) else f"{found * row_of(field.what).factor:g}"  # type: ignore[operator]  # it has one
 
 
 def filled(

@@ -1,6 +1,7 @@
 """Small pictures of scenes, still and moving."""
 
 import io
+from collections.abc import Sequence
 from pathlib import Path as File
 
 import numpy as np
@@ -23,6 +24,11 @@ def still(scene: Scene, folder: File) -> bytes:
     """
     painter = _painter(scene, folder)
     return _webp([straight_rgba(painter.picture(int(scene.length * STILL_AT)))], 0)
+
+
+def stills(scenes: Sequence[Scene], folder: File) -> list[bytes]:
+    """Return the stills of several scenes; errors as ``still``."""
+    return [still(scene, folder) for scene in scenes]
 
 
 def moving(scene: Scene, folder: File) -> bytes:

@@ -3,6 +3,7 @@
 import csv
 import io
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from coaster.errors import FormatError
@@ -43,6 +44,13 @@ def read(text: str) -> list[Row]:
     if not found:
         raise FormatError("There is no row under the first line.")
     return found
+
+
+def to_csv(table: Sequence[Sequence[str]]) -> str:
+    """Return a table as CSV."""
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerows(table)
+    return out.getvalue()
 
 
 def file_name(pattern: str, row: Row) -> str:

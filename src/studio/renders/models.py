@@ -38,6 +38,8 @@ class Render(Job):
     author = models.ForeignKey(User, on_delete=models.SET_NULL, null=True)
     revision = models.PositiveIntegerField()
     document = models.TextField()
+    title = models.CharField(max_length=200, default="", blank=True)
+    """What it is called in a series; else it is called as its scene is."""
     format = models.CharField(max_length=20)
     choices = models.JSONField(default=dict)
     width = models.PositiveIntegerField()
@@ -49,6 +51,11 @@ class Render(Job):
 
     def __str__(self) -> str:
         return f"{self.kind.words} of {self.scene.name}"
+
+    @property
+    def name(self) -> str:
+        """What its file is called, without its ending."""
+        return self.title or self.scene.name
 
     @property
     def kind(self) -> Kind:

@@ -1,7 +1,7 @@
 """Starting, cancelling and starting renders again; and carrying one out."""
 
 import shutil
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from functools import partial
 from pathlib import Path as File
@@ -42,14 +42,33 @@ def start(user: Person, scene: Scene, choices: Choices) -> Render:
 
     Errors: FormatError: it cannot be rendered so.
     """
-    author = allow(user, scene.project)
+    allow(user, scene.project)
     space.check(user)
-    value = scene.value()
+    return _put_in_line(user, scene, scene.value(), choices)
+
+
+def start_filled(
+    user: Person, scene: Scene, filled: Sequence[tuple[str, SceneValue]], choices: Choices
+) -> list[Render]:
+    """Put renders of a scene in line as it is filled in, each under a title: all of them, or none.
+
+    Errors: FormatError: one cannot be rendered so.
+    """
+    allow(user, scene.project)
+    space.check(user)
+    with transaction.atomic():
+        return [_put_in_line(user, scene, value, choices, title) for title, value in filled]
+
+
+def _put_in_line(
+    user: Person, scene: Scene, value: SceneValue, choices: Choices, title: str = ""
+) -> Render:
     order = choices.order(value)
     width, height = output_size(value.width, value.height, order.scale)
     made = Render.objects.create(
         scene=scene,
-        author=author,
+        author=allow(user, scene.project),
+        title=title[:200],
         revision=scene.revision,
         # The document itself: what is edited meanwhile is not in this render.
         document=codec.to_json(value, indent=None),

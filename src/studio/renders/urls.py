@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from studio.renders import screens, views
+from studio.renders import screens, series, views
 
 urlpatterns = [
     path("projects/<int:project_id>/screen", screens.screen, name="screen"),
@@ -16,6 +16,9 @@ urlpatterns = [
     path("renders/several", views.several, name="render-several"),
     path("renders/<int:render_id>/seen", views.seen, name="render-seen"),
     path("scenes/<int:scene_id>/frames/<int:number>.png", views.frame, name="frame-picture"),
+    path("scenes/<int:scene_id>/series", series.page, name="series"),
+    path("scenes/<int:scene_id>/series/look", series.look, name="series-look"),
+    path("scenes/<int:scene_id>/series/start", series.start, name="series-start"),
     path("scenes/<int:scene_id>/renders", views.renders, name="renders"),
     path("scenes/<int:scene_id>/renders/start", views.start, name="render-start"),
     path("scenes/<int:scene_id>/renders/told", views.told, name="render-told"),

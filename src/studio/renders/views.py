@@ -227,7 +227,7 @@ def file(request: HttpRequest, render_id: int) -> HttpResponseBase:
     if found.state != State.DONE or not found.file.is_file():
         raise Http404("There is no file for this render.")
     if "download" in request.GET:
-        name = f"{slugify(found.scene.name) or 'scene'}{found.kind.ending}"
+        name = f"{slugify(found.name) or 'scene'}{found.kind.ending}"
         return FileResponse(found.file.open("rb"), as_attachment=True, filename=name)
     return part_of_file(request, found.file, found.kind.mime)
 

@@ -1,0 +1,138 @@
+"""A series of a scene in the studio: rows that fill in its fields, looked at, and rendered."""
+
+import base64
+from dataclasses import dataclass
+from pathlib import Path as File
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+
+from coaster.edits.series import kind_of, value_of
+from coaster.errors import CoreError, FormatError
+from coaster.export import miniatures
+from coaster.export.orders import READY
+from coaster.formats import rows
+from coaster.scene.contents import Picture
+from coaster.series import Filled, filled_rows
+from studio.projects.access import scene_for
+from studio.projects.models import Scene
+from studio.reading import apart
+from studio.renders import services
+from studio.renders.models import Preset, Render
+
+MOST_SEEN, LARGEST, MOST = 24, 1_000_000, 200
+"""Rows that are shown as pictures before; bytes of a table; renders that are begun at once."""
+
+
+@dataclass(frozen=True)
+class Look:
+    """What a row comes to: its name, what it says, and a small picture of it."""
+
+    name: str
+    values: list[str]
+    picture: str
+
+
+def _pictures(scene: Scene, name: str) -> Picture:
+    """Return a picture of the project by the name it came with."""
+    there = scene.project.assets.filter(deleted_at=None)
+    found = there.filter(original_name=name).order_by("-pk").first()
+    if found is None or not found.width:
+        raise FormatError(f"There is no picture {name!r:.80} in the project; bring it in first.")
+    return Picture(found.file_name, found.width, found.height)
+
+
+def _filled(scene: Scene, text: str) -> list[Filled]:
+    """Errors: FormatError: with the faults of all rows."""
+    found = rows.read(text)
+    if len(found) > MOST:
+        raise FormatError(f"There are {len(found)} rows; {MOST} can be rendered at once.")
+    pattern = "{name}" if "name" in found[0].values else "{row}"
+    return filled_rows(scene.value(), found, File(pattern), lambda x: _pictures(scene, x))
+
+
+def _text(request: HttpRequest) -> str:
+    """Return the rows that were sent: a file, or what was typed."""
+    file = request.FILES.get("file")
+    if file is None:
+        return request.POST.get("rows", "")
+    if (file.size or 0) > LARGEST:
+        raise FormatError(f"{file.name} is larger than {LARGEST // 1_000_000} MB.")
+    return str(file.read().decode("utf-8-sig", errors="replace"))
+
+
+def _first_rows(scene: Scene) -> str:
+    """Return a table with what the scene says itself, to go on from."""
+    value = scene.value()
+    columns = ["name", *(field.name for field in value.fields)]
+    now = ["first", *(value_of(value, field) for field in value.fields)]
+    return rows.to_csv([columns, now])
+
+
+@require_GET
+def page(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Where a scene is filled in, by hand or from a table, without its editor."""
+    scene = scene_for(request, scene_id)
+    value = scene.value()
+    fields = [(x.name, _kind(scene, x.name), value_of(value, x)) for x in value.fields]
+    context = {
+        "scene": scene,
+        "fields": fields,
+        "rows": _first_rows(scene),
+        "ready": READY,
+        "presets": Preset.objects.filter(owner=request.user.pk),
+    }
+    return render(request, "renders/series.html", context)
+
+
+def _kind(scene: Scene, name: str) -> str:
+    value = scene.value()
+    field = next(each for each in value.fields if each.name == name)
+    try:
+        return kind_of(value, field)
+    except CoreError:
+        return "gone"
+
+
+def _said(one: Filled) -> list[str]:
+    return [value for column, value in one.row.values.items() if column != "name"]
+
+
+@require_POST
+def look(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """What the rows come to, each as a small picture, or what is wrong with them."""
+    scene = scene_for(request, scene_id)
+    try:
+        text = _text(request)
+        found = _filled(scene, text)
+        seen = apart(miniatures.stills, [x.scene for x in found[:MOST_SEEN]], scene.project.folder)
+    except CoreError as error:
+        faults = str(error).split("\n")
+        return render(request, "renders/_series.html", {"faults": faults}, status=422)
+    looks = [
+        Look(one.out.name, _said(one), base64.b64encode(picture).decode())
+        for one, picture in zip(found, seen, strict=False)
+    ]
+    context = {"scene": scene, "looks": looks, "count": len(found)}
+    return render(request, "renders/_series.html", context | {"rows": text})
+
+
+@require_POST
+def start(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """Put a render of each row in line, and go to the list of all."""
+    scene = scene_for(request, scene_id)
+    try:
+        found = _filled(scene, _text(request))
+        preset = request.POST.get("preset", "")
+        choices = services.usual(request.user, scene, scene.value(), preset)
+        made: list[Render] = services.start_filled(
+            request.user, scene, [(one.out.name, one.scene) for one in found], choices
+        )
+    except CoreError as error:
+        faults = str(error).split("\n")
+        return render(request, "renders/_series.html", {"faults": faults}, status=422)
+    answer = HttpResponse(f"{len(made)} renders are in line.")
+    answer["HX-Redirect"] = reverse("queue")
+    return answer
