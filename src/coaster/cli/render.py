@@ -10,7 +10,6 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import replace
-from functools import partial
 from pathlib import Path as File
 
 from rich.console import Console
@@ -22,7 +21,7 @@ from coaster.errors import CoreError, FormatError, RenderCancelled
 from coaster.export.chunks import Watch
 from coaster.export.cluster import crew_at
 from coaster.export.orders import READY, Choices, choices_of
-from coaster.export.render import render
+from coaster.export.render import Film, render, render_several
 from coaster.export.vector import left_out
 from coaster.formats import bundle, rows
 from coaster.media.writers import KINDS, kind_for
@@ -176,25 +175,15 @@ def _render_rows(options: argparse.Namespace, choices: Choices) -> None:
         raise FormatError("Rows are rendered once; leave --watch out.")
     text = options.rows.read_text(encoding="utf-8-sig", errors="replace")
     kind = KINDS[choices.kind]
-    crew = crew_at(options.cluster, options.workers)
     with bundle.open_bundle(options.scene) as (scene, folder), room_for(folder) as room:
         found = filled_rows(scene, rows.read(text), options.out, beside(options.rows, room))
         options.out.parent.mkdir(parents=True, exist_ok=True)
         orders = [choices.order(one.scene) for one in found]
+        films = [Film(one.scene, order, one.out) for one, order in zip(found, orders, strict=True)]
         with _progress(sum(order.count for order in orders)) as show:
-            done = 0
-            for one, order in zip(found, orders, strict=True):
-                watch = Watch(progress=partial(_go_on, show, done))
-                render(
-                    one.scene, room, one.out, order, kind=kind, workers=options.workers,
-                    watch=watch, crew=crew,
-                )  # fmt: skip
-                done += order.count
+            crew = crew_at(options.cluster, options.workers)
+            render_several(films, room, kind, watch=Watch(progress=show), crew=crew)
     print(f"{options.out}: {called(len(found), 'file')}", file=sys.stderr)
-
-
-def _go_on(show: Callable[[int], None], before: int, done: int) -> None:
-    show(before + done)
 
 
 def _render(options: argparse.Namespace, choices: Choices) -> None:

@@ -29,18 +29,21 @@ raises ends the work."""
 
 @dataclass(frozen=True)
 class Chunk:
-    """Pictures ``first`` up to but not ``last`` of a film that is ordered of a scene."""
+    """Pictures ``first`` up to but not ``last`` of a film that is ordered of a scene; of several
+    films each has a ``film`` of its own.
+    """
 
     scene: Scene
     order: Order
     kind: str
     first: int
     last: int
+    film: str = ""
 
     @property
     def name(self) -> str:
         """How its file is called."""
-        return f"{self.first:06}{KINDS[self.kind].ending}"
+        return f"{self.film}{self.first:06}{KINDS[self.kind].ending}"
 
 
 @dataclass
@@ -109,6 +112,7 @@ class Maker:
     def __init__(self) -> None:
         self._film: object = None
         self._painter: Painter | BlurredPainter | None = None
+        self._glimpses = Glimpses()
 
     def make(self, chunk: Chunk, folder: File, file: File, hear: Hear) -> None:
         """Make the file of a chunk, which appears when it is whole.
@@ -117,7 +121,7 @@ class Maker:
                 ``hear`` raises.
         """
         painter, frames = self._drawing(chunk, folder)
-        job, glimpses = job_of(chunk.order.of(chunk.scene), chunk.order, file), Glimpses()
+        job = job_of(chunk.order.of(chunk.scene), chunk.order, file)
         width, height = job.size
         surface = Surface(np.empty((height, width, 4), np.uint8))
         with KINDS[chunk.kind].open(job) as writer:
@@ -129,7 +133,7 @@ class Maker:
                     words = f"Picture {at} of the film could not be drawn: {error.__cause__}"
                     raise RenderError(words, at) from error
                 writer.write(pixels)
-                hear(index + 1, glimpses.of(pixels))
+                hear(index + 1, self._glimpses.of(pixels))
 
     def _drawing(self, chunk: Chunk, folder: File) -> tuple[Painter | BlurredPainter, list[int]]:
         """Return who draws the pictures of a chunk, and what these are called there."""

@@ -1,9 +1,11 @@
 """A scene as a file of frames: written at once, or as chunks that outlive an interruption."""
 
+import os
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path as File
 
 from coaster.errors import MediaError, RenderCancelled
@@ -17,6 +19,8 @@ from coaster.media.writers import kind_for
 from coaster.media.writing import Kind
 from coaster.scene.document import Scene
 
+AT_ONCE = 32
+"""Films of a series that are made together."""
 SAMPLE_PX = 480
 """About how wide and high the samples are by which a kind looks ahead."""
 
@@ -60,6 +64,60 @@ def render(
         files = [into / chunk.name for chunk in chunks]
         each = chunks[0].last - chunks[0].first
         kind.join(files, job_of(order.of(scene), order, out), each)
+
+
+@dataclass(frozen=True)
+class Film:
+    """A scene as it is ordered, and the file that it goes to."""
+
+    scene: Scene
+    order: Order
+    out: File
+
+
+def render_several(
+    films: Sequence[Film], folder: File, kind: Kind, *, watch: Watch, crew: Crew | None = None
+) -> None:
+    """Render several films of one kind; those whose kind can be joined are made side by side, some
+    at a time, and appear when these are whole.
+
+    Errors: as ``render``; what was whole stays.
+    """
+    if kind.join is None:
+        done = 0
+        for film in films:
+            onward = replace(watch, progress=partial(_go_on, watch.progress, done))
+            render(film.scene, folder, film.out, film.order, kind=kind, watch=onward, crew=crew)
+            done += film.order.count
+        return
+    for begin in range(0, len(films), AT_ONCE):
+        some, before = films[begin : begin + AT_ONCE], films[:begin]
+        done = sum(film.order.count for film in before)
+        onward = replace(watch, progress=partial(_go_on, watch.progress, done))
+        _together(some, folder, kind, crew or Here(), onward)
+
+
+def _go_on(progress: Callable[[int], None], before: int, done: int) -> None:
+    progress(before + done)
+
+
+def _together(films: Sequence[Film], folder: File, kind: Kind, crew: Crew, watch: Watch) -> None:
+    """Make the chunks of several films in one go, and put each film together."""
+    each = {f"{i}-": film for i, film in enumerate(films)}
+    chunks = {
+        name: [replace(chunk, film=name) for chunk in chunks_of(film.scene, film.order, kind)]
+        for name, film in each.items()
+    }
+    with _room_for(None, films[0].out) as into:
+        crew.make([one for film in chunks.values() for one in film], folder, into, watch)
+        for name, film in each.items():
+            files = [into / chunk.name for chunk in chunks[name]]
+            long = chunks[name][0].last - chunks[name][0].first
+            if len(files) == 1:
+                os.replace(files[0], film.out)
+            elif kind.join is not None:
+                job = job_of(film.order.of(film.scene), film.order, film.out)
+                kind.join(files, job, long)
 
 
 @contextmanager
