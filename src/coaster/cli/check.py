@@ -11,8 +11,6 @@ from coaster.formats import bundle
 from coaster.render import seam
 from coaster.render.evaluate import Evaluation
 
-WORDS = "report how clean a scene's loop is"
-
 
 def add(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("scene", type=File, metavar="SCENE.json|BUNDLE.zip")

@@ -11,8 +11,6 @@ from coaster.edits import driven
 from coaster.formats import frames
 from coaster.scene import codec
 
-WORDS = "let a layer do what a table of frames says, as CSV or JSON"
-
 
 def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument

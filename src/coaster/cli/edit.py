@@ -15,8 +15,6 @@ from coaster.errors import FormatError
 from coaster.scene import codec
 from coaster.scene.limits import check_growth
 
-WORDS = "change a scene file the way the studio does"
-
 
 def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument

@@ -8,8 +8,6 @@ from coaster.errors import FormatError
 from coaster.export.motion import WRITERS, motions_of
 from coaster.formats import bundle
 
-WORDS = "write where every layer is in every frame, as CSV, JSON or numpy arrays"
-
 
 def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument

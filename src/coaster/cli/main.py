@@ -1,29 +1,30 @@
 """The commands, and how their refusals are said."""
 
 import argparse
+import importlib
 import os
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path as File
-from typing import NoReturn
+from typing import Any, NoReturn
 
 from coaster import __version__
-from coaster.cli import check, drive, edit, export, render, sample, schema, smooth
 from coaster.errors import CoreError
 
 WRONG, STOPPED = 2, 130
 """The exit status of every refusal, said in one line on standard error; and of what was stopped."""
 ROOT = File(__file__).resolve().parents[3]
 COMMANDS = {
-    "sample": sample,
-    "smooth": smooth,
-    "render": render,
-    "export": export,
-    "edit": edit,
-    "drive": drive,
-    "check": check,
-    "schema": schema,
+    "sample": "write where a rider is in every frame, as CSV",
+    "smooth": "make a drawn take a path of few nodes",
+    "render": "render a scene",
+    "export": "write where every layer is in every frame, as CSV, JSON or numpy arrays",
+    "edit": "change a scene file the way the studio does",
+    "drive": "let a layer do what a table of frames says, as CSV or JSON",
+    "check": "report how clean a scene's loop is",
+    "schema": "print the JSON Schema of scene files",
 }
+"""Each is a module of this package, which is read when it is asked for: most take a second."""
 HANDED_OVER = {
     "demo": ("studio", "start the studio with the Tidepool Hall demo (--fresh starts it over)"),
     "serve": ("studio", "start the studio without the demo, for several people too"),
@@ -52,10 +53,9 @@ def main(argv: Sequence[str] | None = None) -> int:
         return 0
     if words[0] in HANDED_OVER:
         return _hand_over(words)
-    options = _parser().parse_args(words)
-    run: Callable[[argparse.Namespace], int] = COMMANDS[options.command].run
+    options = _parser(words[0]).parse_args(words)
     try:
-        return run(options)
+        return int(_module(options.command).run(options))
     except (CoreError, OSError) as error:
         print(f"coaster {options.command}: {_one_line(error)}", file=sys.stderr)
         return WRONG
@@ -77,7 +77,12 @@ def _one_line(error: Exception) -> str:
     return " ".join(str(error).split())
 
 
-def _parser() -> _Parser:
+def _module(command: str) -> Any:
+    return importlib.import_module(f"coaster.cli.{command}")
+
+
+def _parser(asked: str = "") -> _Parser:
+    """Return the parser of all commands, with the options of the one that is asked for."""
     parser = _Parser(prog="coaster", description="Put things on paths, and render looping video.")
     parser.add_argument("--version", action="version", version=f"coaster {__version__}")
     commands = parser.add_subparsers(
@@ -85,10 +90,8 @@ def _parser() -> _Parser:
     )
     for name, (_, words) in HANDED_OVER.items():
         commands.add_parser(name, help=words)
-    for name, command in COMMANDS.items():
-        command.add(
-            commands.add_parser(
-                name, help=command.WORDS, description=command.WORDS.capitalize() + "."
-            )
-        )
+    for name, words in COMMANDS.items():
+        made = commands.add_parser(name, help=words, description=words.capitalize() + ".")
+        if name == asked:
+            _module(name).add(made)
     return parser

@@ -29,7 +29,6 @@ from coaster.media.writing import QUALITIES
 from coaster.motion.rate import parse_rate
 from coaster.series import beside, filled_rows, room_for
 
-WORDS = "render a scene"
 STOPPED = 130
 
 

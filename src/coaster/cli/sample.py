@@ -12,8 +12,6 @@ from coaster.motion import easing
 from coaster.motion.ride import AtPercent, Facing, Peg, Ride
 from coaster.motion.sampling import sample
 
-WORDS = "write where a rider is in every frame, as CSV"
-
 
 def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument

@@ -5,8 +5,6 @@ import json
 
 from coaster.scene import codec
 
-WORDS = "print the JSON Schema of scene files"
-
 
 def add(parser: argparse.ArgumentParser) -> None:
     """It has no options."""

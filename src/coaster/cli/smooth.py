@@ -14,8 +14,6 @@ from coaster.motion.distance import Way
 from coaster.motion.ride import Ride
 from coaster.motion.takes import Smoothed, Smoothing, Take, pauses, smooth
 
-WORDS = "make a drawn take a path of few nodes"
-
 
 def add(parser: argparse.ArgumentParser) -> None:
     one = parser.add_argument
