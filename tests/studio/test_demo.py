@@ -67,7 +67,7 @@ def test_every_scene_of_it_loops_clean_and_one_is_transparent(person):
 
 
 def test_the_command_loads_it_and_says_so(person, monkeypatch):
-    monkeypatch.setattr(running, "run", lambda port, ready: ready())
+    monkeypatch.setattr(running, "run", lambda port, ready, host: ready())
     said = io.StringIO()
     call_command("demo", "--port", "0", stdout=said)
     assert "The demo was loaded." in said.getvalue()
@@ -106,3 +106,11 @@ def test_no_free_port_is_said(monkeypatch):
         running.free_port(None)
     with pytest.raises(CommandError, match="is no port"):
         running.free_port(70_000)
+
+
+def test_nobody_else_comes_to_a_studio_in_which_nobody_signs_in(settings):
+    assert running.host_of("127.0.0.1") == "127.0.0.1"
+    with pytest.raises(CommandError, match="without signing in"):
+        running.host_of("0.0.0.0")  # noqa: S104 - it is refused
+    settings.SERVER_MODE = True
+    assert running.host_of("0.0.0.0") == "0.0.0.0"  # noqa: S104

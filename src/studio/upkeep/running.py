@@ -22,6 +22,7 @@ from studio.projects.models import Scene
 from studio.upkeep import doctor, tidy
 
 PORT, NEXT_PORTS = 8000, 19
+HERE = "127.0.0.1"
 PR_SET_PDEATHSIG = 1
 NICE = 10
 """The worker steps back behind the server, so that the editor stays quick while it renders."""
@@ -47,6 +48,9 @@ class Running(BaseCommand):
             type=int,
             help=f"the port to listen on ({PORT}, or the next that is free; 0 for any)",
         )
+        parser.add_argument(
+            "--host", default=HERE, help=f"the address to listen on ({HERE}: this machine alone)"
+        )
 
     def prepare(self, options: dict[str, Any]) -> bool:
         """Do what comes before; return whether to go on and run."""
@@ -56,9 +60,9 @@ class Running(BaseCommand):
         with _ready():
             if not self.prepare(options):
                 return
-            port = free_port(options["port"])
-            words = f"Coaster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)"
-            run(port, lambda: self.stdout.write(words))
+            host, port = host_of(options["host"]), free_port(options["port"])
+            words = f"Coaster is at http://{host}:{port}/  (Ctrl-C stops it)"
+            run(port, lambda: self.stdout.write(words), host)
 
 
 @contextlib.contextmanager
@@ -91,6 +95,16 @@ def _ready() -> Iterator[None]:
         ) from error
 
 
+def host_of(wanted: str) -> str:
+    """Errors: CommandError: others would come to a studio in which nobody signs in."""
+    if wanted not in (HERE, "localhost") and not settings.SERVER_MODE:
+        raise CommandError(
+            f"On {wanted} others could use this studio without signing in. Set COASTER_SERVER=yes"
+            " (docs/server.md), or leave --host out."
+        )
+    return wanted
+
+
 def free_port(wanted: int | None) -> int:
     """Return the port asked for; if none was, the usual one or one of the next that are free.
 
@@ -112,10 +126,10 @@ def free_port(wanted: int | None) -> int:
     raise CommandError(f"{taken} in use, or not yours to take; name another with --port.")
 
 
-def _server(port: int) -> subprocess.Popen[bytes]:
+def _server(port: int, host: str) -> subprocess.Popen[bytes]:
     options = [
         "--bind",
-        f"127.0.0.1:{port}",
+        f"{host}:{port}",
         "--workers",
         "1",
         "--threads",
@@ -154,10 +168,10 @@ def _end_with_parent() -> None:
         ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
-def run(port: int, ready: Callable[[], object]) -> None:
+def run(port: int, ready: Callable[[], object], host: str = HERE) -> None:
     """Keep server and worker running until interrupted; start again the one that ends."""
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
-    starts = {"server": lambda: _server(port), "worker": _worker}
+    starts = {"server": lambda: _server(port, host), "worker": _worker}
     running = {name: start() for name, start in starts.items()}
     try:
         _wait_for(port, running["server"])
