@@ -155,12 +155,17 @@ def evaluate_all(
         if deep is not None:
             behind = settled(deep[0][i], way.ride.settle_s * fps, loop=period is not None)
             travel = replace(travel, deep=behind, dive=deep[1][i])
-        if way.ride.facing.banks:
-            lean = _banked(way, gone.along[i], gone.rate[i] * fps)
-            lean = settled(lean, way.ride.facing.settle_s * fps, loop=period is not None)
-            travel = replace(travel, bank=lean)
-        found.append(travel)
+        found.append(_leaning(travel, way, fps, loop=period is not None))
     return found
+
+
+def _leaning(travel: Travel, way: Way, fps: float, *, loop: bool) -> Travel:
+    """Return a travel with the lean into its curves, where it has any, as late as its facing."""
+    facing = way.ride.facing
+    if not facing.banks:
+        return travel
+    lean = _banked(way, travel.along, travel.rate * fps)
+    return replace(travel, bank=settled(lean, facing.settle_s * fps, loop=loop))
 
 
 def _banked(way: Way, along: Floats, speeds: Floats) -> Floats:

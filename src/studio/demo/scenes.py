@@ -181,6 +181,7 @@ def small_fish(width: float, height: float) -> Shape:
 JELLIES = [("#f4a9c4", "#c2558f"), ("#f7c59a", "#d9744f"), ("#a9c8f4", "#4f74c9")]
 """Colours of bells and rims."""
 TILTED = "M0 -900A430 900 0 0 1 0 900A430 900 0 0 1 0 -900Z"
+DOME = Transform((540, 830), tilt=74, turn=8)
 DRIFT = "M540 560C700 620 700 760 540 820S380 1020 540 1080S700 1000 700 820S600 480 540 560Z"
 
 
@@ -202,7 +203,7 @@ def jellies(keep: Keep) -> Scene:
             backdrop("dusk", "Dusk", keep("dusk", art.dusk(), True), (540, 960)),
             small,
             *reversed([*swarm(pictures, ride)]),
-            Layer("round", "Round the dome", Group((0.0, 0.0), by_depth=True), Transform((540, 830), tilt=74, turn=8)),
+            Layer("round", "Round the dome", Group((0.0, 0.0), by_depth=True), DOME),
             Layer("title", "Title", Text("The jelly dome\nis open late", size=104, colour="#fbe9f4", leading=1.05),
                   Transform((540, 1640)), keys=(pulse("colour", length, "#fbe9f4", (0.25, "#f4a9c4"), (0.7, "#a9c8f4")),)),
         ),
