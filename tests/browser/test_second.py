@@ -206,3 +206,23 @@ def test_all_of_it_moves_what_the_stage_shows_and_d_closes(browser, studio, scen
     wait(browser, lambda d: find(d, "#stage .frame").rect["x"] < before["x"] - 100)
     keys(browser, "d")
     wait(browser, lambda d: not d.find_element(By.ID, "second").is_displayed())
+
+
+def test_arrows_move_in_the_view_that_the_pointer_is_over_and_a_reload_keeps_it(
+    browser, studio, scene
+):
+    choose_run(browser)
+    paper = opened(browser, "above")
+    paper.click(500, 0)
+    until(browser, lambda: "Node 2" in browser.find_element(By.ID, "card").text)
+    paper.hover(600, -200)
+    chord(browser, Keys.SHIFT, Keys.ARROW_UP)
+    wait(browser, lambda _: nodes(studio, scene)[1].get("z") == 10)
+    Stage(browser).hover(640, 650)
+    chord(browser, Keys.SHIFT, Keys.ARROW_UP)
+    wait(browser, lambda _: nodes(studio, scene)[1]["position"] == [500, 290])
+    assert nodes(studio, scene)[1]["z"] == 10
+    kept(browser)
+    browser.refresh()
+    find(browser, "#editor[data-ready]")
+    find(browser, "#second[data-shows=above]")

@@ -245,12 +245,13 @@ def _map_of(change: Change, space: Space) -> Floats:
 def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_IS) -> Edit:
     """Move, scale, turn and flip a path, or some of its nodes."""
     path = shapeable(scene, path_id)
-    if isinstance(space, Beside):
-        return _transformed_beside(scene, path, change, space)
     if 0 in change.scale:
         raise EditRefused("A path scaled to nothing could not come back; it was kept as it was.")
-    pivot = None if change.pivot is None else space.place(change.pivot)
-    after = arrange.about(path, _map_of(change, space), pivot)
+    if isinstance(space, Beside):
+        after = _changed_beside(path, change, space)
+    else:
+        pivot = None if change.pivot is None else space.place(change.pivot)
+        after = arrange.about(path, _map_of(change, space), pivot)
     if change.only:
         # All of it is transformed, for the pivot is the middle of all; then only those named are
         # taken.
@@ -264,17 +265,12 @@ def transform(scene: Scene, path_id: str, change: Change, space: Space = AS_IT_I
     return replace(made, notes=(*made.notes, said))
 
 
-def _transformed_beside(scene: Scene, path: Path, change: Change, space: Beside) -> Edit:
-    """Transform a path, or some of its nodes, as it is drawn from above or from its side."""
-    chosen = [n for n in path.nodes() if not change.only or n.id in set(change.only)]
+def _changed_beside(path: Path, change: Change, space: Beside) -> Path:
+    """Return a path changed as it is drawn from above or from its side."""
     depths = {name: z for run in path.subpaths for name, z in paths.handle_depths(run).items()}
     drawn = _about(change)
-    fresh = {
-        node.id: _put(node, depths.get(node.id, (0.0, 0.0)), space, drawn)
-        for node in chosen
-        if not node.locked
-    }
-    return shape_edit(scene, nodes.with_nodes(path, fresh), f"Transform {path.name}")
+    moved = (_put(n, depths.get(n.id, (0.0, 0.0)), space, drawn) for n in path.nodes())
+    return nodes.with_nodes(path, {node.id: node for node in moved})
 
 
 def _about(change: Change) -> Floats:

@@ -146,16 +146,16 @@ def evaluate_all(
     spots, headings, deep = _on_rail(ways[0], gone)
     found = []
     for i, (way, period) in enumerate(zip(ways, periods, strict=True)):
+        late, loop = way.ride.settle_s * fps, period is not None
         # Softened where the rail is seen from its own group; what carries it must not soften along.
-        rail = settled(spots[i], way.ride.settle_s * fps, loop=period is not None)
+        rail = settled(spots[i], late, loop=loop)
         far = gone.total[i], gone.rate[i], gone.along[i]
         seen = _Seen(through[i])
         stands = _Stands(far, rail, headings[i], seen.place(rail), seen.heading(headings[i]), seen)
         travel = _faced(stands, way, times, fps, period)
         if deep is not None:
-            behind = settled(deep[0][i], way.ride.settle_s * fps, loop=period is not None)
-            travel = replace(travel, deep=behind, dive=deep[1][i])
-        found.append(_leaning(travel, way, fps, loop=period is not None))
+            travel = replace(travel, deep=settled(deep[0][i], late, loop=loop), dive=deep[1][i])
+        found.append(_leaning(travel, way, fps, loop=loop))
     return found
 
 

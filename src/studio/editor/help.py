@@ -87,6 +87,11 @@ TOPICS = (
         "+ beside Layers adds a camera: what its place lies on is seen in the middle. Key it, let it ride, or let it look at a layer (Facing: Target).",
         "A rider that looks at something can turn its face there, in depth: With its: face.",
     ), "depth perspective three dimensions z tilt swing rotate camera parallax billboard zoom"),
+    Topic("A film for each row of a table", (
+        "Choose nothing, and name on the card what is filled in: the words of a text, a picture, a colour, the course of a path.",
+        "A series of it opens a page: type rows as CSV there, or bring a file; the columns are called as the fields are.",
+        "Look at them shows each row as a picture, or says by row what is wrong; Render makes a film of each.",
+    ), "series batch csv rows template fields variables data spreadsheet versions"),
     Topic("A second view: from above, from the side", (
         "[second] opens it beside the stage; Above and Side draw the scene as it lies in space, with the picture by its edge.",
         "Nodes, handles and layers are dragged there as on the stage: what was not to be seen from the front goes into depth.",

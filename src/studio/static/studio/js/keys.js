@@ -10,7 +10,7 @@ const TAKE_BACK = ["undo", "redo", "delete"]
 const ARROWS = {ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1]}
 
 /**
- * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, cancel: () => boolean,
+ * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, cancel: () => boolean, seenFrom: () => string,
  *   player: import("./player.js").Player, acts: import("./acts.js").Acts, menu: () => void, alone: (on: boolean) => void,
  *   pointer: {pickTool: (tool: string) => void, tell: () => void, handHeld: (on: boolean) => void, key: (event: KeyboardEvent) => boolean}}} Tools
  */
@@ -162,12 +162,18 @@ class Keyboard {
     return true
   }
 
+  /** From where what is moved is seen: the pointer says which view is meant. @returns {Record<string, string>} */
+  side() {
+    const side = this.tools.seenFrom()
+    return side ? {seen_from: side} : {}
+  }
+
   /** @param {string} dx @param {string} dy */
   nodesMoved(dx, dy) {
     const {state} = this.tools.store
     const path = state.chosen?.kind === "path" ? state.chosen.id : chosenLayer(state)?.ride?.path ?? ""
     const fields = {path, nodes: state.nodes.join(" "), dx, dy, seen_at: String(state.frame), nudge: "true"}
-    return {form: "node-move", fields}
+    return {form: "node-move", fields: {...fields, ...this.side()}}
   }
 
   /** @param {string} dx @param {string} dy */
@@ -175,6 +181,6 @@ class Keyboard {
     const {state} = this.tools.store, layer = chosenLayer(state)
     if (!layer || !canStand(layer) || (isOnItsPath(layer) && chosenIds(state).length === 1)) return null
     const fields = {layer: layer.id, layers: chosenIds(state).join(" "), dx, dy, frame: String(state.frame), nudge: "true"}
-    return {form: "place", fields: state.pin ? {...fields, pin: "true"} : fields}
+    return {form: "place", fields: {...fields, ...(state.pin ? {pin: "true"} : {}), ...this.side()}}
   }
 }

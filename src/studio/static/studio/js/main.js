@@ -124,6 +124,7 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set, a
   history: () => past.toggle(),
   "first-steps": () => steps.callBack(),
   "ride-first": () => say("Drag the layer in the shelf onto the path’s tile, or choose it and press its path under Ride in the card."),
+  series: () => location.assign(`/scenes/${editor.dataset.scene}/series`),
   "stage-alone": () => layout.alone(),
   second: () => second.toggle(),
   "second-above": () => second.show("above"),
@@ -190,7 +191,7 @@ wireDataSheet({edits})
 wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), say, server, put: (place, html) => partials.put(place, html)})
 wireClipboard({scene: editor.dataset.scene ?? "", store, edits, say, take: files => uploads.take(files)})
 wireKeys({
-  store, edits, acts, pointer, player, menu: () => menu.keyboard(), alone: rawLine.alone,
+  store, edits, acts, pointer, player, seenFrom: () => second.under, menu: () => menu.keyboard(), alone: rawLine.alone,
   cancel: () => [asking, colours, pointer, second, lanes, graph, card, shelf].some(part => part.cancel()),
 })
 for (const step of /** @type {const} */ (["undo", "redo"])) find(`#${step}`).addEventListener("click", () => acts.run(step))

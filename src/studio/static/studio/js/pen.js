@@ -42,7 +42,11 @@ export class Pen extends StageDrags {
     this.done = done
   }
 
-  hint() { return this.#drawing ? GO_ON : START }
+  hint() {
+    const {front} = this.store.state.planes, words = this.#drawing ? GO_ON : START
+    // The plane stays where it was put, whether the second view shows it or not.
+    return front ? `${words} On the stage it lies ${Math.abs(front)} px ${front > 0 ? "behind" : "before"} the picture.` : words
+  }
 
   /** The pen as it is held over one of the views: a drawing goes on from one to the other. @param {import("./stagedrags.js").Hands} hands @returns {import("./types.js").Tool} */
   over(hands) {

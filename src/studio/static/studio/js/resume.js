@@ -6,7 +6,7 @@ import {shown} from "./store.js"
 
 /**
  * @typedef {{chosen?: Chosen|null, frame?: number, tab?: string, lies?: import("./view.js").Lies|null, span?: [number, number]|null,
- *   graph?: import("./types.js").State["graph"]}} Kept
+ *   graph?: import("./types.js").State["graph"], second?: import("./types.js").State["second"], planes?: import("./types.js").Planes}} Kept
  * @typedef {{store: import("./store.js").Store, player: import("./player.js").Player, view: import("./view.js").StageView,
  *   card: import("./card.js").Card}} Parts
  */
@@ -26,16 +26,16 @@ export class Resume {
     const last = this.#last()
     if (last.frame && last.frame < scene.settings.length) player.go(last.frame)
     if (last.lies) view.lie(last.lies)
-    store.set({chosen: this.#chosen(scene, last), ...(last.span ? {span: last.span} : {}), ...(last.graph ? {graph: last.graph} : {})})
+    store.set({chosen: this.#chosen(scene, last), ...(last.span ? {span: last.span} : {}), ...(last.graph ? {graph: last.graph} : {}), ...(last.second ? {second: last.second} : {}), ...(last.planes ? {planes: last.planes} : {})})
     if (last.tab) card.open(last.tab)
   }
 
   #keep() {
     const {store: {state}, view, card} = this.parts
     if (!shown(state)) return
-    const {chosen, span, graph} = state
+    const {chosen, span, graph, second, planes} = state
     /** @type {Kept} */
-    const kept = {chosen, span, graph, frame: Math.floor(state.frame), tab: card.tab, lies: view.lies}
+    const kept = {chosen, span, graph, second, planes, frame: Math.floor(state.frame), tab: card.tab, lies: view.lies}
     sessionStorage.setItem(this.name, JSON.stringify(kept))
   }
 

@@ -43,6 +43,7 @@ class Paper extends Pane {
 export class SecondView {
   /** @type {State|null} */
   #last = null
+  #isOver = false
   /** What a tool shows here before there is anything to keep. @type {Pick<State, "draft"|"guides">} */
   #own = {draft: null, guides: []}
   /** The state as it is on the paper, and what it was made of. @type {{of: State, own: object, state: State}|null} */
@@ -79,6 +80,12 @@ export class SecondView {
 
   cancel() { return this.hold.cancel() }
 
+  /** From where the scene is drawn under the pointer; nothing over the stage. @returns {Side|""} */
+  get under() {
+    const {second} = this.store.state
+    return this.#isOver && (second === "above" || second === "side") ? second : ""
+  }
+
   #kind = /** @type {Side|"all"} */ ("above")
 
   #wire() {
@@ -88,8 +95,10 @@ export class SecondView {
       if ("secondFit" in dataset) this.view.fit()
       else if (dataset.second !== undefined) this.show(/** @type {State["second"]} */ (dataset.second))
     })
+    root.addEventListener("pointerenter", () => { this.#isOver = true })
     root.addEventListener("pointerleave", () => {
       /** @type {HTMLElement} */ (root.querySelector("[data-second-about]")).hidden = true
+      this.#isOver = false
       this.#own = {draft: null, guides: []}
       this.redraw()
     })
