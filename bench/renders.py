@@ -11,16 +11,26 @@ from PIL import Image
 
 from bench.core import demo_scenes, keeper
 from bench.measure import Report, timed
+from coaster.edits import series
 from coaster.export.chunks import Watch
 from coaster.export.crew import Here
 from coaster.export.drawers import Drawers, painter_of
 from coaster.export.orders import Choices, order_for
-from coaster.export.render import render
+from coaster.export.render import Film, render, render_several
+from coaster.formats import pathdata
+from coaster.geometry.path import Path
 from coaster.media.writers import KINDS
-from coaster.scene.document import Scene
+from coaster.motion import easing
+from coaster.motion.ride import Ride
+from coaster.motion.sampling import simple_pegs
+from coaster.scene.contents import Shape, Text
+from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.fields import SceneField
 from studio.demo import scenes as demo
 
 GIF_FRAMES, EVERY = 60, 6
+FILMS, SHORT = 60, 36
+ROUND = "M60 180C60 60 580 60 580 180S60 300 60 180Z"
 
 
 def renders() -> list[Report]:
@@ -33,7 +43,35 @@ def renders() -> list[Report]:
             _blur(demo_scenes(keep), folder),
             _side_by_side(scene, folder),
             _moving(demo_scenes(keep), folder),
+            _series(folder),
         ]
+
+
+def _series(folder: File) -> Report:
+    """60 films of 36 frames against one of the same frames, 640 x 360: frames a second."""
+    kind, shares = KINDS["mp4"], list[float]()
+    short, long = (_board(SHORT), _board(FILMS * SHORT))
+    films = [
+        Film(value, Choices().order(value), folder / f"{i}.mp4")
+        for i, value in enumerate(series.filled(short, {"Title": f"Day {i}"}) for i in range(FILMS))
+    ]
+    order = Choices().order(long)
+    for _ in range(3):
+        several = timed(lambda: render_several(films, folder, kind, watch=Watch()))[0]
+        one = timed(lambda: render(long, folder, folder / "long.mp4", order, kind=kind))[0]
+        shares.append(one / several)
+    figures = {"throughput, of one film's": float(np.median(shares))}
+    return Report("A series of 60 short films", figures, "0.95")
+
+
+def _board(frames: int) -> Scene:
+    """A star that rides round under a title, which is a field."""
+    path = Path("run", "Run", pathdata.subpaths(pathdata.runs(ROUND)))
+    ride = Ride("run", simple_pegs(0, frames, 1, easing.EVEN))
+    star = Layer("star", "Star", Shape("star", 60, 60), ride=ride)
+    title = Layer("title", "Title", Text("Day", size=40), Transform((320, 60)))
+    fields = (SceneField("Title", "title", "text"),)
+    return Scene(640, 360, length=frames, layers=(star, title), paths=(path,), fields=fields)
 
 
 def _gif(scene: Scene, folder: File) -> Report:
