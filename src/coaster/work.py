@@ -59,9 +59,11 @@ class Work:
         self.scene = scene
         self._room = tempfile.TemporaryDirectory(prefix="coaster-")
         self.folder = File(self._room.name)
-        for name in [*scene.assets(), *scene.takes()] if files else ():
-            if (files / name).is_file():  # type: ignore[operator]  # there are files
-                shutil.copy(files / name, self.folder / name)  # type: ignore[operator]
+        if files is not None:
+            for name in (*scene.assets(), *scene.takes()):
+                # A take may be gone without harm.
+                if (files / name).is_file():
+                    shutil.copy(files / name, self.folder / name)
         found.look_in(self.folder)
 
     def __enter__(self) -> Self:

@@ -63,7 +63,10 @@ export class SecondView {
     const seen = this.#store(), hands = {store: seen, edits: this.#edits(edits), view: this.view, snap: new Snap(seen, this.view), say}
     /** @type {Record<string, Pick<Tool, "press"|"hover"|"double">>} */
     const tools = {pick: new PickTool(hands, words), pen: pen.over(hands), hand: {press: () => null}}
-    const other = {press: (/** @type {At} */ at) => tools.pick.press(at), hover: () => "not-allowed"}
+    const other = {press: () => {
+      say("That tool works on the stage; here the pen draws, and nodes and layers are moved.")
+      return null
+    }, hover: () => "not-allowed"}
     const tool = () => store.state.second === "all" ? {press: () => this.#moving(), hover: () => "grab"} : this.#plane(tools[store.state.tool] ?? other)
     this.hold = new Hand(root, {view: this.view, tool, pans: () => store.state.tool === "hand" && store.state.second !== "all", tell: said}).hold
     this.#wire()
