@@ -18,7 +18,7 @@ def typed_rows(browser, text: str) -> None:
     box = find(browser, "[name=rows]")
     box.send_keys(Keys.CONTROL + "a" + Keys.NULL, Keys.DELETE)
     box.send_keys(text)
-    find(browser, "form[hx-post$=look] .button").click()
+    find(browser, "form[hx-post$=look] .button:not(.small)").click()
 
 
 def test_a_scene_becomes_a_film_for_each_row(browser, studio):
@@ -36,7 +36,15 @@ def test_a_scene_becomes_a_film_for_each_row(browser, studio):
     find(browser, "#card a[href$=series]").click()
     typed_rows(browser, ROWS.replace("Words", "Noon"))
     until(browser, lambda: "No column of the rows" in browser.find_element(By.ID, "series").text)
-    typed_rows(browser, ROWS)
+    # One by hand, into the rows that are typed.
+    typed_rows(browser, "name,Words\nmon,Monday")
+    find(browser, "form details summary").click()
+    for field, value in zip(browser.find_elements(By.NAME, "value"), ("tue", "Tuesday"), strict=True):  # fmt: skip
+        field.clear()
+        field.send_keys(value)
+    find(browser, "[hx-post$=add]").click()
+    until(browser, lambda: find(browser, "[name=rows]").get_attribute("value") == ROWS)
+    find(browser, "form[hx-post$=look] .button:not(.small)").click()
     wait(browser, lambda d: len(d.find_elements(By.CSS_SELECTOR, "#series li img")) == 2)
     Select(find(browser, "[name=preset]")).select_by_visible_text("message")
     find(browser, "#series .button.strong").click()

@@ -1,5 +1,6 @@
 """Series in the studio: rows that are looked at, and rendered."""
 
+import html
 import re
 
 import pytest
@@ -49,6 +50,21 @@ def test_each_row_is_a_render_of_its_own_under_its_name(client, series):
     assert [v.layer("words").content.text for v in values] == ["Monday tide", "Tuesday tide"]
     assert values[1].layer("box").content.fill == "#2a7590"
     assert "mon" in client.get("/renders").content.decode()
+
+
+def test_a_row_is_filled_in_by_hand_and_stands_behind_the_others(client, series):
+    def added(rows: str, *values: str) -> str:
+        sent = {"rows": rows, "value": list(values)}
+        answer = client.post(f"/scenes/{series.pk}/series/add", sent).content.decode()
+        return html.unescape(re.search(r">(.*)</textarea>", answer, re.S)[1])
+
+    page = client.get(f"/scenes/{series.pk}/series").content.decode()
+    assert 'type="color"' in page
+    text = added("", "wed", 'High "tide", at two', "#112233")
+    assert text == 'name,Words,Tint\nwed,"High ""tide"", at two",#112233\n'
+    assert added("Words;name\nx;y", "thu", "Ebb", "#445566") == "Words,name,Tint\nx,y,\nEbb,thu,#445566\n"  # fmt: skip
+    looked = client.post(f"/scenes/{series.pk}/series/look", {"rows": added(text, "thu", "Ebb", "#445566")})  # fmt: skip
+    assert "Render 2 films" in looked.content.decode()
 
 
 @pytest.mark.parametrize(

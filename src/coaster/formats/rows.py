@@ -22,25 +22,32 @@ class Row:
     values: dict[str, str]
 
 
+def cells(text: str) -> list[list[str]]:
+    """Return the cells of a table, by the separator that its first line has most of; empty lines
+    are left out, and names of columns stand without blanks round them.
+    """
+    plain = text.lstrip("\ufeff")
+    separator = max(SEPARATORS, key=plain.split("\n", 1)[0].count)
+    lines = [line for line in csv.reader(io.StringIO(plain), delimiter=separator) if any(line)]
+    return [[name.strip() for name in line] if i == 0 else line for i, line in enumerate(lines)]
+
+
 def read(text: str) -> list[Row]:
     """Return the rows of a table; empty ones are left out.
 
     Errors: FormatError: it has no heading, no row, or too many.
     """
-    first = text.lstrip("\ufeff").split("\n", 1)[0]
-    separator = max(SEPARATORS, key=first.count)
-    reader = csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=separator)
-    heading = [name.strip() for name in next(reader, [])]
+    heading, *lines = cells(text) or [[]]
     if not any(heading) or len(set(heading)) < len(heading):
         raise FormatError("The first line of the rows names the columns, each once.")
     found = []
-    for number, cells in enumerate((each for each in reader if any(each)), 1):
-        if len(cells) > len(heading):
+    for number, line in enumerate(lines, 1):
+        if len(line) > len(heading):
             raise FormatError(f"Row {number} has more cells than the first line has columns.")
         if number > MOST_ROWS:
             raise FormatError(f"There are more than {MOST_ROWS:,} rows.")
-        cells += [""] * (len(heading) - len(cells))
-        found.append(Row(number, dict(zip(heading, cells, strict=True))))
+        line += [""] * (len(heading) - len(line))
+        found.append(Row(number, dict(zip(heading, line, strict=True))))
     if not found:
         raise FormatError("There is no row under the first line.")
     return found

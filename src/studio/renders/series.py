@@ -77,7 +77,9 @@ def page(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
     value = scene.value()
     fields = [(x.name, _kind(scene, x.name), value_of(value, x)) for x in value.fields]
+    pictures = scene.project.assets.filter(deleted_at=None, width__gt=0).order_by("original_name")
     context = {
+        "pictures": list(dict.fromkeys(pictures.values_list("original_name", flat=True))),
         "scene": scene,
         "fields": fields,
         "rows": _first_rows(scene),
@@ -98,6 +100,21 @@ def _kind(scene: Scene, name: str) -> str:
 
 def _said(one: Filled) -> list[str]:
     return [value for column, value in one.row.values.items() if column != "name"]
+
+
+@require_POST
+def add(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The rows with one more, which was filled in by hand."""
+    scene = scene_for(request, scene_id)
+    names = ["name", *(field.name for field in scene.value().fields)]
+    text = request.POST.get("rows", "").strip()
+    heading, *rest = rows.cells(text) if text else [names]
+    sent = dict(zip(names, request.POST.getlist("value"), strict=False))
+    # Columns that the table does not have yet are put behind those that it has.
+    columns = [*heading, *(name for name in names if name not in heading)]
+    wide = [[*row, *[""] * (len(columns) - len(row))] for row in rest]
+    table = [columns, *wide, [sent.get(name, "") for name in columns]]
+    return render(request, "renders/_rows.html", {"rows": rows.to_csv(table)})
 
 
 @require_POST

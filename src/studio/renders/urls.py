@@ -17,6 +17,7 @@ urlpatterns = [
     path("renders/<int:render_id>/seen", views.seen, name="render-seen"),
     path("scenes/<int:scene_id>/frames/<int:number>.png", views.frame, name="frame-picture"),
     path("scenes/<int:scene_id>/series", series.page, name="series"),
+    path("scenes/<int:scene_id>/series/add", series.add, name="series-add"),
     path("scenes/<int:scene_id>/series/look", series.look, name="series-look"),
     path("scenes/<int:scene_id>/series/start", series.start, name="series-start"),
     path("scenes/<int:scene_id>/renders", views.renders, name="renders"),
