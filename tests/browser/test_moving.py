@@ -188,7 +188,8 @@ def test_on_the_stage_what_is_repeated_is_as_the_renderer_draws_it(browser, stud
         assert np.mean(off > 60) < 0.01
 
 
-@pytest.mark.parametrize("number", range(1, 10))
+# Not the jellies: they are in perspective, which a page holds (see below).
+@pytest.mark.parametrize("number", [1, *range(3, 10)])
 def test_each_frame_of_a_scene_that_moves_by_itself_is_the_renderers(
     browser, studio, window, tmp_path, number
 ):
