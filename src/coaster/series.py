@@ -80,7 +80,7 @@ def _filled(
     shown = {
         value: picture(value.strip())
         for name, value in values.items()
-        if series.kind_of(scene, series.field_named(scene, name)) == "picture"
+        if value.strip() and series.kind_of(scene, series.field_named(scene, name)) == "picture"
     }
     out = pattern.with_name(rows.file_name(pattern.name, row))
     return Filled(row, series.filled(scene, values, shown), out)

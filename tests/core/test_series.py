@@ -48,6 +48,7 @@ def test_fields_are_filled_in_by_what_they_are(tmp_path):
     assert (box.content.fill, box.transform.scale) == ("#102030", (0.5, 0.5))
     assert after.path("run").nodes()[1].position == (50, 90)
     assert codec.from_data(codec.to_data(after)) == after
+    assert series.filled(work.scene, dict.fromkeys(("Colour", "Size", "Fish", "Course"), " ")) == work.scene  # fmt: skip
     # A field may have another name, and go; one of what is gone fills in nothing.
     named = applied(
         work.scene, series.name_field(work.scene, "Day", "new-text", "opacity").commands

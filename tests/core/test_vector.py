@@ -12,12 +12,14 @@ from hypothesis.extra import numpy as arrays
 from PIL import Image
 
 from coaster.errors import EditRefused, FormatError, MediaError
-from coaster.export import vector
+from coaster.export import sheets, vector
 from coaster.export.orders import Choices
 from coaster.export.render import render
 from coaster.media.writers import KINDS
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
+from coaster.render.display import Item, Part, Program, Sort, Sorted
+from coaster.render.outlines import Face, Faces
 from coaster.render.svg_moving import SVG, kept
 from coaster.scene.contents import Picture, Shape
 from coaster.scene.document import Layer, Scene, Transform
@@ -149,3 +151,25 @@ def test_a_mask_that_grows_and_shrinks_is_refused_and_nothing_is_written(tmp_pat
     with pytest.raises(EditRefused, match="made of other parts"):
         written(SCENE, tmp_path)
     assert list(tmp_path.iterdir()) == []
+
+
+def test_sheets_lie_in_order_of_their_depth_in_every_frame_and_what_follows_lies_upon_them():
+    def item(name: str) -> Item:
+        deep = np.array([[1.0, 0, 0, 0, 1, 0, 1e-4, 0, 1]])
+        faces = Faces((Face((0, 0, 10, 10), picture=("a.png", 0)),))
+        return Item(name, faces, deep, np.ones(1))
+
+    away = {"a": [3.0, 1.0, 2.0], "b": [2.0, 3.0, 3.0], "c": [1.0, 2.0, 1.0]}
+    steps = [item("under"), Sort("s")]
+    for name, far in away.items():
+        # One set has two things, one upon the other.
+        steps += [Part(name, np.array(far)), item(name), *([item("a2")] if name == "a" else [])]
+    program = Program(100, 80, 2, "#000000", (*steps, Sorted(), item("over")))
+    found = sheets.sheets_of(program)
+    for frame in range(3):
+        seen = sorted((each.order[frame if len(each.order) > 1 else 0], each.program.steps[0].name) for each in found if each.seen is not None)  # fmt: skip
+        names = [name for _, name in seen]
+        wanted = sorted(away, key=lambda name, frame=frame: -away[name][frame])
+        wanted = [each for name in wanted for each in ([name, "a2"] if name == "a" else [name])]
+        assert names == ["under", *wanted, "over"]
+        assert len({order for order, _ in seen}) == len(seen)

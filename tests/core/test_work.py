@@ -146,7 +146,10 @@ def test_what_was_told_drives_another_layer_the_same_way(tmp_path):
         ({"x": [1, 2]}, "neither a column frame nor"),
         ({"frame": [0, 0], "x": [1, 2]}, "not in order"),
         ({"frame": [0, 1], "colour": [1, 2]}, "no column that Star has"),
-        ({"frame": [0, 1], "opacity": [1, 2]}, "outside 0 to 1"),
+        ({"frame": [0, 1], "opacity": [1, 2]}, "not 0 to 1"),
+        ({"frame": [0, 1], "x": [1]}, "not equally long"),
+        ({"frame": [], "x": []}, "no frame"),
+        ({"frame": [0, 1], "x": [1, float("nan")]}, "values that are not"),
         ({"frame": range(6000), "x": [i % 2 for i in range(6000)]}, "may have 5,000"),
     ],
 )

@@ -37,6 +37,8 @@ def drive(
     """
     layer = scene.layer(layer_id)
     times = _times(scene, columns)
+    if any(len(column) != len(times) for column in columns.values()):
+        raise EditRefused("The columns of the table are not equally long.")
     named = [name for name in columns if name in PROPERTIES and row_of(name).kind == "number"]
     wanted = [name for name in named if layer.standing(name) is not None]
     if not wanted:
@@ -62,6 +64,8 @@ def _times(scene: Scene, columns: Mapping[str, Sequence[float]]) -> Floats:
         times = np.asarray(columns["time"], float) * scene.fps
     else:
         raise EditRefused("The table has neither a column frame nor a column time.")
+    if not len(times) or not np.isfinite(times).all():
+        raise EditRefused("The table holds no frame, or one that is no number.")
     if (np.diff(times) <= 0).any():
         raise EditRefused("The frames of the table are not in order, each once.")
     return times
@@ -71,10 +75,10 @@ def _keys(
     layer: str, name: str, times: Floats, column: Sequence[float], near: float
 ) -> tuple[Key, ...]:
     row, values = row_of(name), np.asarray(column, float)
-    if values.min() < row.low or values.max() > row.high:
+    if not (np.isfinite(values) & (values >= row.low) & (values <= row.high)).all():
         raise EditRefused(
-            f"{row.words} of {layer}: the table has values outside {row.low:g} to {row.high:g}."
-            " Nothing was changed."
+            f"{row.words} of {layer}: the table has values that are not {row.low:g} to"
+            f" {row.high:g}. Nothing was changed."
         )
     kept = bends(times, values[:, None], near)
     if len(kept) > MOST_KEYS:

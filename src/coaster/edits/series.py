@@ -122,7 +122,8 @@ def filled(
     scene: Scene, values: Mapping[str, str], pictures: Mapping[str, Picture] | None = None
 ) -> Scene:
     """Return a scene with its fields filled in: words, numbers as a person reads them, colours,
-    path data; of pictures, by what was said, those that are in the folder.
+    path data; of pictures, by what was said, those that are in the folder. What is blank, but for
+    words, stays as it is.
 
     Errors: EditRefused: there is no such field, or it cannot be filled so; FormatError.
     """
@@ -134,6 +135,8 @@ def filled(
 
 def _filling(scene: Scene, field: SceneField, value: str, pictures: Mapping[str, Picture]) -> Edit:
     kind = kind_of(scene, field)
+    if kind != "text" and not value.strip():
+        return edit_of([])
     if kind == "path":
         return paths.set_data(scene, field.of, value)
     layer = scene.layer(field.of)

@@ -63,13 +63,14 @@ def sheets_of(program: Program) -> list[Sheet]:
     laid in perspective.
     """
     found: list[Sheet] = []
+    base = 0
     for sets in _sets(one_by_one(program.steps)):
         laid = [_cut(program, steps) for steps, _ in sets]
         ranks = _ranks([far for _, far in sets])
         most = max(map(len, laid), default=0)
         for rank, each in zip(ranks, laid, strict=True):
-            orders = (len(found) + rank * most + i for i in range(len(each)))
-            found += [replace(one, order=o) for one, o in zip(each, list(orders), strict=True)]
+            found += [replace(one, order=base + rank * most + i) for i, one in enumerate(each)]
+        base += most * len(sets)
     if found and found[0].seen is None and len(found[0].order) == 1:
         first = found.pop(0)
         ground = replace(first, program=replace(first.program, background=program.background))
@@ -82,8 +83,8 @@ def _ranks(away: Sequence[Floats]) -> list[Ints]:
     """Return at which place from the back on each of some sets lies that are so far away: (n,) or
     (1,).
     """
-    if len(away) == 1:
-        return [np.zeros(1, np.intp)]
+    if len(away) < 2:
+        return [np.zeros(1, np.intp) for _ in away]
     count = max(map(len, away))
     far = np.stack([np.broadcast_to(each, count) for each in away])
     order = np.argsort(-far, axis=0, kind="stable")

@@ -334,7 +334,11 @@ def card(
         )
     if path is not None:
         return _path(user, path, value, nodes)
-    # Nothing is chosen: the card is about the scene.
+    return _whole_scene(value)
+
+
+def _whole_scene(value: Document) -> dict[str, Any]:
+    """The context of the card where nothing is chosen: it is about the scene."""
     name = pace_name(easing.Bezier(*value.pace))
     return CHOICES | {
         "scene_pace": name,
