@@ -2,7 +2,7 @@
 
 import hashlib
 import tempfile
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path as File
@@ -77,13 +77,24 @@ def _filled(
     names: Collection[str],
 ) -> Filled:
     values = {name: value for name, value in row.values.items() if name in names}
+    out = pattern.with_name(rows.file_name(pattern.name, row))
+    return Filled(row, filled_with(scene, values, picture), out)
+
+
+def filled_with(
+    scene: Scene, values: Mapping[str, str], picture: Callable[[str], Picture]
+) -> Scene:
+    """Return a scene as values by the names of its fields fill it in; ``picture`` is as in
+    ``filled_rows``.
+
+    Errors: EditRefused, FormatError: it cannot be filled so.
+    """
     shown = {
         value: picture(value.strip())
         for name, value in values.items()
         if value.strip() and series.kind_of(scene, series.field_named(scene, name)) == "picture"
     }
-    out = pattern.with_name(rows.file_name(pattern.name, row))
-    return Filled(row, series.filled(scene, values, shown), out)
+    return series.filled(scene, values, shown)
 
 
 def beside(table: File, folder: File) -> Callable[[str], Picture]:

@@ -22,7 +22,6 @@ from coaster.edits import driven, imports
 from coaster.edits.edit import Edit
 from coaster.edits.keys import Moment
 from coaster.edits.planned import Plan, made, plan_named, plans
-from coaster.edits.series import field_named
 from coaster.errors import FormatError, MediaError
 from coaster.export.drawers import painter_of
 from coaster.export.motion import Motion, motions_of
@@ -30,7 +29,6 @@ from coaster.export.orders import choices_of
 from coaster.export.render import render as render_file
 from coaster.export.seams import seam_pictures
 from coaster.formats import bundle, frames, takes
-from coaster.formats.rows import Row
 from coaster.media import found
 from coaster.media.pictures import straight_rgba
 from coaster.media.writers import kind_for
@@ -43,7 +41,7 @@ from coaster.render.seam import LayerSeam
 from coaster.scene import codec
 from coaster.scene.document import Layer, Scene
 from coaster.scene.limits import check_growth
-from coaster.series import beside, filled_rows, imported
+from coaster.series import beside, filled_with, imported
 
 __all__ = ["Motion", "Work", "new", "open_work", "plans", "smooth"]
 
@@ -135,11 +133,8 @@ class Work:
 
         Errors: EditRefused: there is no such field, or it cannot be filled so. FormatError.
         """
-        row = Row(1, {name: str(value) for name, value in values.items()})
-        for name in values:
-            field_named(self.scene, name)
-        (one,) = filled_rows(self.scene, [row], File("-"), beside(File("rows.csv"), self.folder))
-        self.scene = one.scene
+        said = {name: str(value) for name, value in values.items()}
+        self.scene = filled_with(self.scene, said, beside(File("rows.csv"), self.folder))
 
     def motion(self, layer: str) -> Motion:
         """Return what a layer does in every frame, as arrays: ``motion("manta")["x"]``."""

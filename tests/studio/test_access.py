@@ -7,6 +7,7 @@ from coaster.commands.fields import set_path
 from coaster.edits.edit import edit_of
 from coaster.export.orders import Choices
 from coaster.geometry.path import Provenance
+from studio.api import keys
 from studio.editor import library
 from studio.editor import services as edits
 from studio.jobs.models import State
@@ -31,7 +32,7 @@ GETS = {
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "series": {"scene_id": 0}, "queue": {}, "screen": {"project_id": 0}, "frame-picture": {"scene_id": 0, "number": 0}, "render-seen": {"render_id": 0}, "render-file": {"render_id": 0},
     "footage-block": {"project_id": 0, "file_name": "film.gif", "number": 0}, "footage-frame": {"project_id": 0, "file_name": "film.gif", "index": 0},
     "footage-small": {"project_id": 0, "file_name": "film.gif"},
-    "account": {}, "change-password": {}, "people": {},
+    "account": {}, "change-password": {}, "people": {}, "programs": {},
 }  # fmt: skip
 POSTS = {
     "create-project": {}, "empty-bin": {}, "open-project": {}, "bin-unused": {"project_id": 0}, "bin-file": {"project_id": 0, "asset_id": 0}, "restore-files": {"project_id": 0}, "act-in-bin": {"kind": "scene", "pk": 0, "action": "erase"}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
@@ -44,6 +45,7 @@ POSTS = {
     "group-scene": {"scene_id": 0}, "follow": {"scene_id": 0, "what": "mark"}, "followed": {"scene_id": 0}, "go-back": {"scene_id": 0, "number": 0}, "name-version": {"scene_id": 0, "number": 0}, "version-as-new": {"scene_id": 0, "number": 0},
     "footage-act": {"project_id": 0, "file_name": "film.gif", "action": "cancel"},
     "add-person": {}, "act-on-person": {"person_id": 0, "action": "off"},
+    "make-key": {}, "withdraw-key": {"key_id": 0},
 }  # fmt: skip
 OPEN = {"sign-in", "sign-out", "set-password", "health",
         "linked-screen", "linked-file", "screen-worker"}  # fmt: skip
@@ -57,6 +59,8 @@ EVERYBODYS = {
     "open-project",
     "queue",
     "render-several",
+    "programs",
+    "make-key",
 }
 """Where each person finds or makes what is their own."""
 STAFFS = {"people", "add-person", "act-on-person"}
@@ -67,8 +71,9 @@ def names(patterns) -> set[str]:
     for pattern in patterns:
         if isinstance(pattern, URLPattern):
             found.add(pattern.name)
-        # Django's own pages, there for a server of several people, are asked for in test_people.
-        elif pattern.namespace != "admin":
+        # Django's own pages, there for a server of several people, are asked for in test_people;
+        # what programs ask for in test_api.
+        elif pattern.namespace not in ("admin", "api"):
             found |= names(pattern.url_patterns)
     return found
 
@@ -114,6 +119,7 @@ def address(scene, ben):
         "pk": scene.pk,
         "asset_id": Asset.objects.get(file_name__endswith=".png").pk,
         "person_id": ben.pk,
+        "key_id": keys.make(scene.project.owner, "Mine")[0].pk,
         "preset_id": keep_preset(scene.project.owner, "Mine", Choices()).pk,
         "node_id": scene.value().path("ring").nodes()[0].id,
     }

@@ -139,6 +139,14 @@ def to_json(found: Sequence[Motion], scene: Scene) -> str:
     return json.dumps(told) + "\n"
 
 
+def json_of(scene: Scene, layers: Sequence[str]) -> str:
+    """Return what some layers do, or all, as JSON.
+
+    Errors: UnknownId: there is no such layer.
+    """
+    return to_json(motions_of(scene, layers), scene)
+
+
 def to_npz(found: Sequence[Motion], scene: Scene) -> bytes:
     """Return numpy's zip of an array (n, 20) for each layer, by its id, with ``columns`` and
     ``fps``.

@@ -106,7 +106,11 @@ def read(text: str | bytes) -> tuple[Scene, str]:
 
 def words_of(error: ValidationError) -> str:
     """Say the first thing that is wrong in one sentence, with its place and the value."""
-    first = error.errors(include_url=False)[0]
+    return words_of_one(error.errors(include_url=False)[0])
+
+
+def words_of_one(first: ErrorDetails) -> str:
+    """Say what a validator found in one sentence, with its place and the value."""
     place = " > ".join(str(part) for part in first["loc"] if part not in KINDS)
     reason = _reason(first)
     value = first.get("input")

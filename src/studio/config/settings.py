@@ -124,6 +124,7 @@ INSTALLED_APPS = [
     "studio.renders",
     "studio.footage",
     "studio.people",
+    "studio.api",
     "studio.upkeep",
 ]
 MIDDLEWARE = [

@@ -10,6 +10,7 @@ urlpatterns = [
     path("", include("studio.renders.urls")),
     path("", include("studio.footage.urls")),
     path("", include("studio.people.urls")),
+    path("", include("studio.api.urls")),
 ]
 if settings.SERVER_MODE:
     urlpatterns.append(path("tables/", admin.site.urls))

@@ -2,7 +2,6 @@
 
 import base64
 from dataclasses import dataclass
-from pathlib import Path as File
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -14,16 +13,16 @@ from coaster.errors import CoreError, FormatError
 from coaster.export import miniatures
 from coaster.export.orders import READY
 from coaster.formats import rows
-from coaster.scene.contents import Picture
-from coaster.series import Filled, filled_rows
+from coaster.series import Filled
 from studio.projects.access import scene_for
 from studio.projects.models import Scene
 from studio.reading import apart
 from studio.renders import services
+from studio.renders.filling import filled
 from studio.renders.models import Preset, Render
 
-MOST_SEEN, LARGEST, MOST = 24, 1_000_000, 200
-"""Rows that are shown as pictures before; bytes of a table; renders that are begun at once."""
+MOST_SEEN, LARGEST = 24, 1_000_000
+"""Rows that are shown as pictures before; bytes of a table."""
 
 
 @dataclass(frozen=True)
@@ -33,24 +32,6 @@ class Look:
     name: str
     values: list[str]
     picture: str
-
-
-def _pictures(scene: Scene, name: str) -> Picture:
-    """Return a picture of the project by the name it came with."""
-    there = scene.project.assets.filter(deleted_at=None)
-    found = there.filter(original_name=name).order_by("-pk").first()
-    if found is None or not found.width:
-        raise FormatError(f"There is no picture {name!r:.80} in the project; bring it in first.")
-    return Picture(found.file_name, found.width, found.height)
-
-
-def _filled(scene: Scene, text: str) -> list[Filled]:
-    """Errors: FormatError: with the faults of all rows."""
-    found = rows.read(text)
-    if len(found) > MOST:
-        raise FormatError(f"There are {len(found)} rows; {MOST} can be rendered at once.")
-    pattern = "{name}" if "name" in found[0].values else "{row}"
-    return filled_rows(scene.value(), found, File(pattern), lambda x: _pictures(scene, x))
 
 
 def _text(request: HttpRequest) -> str:
@@ -123,7 +104,7 @@ def look(request: HttpRequest, scene_id: int) -> HttpResponse:
     scene = scene_for(request, scene_id)
     try:
         text = _text(request)
-        found = _filled(scene, text)
+        found = filled(scene, text)
         seen = apart(miniatures.stills, [x.scene for x in found[:MOST_SEEN]], scene.project.folder)
     except CoreError as error:
         faults = str(error).split("\n")
@@ -141,7 +122,7 @@ def start(request: HttpRequest, scene_id: int) -> HttpResponse:
     """Put a render of each row in line, and go to the list of all."""
     scene = scene_for(request, scene_id)
     try:
-        found = _filled(scene, _text(request))
+        found = filled(scene, _text(request))
         preset = request.POST.get("preset", "")
         choices = services.usual(request.user, scene, scene.value(), preset)
         made: list[Render] = services.start_filled(

@@ -219,14 +219,23 @@ def usual(user: Person, scene: Scene, value: SceneValue, preset: str = "") -> Ch
     """Return what is offered: a preset, else what the scene was rendered as last, else the first
     format that can hold it.
     """
-    if preset in READY:
-        return READY[preset]
-    if kept := Preset.objects.filter(owner=user.pk, name=preset).first():
-        return kept.value
+    with suppress(EditRefused):  # forgotten in another window, it is offered no more
+        return preset_named(user, preset)
     last = scene.renders.filter(deleted_at=None).first()
     if last is not None:
         return choices_of(last.choices)
     return Choices(next(k.name for k in KINDS.values() if k.alpha or value.background))
+
+
+def preset_named(user: Person, name: str) -> Choices:
+    """Errors: EditRefused: there is none of that name."""
+    if name in READY:
+        return READY[name]
+    own = Preset.objects.filter(owner=user.pk)
+    if kept := own.filter(name=name).first():
+        return kept.value
+    there = ", ".join([*READY, *own.values_list("name", flat=True)])
+    raise EditRefused(f"There is no preset {name!r:.80}; there are {there}.")
 
 
 def in_bin(user: Person) -> QuerySet[Render]:
