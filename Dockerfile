@@ -4,7 +4,8 @@ WORKDIR /made
 COPY requirements-cluster.lock ./
 RUN python -m venv /opt/coaster \
  && /opt/coaster/bin/pip install --no-cache-dir --disable-pip-version-check --require-hashes -r requirements-cluster.lock
-COPY pyproject.toml README.md LICENSE ./
+COPY pyproject.toml setup.py README.md LICENSE ./
+COPY docs ./docs
 COPY src ./src
 RUN /opt/coaster/bin/pip install --no-cache-dir --disable-pip-version-check --no-deps .
 

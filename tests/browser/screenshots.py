@@ -1,5 +1,5 @@
-"""Takes the pictures of docs/screenshots from a fresh demo: ``.venv/bin/python -m
-tests.browser.screenshots``.
+"""Takes the pictures of docs/screenshots from a fresh demo, and those of docs/tutorial from what that
+says: ``.venv/bin/python -m tests.browser.screenshots``.
 """
 
 import json
@@ -23,8 +23,9 @@ from tests.browser.driver import (
     wait,
 )
 from tests.browser.test_tour import SWELL
+from tests.browser.test_tutorial import follow
 
-FOLDER = ROOT / "docs" / "screenshots"
+FOLDER, TUTORIAL = ROOT / "docs" / "screenshots", ROOT / "docs" / "tutorial"
 CANCELS = """
 document.querySelectorAll("#queue [hx-post*=cancel]:not([disabled])").forEach(button => button.click())
 """
@@ -32,7 +33,8 @@ STEPS = "for (let i = 0; i < arguments[0]; i++) document.querySelector('[data-go
 
 
 def main() -> None:
-    FOLDER.mkdir(parents=True, exist_ok=True)
+    for each in (FOLDER, TUTORIAL):
+        each.mkdir(parents=True, exist_ok=True)
     with TemporaryDirectory() as folder, chromium() as driver:
         studio = Studio(Path(folder))
         try:
@@ -42,11 +44,11 @@ def main() -> None:
 
 
 def take(driver, studio: Studio, folder: Path) -> None:
-    def shot(name: str) -> None:
+    def shot(name: str, into: Path = FOLDER) -> None:
         driver.execute_async_script(
             "requestAnimationFrame(() => requestAnimationFrame(arguments[0]))"
         )
-        driver.save_screenshot(str(FOLDER / f"{name}.png"))
+        driver.save_screenshot(str(into / f"{name}.png"))
 
     driver.get(studio.address)
     wait(driver, lambda d: d.execute_script("return [...document.images].every(i => i.complete)"))
@@ -180,6 +182,7 @@ def take(driver, studio: Studio, folder: Path) -> None:
     find(driver, "#seam").click()
     find(driver, "[data-seam-panel] [data-form=loop]")
     shot("seam")
+    follow(driver, studio, lambda name: shot(name, TUTORIAL))
     for scene in (3, 5):
         studio.post(f"/scenes/{scene}/delete")
     driver.get(f"{studio.address}/bin")

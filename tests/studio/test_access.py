@@ -32,7 +32,7 @@ GETS = {
     "library": {"scene_id": 0}, "renders": {"scene_id": 0}, "series": {"scene_id": 0}, "queue": {}, "screen": {"project_id": 0}, "frame-picture": {"scene_id": 0, "number": 0}, "render-seen": {"render_id": 0}, "render-file": {"render_id": 0},
     "footage-block": {"project_id": 0, "file_name": "film.gif", "number": 0}, "footage-frame": {"project_id": 0, "file_name": "film.gif", "index": 0},
     "footage-small": {"project_id": 0, "file_name": "film.gif"},
-    "account": {}, "change-password": {}, "people": {}, "programs": {},
+    "account": {}, "change-password": {}, "people": {}, "programs": {}, "manual": {}, "manual-page": {"path": "words.html"},
 }  # fmt: skip
 POSTS = {
     "create-project": {}, "empty-bin": {}, "open-project": {}, "bin-unused": {"project_id": 0}, "bin-file": {"project_id": 0, "asset_id": 0}, "restore-files": {"project_id": 0}, "act-in-bin": {"kind": "scene", "pk": 0, "action": "erase"}, "rename-project": {"project_id": 0}, "delete-project": {"project_id": 0},
@@ -60,6 +60,8 @@ EVERYBODYS = {
     "queue",
     "render-several",
     "programs",
+    "manual",
+    "manual-page",
     "make-key",
 }
 """Where each person finds or makes what is their own."""

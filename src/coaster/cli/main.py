@@ -33,6 +33,7 @@ HANDED_OVER = {
     "tidy": ("studio", "remove what nobody needs any more (--look only says what would go)"),
     "doctor": ("studio", "look over libraries, disk, database, files and worker"),
     "account": ("studio", "accounts of a studio of several people: add, link, off, on, list"),
+    "docs": ("studio", "build the manual, as pages to be read without the studio"),
     "test": ("tests", "run every test, browser included (words go to pytest)"),
     "bench": ("bench", "run the benchmarks (--json for figures only)"),
 }

@@ -125,6 +125,7 @@ INSTALLED_APPS = [
     "studio.footage",
     "studio.people",
     "studio.api",
+    "studio.manual",
     "studio.upkeep",
 ]
 MIDDLEWARE = [

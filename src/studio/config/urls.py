@@ -11,6 +11,7 @@ urlpatterns = [
     path("", include("studio.footage.urls")),
     path("", include("studio.people.urls")),
     path("", include("studio.api.urls")),
+    path("", include("studio.manual.urls")),
 ]
 if settings.SERVER_MODE:
     urlpatterns.append(path("tables/", admin.site.urls))

@@ -3,6 +3,7 @@
 import {AREAS, COMMANDS, shownKey} from "./commands.js"
 import {show} from "./dialogs.js"
 import {canStand} from "./layers.js"
+import {searched} from "./sheet.js"
 import {chosenLayer, shown} from "./store.js"
 
 /** @import {State} from "./types.js" */
@@ -12,7 +13,7 @@ import {chosenLayer, shown} from "./store.js"
  *   `able` is false for what cannot be done now
  */
 
-const KEPT_AS = "coaster-found", MOST_KEPT = 30, MOST_SHOWN = 60
+const KEPT_AS = "coaster-found", MOST_KEPT = 30, MOST_SHOWN = 60, MANUAL = "manual"
 /** How well a typed word fits: the beginning of all words, of one of them, within them, or of another word for it. */
 const WHOLE = 6, BEGINS = 4, WITHIN = 2, OTHERWISE = 1
 /** What was used last counts as much as this, the one before a little less. */
@@ -155,11 +156,18 @@ export class Finder {
   }
 
   #draw() {
-    this.#found = ranked(this.#things, this.field.value, recent()).slice(0, MOST_SHOWN)
+    this.#found = [...ranked(this.#things, this.field.value, recent()).slice(0, MOST_SHOWN), ...this.#inManual()]
     this.list.replaceChildren(...this.#found.map((thing, i) => rowOf(thing, i)))
-    const count = this.#found.length
+    const count = this.#found.filter(thing => thing.id !== MANUAL).length
     this.words.textContent = count ? "" : "Nothing is called so; try another word."
     this.#light(0)
+  }
+
+  /** What is found nowhere here may be in the manual. @returns {Thing[]} */
+  #inManual() {
+    const words = this.field.value.trim(), manual = /** @type {HTMLAnchorElement} */ (this.help.querySelector("[data-manual]"))
+    const run = () => void window.open(searched(manual.href, words), "_blank", "noopener")
+    return words ? [{id: MANUAL, words: `Look for “${words}”`, kind: "Manual", run}] : []
   }
 
   /** @param {Event} event */

@@ -35,11 +35,16 @@ export function nameKeys(place) {
     step.textContent = (step.textContent ?? "").replace(/\[([a-z-]+)\]/g, (_, name) => shownKey(commandOf(name)?.keys?.[0] ?? ""))
 }
 
+/** The manual's page of what is found in all of it. @param {string} cover the address of its first page @param {string} words */
+export const searched = (cover, words) => `${new URL("search.html", new URL(cover, location.href))}?q=${encodeURIComponent(words.trim())}`
+
 /** Typing in the sheet's field leaves what has all of the words; heads of what is empty go as well. @param {HTMLElement} sheet */
 export function wireSearch(sheet) {
   const field = /** @type {HTMLInputElement} */ (sheet.querySelector("[data-search]"))
   const found = /** @type {HTMLElement} */ (sheet.querySelector("[data-search-found]"))
   const items = /** @type {HTMLElement[]} */ ([...sheet.querySelectorAll("[data-search-item]")])
+  const manual = /** @type {HTMLAnchorElement} */ (sheet.querySelector("[data-manual]"))
+  const cover = manual.href
   const show = () => {
     const words = field.value.toLowerCase().split(/\s+/).filter(Boolean)
     for (const item of items) {
@@ -52,6 +57,8 @@ export function wireSearch(sheet) {
     for (const head of /** @type {NodeListOf<HTMLElement>} */ (sheet.querySelectorAll("[data-search-head]")))
       head.hidden = !head.nextElementSibling?.querySelector("[data-search-item]:not([hidden])")
     const count = items.filter(item => !item.hidden).length
+    manual.href = words.length ? searched(cover, field.value) : cover
+    manual.lastElementChild?.replaceChildren(words.length ? "Look in the manual" : "Manual")
     found.textContent = !words.length ? "" : count ? `${count} found` : "Nothing found; try another word."
   }
   field.addEventListener("input", show)
