@@ -86,8 +86,30 @@ def test_what_cannot_be_done_now_says_so_and_what_is_not_there_too(browser, edit
     assert find(browser, "#found li").get_attribute("aria-disabled") == "true"
     keys(browser, Keys.ENTER)
     assert "cannot be done now" in find(browser, "#find [role=status]").text
-    assert look_for(browser, "xyzzy") == []
+    assert look_for(browser, "xyzzy") == ["Look for “xyzzy”"]
     assert "try another word" in find(browser, "#find [role=status]").text
+
+
+def test_what_is_not_here_is_looked_for_in_the_manual_from_the_finder_and_the_help(browser, editor):
+    own = browser.current_window_handle
+    look_for(browser, "quadrature")
+    keys(browser, Keys.ENTER)
+    assert "The mathematics" in in_manual(browser, own)
+    keys(browser, "?")
+    find(browser, "#keys[open] [data-search]").send_keys("containers")
+    find(browser, "#keys [data-manual]").click()
+    assert "A server for several people" in in_manual(browser, own)
+
+
+def in_manual(browser, own: str) -> str:
+    """Return what the manual has found, in the window that was opened, and close that."""
+    (other,) = wait(browser, lambda d: [w for w in d.window_handles if w != own])
+    browser.switch_to.window(other)
+    find(browser, "#search-results li a")
+    found = find(browser, "#search-results").text
+    browser.close()
+    browser.switch_to.window(own)
+    return found
 
 
 def test_help_and_other_scenes_are_gone_to(browser, studio, editor):

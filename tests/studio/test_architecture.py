@@ -61,7 +61,8 @@ def test_every_row_of_the_page_is_counted():
 
 
 def test_every_file_the_page_names_is_there():
-    there = {str(f.relative_to(ROOT)) for f in (ROOT / "src").rglob("*") if f.is_file()}
+    files = [f for folder in ("src", "docs") for f in (ROOT / folder).rglob("*") if f.is_file()]
+    there = {str(f.relative_to(ROOT)) for f in files}
     named = re.findall(r"`((?:\w+/)*\w+\.(?:py|js|html))`", PAGE)
     lost = {n for n in named if not any(f == n or f.endswith("/" + n) for f in there)}
     assert {n for n in lost if not n.startswith("tests/")} == set()
