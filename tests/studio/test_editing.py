@@ -95,6 +95,7 @@ WORKS = {
     "a node in depth": ({"form": "node-move", "path": "ring", "nodes": "n1", "deep": "80"}, lambda v: v.path("ring").nodes()[0].z == 80),
     "to the viewer": ({"form": "depth", "layer": "box", "to_viewer": "true", "anchor_z": "15"},
                       lambda v: v.layer("box").transform == Transform((80, 60), to_viewer=True, anchor_z=15)),
+    "the short way": ({"form": "depth", "layer": "box", "short_way": "true"}, lambda v: v.layer("box").transform.short_way),
     "farthest first": ({"form": "depth", "by_depth": "true"}, lambda v: v.by_depth),
     "a camera": ({"form": "add", "what": "camera"}, lambda v: v.layers[-1].content.angle == 40),
     "a light": ({"form": "add", "what": "light"}, lambda v: (v.layers[-1].content.type, v.layers[-1].transform.z) == ("light", -80)),

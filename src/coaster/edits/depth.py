@@ -19,9 +19,10 @@ def lie(
     *,
     anchor_z: float | None = None,
     to_viewer: bool | None = None,
+    short_way: bool | None = None,
 ) -> Edit:
-    """Set how far behind a layer its anchor is, px, and whether its face is always turned to the
-    viewer; None is as it was.
+    """Set how far behind a layer its anchor is, px, whether its face is always turned to the
+    viewer, and whether it turns the short way from key to key; None is as it was.
 
     Errors: EditRefused: it is a camera, or a line.
     """
@@ -33,7 +34,8 @@ def lie(
     now = layer.transform
     behind = now.anchor_z if anchor_z is None else anchor_z
     faces = now.to_viewer if to_viewer is None else to_viewer
-    lies = replace(now, anchor_z=behind, to_viewer=faces)
+    short = now.short_way if short_way is None else short_way
+    lies = replace(now, anchor_z=behind, to_viewer=faces, short_way=short)
     return edit_of([set_layer(layer_id, transform=lies)], f"Depth of {layer.name}")
 
 

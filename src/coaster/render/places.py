@@ -18,7 +18,7 @@ from coaster.geometry import affine, depth, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
 from coaster.geometry.path import Path
-from coaster.motion import distance, keys, travel
+from coaster.motion import distance, keys, travel, turning
 from coaster.motion.accents import Added, added
 from coaster.motion.distance import Way
 from coaster.motion.sense import Rows
@@ -32,7 +32,7 @@ from coaster.render.recent import Recent
 from coaster.scene import tree
 from coaster.scene.contents import as_group, as_picture
 from coaster.scene.document import Layer, Scene, Transform
-from coaster.scene.properties import LEAST_ANGLE, MOST_ANGLE, PLACES
+from coaster.scene.properties import ATTITUDE, LEAST_ANGLE, MOST_ANGLE, PLACES
 
 GROUND_SHARE = 0.9
 """A still picture that covers this share of the frame, across and down, is ground."""
@@ -713,7 +713,7 @@ def _space_of(
     around, layer = _space_within(one.group, at), one.layer
     zs = _zs(one, at)
     times, behind = one.times(at), layer.transform.anchor_z
-    tilt, swing = (np.radians(keyed(layer, name, times)) for name in ("tilt", "swing"))
+    _, tilt, swing = _angles_of(layer, times)
     faces = _faced(one, spots, zs, at)
     dives = gone is not None and _dives(one)
     banks = gone is not None and gone.bank.any()
@@ -795,6 +795,24 @@ def keyed(layer: Layer, name: str, times: Floats) -> Floats:
     return np.array([0.0 if standing is None else float(standing)])
 
 
+def _angles_of(layer: Layer, times: Floats) -> tuple[Floats, Floats, Floats]:
+    """Return turn, tilt and swing at ``times`` (n,), radians; of each one for all where it has no
+    keys.
+    """
+    turn, tilt, swing = (np.radians(keyed(layer, name, times)) for name in ATTITUDE)
+    if not layer.transform.short_way or not any(layer.keys_of(name) for name in ATTITUDE):
+        return turn, tilt, swing
+    stops = np.unique([key.time for name in ATTITUDE for key in layer.keys_of(name)])
+    met, now = (
+        np.stack(
+            [np.broadcast_to(np.radians(keyed(layer, name, at)), len(at)) for name in ATTITUDE], 1
+        )
+        for at in (stops, times)
+    )
+    turn, tilt, swing = turning.short_way(stops, met, times, now).T
+    return turn, tilt, swing
+
+
 def _resting_spots(layer: Layer, times: Floats) -> Floats:
     """Return the places of a layer that rides nothing, (1, 2) where no keys move it."""
     across, down = (keyed(layer, name, times) for name in PLACES)
@@ -834,7 +852,7 @@ def _own_maps(
     """Return place x facing x keep-upright x turn x skew x scale x anchor, for every frame or, if
     it stands still, once.
     """
-    turn, slant = (np.radians(keyed(layer, name, times)) for name in ("turn", "skew"))
+    turn, slant = _angles_of(layer, times)[0], np.radians(keyed(layer, "skew", times))
     across, down = _scales(layer, faces, times)
     if accents is not None:
         turn, across, down = turn + accents.turn, across * accents.size, down * accents.size

@@ -60,7 +60,8 @@ class Transform:
     Out of its plane it is ``z`` px behind that of its group; there it is swung about what is
     upright, its right edge away, and then tilted, its top away, about its anchor, which lies
     ``anchor_z`` px behind it. With ``to_viewer`` all that is from where it has its face to whoever
-    looks.
+    looks. With ``short_way`` it goes from key to key of turn, tilt and swing by the shortest
+    rotation, else by each angle's own way.
     """
 
     position: Vec2 = (0.0, 0.0)
@@ -74,6 +75,7 @@ class Transform:
     swing: Degrees = 0.0
     anchor_z: Coordinate = 0.0
     to_viewer: bool = False
+    short_way: bool = False
 
     @property
     def is_deep(self) -> bool:

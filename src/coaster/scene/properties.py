@@ -155,6 +155,7 @@ NAMES = tuple(PROPERTIES)
 PLACES = tuple(each.name for each in TABLE if each.field == "position")
 """Those that say where a layer is; they rest while it rides."""
 DEPTHS = ("z", "tilt", "swing")
+ATTITUDE = ("turn", "tilt", "swing")
 """Those that bring it out of its group's plane."""
 
 

@@ -83,6 +83,7 @@ TOPICS = (
     Topic("Into depth: tilt, swing, a camera", (
         "Choose a layer or a group; in its card under Look and place, Depth: how far behind the picture it is. Tilt leans its top away, Swing its right edge.",
         "Tilt a group, and what rides in it rides into the picture. To viewer keeps a face to the front, wherever it goes.",
+        "Between keys each angle goes its own way; Turns: the short way goes by the one rotation that is shortest.",
         "By depth, in the card of the group or of the scene, draws what is farther away first; else the order of the list holds.",
         "+ beside Layers adds a camera: what its place lies on is seen in the middle. Key it, let it ride, or let it look at a layer (Facing: Target).",
         "A rider that looks at something can turn its face there, in depth: With its: face.",

@@ -59,7 +59,7 @@ from coaster.scene.document import Scene as Document
 from coaster.scene.follows import Follow, is_number, told
 from coaster.scene.gradients import FORMS
 from coaster.scene.masks import BLENDS
-from coaster.scene.properties import PLACES, PROPERTIES, TABLE
+from coaster.scene.properties import ATTITUDE, PLACES, PROPERTIES, TABLE
 from studio.editor import help, services, takes
 from studio.editor.forms.follows import CURVES
 from studio.editor.forms.gradients import PLAIN
@@ -380,7 +380,9 @@ def _layer(layer: Layer, value: Document) -> dict[str, Any]:
 def _look(layer: Layer, value: Document) -> dict[str, Any]:
     """Which part of the card is its kind's own, and whether lights shine on it."""
     lights = any(each.content.can.light for each in value.layers)
-    return {"look": LOOKS.get(kind_of(layer.content), ""), "has_light": lights}
+    turns = any(layer.keys_of(each) for each in ATTITUDE)
+    look = LOOKS.get(kind_of(layer.content), "")
+    return {"look": look, "has_light": lights, "turns_by_keys": turns}
 
 
 def _left(layer: Layer, value: Document) -> dict[str, Any]:

@@ -20,7 +20,7 @@ class DepthForm(EditForm):
     name = "depth"
     layer = forms.CharField(required=False, max_length=40)
     anchor_z = Number(-FAR, FAR, unit="px", label="Turns about")
-    to_viewer, flat, by_depth, lit = Switch(), Switch(), Switch(), Switch()
+    to_viewer, short_way, flat, by_depth, lit = (Switch() for _ in range(5))
     shine = Number(0, 100, unit="%", label="Shine")
 
     def edit(self, scene: Scene, person: Person) -> Edit:
@@ -28,7 +28,7 @@ class DepthForm(EditForm):
         if shine is not None or self.sent("lit"):
             thrown = None if shine is None else shine / 100
             return depth.be_lit(scene, self.given("layer"), **self.sent("lit"), shine=thrown)
-        lies, keeps = self.sent("anchor_z", "to_viewer"), self.sent("flat", "by_depth")
+        lies, keeps = self.sent("anchor_z", "to_viewer", "short_way"), self.sent("flat", "by_depth")
         if lies:
             return depth.lie(scene, self.given("layer"), **lies)
         return depth.keep(scene, self.given("layer"), **keeps)
