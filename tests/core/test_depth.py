@@ -458,3 +458,34 @@ def test_maps_in_perspective_are_taken_back_and_told_nearby():
     corners = np.array(list(product((0.0, 10.0), repeat=2)))
     behind = np.array([[1, 0, 0, 0, 1, 0, 0, 0, -1.0]])
     assert np.isnan(maps.outline_of(behind, corners)).all()
+
+
+def crosswise(**second):
+    """Two boards of 60 x 40 px, one of which is swung by a quarter."""
+    return scene(
+        lantern("first"),
+        replace(lantern("second"), transform=Transform(**{"position": (160, 100), "swing": 90.0, **second})),
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("pose", "told"),
+    [
+        ({}, True), ({"swing": 0.0}, False), ({"swing": 0.0, "z": 1.0}, False), ({"z": 29.0}, True), ({"z": 31.0}, False),
+        ({"position": (189.0, 100.0)}, True), ({"position": (191.0, 100.0)}, False), ({"position": (160.0, 141.0)}, False),
+        ({"tilt": 40.0, "swing": 0.0}, True),
+    ],
+)  # fmt: skip
+def test_what_goes_through_each_other_is_said_where_it_is_sorted(pose, told):
+    edit = edits.keep(crosswise(**pose), "", by_depth=True)
+    assert bool(edit.notes) == told
+    if told:
+        assert edit.notes[0].startswith("First and Second go through each other")
+    assert edits.keep(crosswise(**pose), "", by_depth=False).notes == ()
+
+
+def test_what_is_in_a_group_goes_through_what_is_beside_it():
+    pod = Layer("pod", "Pod", Group(), Transform((160, 100), swing=90.0))
+    inner = replace(lantern("inner"), parent="pod", transform=Transform())
+    value = scene(lantern("first"), inner, pod)
+    assert edits.keep(value, "", by_depth=True).notes[0].startswith("First and Pod go through")

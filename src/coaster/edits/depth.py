@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from coaster.commands.fields import set_layer, set_scene
-from coaster.edits.edit import Edit, edit_of
+from coaster.edits.edit import Edit, called, edit_of
 from coaster.edits.keys import Moment, said_of, with_values
 from coaster.errors import EditRefused
+from coaster.render.crossing import crossing
 from coaster.scene.contents import Camera, Group, Light, as_kind
 from coaster.scene.document import Layer, Scene
 
@@ -88,7 +89,8 @@ def keep(
     """
     if not layer_id:
         farthest = scene.by_depth if by_depth is None else by_depth
-        return edit_of([set_scene(by_depth=farthest)], "Order of layers")
+        notes = _crossing(scene, None) if by_depth else []
+        return edit_of([set_scene(by_depth=farthest)], "Order of layers", notes)
     layer = scene.layer(layer_id)
     group = as_kind(layer.content, Group, layer.name)
     kept = replace(
@@ -96,4 +98,18 @@ def keep(
         flat=group.flat if flat is None else flat,
         by_depth=group.by_depth if by_depth is None else by_depth,
     )
-    return edit_of([set_layer(layer_id, content=kept)], f"Depth in {layer.name}")
+    notes = _crossing(scene, layer_id) if by_depth else []
+    return edit_of([set_layer(layer_id, content=kept)], f"Depth in {layer.name}", notes)
+
+
+def _crossing(scene: Scene, group_id: str | None) -> list[str]:
+    """Say which layers go through each other, where they are to be sorted by depth."""
+    found = crossing(scene, group_id)
+    if not found:
+        return []
+    first, second = found[0]
+    more = f" and {called(len(found) - 1, 'other pair')}" if len(found) > 1 else ""
+    return [
+        f"{first} and {second}{more} go through each other; none is cut, the one whose anchor is"
+        " nearer is in front."
+    ]
