@@ -20,6 +20,7 @@ from coaster.geometry.path import Node, Path, Subpath
 from coaster.motion.ride import Facing
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
+from coaster.render.frames import Frames
 from coaster.scene import codec
 from coaster.scene.contents import Camera, Group
 from coaster.scene.document import Layer, Transform
@@ -324,3 +325,60 @@ def test_a_flat_path_stays_flat_in_the_file():
     (path,) = data["paths"]
     assert [node.get("z") for node in path["subpaths"][0]["nodes"]] == [None, 120.0, 40.0, -90.0]
     assert codec.from_data(data) == ridden()
+
+
+def apart(deep: bool, facing=None, **cage):
+    """A path in a tilted group that goes back and forth; it is ridden in there, and from outside."""
+    run = ROUND if deep else replace(ROUND, nodes=tuple(replace(n, z=0.0) for n in ROUND.nodes))
+    path = Path("round", "Round", (run,), parent="pod")
+    ride = replace(loop("round", LENGTH), facing=facing or Facing("fixed"))
+    pose = Transform((150, 90), tilt=50.0, turn=15.0)
+    pod = Layer("pod", "Pod", Group((160, 100)), pose, keys=(keyed("z", 0, 60, 0),))
+    inner = replace(lantern("inner"), parent="pod", ride=ride)
+    around = Layer("cage", "Cage", Group((160, 100)), Transform((170, 110), **cage))
+    outer = replace(lantern("outer"), parent="cage" if cage else None, ride=ride)
+    layers = (inner, pod, outer, around) if cage else (inner, pod, outer)
+    return scene(*layers, paths=(path,))
+
+
+@pytest.mark.parametrize("deep", [False, True])
+@pytest.mark.parametrize("cage", [{}, {"swing": 35.0}, {"tilt": -20.0, "z": 30.0, "scale": (0.8, 0.8)}, {"turn": 40.0}])  # fmt: skip
+def test_a_rider_sits_on_a_path_of_another_group_wherever_both_lie_in_depth(deep, cage):
+    seen = Evaluation(apart(deep, **cage))
+    inner, outer = (seen.motion(name) for name in ("inner", "outer"))
+    np.testing.assert_allclose(seen.spots_of(outer), seen.spots_of(inner), atol=1e-6)
+    np.testing.assert_allclose(outer.stand.away, inner.stand.away, atol=1e-9)
+    np.testing.assert_allclose(outer.travel.along, inner.travel.along, atol=1e-12)
+    some = Evaluation(apart(deep, **cage))
+    (motion,) = some.motions_of([some.scene.layer("outer")], Frames(np.array([3, 11, 17])))
+    np.testing.assert_allclose(motion.maps, outer.maps[[3, 11, 17]], atol=1e-9)
+
+
+def test_its_nose_goes_into_depth_as_the_path_does():
+    seen = Evaluation(apart(True, Facing("along", dives=True)))
+    inner, outer = (seen.motion(name).stand.space[:, :3, 0] for name in ("inner", "outer"))
+    inner, outer = (each / np.linalg.norm(each, axis=1, keepdims=True) for each in (inner, outer))
+    np.testing.assert_allclose(outer, inner, atol=1e-9)
+
+
+def test_what_has_a_place_of_its_own_goes_from_there_into_depth():
+    value = apart(False)
+    outer = value.layer("outer")
+    own = replace(outer, ride=replace(outer.ride, relative=True), transform=Transform((40, 30)))
+    value = value.with_layers([own])
+    seen, known = Evaluation(value), places.Known(value)
+    points = places.points_of(known.placed(own), seen.motion("outer").stand, None)
+    np.testing.assert_allclose(points[0], [40, 30, 0], atol=1e-9)
+    inner = value.layer("inner")
+    wanted = places.points_of(known.placed(inner), seen.motion("inner").stand, None)
+    # What takes the whole path along does not take where it begins.
+    pod = value.layer("pod")
+    still = value.with_layers([replace(pod, keys=())])
+    known, seen = places.Known(still), Evaluation(still)
+    moved_on, as_path = (
+        places.points_of(known.placed(still.layer(x)), seen.motion(x).stand, None)
+        for x in ("outer", "inner")
+    )
+    np.testing.assert_allclose(moved_on - moved_on[0], as_path - as_path[0], atol=1e-9)
+    assert np.ptp(moved_on[:, 2]) > 50
+    assert np.abs(wanted[:, 2] - as_path[:, 2]).max() > 1

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, fields, replace
 import numpy as np
 from numpy.typing import ArrayLike
 
-from coaster.geometry import affine
+from coaster.geometry import affine, depth
 from coaster.geometry.bezier import Floats
 from coaster.geometry.measure import AT_NODE
 from coaster.motion.distance import (
@@ -150,11 +150,13 @@ def evaluate_all(
         # Softened where the rail is seen from its own group; what carries it must not soften along.
         rail = settled(spots[i], late, loop=loop)
         far = gone.total[i], gone.rate[i], gone.along[i]
-        seen = _Seen(through[i])
-        stands = _Stands(far, rail, headings[i], seen.place(rail), seen.heading(headings[i]), seen)
+        seen, flat = _Seen(through[i]), (np.zeros(1), np.zeros(1))
+        sinks, dives = flat if deep is None else (settled(deep[0][i], late, loop=loop), deep[1][i])
+        spot, sinks = seen.place(rail, sinks)
+        heading, dives = seen.heading(headings[i], dives)
+        stands = _Stands(far, rail, headings[i], spot, heading, seen)
         travel = _faced(stands, way, times, fps, period)
-        if deep is not None:
-            travel = replace(travel, deep=settled(deep[0][i], late, loop=loop), dive=deep[1][i])
+        travel = replace(travel, deep=sinks, dive=dives)
         found.append(_leaning(travel, way, fps, loop=loop))
     return found
 
@@ -209,23 +211,42 @@ def _unwrapped(angles: Floats) -> Floats:
 
 @dataclass(frozen=True)
 class _Seen:
-    """The px of the path as the rider's own group sees them: through maps (n, 6) or (1, 6), or as
-    they are.
+    """The px of the path as the rider's own group sees them: through maps (n, 6) or (1, 6), or
+    where either has depth maps of space (n, 4, 4) or (1, 4, 4); or as they are.
     """
 
     maps: Floats | None
 
-    def place(self, points: Floats) -> Floats:
-        return points if self.maps is None else affine.apply_rows(self.maps, points)
-
-    def heading(self, angles: Floats) -> Floats:
-        """Return unwrapped directions (n,) as they are seen, unwrapped."""
+    def place(self, points: Floats, deep: Floats) -> tuple[Floats, Floats]:
+        """Return places (n, 2) that are so ``deep``, (n,) or (1,), as they are seen."""
         if self.maps is None:
-            return angles
-        # Directions are turned and sheared with a group, but not moved.
-        linear = np.concatenate([self.maps[:, :4], np.zeros((len(self.maps), 2))], axis=1)
-        x, y = affine.apply_rows(linear, np.stack([np.cos(angles), np.sin(angles)], axis=1)).T
-        return _unwrapped(np.arctan2(y, x))
+            return points, deep
+        if self.maps.ndim == 2:
+            return affine.apply_rows(self.maps, points), deep
+        found = depth.places(self.maps, _with(points, deep))
+        return found[:, :2], found[:, 2]
+
+    def heading(self, angles: Floats, dives: Floats) -> tuple[Floats, Floats]:
+        """Return unwrapped directions (n,) and by how much they go deeper, (n,) or (1,), as they
+        are seen, unwrapped.
+        """
+        if self.maps is None:
+            return angles, dives
+        along = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+        if self.maps.ndim == 2:
+            # Directions are turned and sheared with a group, but not moved.
+            linear = np.concatenate([self.maps[:, :4], np.zeros((len(self.maps), 2))], axis=1)
+            x, y = affine.apply_rows(linear, along).T
+            return _unwrapped(np.arctan2(y, x)), dives
+        turned = self.maps.copy()
+        turned[:, :3, 3] = 0.0
+        x, y, z = depth.places(turned, _with(along, np.tan(dives))).T
+        return _unwrapped(np.arctan2(y, x)), np.arctan2(z, np.hypot(x, y))
+
+
+def _with(points: Floats, deep: Floats) -> Floats:
+    """Return places (n, 3) of points (n, 2) that are so deep, (n,) or (1,)."""
+    return np.column_stack([points, np.broadcast_to(deep, len(points))])
 
 
 @dataclass(frozen=True)
@@ -292,7 +313,8 @@ def _facing(way: Way, times: Floats, gone: _Stands, fps: float, period: float | 
     if facing.mode == "ahead":
         # Ahead in time, not along the path: a slow rider looks less far.
         later, _ = travelled(way, times + facing.ahead_s * fps, period)
-        target = gone.seen.place(way.measure.locate(within(later, way)).position)
+        there = way.measure.locate(within(later, way))
+        target, _ = gone.seen.place(there.position, there.deep)
         dx, dy = (target - gone.position).T
         near = np.hypot(dx, dy) <= AT_NODE * max(way.length, 1.0)
         return np.unwrap(np.where(near, heading, np.arctan2(dy, dx)))

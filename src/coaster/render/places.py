@@ -379,19 +379,36 @@ def _through(one: Placed, way: Way, at: Frames | None) -> Floats | None:
     start = travel.start_of(way, one.length)
     if seen is None:
         return affine.translation(*(own - start))[None]
+    if seen.ndim == 3:
+        begun = depth.places(seen, np.array([[*start, travel.depth_at_start(way, one.length)]]))
+        return np.asarray(depth.moved(*(np.array([*own, 0.0]) - begun).T) @ seen)
     moved = own - affine.apply_rows(seen, np.broadcast_to(start, (len(seen), 2)))
     shift = np.stack([affine.translation(*each) for each in moved])
     return affine.compose(shift, seen)
 
 
 def _from_rail(one: Placed, at: Frames | None) -> Floats | None:
-    """Return the maps (n, 6) from the px of the rail's group to those of the rider's own; None for
-    the same.
+    """Return the maps (n, 6) from the px of the rail's group to those of the rider's own, or where
+    either has depth maps of space (n, 4, 4); None for the same.
     """
     # In the same group both move alike: no maps are needed, and no angle is worked out anew.
     if one.rail_group == one.group:
         return None
+    if _between_spaces(one, at):
+        # How its own group is flattened comes after it was placed in it.
+        own = np.eye(4)[None] if one.group is None else _of_group(one.group, at).in_space
+        return np.asarray(np.linalg.inv(own) @ _around(one.rail_group, at))
     return affine.compose(affine.inverse(group_maps(one.group, at)), group_maps(one.rail_group, at))
+
+
+def _between_spaces(one: Placed, at: Frames | None) -> bool:
+    """Whether a rider's path is in another group than itself, and either has depth."""
+    if one.viewer is None or one.rail_group == one.group:
+        return False
+    return any(
+        group is not None and _of_group(group, at).space is not None
+        for group in (one.group, one.rail_group)
+    )
 
 
 def group_maps(group: Placed | None, at: Frames | None) -> Maps:
@@ -456,16 +473,21 @@ def _home_group(one: Placed) -> Placed | None:
 def _zs(one: Placed, at: Frames | None) -> Floats:
     """Return how far a layer's anchor is behind the plane of its group, with its carrier."""
     own = keyed(one.layer, "z", one.times(at)) if one.layer.is_deep else ZERO
-    if one.path is not None and one.path.is_deep and one.layer.ride is not None:
+    if one.layer.ride is not None and _goes_deep(one, at):
         own = own + _ridden_depth(one, at)
     return own if one.carrier is None else own + _zs(one.carrier, at)
+
+
+def _goes_deep(one: Placed, at: Frames | None) -> bool:
+    """Whether a rider's path goes into the depth of the rider's group."""
+    return one.path is not None and (one.path.is_deep or _between_spaces(one, at))
 
 
 def _ridden_depth(one: Placed, at: Frames | None) -> Floats:
     """Return how far a rider is behind its path's plane, (n,); what is relative begins in it."""
     (ridden,) = _RIDDEN.all([(one, at)], lambda _: [_travels([one], at)[0][1]])
     ride = one.layer.ride
-    if ride is None or not ride.relative or one.way is None:
+    if ride is None or not ride.relative or one.way is None or _between_spaces(one, at):
         return ridden.deep
     return ridden.deep - travel.depth_at_start(one.way, one.length)
 
@@ -715,7 +737,7 @@ def _space_of(
     times, behind = one.times(at), layer.transform.anchor_z
     _, tilt, swing = _angles_of(layer, times)
     faces = _faced(one, spots, zs, at)
-    dives = gone is not None and _dives(one)
+    dives = gone is not None and _dives(one) and gone.dive.any()
     banks = gone is not None and gone.bank.any()
     leans = bool(tilt.any() or swing.any() or behind or faces is not None or dives or banks)
     if around is None and not leans and not zs.any():
@@ -732,9 +754,11 @@ def _space_of(
 
 
 def _dives(one: Placed) -> bool:
-    """Whether a rider goes into depth with its nose ahead."""
+    """Whether a rider may go into depth with its nose ahead: for good, whatever is asked for."""
     ride, path = one.layer.ride, one.path
-    return ride is not None and path is not None and ride.facing.dives and path.is_deep
+    if ride is None or path is None or not ride.facing.dives:
+        return False
+    return path.is_deep or one.rail_group != one.group
 
 
 def _faced(one: Placed, spots: Floats, zs: Floats, at: Frames | None) -> Floats | None:
