@@ -153,6 +153,32 @@ def test_a_drawing_goes_on_from_one_view_to_the_other(browser, studio, scene):
     keys(browser, Keys.ENTER)
 
 
+def test_figures_texts_and_shapes_are_put_where_they_are_pointed_at_from_a_side(
+    browser, studio, scene
+):
+    above = opened(browser, "above")
+    keys(browser, "3")
+    above.drag((500, -100), (700, -300))
+    until_undo(browser, "Add Ellipse")
+    run = studio.document(scene)["paths"][-1]["subpaths"][0]["nodes"]
+    assert {round(node["position"][1]) for node in run} == {360}  # in the plane at half the height
+    assert sorted(round(node["z"]) for node in run) == pytest.approx([100, 200, 200, 300], abs=4)
+    assert sorted(round(node["position"][0]) for node in run) == pytest.approx([500, 600, 600, 700], abs=4)  # fmt: skip
+    side = opened(browser, "side")
+    keys(browser, "5")
+    side.click(150, 240)
+    wait(browser, lambda d: len(studio.document(scene)["layers"]) == 5)
+    keys(browser, "4")
+    side.click(-80, 500)
+    find(browser, "textarea.writing")
+    keys(browser, Keys.ESCAPE)
+    wait(browser, lambda d: len(studio.document(scene)["layers"]) == 6)
+    shape, text = studio.document(scene)["layers"][-2:]
+    for layer, spot in ((shape, (640, 240, 150)), (text, (640, 500, -80))):
+        pose = layer["transform"]
+        assert (*pose["position"], pose["z"]) == pytest.approx(spot, abs=4)
+
+
 def test_the_plane_that_the_stage_draws_in_is_dragged_and_typed(browser, studio, scene):
     paper = opened(browser, "above")
     edge = find(browser, ".plane-tab").rect

@@ -15,6 +15,7 @@ from coaster.commands import apply_all
 from coaster.edits import becoming, frames, groups, layers, paths, rides, unseen
 from coaster.edits import depth as edits
 from coaster.edits.keys import Moment
+from coaster.edits.spaces import space_of
 from coaster.errors import EditRefused, SceneError
 from coaster.export import vector
 from coaster.export.drawers import painter_of
@@ -489,3 +490,17 @@ def test_what_is_in_a_group_goes_through_what_is_beside_it():
     inner = replace(lantern("inner"), parent="pod", transform=Transform())
     value = scene(lantern("first"), inner, pod)
     assert edits.keep(value, "", by_depth=True).notes[0].startswith("First and Pod go through")
+
+
+def test_a_figure_lies_where_it_is_pointed_at_also_under_a_camera():
+    cam = Layer("cam", "Camera", Camera(40), Transform((200, 90), z=-60.0, tilt=25.0))
+    value = scene(lantern(), cam)
+    box = (60.0, 50.0, 80.0, 60.0)
+    space = space_of(value, None, 0.0, 40.0)
+    after = moved(value, paths.add_figure(value, "ellipse", box, paths.FigureLook(), space))
+    nodes = after.paths[-1].nodes()
+    assert {node.z for node in nodes} == {40.0}
+    points = np.array([(*node.position, node.z) for node in nodes])
+    seen = space_of(after, None, 0.0, 40.0).drawn(points)
+    wanted = {(60.0, 80.0), (140.0, 80.0), (100.0, 50.0), (100.0, 110.0)}
+    assert {(round(x, 3), round(y, 3)) for x, y in seen} == wanted

@@ -19,7 +19,7 @@ from coaster.edits.groups import outermost, path_out_commands
 from coaster.edits.keys import Moment, keys_after, said_of, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.shades import untinted_commands
-from coaster.edits.spaces import Side, beside_home, home_of
+from coaster.edits.spaces import AS_IT_IS, Side, Space, beside_home, home_of
 from coaster.edits.wakes import unlike_commands
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, Vec2
@@ -368,13 +368,19 @@ def add(
     path_id: str = "",
     at: tuple[float | None, float | None] = (None, None),
     size: Size = (None, None),
+    space: Space = AS_IT_IS,
 ) -> Edit:
-    """Add a text, a figure, or a line along a path; at a place, or in the middle of the frame; a
-    figure of a size.
+    """Add a text, a figure, or a line along a path; at a place, as it is pointed at in a space, or
+    in the middle of the frame; a figure of a size.
     """
     if what in ON_PATHS:
         return _add_along(scene, scene.path(path_id), what)
-    layer = new_thing(scene, what, _filled(at, (scene.width / 2, scene.height / 2)), size=size)
+    if None in at:
+        space = AS_IT_IS
+    middle = _filled(at, (scene.width / 2, scene.height / 2))
+    layer = new_thing(scene, what, space.place(middle), size=size)
+    if z := space.depth(middle):
+        layer = replace(layer, transform=replace(layer.transform, z=z))
     return edit_of([AddLayer(layer)], layer=layer.id)
 
 

@@ -150,7 +150,9 @@ class FigureLook:
     turns: float = 3.0
 
 
-def add_figure(scene: Scene, kind: figures.Figure, box: Box, look: FigureLook) -> Edit:
+def add_figure(
+    scene: Scene, kind: figures.Figure, box: Box, look: FigureLook, space: Space = AS_IT_IS
+) -> Edit:
     """Draw a figure as a path, into a box (left, top, width, height)."""
     # Of a wave points are crests, and one is a wave; of the others corners.
     fewest = 1 if kind == "wave" else 3
@@ -164,7 +166,14 @@ def add_figure(scene: Scene, kind: figures.Figure, box: Box, look: FigureLook) -
         inner=look.inner or usual_inner,
         turns=look.turns,
     )
-    path = new_path(scene, kind.capitalize(), (run,))
+    drawn = (
+        PenNode(node.position, node.handle_out, node.handle_in).node(node.id, space)
+        for node in run.nodes
+    )
+    # Its handles are those of the figure, in line or not: what they make of a node is known there.
+    kinds = zip(drawn, run.nodes, strict=True)
+    laid = tuple(replace(made, kind=node.kind, weight=node.weight) for made, node in kinds)
+    path = new_path(scene, kind.capitalize(), (replace(run, nodes=laid),))
     return edit_of([AddPath(path)], path=path.id)
 
 

@@ -19,6 +19,7 @@ from studio.editor.forms.base import (
     Person,
     PropertiesForm,
 )
+from studio.editor.forms.nodes import PointedForm
 from studio.forms import ALPHA, COLOUR, Number, Switch
 
 PLACED = {row.name: row for row in TABLE if row.home == "transform"}
@@ -249,7 +250,7 @@ class DeleteForm(EditForm):
         return layers.delete_path(scene, self.given("path"), self.number("frame"))
 
 
-class AddForm(EditForm):
+class AddForm(PointedForm):
     """Add a text, a figure, or a line along a path; at ``x``, ``y`` or in the middle, a figure so
     wide and high.
     """
@@ -265,7 +266,8 @@ class AddForm(EditForm):
     def edit(self, scene: Scene, person: Person) -> Edit:
         at = self.given("x"), self.given("y")
         size = self.given("width"), self.given("height")
-        return layers.add(scene, self.given("what"), path_id=self.given("path"), at=at, size=size)
+        named, space = self.given("path"), self.pointed(scene, None)
+        return layers.add(scene, self.given("what"), path_id=named, at=at, size=size, space=space)
 
 
 class BecomeForm(LayerForm):

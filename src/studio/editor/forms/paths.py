@@ -66,8 +66,8 @@ class DrawForm(PointedForm):
         return -hx if bx is None else bx, -hy if by is None else by
 
 
-class FigureForm(EditForm):
-    """Draw a figure as a path, into a box."""
+class FigureForm(PointedForm):
+    """Draw a figure as a path, into a box of the plane that is drawn in."""
 
     name = "figure"
     kind = forms.ChoiceField(choices=[(f, f) for f in figures.FIGURES], label="Figure")
@@ -87,7 +87,8 @@ class FigureForm(EditForm):
             inner=inner or None,
             turns=self.number("turns") or 3.0,
         )
-        return paths.add_figure(scene, self.given("kind"), (left, top, width, height), look)
+        box = left, top, width, height
+        return paths.add_figure(scene, self.given("kind"), box, look, self.pointed(scene, None))
 
 
 class StarterForm(LayerForm):

@@ -146,23 +146,27 @@ const writeOn = layer => {
 }
 const pen = new Pen(hands, {changed: () => pointer.tell(), done: () => toPick()})
 const toPick = () => pointer.pickTool("pick")
+/** What puts something new on a bench; on the stage a shape is dragged to its size. @param {import("./stagedrags.js").Hands} on @param {boolean} sized */
+const placing = (on, sized) => ({
+  figure: createFigure({...on, done: toPick}),
+  text: createPlacing({...on, what: () => "text", done: id => {
+    toPick()
+    writing.begin(id)
+  }}),
+  shape: createPlacing({...on, what: () => store.state.shape, sized, done: toPick}),
+})
 const follow = new FollowTool(find("#follow"), {store, edits, server, player, say, done: toPick, changed: () => pointer.tell()})
 /** @type {Pointer} */
 const pointer = new Pointer(stage, {store, view, tools: {
   pick: new Pick(hands, writeOn),
   pen: pen.over(hands),
-  figure: createFigure({store, edits, snap, done: toPick}),
-  text: createPlacing({store, edits, what: () => "text", done: id => {
-    toPick()
-    writing.begin(id)
-  }}),
-  shape: createPlacing({store, edits, what: () => store.state.shape, sized: true, done: toPick}),
+  ...placing(hands, true),
   record: new RecordTool({store, edits, player, view, say, done: toPick, most: Number(editor.dataset.mostSamples)}),
   follow,
   hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
 }})
 /** @type {SecondView} */
-const second = new SecondView(find("#second"), {...hands, stage: view, pen, words: writeOn, said: () => pointer.tell()})
+const second = new SecondView(find("#second"), {...hands, stage: view, pen, placing: on => placing(on, false), words: writeOn, said: () => pointer.tell()})
 /** @type {Writing} */
 const writing = new Writing(stage, {
   store, edits, view, say, letters: editor.dataset.letters ?? "", assets: editor.dataset.assets ?? "", fallbacks: (editor.dataset.fallbacks ?? "").split(" "),

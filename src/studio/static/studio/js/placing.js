@@ -1,6 +1,7 @@
 /** Tools that put something new on the stage: figures as paths, dragged to their size; texts and shapes. */
 
 import {straight} from "./snap.js"
+import {seenIn} from "./stagedrags.js"
 
 /** @import {At, Drag, Tool} from "./types.js" */
 
@@ -30,7 +31,7 @@ export function createFigure({store, edits, snap, done}) {
       }
       const from = now.event.altKey ? [2 * begun[0] - x, 2 * begun[1] - y] : begun
       const left = Math.min(from[0], x), top = Math.min(from[1], y)
-      return {...store.state.options, kind: store.state.figure, left: px(left), top: px(top), width: px(Math.abs(x - from[0])), height: px(Math.abs(y - from[1]))}
+      return {...seenIn(store.state), ...store.state.options, kind: store.state.figure, left: px(left), top: px(top), width: px(Math.abs(x - from[0])), height: px(Math.abs(y - from[1]))}
     }
     return {
       eager: true,
@@ -64,7 +65,7 @@ export function createPlacing({edits, store, what, sized = false, done}) {
   /** @param {Record<string, string>} fields */
   function add(fields) {
     const before = new Set(store.state.scene?.layers.map(layer => layer.id))
-    void edits.commit({form: "add", fields: {what: what(), ...fields}}).then(() => {
+    void edits.commit({form: "add", fields: {...seenIn(store.state), what: what(), ...fields}}).then(() => {
       const made = store.state.scene?.layers.find(layer => !before.has(layer.id))
       if (made) store.set({chosen: {kind: "layer", id: made.id}})
       done(made?.id ?? "")
@@ -89,7 +90,7 @@ export function createPlacing({edits, store, what, sized = false, done}) {
       eager: true,
       move(now) {
         large ||= Math.hypot(now.point[0] - x, now.point[1] - y) > at.near / 2
-        if (large) edits.look({form: "add", fields: {what: what(), ...fields(now)}})
+        if (large) edits.look({form: "add", fields: {...seenIn(store.state), what: what(), ...fields(now)}})
       },
       drop: now => add(large ? fields(now) : {x: px(x), y: px(y)}),
       cancel: () => edits.lookAway(),

@@ -51,9 +51,9 @@ export class SecondView {
 
   /**
    * @param {HTMLElement} root
-   * @param {Hands & {stage: import("./view.js").StageView, pen: import("./pen.js").Pen, words: (layer: import("./types.js").Layer) => void, said: () => void}} parts
+   * @param {Hands & {stage: import("./view.js").StageView, pen: import("./pen.js").Pen, placing: (hands: Hands) => Record<string, Pick<Tool, "press"|"hover"|"double">>, words: (layer: import("./types.js").Layer) => void, said: () => void}} parts
    */
-  constructor(root, {store, edits, say, stage, pen, words, said}) {
+  constructor(root, {store, edits, say, stage, pen, placing, words, said}) {
     this.root = root
     this.store = store
     this.stage = stage
@@ -62,9 +62,9 @@ export class SecondView {
     this.paper = createPaper(/** @type {SVGSVGElement} */ (root.querySelector("svg.overlay")), this.view, stage)
     const seen = this.#store(), hands = {store: seen, edits: this.#edits(edits), view: this.view, snap: new Snap(seen, this.view), say}
     /** @type {Record<string, Pick<Tool, "press"|"hover"|"double">>} */
-    const tools = {pick: new PickTool(hands, words), pen: pen.over(hands), hand: {press: () => null}}
+    const tools = {pick: new PickTool(hands, words), pen: pen.over(hands), ...placing(hands), hand: {press: () => null}}
     const other = {press: () => {
-      say("That tool works on the stage; here the pen draws, and nodes and layers are moved.")
+      say("That tool works on the stage; here paths and figures are drawn, texts and shapes placed, nodes and layers moved.")
       return null
     }, hover: () => "not-allowed"}
     const tool = () => store.state.second === "all" ? {press: () => this.#moving(), hover: () => "grab"} : this.#plane(tools[store.state.tool] ?? other)

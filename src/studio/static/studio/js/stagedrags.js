@@ -12,6 +12,9 @@ const FAR_ENOUGH = 3
 /** @param {number} value */
 export const px = value => String(+value.toFixed(3))
 
+/** Places of the stage are said with the frame in which they are seen, and how deep what is drawn lies. @param {import("./types.js").State} state @returns {Record<string, string>} */
+export const seenIn = ({frame, planes}) => ({seen_at: String(frame), ...(planes.front ? {level: px(planes.front)} : {})})
+
 export class StageDrags {
   /** @param {Hands} hands */
   constructor({store, edits, view, snap, say}) {
@@ -22,11 +25,7 @@ export class StageDrags {
     this.say = say
   }
 
-  /** Places of the stage are said with the frame in which they are seen, and how deep what is drawn lies. @returns {Record<string, string>} */
-  seen() {
-    const {frame, planes} = this.store.state
-    return {seen_at: String(frame), ...(planes.front ? {level: px(planes.front)} : {})}
-  }
+  seen() { return seenIn(this.store.state) }
 
   /**
    * A drag that begins once the pointer has really moved, looks ahead at an edit and commits it.
