@@ -81,6 +81,11 @@ def new_scene(browser, studio, *, transparent: bool = False, frames: str = "48")
     length.send_keys(frames)
     if transparent:
         find(browser, "#dialog input[name=transparent]").click()
+    return make_scene(browser)
+
+
+def make_scene(browser) -> int:
+    """End the dialog of a new scene, and wait for its editor; return the scene's number."""
     find(browser, "#dialog .button.strong").click()
     wait(browser, lambda d: "/scenes/" in d.current_url, "no editor")
     find(browser, "#editor[data-ready]")

@@ -22,6 +22,7 @@ from tests.browser.driver import (
     until_undo,
     wait,
 )
+from tests.browser.test_tour import make_scene
 
 PAGE = ROOT / "docs" / "tutorial.md"
 
@@ -61,11 +62,7 @@ def _new_scene(browser, studio: Studio) -> int:
     length.clear()
     length.send_keys("6")
     browser.execute_script(PALE, find(browser, "#dialog input[name=background]"))
-    find(browser, "#dialog .button.strong").click()
-    wait(browser, lambda d: "/scenes/" in d.current_url, "no editor")
-    find(browser, "#editor[data-ready]")
-    find(browser, "#card [data-card]")
-    return int(re.search(r"/scenes/(\d+)/", browser.current_url)[1])
+    return make_scene(browser)
 
 
 def _a_course(browser, stage: Stage) -> None:

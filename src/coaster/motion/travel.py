@@ -143,22 +143,37 @@ def evaluate_all(
     through = through or [None] * len(ways)
     gone = distances_of([*ways], times, [*periods], rows)
     times = times if rows is None else times[rows]
-    spots, headings, deep = _on_rail(ways[0], gone)
-    found = []
-    for i, (way, period) in enumerate(zip(ways, periods, strict=True)):
-        late, loop = way.ride.settle_s * fps, period is not None
-        # Softened where the rail is seen from its own group; what carries it must not soften along.
-        rail = settled(spots[i], late, loop=loop)
-        far = gone.total[i], gone.rate[i], gone.along[i]
-        seen, flat = _Seen(through[i]), (np.zeros(1), np.zeros(1))
-        sinks, dives = flat if deep is None else (settled(deep[0][i], late, loop=loop), deep[1][i])
-        spot, sinks = seen.place(rail, sinks)
-        heading, dives = seen.heading(headings[i], dives)
-        stands = _Stands(far, rail, headings[i], spot, heading, seen)
-        travel = _faced(stands, way, times, fps, period)
-        travel = replace(travel, deep=sinks, dive=dives)
-        found.append(_leaning(travel, way, fps, loop=loop))
-    return found
+    spots, headings, (deep, dives) = _on_rail(ways[0], gone)
+    rails = zip(spots, headings, deep, dives, strict=True)
+    fars = zip(gone.total, gone.rate, gone.along, strict=True)
+    each = zip(ways, periods, rails, fars, through, strict=True)
+    return [
+        _ridden(way, period, rail, far, _Seen(maps), times, fps)
+        for way, period, rail, far, maps in each
+    ]
+
+
+def _ridden(
+    way: Way,
+    period: float | None,
+    on_rail: tuple[Floats, Floats, Floats, Floats],
+    far: tuple[Floats, Floats, Floats],
+    seen: "_Seen",
+    times: Floats,
+    fps: float,
+) -> Travel:
+    """Return the travel of a ride whose places, headings, depths and dives on its path are known,
+    and how ``far`` it is (see ``_Stands``).
+    """
+    spots, ahead, deep, dives = on_rail
+    late, loop = way.ride.settle_s * fps, period is not None
+    # Softened where the rail is seen from its own group; what carries it must not soften along.
+    rail, sunk = (settled(each, late, loop=loop) for each in (spots, deep))
+    spot, sinks = seen.place(rail, sunk)
+    heading, dive = seen.heading(ahead, dives)
+    stands = _Stands(far, rail, ahead, spot, heading, seen)
+    travel = replace(_faced(stands, way, times, fps, period), deep=sinks, dive=dive)
+    return _leaning(travel, way, fps, loop=loop)
 
 
 def _leaning(travel: Travel, way: Way, fps: float, *, loop: bool) -> Travel:
@@ -188,19 +203,22 @@ def _banked(way: Way, along: Floats, speeds: Floats) -> Floats:
     return np.asarray(np.arctan(way.ride.facing.banks * push / PUSH))
 
 
-def _on_rail(way: Way, gone: Distances) -> tuple[Floats, Floats, tuple[Floats, Floats] | None]:
+def _on_rail(way: Way, gone: Distances) -> tuple[Floats, Floats, tuple[Floats, Floats]]:
     """Return places (k, n, 2) on a path, the directions of travel there (k, n), unwrapped; how deep
-    these places are (k, n), and by how much it goes deeper there, radians, if it ever does.
+    these places are (k, n), and by how much it goes deeper there, radians, or (k, 1) where it never
+    does.
     """
     after = gone.after.ravel()
     places = way.measure.locate(gone.along.ravel(), after)
     ahead = way.measure.directions(places, after).reshape(gone.along.shape)
     headings = _unwrapped(ahead + np.where(gone.forward, 0.0, np.pi))
-    spots, deep = places.position.reshape(*gone.along.shape, 2), None
-    if way.measure.depths is not None:
-        dives = way.measure.slopes(places, after).reshape(gone.along.shape)
-        deep = places.deep.reshape(gone.along.shape), np.where(gone.forward, dives, -dives)
-    return spots, headings, deep
+    spots = places.position.reshape(*gone.along.shape, 2)
+    if way.measure.depths is None:
+        flat = np.zeros((len(spots), 1))
+        return spots, headings, (flat, flat)
+    dives = way.measure.slopes(places, after).reshape(gone.along.shape)
+    deep = places.deep.reshape(gone.along.shape)
+    return spots, headings, (deep, np.where(gone.forward, dives, -dives))
 
 
 def _unwrapped(angles: Floats) -> Floats:
