@@ -13,7 +13,8 @@ from coaster.motion.ride import Facing
 from coaster.motion.wakes import READY
 from coaster.render import places
 from coaster.scene import codec
-from coaster.scene.contents import Camera, Group, Light, Shape, Text
+from coaster.scene.carriers import Carrier
+from coaster.scene.contents import Camera, Group, Light, Line, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.masks import Mask, MaskPart
 from tests.browser.driver import (
@@ -88,6 +89,29 @@ def test_on_the_stage_depth_is_as_the_renderer_draws_it(browser, studio):
         shown = on_stage(browser)
         drawn = rendered(studio, number, frame, shown.shape[1])
         assert difference(shown, drawn) < 3.0, frame
+
+
+def test_lines_on_paths_in_depth_are_on_the_stage_as_they_are_rendered(browser, studio):
+    run = pathdata.subpaths(pathdata.runs("M200 500C400 100 800 100 1080 500"))[0]
+    deep = replace(run, nodes=(run.nodes[0], replace(run.nodes[1], z=900.0)))
+    path = Path("run", "Run", (deep,))
+    lead = Layer("fish", "Fish", Shape("star", 60, 60, "#e03020"), ride=loop("run", 48))
+    layers = (
+        Layer("rail", "Rail", Line("run", "#ffffff", 10, dash=(40, 20))),
+        Layer("trace", "Trace", Line("run", "#f0d030", 16, thin=(0.2, 1)), carrier=Carrier("fish")),
+        lead,
+    )
+    value = Scene(1280, 720, length=48, background="#183048", layers=layers, paths=(path,))
+    number = opened(browser, studio, value)
+    for frame in (12, 30):
+        go_to(browser, frame)
+        shown = on_stage(browser)
+        drawn = rendered(studio, number, frame, shown.shape[1])
+        assert difference(shown, drawn) < 1.0, frame
+        high = min(len(shown), len(drawn))
+        yellow = [(each[:high, :, 0] > 200) & (each[:high, :, 2] < 120) for each in (shown, drawn)]
+        assert yellow[1].sum() > 300
+        assert (yellow[0] ^ yellow[1]).sum() < 0.2 * yellow[1].sum()
 
 
 def test_what_lies_in_depth_is_taken_hold_of_where_it_is_seen(browser, studio):

@@ -17,7 +17,7 @@ from coaster.render.covers import Cover, cover_of
 from coaster.render.frames import Frames, cut
 from coaster.render.outlines import Face, Faces
 from coaster.render.paints import Paints, paints_of
-from coaster.render.places import Known, Placed, Stand
+from coaster.render.places import Known, Placed, Stand, is_lifted
 from coaster.render.recent import Recent
 from coaster.render.shades import tint_rows
 from coaster.render.traces import is_traced
@@ -309,7 +309,7 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
     for one, stand in zip(placed, places.stands(placed, at), strict=True):
         times, line = one.times(at), as_line(one.layer.content)
         # What changes over time of a line that is drawn is in its looks already.
-        in_looks = line is not None and is_traced(one.layer, line)
+        in_looks = line is not None and (is_traced(one.layer, line) or is_lifted(one))
         paints = None if in_looks else paints_of(one.layer, times)
         opacities, cover = _seen(one, stand, times), cover_of(one, at)
         tint = _tint(one, stand, at)

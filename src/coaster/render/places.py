@@ -27,6 +27,7 @@ from coaster.motion.travel import Travel
 from coaster.render import following
 from coaster.render.faces import faces_of
 from coaster.render.frames import Frames, cut
+from coaster.render.lifted import lifted_faces
 from coaster.render.outlines import Faces
 from coaster.render.recent import Recent
 from coaster.scene import tree
@@ -645,9 +646,24 @@ def _target_spots(one: Placed, at: Frames | None) -> Floats:
     return _each(affine.compose(back, group_maps(one.target.group, at)), spots)
 
 
+def is_lifted(one: Placed) -> bool:
+    """Whether a layer strokes a path in depth, which is told as it is seen."""
+    strokes = not one.layer.content.can.stand and one.path is not None
+    return strokes and one.viewer is not None and one.path is not None and one.path.is_deep
+
+
 def _on_its_path(one: Placed, path: Path, faces: Faces, at: Frames | None) -> Stand:
-    """Return where a layer is that strokes its path: where that is."""
+    """Return where a layer is that strokes its path: where that is, or of one in depth in the
+    picture, where its looks are told.
+    """
     start = np.array([path.subpaths[0].live[0].position])
+    if is_lifted(one):
+        assert one.viewer is not None  # noqa: S101 - only what is seen is lifted
+        lifts = views(one.viewer, one, at) @ _around(one.rail_group, at)
+        line, times = one.layer.content, one.times(at)
+        faces = lifted_faces(line, one.layer, path, times, one.lead, lifts)  # type: ignore[arg-type]
+        here = np.array([affine.IDENTITY])
+        return Stand(here, here, start, faces, away=_away(one, one.viewer, start, at))
     own, flat = np.array([affine.IDENTITY]), group_maps(one.rail_group, at)
     seen = plane_maps(one, one.rail_group, at)
     space, leans = _space_within(one.rail_group, at), _group_leans(one.rail_group, at)

@@ -49,7 +49,7 @@ def line_faces(line: Line, layer: Layer, path: Path, times: Floats, lead: Lead |
     whole = Outline(Figure.of(path.subpaths), fill, line.colour, line.width, pen)
     if not is_traced(layer, line):
         return Faces((Face(box, None, (whole,)),))
-    trace = _Trace(line, path, lead)
+    trace = Trace(line, path, lead)
     windows = trace.windows(layer, times)
     paints = paints_of(layer, times)
     rows = windows if paints is None else np.column_stack([windows, np.arange(float(len(times)))])
@@ -66,7 +66,9 @@ def _painted(outline: Outline, paints: Paints | None, row: int) -> Outline:
 
 
 @dataclass(frozen=True)
-class _Trace:
+class Trace:
+    """How a line goes along its path, in step with a ``lead`` if there is one."""
+
     line: Line
     path: Path
     lead: Lead | None
@@ -79,7 +81,7 @@ class _Trace:
         return measure_of(self.path.subpaths, "jump")[0]
 
     @cached_property
-    def _segments(self) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
+    def segments(self) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
         """Of each segment of the measure, which run it is of, -1 of a gap, and whether it is
         straight.
         """
@@ -94,7 +96,7 @@ class _Trace:
 
     @property
     def owners(self) -> NDArray[np.intp]:
-        return self._segments[0]
+        return self.segments[0]
 
     def windows(self, layer: Layer, times: Floats) -> Windows:
         line, lead = self.line, self.lead
@@ -139,7 +141,7 @@ class _Trace:
         run = self.path.subpaths[int(self.owners[piece.numbers[0]])]
         comes_round = bool(np.allclose(piece.cubics[0, 0], piece.cubics[-1, 3], atol=1e-6))
         closed = run.closed and comes_round and len(piece.cubics) >= len(run.pairs())
-        return Run.of(piece.cubics, self._segments[1][piece.numbers], closed=closed)
+        return Run.of(piece.cubics, self.segments[1][piece.numbers], closed=closed)
 
     def _ribbons(self, colour: str, width: float, window: Floats) -> Iterator[Outline]:
         spine = _Spine.along(self, window)
@@ -190,7 +192,7 @@ class _Spine:
     steps: int
 
     @staticmethod
-    def along(trace: _Trace, window: Floats) -> "_Spine | None":
+    def along(trace: Trace, window: Floats) -> "_Spine | None":
         """Return the spine of what is drawn in a window; None where that is nothing."""
         measure = trace.measure
         begin, end = (float(each) for each in window)
@@ -251,7 +253,7 @@ def _told(even: Floats, joints: Floats) -> tuple[Floats, NDArray[np.bool_]]:
     return at[order], after[order]
 
 
-def _within(trace: _Trace, begin: float, end: float) -> Floats:
+def _within(trace: Trace, begin: float, end: float) -> Floats:
     """Return the distances between two at which runs meet, or a run has a corner."""
     measure, length = trace.measure, trace.measure.length
     starts = measure.starts[1:] if trace.path.loops else measure.starts[1:-1]
