@@ -114,6 +114,30 @@ def test_lines_on_paths_in_depth_are_on_the_stage_as_they_are_rendered(browser, 
         assert (yellow[0] ^ yellow[1]).sum() < 0.2 * yellow[1].sum()
 
 
+def test_light_of_a_colour_is_on_the_stage_as_it_is_rendered(browser, studio):
+    lamp = Layer("lamp", "Lamp", Light("#ff8040", ambient=0.2), Transform((640, 300), z=-500.0))
+    white = Shape("rectangle", 260, 220, "#ffffff", stroke="#4080c0", stroke_width=20)
+    pane = Shape("ellipse", 240, 240, "#80c0ff90")
+    layers = (
+        Layer("flat", "Flat", white, Transform((230, 200))),
+        Layer("leaning", "Leaning", white, Transform((640, 200), swing=40.0, tilt=20.0)),
+        Layer("glass", "Glass", pane, Transform((1040, 200))),
+        Layer("faint", "Faint", white, Transform((230, 540), opacity=0.5)),
+        Layer("shiny", "Shiny", pane, Transform((640, 540), tilt=10.0), shine=0.8),
+        Layer("word", "Word", Text("Tide", size=120, colour="#ffffff"), Transform((1040, 540))),
+        lamp,
+    )
+    value = Scene(1280, 720, length=48, background="#183048", layers=layers)
+    number = opened(browser, studio, value)
+    shown = on_stage(browser)
+    drawn = rendered(studio, number, 0, shown.shape[1])
+    assert difference(shown, drawn) < 1.5
+    scale = shown.shape[1] / 1280
+    for layer in layers[:5]:
+        x, y = (round(scale * each) for each in layer.transform.position)
+        assert shown[y, x, :3].astype(int) == pytest.approx(drawn[y, x, :3].astype(int), abs=3)
+
+
 def test_what_lies_in_depth_is_taken_hold_of_where_it_is_seen(browser, studio):
     pod = Layer("pod", "Pod", Group(), Transform((640, 420), tilt=50.0, swing=20.0))
     buoy = Layer(

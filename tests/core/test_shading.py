@@ -11,9 +11,12 @@ from coaster.edits import layers
 from coaster.edits.keys import Moment
 from coaster.errors import EditRefused
 from coaster.export.drawers import painter_of
+from coaster.render import svg
+from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.scene.contents import Group, Light, Shape
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.shades import Tint
 from tests.core.test_depth import keyed, moved
 
 WHITE = Shape("rectangle", 60, 40, "#ffffff")
@@ -61,12 +64,30 @@ def test_what_the_light_does_not_reach_is_as_bright_as_it_says():
     assert (seen(scene(sheet(), light(replace(half, reach=90.0)))) == 0).all()
 
 
-def test_a_light_of_a_colour_leaves_white_paler_than_it_and_black_black_but_for_a_trace():
-    orange = Light("#ff8040", ambient=0.0)
-    kept = (255 + 128 + 64) / 3
-    assert seen(scene(sheet(), light(orange))) == pytest.approx([255, kept, kept], abs=2)
-    black = replace(sheet(), content=replace(WHITE, fill="#000000"))
-    assert seen(scene(black, light(orange))) == pytest.approx([255 - kept, 0, 0], abs=2)
+@pytest.mark.parametrize("fill", ["#ffffff", "#000000", "#408020", "#ff804080"])
+def test_a_light_of_a_colour_multiplies_each_by_its_own(fill):
+    orange, plain = Light("#ff8040", ambient=0.0), Light(ambient=0.0)
+    thing = replace(sheet(tilt=40.0), content=replace(WHITE, fill=fill))
+    white = seen(scene(thing, light(plain)))
+    assert seen(scene(thing, light(orange))) == pytest.approx(white * [1, 128 / 255, 64 / 255], abs=1)  # fmt: skip
+    # What it throws back has its colour as well.
+    shiny = replace(thing, shine=0.5, transform=Transform((160, 100)))
+    glossy = seen(scene(shiny, light(orange))) - seen(scene(replace(shiny, shine=0.0), light(orange)))  # fmt: skip
+    alpha = int(fill[7:9] or "ff", 16) / 255
+    least = np.minimum(255 * alpha - seen(scene(replace(shiny, shine=0.0), light(orange))), 127.5 * np.array([1, 0.5, 0.25]) * alpha)  # fmt: skip
+    assert glossy == pytest.approx(least, abs=2)
+
+
+def test_a_tint_and_a_light_of_a_colour_lie_one_over_the_other():
+    thing = replace(sheet(), tint=Tint(("#0000ff",), 0.5))
+    found = seen(scene(thing, light(Light("#ff8040", ambient=0.0))))
+    assert found == pytest.approx([127.5, 127.5 * 128 / 255, 64], abs=1)
+
+
+def test_files_of_vectors_have_light_of_a_colour():
+    value = scene(sheet(), light(Light("#ff8040", ambient=0.0)))
+    text = svg.file(program_of(Evaluation(value)), 0, lambda *_: "")
+    assert '<feFuncG type="linear" slope="0.50196' in text
 
 
 def test_a_cone_shines_where_it_points():

@@ -147,7 +147,8 @@ class Crowd:
 @dataclass(frozen=True, eq=False)
 class Push:
     """Draw what follows apart, up to its ``Pop``; then lay it on, so strongly, blended, where the
-    cover is, with ``tint`` (n, 4) or (1, 4) over its colours: red, green, blue, alpha, 0..1; and
+    cover is, with ``tint`` (n, 4) or (1, 4) over its colours: red, green, blue, alpha, 0..1, or in
+    light of a colour (n, 6) or (1, 6), factors of these and what is added; and
     ``soft``, blurred by a standard deviation of so many px.
     """
 

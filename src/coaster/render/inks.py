@@ -10,6 +10,7 @@ from coaster.geometry.bezier import Floats
 from coaster.media.pictures import Pixels
 from coaster.render.figures import Figure
 from coaster.render.outlines import MITER, Outline, Ramp
+from coaster.render.shades import WASH
 
 BLENDS = {
     "normal": skia.BlendMode.kSrcOver,
@@ -146,8 +147,13 @@ def draw_outline(canvas: skia.Canvas, outline: Outline, opacity: float) -> None:
 
 def tint_filter(tint: Floats) -> skia.ColorFilter | None:
     """Return what lays a colour (red, green, blue, alpha, 0..1) over others, within their shape;
-    None where it is clear.
+    or what multiplies red, green and blue, and adds to them (6 numbers, see ``shades.washed``).
     """
+    if len(tint) == WASH:
+        # Of red, green, blue and alpha, each by these and one.
+        told = np.eye(4, 5)
+        told[[0, 1, 2], [0, 1, 2]], told[:3, 4] = tint[:3], tint[3:]
+        return skia.ColorFilters.Matrix(told.ravel().tolist())
     red, green, blue, alpha = (round(255 * float(each)) for each in tint)
     colour = skia.Color(red, green, blue, alpha)
     return skia.ColorFilters.Blend(colour, skia.BlendMode.kSrcATop)

@@ -35,8 +35,26 @@ def tint_rows(
     return np.concatenate([seen, alpha], axis=1)
 
 
+WASH = 6
+"""Columns of what is laid over colours by factors of red, green and blue and by what is added."""
+
+
+def washed(tint: Floats) -> Floats:
+    """Return a tint (n, 4) as factors and what is added, (n, 6); one that is such as it is."""
+    if tint.shape[1] == WASH:
+        return tint
+    alpha = tint[:, 3:]
+    return np.concatenate([np.repeat(1.0 - alpha, 3, axis=1), tint[:, :3] * alpha], axis=1)
+
+
 def over(above: Floats, below: Floats) -> Floats:
-    """Return what lies over colours where one tint (n, 4) or (1, 4) lies over another."""
+    """Return what lies over colours where one tint (n, 4) or (1, 4) lies over another; or, of a
+    light of a colour, (n, 6).
+    """
+    if WASH in (above.shape[1], below.shape[1]):
+        first, then = washed(below), washed(above)
+        factors, added = first[:, :3] * then[:, :3], first[:, 3:] * then[:, :3] + then[:, 3:]
+        return np.concatenate([factors, added], axis=1)
     a, b = above[:, 3:], below[:, 3:]
     alpha = a + b * (1.0 - a)
     colour = above[:, :3] * a + below[:, :3] * b * (1.0 - a)

@@ -1,8 +1,8 @@
 """Light on layers: what it lays over their colours, by the way that they face.
 
 Of each layer one number a frame, at its anchor: it is as bright as its plane is turned to the light
-(Lambert), and throws some of it back to the viewer (Blinn). That lies over it as a tint does, so
-that all who draw know it already.
+(Lambert), and throws some of it back to the viewer (Blinn). White light lies over it as a tint
+does; that of a colour multiplies red, green and blue each by its own.
 """
 
 import numpy as np
@@ -14,6 +14,7 @@ from coaster.motion import keys
 from coaster.render import places
 from coaster.render.frames import Frames
 from coaster.render.places import Placed, Stand
+from coaster.render.shades import washed
 from coaster.scene.contents import as_light
 from coaster.scene.document import Layer
 
@@ -29,20 +30,21 @@ def is_lit(layer: Layer) -> bool:
 
 def light_on(one: Placed, stand: Stand, at: Frames | None) -> Floats | None:
     """Return red, green, blue and alpha, 0..1, (n, 4) or (1, 4), of what light lays over a layer;
-    None where there is none, or it is not lit.
-
-    Accuracy: exact where the light is white. Of a light of a colour what is white becomes as bright
-              on the whole, but paler than it, and what is black shows a trace of it.
+    where any light has a colour factors of red, green and blue, and what is added to them, (n, 6)
+    or (1, 6); None where there is none, or it is not lit.
     """
     viewer = one.viewer
     if viewer is None or not viewer.lights or not is_lit(one.layer):
         return None
     found = _Surface(one, stand, at)
+    # For good, whichever frames are asked for: so all of them have as many numbers.
+    coloured = any(_has_colour(light.layer) for light in viewer.lights)
+    clear = washed(CLEAR) if coloured else CLEAR
     shaded: Floats | None = None
     for light in reversed(viewer.lights):
-        rows = found.under(light, at)
+        rows = _tint_of(*found.under(light, at), coloured=coloured)
         if light.layer.shown is None or shaded is None:
-            shaded = rows if light.layer.shown is None else _in_its_time(light, rows, CLEAR, at)
+            shaded = rows if light.layer.shown is None else _in_its_time(light, rows, clear, at)
         else:
             shaded = _in_its_time(light, rows, shaded, at)
     return shaded
@@ -73,8 +75,10 @@ class _Surface:
         away = (normal * self.eye).sum(axis=1, keepdims=True)
         self.normal = np.where(away < 0, -normal, normal)
 
-    def under(self, light: Placed, at: Frames | None) -> Floats:
-        """Return what a light lays over it, (n, 4) or (1, 4)."""
+    def under(self, light: Placed, at: Frames | None) -> tuple[Floats, Floats]:
+        """Return how bright white is in a light, and how much of that is thrown back: red, green
+        and blue, (n, 3) or (1, 3).
+        """
         content, layer, times = as_light(light.layer.content), light.layer, light.times(at)
         assert content is not None  # noqa: S101 - only such are lights
         (stand,) = places.stands([light], at)
@@ -90,11 +94,22 @@ class _Surface:
         half = _unit(towards + self.eye)
         back = np.clip((self.normal * half).sum(axis=1), 0.0, 1.0) ** GLOSS * (lambert > 0)
         thrown = self.shine * (strength * back)[:, None] * colour
-        return _tint_of(np.clip(lit, 0.0, 1.0), thrown)
+        return np.clip(lit, 0.0, 1.0), thrown
 
 
-def _tint_of(lit: Floats, thrown: Floats) -> Floats:
+def _has_colour(layer: Layer) -> bool:
+    content = as_light(layer.content)
+    assert content is not None  # noqa: S101 - only such are lights
+    red, green, blue = palette.from_hex(content.colour)[:3]
+    return layer.track("colour") is not None or not red == green == blue
+
+
+def _tint_of(lit: Floats, thrown: Floats, *, coloured: bool) -> Floats:
     """Return what makes white as bright as ``lit`` (n, 3), and adds what is ``thrown`` back."""
+    if coloured:
+        n = max(len(lit), len(thrown))
+        parts = (np.broadcast_to(each, (n, 3)) for each in (lit, np.clip(thrown, 0.0, 1.0)))
+        return np.concatenate([*parts], axis=1)
     kept = lit.mean(axis=1, keepdims=True)
     added = np.clip(lit - kept + thrown, 0.0, 1.0)
     alpha = np.maximum(1.0 - kept, added.max(axis=1, keepdims=True))

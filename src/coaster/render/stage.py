@@ -50,7 +50,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES, Track
 
 MAGIC = b"CSTR"
-FORMAT = 14
+FORMAT = 15
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -156,7 +156,8 @@ def pack(
               riders beside it, from the one next to it on, in px of this scene; where there are
               many, or it leaves its like behind, a ``crowd`` has ``lanes`` times as many numbers.
     Where anything has depth, ``space`` is how a layer lies (see ``places.in_space``).
-    ``tint`` are red, green, blue and alpha, 0..1, of what lies over it; ``mirror`` are the steps of
+    ``tint`` are red, green, blue and alpha, 0..1, of what lies over it, or six numbers (see
+              ``shades.washed``), and how many there are of them; ``mirror`` are the steps of
               its image on the ground, in this scene's px.
     What does nothing by itself and was only put elsewhere is told as a ``pose``, too.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
@@ -440,7 +441,7 @@ class _Packing:
         return before.content == layer.content and before.ride.letters == layer.ride.letters
 
     def _tint(self, tint: Floats | None) -> list[int] | None:
-        return None if tint is None else self.numbers.add(tint)
+        return None if tint is None else [*self.numbers.add(tint), tint.shape[1]]
 
     def _laid(self, motion: LayerMotion) -> dict[str, Any]:
         """Tell how a layer is laid on what lies beneath."""

@@ -13,6 +13,7 @@ from coaster.motion.colours import to_hex
 from coaster.render.covers import REACH
 from coaster.render.display import Drawn, Item, Part, Pop, Program, Push, Sort, Sorted, Through
 from coaster.render.outlines import Face, Outline, Ramp
+from coaster.render.shades import WASH
 from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_through
 
 Href = Callable[[str, int], str]
@@ -116,6 +117,13 @@ def _filter(tint: Floats | None, soft: float, name: str, size: tuple[int, int]) 
 
 
 def _tinting(tint: Floats) -> str:
+    if len(tint) == WASH:
+        parts = zip("RGB", tint[:3], tint[3:], strict=True)
+        told = "".join(
+            f"<feFunc{name}{_attributes(type='linear', slope=factor, intercept=added)}/>"
+            for name, factor, added in parts
+        )
+        return f"<feComponentTransfer>{told}</feComponentTransfer>"
     flood = _attributes(**{"flood-color": to_hex([*tint[:3], 1.0]), "flood-opacity": tint[3]})
     over = _attributes(operator="atop", in2="SourceGraphic")
     return f"<feFlood{flood}/><feComposite{over}/>"

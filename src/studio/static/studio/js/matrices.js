@@ -32,6 +32,9 @@ export function lifted(m, [x, y, z]) {
   return [p / far, q / far]
 }
 
+/** The nine numbers of a map, flat or not. @param {Matrix} m @returns {Matrix} */
+export const fullOf = m => isDeep(m) ? m : Float32Array.of(m[0], m[1], m[2], m[3], m[4], m[5], 0, 0, 1)
+
 /** A flat map as a canvas takes it. @param {Matrix} m @returns {[number, number, number, number, number, number]} */
 export const sixOf = m => [m[0], m[1], m[2], m[3], m[4], m[5]]
 

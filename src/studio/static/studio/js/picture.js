@@ -6,7 +6,7 @@ import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
 import {mirrorSteps, stepsWithin} from "./insets.js"
 import {TRAVELLED, crowdAt, faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
-import {isDeep, onCanvas, sixOf, stretch} from "./matrices.js"
+import {fullOf, isDeep, onCanvas, sixOf, stretch} from "./matrices.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 import {Warp} from "./warp.js"
@@ -356,7 +356,8 @@ export class Picture {
    */
   #layer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame), tint = null) {
     const seen = onCanvas(matrix, this.#lies()), strong = strength * opacityOf(layer, frame) * (layer.guide ? GUIDE : 1)
-    if (isDeep(seen)) return this.#inDepth(on, layer, frame, seen, strong, tint)
+    // What multiplies colours is for the graphics processor, in perspective or not.
+    if (isDeep(seen) || isWash(tint)) return this.#inDepth(on, layer, frame, fullOf(seen), strong, tint)
     this.#warp.flush()
     const [a, b, c, d, e, f] = sixOf(seen)
     on.setTransform(a, b, c, d, e, f)
@@ -555,18 +556,44 @@ export class Picture {
  */
 function isOnlyTinted(steps, i, frame) {
   const {layer} = steps[i], item = steps[i + 1], isOne = item?.kind === "item" && steps[i + 2]?.kind === "pop"
-  return isOne && !layer.cover && !layer.soft && layer.blend === "normal" && isDeep(matrixOf(item.layer, frame))
+  return isOne && !layer.cover && !layer.soft && layer.blend === "normal" && (isDeep(matrixOf(item.layer, frame)) || isWash(layer.tint?.at(frame) ?? null))
 }
 
+/** Whether what lies over colours multiplies each by its own factor. @param {ArrayLike<number>|null} tint */
+const isWash = tint => tint?.length === 6
+
 /** Lays a colour over what was drawn on a sheet, within its shape. @param {Sheet} sheet @param {Float32Array} tint */
-function tintOn({on, box}, [red, green, blue, alpha]) {
+function tintOn({on, box}, tint) {
   on.setTransform(1, 0, 0, 1, 0, 0)
+  if (isWash(tint)) return washOn(on, box, tint)
+  const [red, green, blue, alpha] = tint
   on.globalAlpha = alpha
   on.globalCompositeOperation = "source-atop"
   on.fillStyle = `rgb(${[red, green, blue].map(level => Math.round(255 * level)).join()})`
   on.fillRect(...box)
   on.globalCompositeOperation = "source-over"
   on.globalAlpha = 1
+}
+
+/**
+ * Multiplies what was drawn apart, and adds to it, within its shape; where that is half seen through it is a little too bright.
+ * @param {CanvasRenderingContext2D} on @param {readonly number[]} box @param {ArrayLike<number>} tint
+ */
+function washOn(on, [left, top, width, height], tint) {
+  const shape = new OffscreenCanvas(width, height), rgb = (/** @type {number} */ from) => `rgb(${[0, 1, 2].map(i => Math.round(255 * tint[from + i])).join()})`
+  shape.getContext("2d")?.drawImage(on.canvas, left, top, width, height, 0, 0, width, height)
+  on.save()
+  on.beginPath()
+  on.rect(left, top, width, height)
+  on.clip()
+  for (const [how, from] of /** @type {const} */ ([["multiply", 0], ["lighter", 3]])) {
+    on.globalCompositeOperation = how
+    on.fillStyle = rgb(from)
+    on.fillRect(left, top, width, height)
+  }
+  on.globalCompositeOperation = "destination-in"
+  on.drawImage(shape, left, top)
+  on.restore()
 }
 
 /** @param {HTMLCanvasElement} canvas */

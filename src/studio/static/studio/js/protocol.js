@@ -5,7 +5,7 @@ import {Rows} from "./rows.js"
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 14
+const FORMAT = 15
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -64,6 +64,9 @@ function opened(buffer) {
 /** @param {Read} read @param {Told} told @returns {MakeRows} */
 const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), width, told) : null
 
+/** What lies over a layer: a colour and its alpha, or factors of red, green and blue and what is added. @param {[number, number, number]|null} told @param {MakeRows} rows */
+const tintIn = (told, rows) => rows(told && [told[0], told[1]], told?.[2] ?? 4)
+
 /**
  * @param {any} told @param {StageScene|null} before @param {object[]} figures @param {MakeRows} rows
  * @param {Read} read @returns {Layer}
@@ -71,7 +74,7 @@ const rowsIn = (read, told) => (block, width) => block ? new Rows(read(block), w
 function layerFrom(told, before, figures, rows, read) {
   if (told.same) return known(before?.layers, told.id)
   const now = {maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), lift: rows(told.lift, 12), space: rows(told.space, told.space?.[2] ?? 0), cover: told.cover && coverFrom(told.cover, figures, rows)}
-  const crowd = told.crowd && crowdFrom(told.crowd, rows), tint = rows(told.tint, 4)
+  const crowd = told.crowd && crowdFrom(told.crowd, rows), tint = tintIn(told.tint, rows)
   const mirror = told.mirror.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   if (told.pose) {
@@ -154,7 +157,7 @@ const facesFrom = (told, figures, rows) => ({list: told.list.map((/** @type {any
 /** A step of what a layer shows of another scene. @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Inside} */
 const insideFrom = (told, figures, rows) => ({
   ...told, maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), paints: told.paints && paintsFrom(told.paints, rows),
-  cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows), tint: rows(told.tint, 4),
+  cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows), tint: tintIn(told.tint, rows),
   inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
 })
 

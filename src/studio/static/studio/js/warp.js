@@ -22,11 +22,20 @@ void main() {
 }`
 const PAINT = `#version 300 es
 precision highp float;
-in vec2 at; uniform sampler2D image; uniform float strength; uniform vec4 tint; out vec4 colour;
+in vec2 at; uniform sampler2D image; uniform float strength; uniform vec3 keep; uniform vec3 add; out vec4 colour;
 void main() {
   vec4 seen = texture(image, at);
-  colour = vec4(mix(seen.rgb, tint.rgb * seen.a, tint.a), seen.a) * strength;
+  colour = vec4(seen.rgb * keep + add * seen.a, seen.a) * strength;
 }`
+
+const PLAIN = [1, 1, 1, 0, 0, 0]
+
+/** A tint as factors of red, green and blue, and what is added to them. @param {ArrayLike<number>|null} tint @returns {ArrayLike<number>} */
+export function washOf(tint) {
+  if (!tint || tint.length === PLAIN.length) return tint ?? PLAIN
+  const alpha = tint[3], kept = 1 - alpha
+  return [kept, kept, kept, tint[0] * alpha, tint[1] * alpha, tint[2] * alpha]
+}
 
 export class Warp {
   #canvas = document.createElement("canvas")
@@ -47,7 +56,7 @@ export class Warp {
    * @param {CanvasRenderingContext2D} on
    * @param {Matrix} m on the canvas @param {readonly number[]} box in the px of its layer
    * @param {number} strength
-   * @param {ArrayLike<number>|null} tint red, green, blue and alpha of what lies over it
+   * @param {ArrayLike<number>|null} tint what lies over it
    * @param {{key: object|null, size: number, most: number, draw: (size: number) => Flat|null}} look what it is kept by, how many px a px of it is to have, and has at most, and what draws it
    */
   lay(on, m, box, strength, tint, look) {
@@ -58,13 +67,15 @@ export class Warp {
     const found = this.#texture(gl, look)
     if (!found) return
     gl.bindTexture(gl.TEXTURE_2D, found.texture)
-    const {map, size, near, strength: faint, box: where, tint: over} = this.#named
+    const {map, size, near, strength: faint, box: where, keep, add} = this.#named
     gl.uniformMatrix3fv(map, false, [m[0], m[1], m[6], m[2], m[3], m[7], m[4], m[5], m[8]])
     gl.uniform4f(where, found.box[0], found.box[1], found.box[2], found.box[3])
     gl.uniform2f(size, this.#canvas.width, this.#canvas.height)
     gl.uniform1f(near, NEAR)
     gl.uniform1f(faint, strength)
-    gl.uniform4f(over, tint?.[0] ?? 0, tint?.[1] ?? 0, tint?.[2] ?? 0, tint?.[3] ?? 0)
+    const over = washOf(tint)
+    gl.uniform3f(keep, over[0], over[1], over[2])
+    gl.uniform3f(add, over[3], over[4], over[5])
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
   }
 
@@ -121,7 +132,7 @@ export class Warp {
     gl.enable(gl.BLEND)
     gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA)
     gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, true)
-    for (const name of ["map", "box", "size", "near", "strength", "tint"]) this.#named[name] = gl.getUniformLocation(program, name)
+    for (const name of ["map", "box", "size", "near", "strength", "keep", "add"]) this.#named[name] = gl.getUniformLocation(program, name)
     this.#canvas.addEventListener("webglcontextlost", () => {
       this.#gl = null
       this.#kept.clear()
