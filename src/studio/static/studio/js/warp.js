@@ -25,7 +25,7 @@ precision highp float;
 in vec2 at; uniform sampler2D image; uniform float strength; uniform vec3 keep; uniform vec3 add; out vec4 colour;
 void main() {
   vec4 seen = texture(image, at);
-  colour = vec4(seen.rgb * keep + add * seen.a, seen.a) * strength;
+  colour = vec4(min(seen.rgb * keep + add * seen.a, vec3(seen.a)), seen.a) * strength;
 }`
 
 const PLAIN = [1, 1, 1, 0, 0, 0]
