@@ -281,6 +281,14 @@ def test_the_room_that_each_has_holds_for_programs(ask, settings, template):
     assert "no room" in answer.json()["words"]
 
 
+def test_what_is_too_large_is_said_to_programs_as_everything_is(ask, settings, scene):
+    settings.LARGEST_UPLOAD = 100
+    file = SimpleUploadedFile("a.png", png((64, 64)) + b"x" * 200)
+    answer = ask("post", f"/projects/{scene.project_id}/pictures", file=file)
+    assert answer.status_code == 413
+    assert "can be sent at once" in answer.json()["words"]
+
+
 def test_a_full_disk_is_said(ask, template, monkeypatch):
     def full(*_, **__):
         raise OSError(28, "No space left")

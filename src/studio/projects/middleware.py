@@ -56,13 +56,18 @@ class RefusalMiddleware:
         return _said(request, str(error), 422) if isinstance(error, CoreError) else None
 
 
+PROGRAMS = "/api/"
+"""Where programs ask, which read no pages."""
+
+
 def _said(request: HttpRequest, words: str, status: int) -> HttpResponse:
     """Answer in words, in the form that was asked for."""
     if request.headers.get("HX-Request"):  # a part of a page, shown in its place
         return HttpResponse(
             format_html('<p class="words" role="alert">{}</p>', words), status=status
         )
-    if request.headers.get("Sec-Fetch-Mode", "navigate") == "navigate":
+    page = request.headers.get("Sec-Fetch-Mode", "navigate") == "navigate"
+    if page and not request.path.startswith(PROGRAMS):
         return render(request, "refused.html", {"words": words}, status=status)
     return JsonResponse({"words": words}, status=status)
 
