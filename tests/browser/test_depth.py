@@ -124,16 +124,21 @@ def test_light_of_a_colour_is_on_the_stage_as_it_is_rendered(browser, studio):
         Layer("glass", "Glass", pane, Transform((1040, 200))),
         Layer("faint", "Faint", white, Transform((230, 540), opacity=0.5)),
         Layer("shiny", "Shiny", pane, Transform((640, 540), tilt=10.0), shine=0.8),
-        Layer("word", "Word", Text("Tide", size=120, colour="#ffffff"), Transform((1040, 540))),
+        # Drawn apart: masked, blended, half seen through.
+        Layer("cut", "Cut", pane, Transform((1040, 540)), mask=Mask((MaskPart("hole"),))),
+        Layer("screen", "Screen", pane, Transform((640, 380)), blend="screen"),
+        Layer("word", "Word", Text("Tide", size=90, colour="#ffffff"), Transform((640, 640))),
         lamp,
     )
-    value = Scene(1280, 720, length=48, background="#183048", layers=layers)
+    hole = pathdata.subpaths(pathdata.runs("M960 460L1240 460L1240 600L960 600Z"))
+    paths = (Path("hole", "Hole", hole),)
+    value = Scene(1280, 720, length=48, background="#183048", layers=layers, paths=paths)
     number = opened(browser, studio, value)
     shown = on_stage(browser)
     drawn = rendered(studio, number, 0, shown.shape[1])
     assert difference(shown, drawn) < 1.5
     scale = shown.shape[1] / 1280
-    for layer in layers[:5]:
+    for layer in layers[:7]:
         x, y = (round(scale * each) for each in layer.transform.position)
         assert shown[y, x, :3].astype(int) == pytest.approx(drawn[y, x, :3].astype(int), abs=3)
 

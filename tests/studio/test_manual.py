@@ -71,8 +71,5 @@ def test_why_there_is_none_is_said(client_of, anna, monkeypatch, tmp_path):
     assert b"without the pages of its manual" in answer.content
     (tmp_path / "docs").mkdir()
     (tmp_path / "docs" / "conf.py").write_text("not python")
-    for name in site.TAKEN_IN:
-        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
-        (tmp_path / name).write_text("")
     answer = client_of(anna).get(reverse("manual-page", args=["index.html"]))
     assert b"could not be built" in answer.content

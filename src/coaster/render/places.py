@@ -648,8 +648,9 @@ def _target_spots(one: Placed, at: Frames | None) -> Floats:
 
 def is_lifted(one: Placed) -> bool:
     """Whether a layer strokes a path in depth, which is told as it is seen."""
-    strokes = not one.layer.content.can.stand and one.path is not None
-    return strokes and one.viewer is not None and one.path is not None and one.path.is_deep
+    if one.viewer is None or one.path is None or one.layer.content.can.stand:
+        return False
+    return one.path.is_deep
 
 
 def _on_its_path(one: Placed, path: Path, faces: Faces, at: Frames | None) -> Stand:

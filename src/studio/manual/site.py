@@ -15,8 +15,12 @@ from coaster.errors import MediaError
 
 PACKAGED = settings.PACKAGE / "manual" / "pages"
 PROJECT = settings.PACKAGE.parents[1]
-TAKEN_IN = ("src/studio/editor/help.py", "src/studio/static/studio/js/commands.js")
-"""What the pages are made of beside ``docs``."""
+TAKEN_IN = (
+    "src/studio/editor/help.py",
+    "src/studio/static/studio/js/commands.js",
+    "src/coaster/*/*.py",
+)
+"""What the pages are made of beside ``docs``: topics, keys, and where the mathematics is from."""
 LONGEST_S = 300
 _one_at_a_time = threading.Lock()
 
@@ -69,4 +73,5 @@ def _age() -> str:
 
 def _sources() -> Iterator[File]:
     yield from (file for file in (PROJECT / "docs").rglob("*") if file.is_file())
-    yield from (PROJECT / name for name in TAKEN_IN)
+    for pattern in TAKEN_IN:
+        yield from PROJECT.glob(pattern)

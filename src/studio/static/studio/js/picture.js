@@ -498,6 +498,19 @@ export class Picture {
     under.globalCompositeOperation = "source-over"
   }
 
+  /** What was drawn apart with what lies over its colours. @param {Sheet} sheet @param {Float32Array} tint */
+  #tint(sheet, tint) {
+    if (!isWash(tint)) return tintOn(sheet, tint)
+    const {on, box: [left, top, width, height]} = sheet, image = new OffscreenCanvas(width, height)
+    image.getContext("2d")?.drawImage(on.canvas, left, top, width, height, 0, 0, width, height)
+    on.setTransform(1, 0, 0, 1, 0, 0)
+    on.clearRect(left, top, width, height)
+    on.globalCompositeOperation = "source-over"
+    // A canvas cannot multiply colours and leave what is seen through as it is; a shader does.
+    this.#warp.lay(on, [1, 0, 0, 1, left, top, 0, 0, 1], [0, 0, width, height], 1, tint, {key: null, size: 1, most: 1, draw: () => ({image, box: [0, 0, width, height]})})
+    this.#warp.flush()
+  }
+
   /**
    * Lays what was drawn apart on what lies beneath: masked, blended, as faint as it is.
    * @param {CanvasRenderingContext2D} under @param {Sheet} sheet @param {Layer} layer @param {number} frame
@@ -505,7 +518,7 @@ export class Picture {
   #layOn(under, sheet, layer, frame) {
     const [left, top, width, height] = sheet.box
     if (layer.cover && width) this.#covers.cutOut(sheet.on, layer.cover, frame, this.#lies(), Boolean(this.#last?.stays))
-    if (layer.tint && width) tintOn(sheet, layer.tint.at(frame))
+    if (layer.tint && width) this.#tint(sheet, layer.tint.at(frame))
     sheet.close()
     if (!width) return
     under.setTransform(1, 0, 0, 1, 0, 0)
@@ -563,37 +576,14 @@ function isOnlyTinted(steps, i, frame) {
 const isWash = tint => tint?.length === 6
 
 /** Lays a colour over what was drawn on a sheet, within its shape. @param {Sheet} sheet @param {Float32Array} tint */
-function tintOn({on, box}, tint) {
+function tintOn({on, box}, [red, green, blue, alpha]) {
   on.setTransform(1, 0, 0, 1, 0, 0)
-  if (isWash(tint)) return washOn(on, box, tint)
-  const [red, green, blue, alpha] = tint
   on.globalAlpha = alpha
   on.globalCompositeOperation = "source-atop"
   on.fillStyle = `rgb(${[red, green, blue].map(level => Math.round(255 * level)).join()})`
   on.fillRect(...box)
   on.globalCompositeOperation = "source-over"
   on.globalAlpha = 1
-}
-
-/**
- * Multiplies what was drawn apart, and adds to it, within its shape; where that is half seen through it is a little too bright.
- * @param {CanvasRenderingContext2D} on @param {readonly number[]} box @param {ArrayLike<number>} tint
- */
-function washOn(on, [left, top, width, height], tint) {
-  const shape = new OffscreenCanvas(width, height), rgb = (/** @type {number} */ from) => `rgb(${[0, 1, 2].map(i => Math.round(255 * tint[from + i])).join()})`
-  shape.getContext("2d")?.drawImage(on.canvas, left, top, width, height, 0, 0, width, height)
-  on.save()
-  on.beginPath()
-  on.rect(left, top, width, height)
-  on.clip()
-  for (const [how, from] of /** @type {const} */ ([["multiply", 0], ["lighter", 3]])) {
-    on.globalCompositeOperation = how
-    on.fillStyle = rgb(from)
-    on.fillRect(left, top, width, height)
-  }
-  on.globalCompositeOperation = "destination-in"
-  on.drawImage(shape, left, top)
-  on.restore()
 }
 
 /** @param {HTMLCanvasElement} canvas */
