@@ -13,7 +13,7 @@ from typing import Any
 
 SRC = Path(__file__).resolve().parents[1] / "src"
 COMMAND = re.compile(
-    r'\{name: "(?P<name>[^"]+)", words: "(?P<words>[^"]+)", area: "(?P<area>[^"]+)"(?P<rest>.*)'
+    r'\{name: "(?P<name>[^"]+)", words: tr`(?P<words>[^`]+)`, area: "(?P<area>[^"]+)"(?P<rest>.*)'
 )
 KEYS = re.compile(r"keys: \[([^\]]*)\]")
 AREAS = {

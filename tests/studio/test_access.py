@@ -48,7 +48,7 @@ POSTS = {
     "make-key": {}, "withdraw-key": {"key_id": 0},
 }  # fmt: skip
 OPEN = {"sign-in", "sign-out", "set-password", "health",
-        "linked-screen", "linked-file", "screen-worker"}  # fmt: skip
+        "linked-screen", "linked-file", "screen-worker", "set_language", "texts"}  # fmt: skip
 EVERYBODYS = {
     "projects",
     "bin",

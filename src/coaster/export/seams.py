@@ -44,11 +44,11 @@ class SeamPictures:
             return "What would follow the last frame is the first, px by px."
         words = (
             "What would follow the last frame differs from the first by up to"
-            f" {self.most} of 255, visibly in {self.share:.2%} of the picture"
+            f" {self.most} of 255, visibly in {self.share:.2%} of the picture."
         )
-        if self.clean and self.most > VISIBLE:
-            words += f"; that is {self.of_step:.1%} of a step, which nobody sees"
-        return f"{words}."
+        if not self.clean or self.most <= VISIBLE:
+            return words
+        return f"{words} That is {self.of_step:.1%} of a step, which nobody sees."
 
 
 def seam_pictures(scene: Scene, folder: File, scale: float = 1.0) -> SeamPictures:

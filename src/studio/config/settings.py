@@ -126,6 +126,7 @@ INSTALLED_APPS = [
     "studio.people",
     "studio.api",
     "studio.manual",
+    "studio.languages",
     "studio.upkeep",
 ]
 MIDDLEWARE = [
@@ -134,6 +135,7 @@ MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
     "studio.projects.middleware.UploadLimitMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -159,7 +161,9 @@ TEMPLATES = [
         "APP_DIRS": True,
         "OPTIONS": {
             "builtins": [
+                "django.templatetags.i18n",
                 "studio.projects.templatetags.studio",
+                "studio.languages.templatetags.languages",
                 "studio.editor.templatetags.controls",
             ],
             "context_processors": [
@@ -218,6 +222,11 @@ HISTORY = _count("COASTER_HISTORY")
 SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "coaster_session", "coaster_csrf"
 
 LANGUAGE_CODE, TIME_ZONE, USE_TZ = "en-gb", "UTC", True
+LANGUAGES = [("en", "English"), ("de", "Deutsch")]
+LOCALE_PATHS = [PACKAGE / "locale"]
+LANGUAGE_COOKIE_NAME, LANGUAGE_COOKIE_AGE = "coaster_language", 365 * 86_400
+LANGUAGE_COOKIE_SAMESITE, LANGUAGE_COOKIE_SECURE = "Lax", SERVER_MODE
+FORMAT_MODULE_PATH = "studio.languages.formats"
 STATIC_URL, STATIC_ROOT = "/static/", DATA / "static"
 STATICFILES_DIRS = [
     PACKAGE / "static",

@@ -68,6 +68,7 @@ from studio.editor.takes import Asker
 from studio.editor.views_of import square_round, view_box
 from studio.footage import services as footage
 from studio.forms import RATES
+from studio.languages.said import said
 from studio.projects.models import Asset, SavedRide, Scene
 
 PACES = [
@@ -88,8 +89,6 @@ LOOKS = {
     for file in (File(__file__).parent / "templates" / "editor" / "look").glob("*.html")
 }
 """What the card has for the look of a kind, beside what all kinds have: a template of its name."""
-TABLES = {"properties": {row.name: row.told() for row in TABLE}}
-"""What the browser reads of the core's tables."""
 MOST_CHOICES = 200
 MANY_NODES = 1000
 """With more than this, a path is offered to be made lighter."""
@@ -224,6 +223,11 @@ class PathTile:
     """What else it does: strokes, fills or masks."""
 
 
+def tables() -> dict[str, Any]:
+    """Return what the browser reads of the core's tables."""
+    return {"properties": {row.name: row.told() | {"words": said(row.words)} for row in TABLE}}
+
+
 def shelf(scene: Scene) -> dict[str, Any]:
     """Layers from the front to the back, and paths with their riders."""
     value, project = scene.value(), scene.project
@@ -269,10 +273,10 @@ def words_for(layer: Layer, value: Document) -> str:
     words = kind_words(layer, value)
     carrier = value.layer(layer.carrier.layer).name if layer.carrier else ""
     if path is not None:
-        words = f"rides {path.name}" if layer.ride else f"line on {path.name}"
-        words += f", by {carrier}" if carrier else ""
+        drawn = f"line on {path.name}, by {carrier}" if carrier else f"line on {path.name}"
+        words = f"rides {path.name}" if layer.ride else drawn
     elif carrier:
-        words = f"{words}, {'left by' if layer.wake else 'with'} {carrier}"
+        words = f"{words}, left by {carrier}" if layer.wake else f"{words}, with {carrier}"
     return f"guide, {words}" if tree.is_guide(value, layer) else words
 
 

@@ -34,6 +34,7 @@ from studio.editor import (
 )
 from studio.editor.services import Edited, StaleRevision
 from studio.editor.why import told
+from studio.languages.said import said
 from studio.projects import history, replay
 from studio.projects.access import scene_for
 from studio.projects.models import MOST_DIGITS, Project, Revision, Scene
@@ -60,7 +61,7 @@ MOST_TOLD = 1000
 def refusal(error: CoreError, status: int = 422) -> JsonResponse:
     """Answer with the one sentence that says why nothing was done."""
     status = 409 if isinstance(error, StaleRevision) else status
-    return JsonResponse({"words": str(error)}, status=status)
+    return JsonResponse({"words": said(error)}, status=status)
 
 
 @require_GET
@@ -78,7 +79,7 @@ def editor(request: HttpRequest, scene_id: int) -> HttpResponse:
         "moving": " ".join(MOVING),
         "per_block": PER_BLOCK,
         "largest": (settings.LARGEST_FOOTAGE, settings.LARGEST_UPLOAD),
-        "tables": panels.TABLES,
+        "tables": panels.tables(),
         "came_from": _came_from(request),
     } | panels.TOOLS
     return render(
@@ -122,7 +123,7 @@ def _scene(
 ) -> HttpResponse:
     undo, redo = services.undo_words(scene)
     # A window that was told all forgets what it has; else "same" means what it has.
-    head = {"whole": before is None, "undo": undo, "redo": redo} | head
+    head = {"whole": before is None, "undo": said(undo), "redo": said(redo)} | head
     frame = requests.playhead_of(request)
     return _binary(stage.pack(value, before, head, frame=frame))
 
@@ -139,14 +140,14 @@ def _answer(request: HttpRequest, scene: Scene, done: Edited) -> HttpResponse:
     base = requests.base_of(request.POST)
     # The window has what its base says: only beside that may the answer say "as it was".
     before = done.before if done.revision in (base, base + 1) else None
-    head = {"revision": done.revision, "words": done.words} | _said(done.edit)
+    head = {"revision": done.revision, "words": said(done.words)} | _said(done.edit)
     return _scene(request, scene, done.after, before, head)
 
 
 def _said(edit: Edit) -> dict[str, Any]:
     """Return what there is to be said and selected."""
     select = edit.select.told()
-    notes: dict[str, Any] = {"notes": edit.notes} if edit.notes else {}
+    notes: dict[str, Any] = {"notes": [said(note) for note in edit.notes]} if edit.notes else {}
     return notes | ({"select": select} if select else {})
 
 
@@ -279,7 +280,7 @@ def ride_svg(request: HttpRequest, scene_id: int, layer_id: str) -> HttpResponse
     except UnknownId as error:
         raise Http404 from error
     except CoreError as error:
-        return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
+        return HttpResponse(said(error), status=422, content_type="text/plain; charset=utf-8")
     response = HttpResponse(drawn, content_type="image/svg+xml")
     response.headers["Content-Disposition"] = content_disposition_header(
         True, f"{value.layer(layer_id).name}.svg"
@@ -427,7 +428,7 @@ def import_file(request: HttpRequest, scene_id: int) -> HttpResponse:
     # A form without a file is what a browser sends when a folder is dropped.
     if upload is None:
         return JsonResponse(
-            {"words": "No file came with this. Choose one and try again."}, status=422
+            {"words": said("No file came with this. Choose one and try again.")}, status=422
         )
     try:
         if (done := imports.accept_moving(request.user, scene, uploads, request.POST)) is not None:

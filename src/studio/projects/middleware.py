@@ -10,6 +10,7 @@ from django.utils.cache import patch_cache_control
 from django.utils.html import format_html
 
 from coaster.errors import CoreError
+from studio.languages.said import said
 from studio.projects import services, troubles
 
 
@@ -57,17 +58,19 @@ class RefusalMiddleware:
 
 
 PROGRAMS = "/api/"
-"""Where programs ask, which read no pages."""
+"""Where programs ask, which read no pages, and English."""
 
 
 def _said(request: HttpRequest, words: str, status: int) -> HttpResponse:
-    """Answer in words, in the form that was asked for."""
+    """Answer in words, in the form that was asked for, and in the language of who asks."""
+    if request.path.startswith(PROGRAMS):
+        return JsonResponse({"words": words}, status=status)
+    words = said(words)
     if request.headers.get("HX-Request"):  # a part of a page, shown in its place
         return HttpResponse(
             format_html('<p class="words" role="alert">{}</p>', words), status=status
         )
-    page = request.headers.get("Sec-Fetch-Mode", "navigate") == "navigate"
-    if page and not request.path.startswith(PROGRAMS):
+    if request.headers.get("Sec-Fetch-Mode", "navigate") == "navigate":
         return render(request, "refused.html", {"words": words}, status=status)
     return JsonResponse({"words": words}, status=status)
 

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from coaster.errors import CoreError
 from studio.forms import RATES, first_words
+from studio.languages.said import said
 from studio.projects import bin as binned
 from studio.projects import files, replay, services, shown, thumbnails
 from studio.projects.access import scene_for
@@ -117,7 +118,7 @@ def rename_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     if not form.is_valid():
         words = f"{form.errors['name'][0]} It is still called {scene.name}."
         return (
-            JsonResponse({"words": words}, status=422)
+            JsonResponse({"words": said(words)}, status=422)
             if wants_json
             else _back(request, words, wrong=True)
         )
@@ -232,8 +233,8 @@ def show_bin(request: HttpRequest) -> HttpResponse:
 def act_in_bin(request: HttpRequest, kind: str, pk: int, action: str) -> HttpResponse:
     """Put one thing back, or erase it for good."""
     act, words = {
-        "restore": (binned.restore, "{} is back."),
-        "erase": (binned.erase, "{} is gone for good."),
+        "restore": (binned.restore, "{name} is back."),
+        "erase": (binned.erase, "{name} is gone for good."),
     }[action]
     if kind not in binned.SORTS:
         raise Http404("There is no such sort of things.")
@@ -241,7 +242,7 @@ def act_in_bin(request: HttpRequest, kind: str, pk: int, action: str) -> HttpRes
         name = act(request.user, kind, pk)
     except ObjectDoesNotExist as error:
         raise Http404("This is not in the bin.") from error
-    messages.info(request, words.format(name))
+    messages.info(request, words.format(name=name))
     # What is back is to be seen where it was.
     return redirect("projects" if action == "restore" and kind != "render" else "bin")
 

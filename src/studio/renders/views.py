@@ -27,6 +27,7 @@ from coaster.media.writing import QUALITIES
 from studio.forms import RATES, first_words
 from studio.jobs import presence
 from studio.jobs.models import State
+from studio.languages.said import said
 from studio.projects.access import scene_for
 from studio.projects.models import Project, Scene
 from studio.reading import apart
@@ -156,7 +157,7 @@ def frame(request: HttpRequest, scene_id: int, number: int) -> HttpResponse:
     try:
         data = apart(miniatures.frame, value, scene.project.folder, number)
     except CoreError as error:
-        return JsonResponse({"words": str(error)}, status=422)
+        return JsonResponse({"words": said(error)}, status=422)
     name = f"{slugify(scene.name) or 'scene'}-{number}.png"
     disposition = content_disposition_header(as_attachment=True, filename=name)
     return HttpResponse(

@@ -9,6 +9,8 @@ from coaster.scene.contents import usual
 from coaster.scene.document import Transform
 from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import PLACES, PROPERTIES, TABLE
+from studio.languages.said import said
+from studio.languages.templatetags.languages import small
 
 register = template.Library()
 NARROW = ("%", "°", "s")
@@ -53,7 +55,11 @@ def number(
     missing = "needs" in more and more.pop("needs") is None
     target = f"layer={layer}" if layer else target
     shown = {key: more.pop(key, "") for key in ("value", "title", "id", "placeholder", "inputmode")}
-    shown["title"] = shown["title"] or label
+    # Django doubles the percent signs of what is marked by _() in a tag.
+    label, unit, shown["title"], shown["placeholder"] = (
+        str(text).replace("%%", "%")
+        for text in (label, unit, shown["title"] or label, shown["placeholder"])
+    )
     room = "" if unit in NARROW else "u2" if len(unit) < 3 else "u3" if len(unit) < 5 else "u5"
     if keyed:
         more |= {"with_frame": 1, "property": keyed}
@@ -68,7 +74,7 @@ def number(
         "disabled": missing,
         "classes": room,
         "keyed": keyed,
-        "keyed_words": PROPERTIES[keyed].words.lower() if keyed else "",
+        "keyed_words": small(said(PROPERTIES[keyed].words)) if keyed else "",
         "told": {key.replace("_", "-"): "" if value == 1 else value for key, value in more.items()},
         **shown,
         "inputmode": shown["inputmode"] or "decimal",
@@ -89,7 +95,7 @@ def colour(
     """A field for a colour that may have keys; ``target`` as for a number."""
     return {
         "name": name,
-        "label": label,
+        "label": str(label),
         "form": form,
         "value": value[:7],
         "alpha": f"{int(value[7:9] or 'ff', 16) / 2.55:.3g}",

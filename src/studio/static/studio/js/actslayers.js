@@ -3,6 +3,7 @@
 import {openShown} from "./insets.js"
 import {children, layerOf} from "./layers.js"
 import {chosenIds, chosenLayer, groupBeside, layersChosen} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {ActList, Tools} from "./acttools.js" */
 /** @import {Chosen, State} from "./types.js" */
@@ -17,14 +18,14 @@ export function layerActs({store, edits, say}) {
 
   function group() {
     const ids = chosenIds(store.state)
-    if (!ids.length) return say("Choose the layers to be grouped first: Ctrl adds one.")
+    if (!ids.length) return say(tr`Choose the layers to be grouped first: Ctrl adds one.`)
     void edits.commit({form: "group", fields: {layers: ids.join(" "), frame: frameOf(store)}})
   }
 
   function ungroup() {
     const layer = chosenLayer(store.state)
     if (layer?.can.show) return onLayer("inset-group")()
-    if (!layer?.can.hold) return say("Choose a group to dissolve.")
+    if (!layer?.can.hold) return say(tr`Choose a group to dissolve.`)
     onLayer("ungroup")()
   }
 
@@ -128,7 +129,7 @@ export function chosenActs({store, edits, asking}) {
     const masked = chosen.kind === "path" ? (state.scene?.layers ?? []).filter(layer => layer.maskedBy.includes(chosen.id)) : []
     if (!masked.length) return carryOut()
     const names = masked.map(layer => layer.name).join(", ")
-    asking.ask(`It masks ${names}: what it hides is seen without it, as now on the stage.`, "Delete it", edit, carryOut)
+    asking.ask(tr`It masks ${names}: what it hides is seen without it, as now on the stage.`, tr`Delete it`, edit, carryOut)
   }
 
   return {

@@ -2,6 +2,7 @@
 
 import {children} from "./layers.js"
 import {chosenPath, layersChosen, tellingRider} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {Edit, Path, Point} from "./types.js" */
 /** @import {ActList, Tools} from "./acttools.js" */
@@ -89,9 +90,9 @@ async function jump({store, edits, player, say}) {
   const {state} = store, path = chosenPath(state), rider = tellingRider(state)
   const index = path?.ids.indexOf(state.nodes[0] ?? "") ?? -1
   if (!path || index < 0) return
-  if (!rider?.ride) return say(`Nothing rides ${path.name} yet, so nothing comes by here.`)
+  if (!rider?.ride) return say(tr`Nothing rides ${path.name} yet, so nothing comes by here.`)
   const frame = await edits.passed(rider.id, path.ids[index])
-  if (frame === null) return say(`${rider.name} never comes to this node.`)
+  if (frame === null) return say(tr`${rider.name} never comes to this node.`)
   player.go(frame)
 }
 

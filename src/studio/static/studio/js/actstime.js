@@ -2,6 +2,7 @@
 
 import {nextTime} from "./stops.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {State} from "./types.js" */
 /** @import {ActList, Tools} from "./acttools.js" */
@@ -11,7 +12,7 @@ export function timeActs({store, edits, player, say}) {
   /** The playhead to the next peg or key, or the one before. @param {1|-1} way */
   const toStop = way => () => {
     const time = nextTime(store.state, way, chosenLayer(store.state) ?? tellingRider(store.state))
-    if (Number.isNaN(time)) return say(way > 0 ? "No peg or key comes after this." : "No peg or key comes before this.")
+    if (Number.isNaN(time)) return say(way > 0 ? tr`No peg or key comes after this.` : tr`No peg or key comes before this.`)
     if (store.state.playing) player.pause()
     player.go(time)
   }
@@ -27,13 +28,13 @@ export function timeActs({store, edits, player, say}) {
     const range = [Math.max(begin, 0), Math.min(end, length)]
     const none = range[1] - range[0] < 2 || (range[0] === 0 && range[1] === length)
     store.set({range: none ? null : range})
-    if (none) say("All of the scene plays.")
+    if (none) say(tr`All of the scene plays.`)
   }
 
   function pin() {
     const on = !store.state.pin
     store.set({pin: on})
-    if (on) say("Pin is on: drag a layer to place it at this time, go to another time, drag it again. N ends it.")
+    if (on) say(tr`Pin is on: drag a layer to place it at this time, go to another time, drag it again. N ends it.`)
   }
 
   return {

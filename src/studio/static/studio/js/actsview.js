@@ -2,6 +2,7 @@
 
 import {chosenPlaces} from "./hits.js"
 import {chosenPath} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {ActList, Tools} from "./acttools.js" */
 
@@ -26,7 +27,7 @@ export function viewActs({store, view, say, setPrefs}) {
     setPrefs({[name]: on})
     say(words(on))
   }
-  const shownOr = (/** @type {string} */ what) => (/** @type {boolean} */ on) => `${what}: ${on ? "shown" : "hidden"}.`
+  const shownOr = (/** @type {string} */ what) => (/** @type {boolean} */ on) => (on ? tr`${what}: shown.` : tr`${what}: hidden.`)
 
   return {
     fit: () => view.fit(),
@@ -34,10 +35,10 @@ export function viewActs({store, view, say, setPrefs}) {
     "fit-chosen": fitChosen,
     in: () => view.zoom(1.25),
     out: () => view.zoom(0.8),
-    ghosts: toggle("ghosts", shownOr("Ghosts of the rider")),
-    unturned: toggle("unturned", shownOr("A pale copy without facing")),
-    compare: toggle("compare", shownOr("All riders in the graph")),
-    rails: toggle("rails", on => (on ? "Rails are shown." : "Rails are hidden; Q shows them. Riders go on.")),
-    snap: toggle("snap", on => (on ? "Snapping is on." : "Snapping is off.")),
+    ghosts: toggle("ghosts", shownOr(tr`Ghosts of the rider`)),
+    unturned: toggle("unturned", shownOr(tr`A pale copy without facing`)),
+    compare: toggle("compare", shownOr(tr`All riders in the graph`)),
+    rails: toggle("rails", on => (on ? tr`Rails are shown.` : tr`Rails are hidden; Q shows them. Riders go on.`)),
+    snap: toggle("snap", on => (on ? tr`Snapping is on.` : tr`Snapping is off.`)),
   }
 }

@@ -6,6 +6,7 @@ import {placeOf} from "./layers.js"
 import {PegControl} from "./pegcontrol.js"
 import {wireScrubs} from "./scrubs.js"
 import {chosenLayer, chosenPath, shown} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {State, View} from "./types.js" */
 
@@ -134,7 +135,7 @@ export class Card {
   async #renameScene(input) {
     try {
       const {name} = await (await this.server.postTo(input.dataset.renameScene ?? "", {name: input.value})).json()
-      document.title = `${name} · Coaster`
+      document.title = tr`${name} · Coaster`
       const title = document.getElementById("scene-name")
       if (title) title.textContent = name
       input.defaultValue = name

@@ -3,6 +3,7 @@
 import {Hold} from "./hold.js"
 import {groupsOf, layerOf} from "./layers.js"
 import {chosenIds} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {Edit} from "./types.js" */
 /** @import {Store} from "./store.js" */
@@ -71,8 +72,8 @@ export class Carry {
 
   /** @param {HTMLElement} item */
   help(item) {
-    if (item.dataset.carries === "path") return `Drop ${item.dataset.name} on a layer`
-    return "line" in item.dataset ? `Drop ${item.dataset.name} among the layers` : `Drop ${item.dataset.name} on a path, or among the layers`
+    if (item.dataset.carries === "path") return tr`Drop ${item.dataset.name} on a layer`
+    return "line" in item.dataset ? tr`Drop ${item.dataset.name} among the layers` : tr`Drop ${item.dataset.name} on a path, or among the layers`
   }
 
   drop() {
@@ -125,7 +126,7 @@ export class Carry {
     const [layer, path] = item.dataset.carries === "layer" ? [item, onto] : [onto, item]
     if ("line" in layer.dataset) return null
     const [id, rail] = [layer.dataset.layer ?? "", path.dataset.path ?? ""]
-    const words = `${layer.dataset.name} will ride ${path.dataset.name}`
+    const words = tr`${layer.dataset.name} will ride ${path.dataset.name}`
     return {rows: [onto], where: "onto", words, edit: {form: "attach", fields: {layer: id, path: rail}}, choose: id}
   }
 
@@ -143,8 +144,10 @@ export class Carry {
     const parent = into ? target.id : target.parent
     const staying = scene.layers.filter(layer => layer.parent === parent && !ids.includes(layer.id))
     const place = into ? staying.length : staying.indexOf(target) + (where === "before" ? 1 : 0)
-    const what = ids.length > 1 ? `${ids.length} layers` : item.dataset.name
-    const words = `${what} ${{into: "into", before: "in front of", after: "behind"}[where]} ${target.name}`
+    const what = ids.length > 1 ? tr`${ids.length} layers` : item.dataset.name
+    const words = {
+      into: tr`${what} into ${target.name}`, before: tr`${what} in front of ${target.name}`, after: tr`${what} behind ${target.name}`,
+    }[where]
     const fields = {layers: ids.join(" "), parent: parent ?? "", place: String(place), frame: String(this.store.state.frame)}
     return {rows: [onto], where, words, edit: {form: "put", fields}, choose: ""}
   }

@@ -6,6 +6,7 @@
 import {pickedStops} from "./stops.js"
 import {chosenIds, chosenLayer, chosenPath} from "./store.js"
 import {holdsText} from "./typing.js"
+import {tr} from "./words.js"
 
 /** @import {Layer, State} from "./types.js" */
 /** @import {Stop} from "./stops.js" */
@@ -46,7 +47,7 @@ function copiedLayers(state, scene) {
 /** @param {State} state */
 const namesOf = state => {
   const ids = chosenIds(state), one = state.scene?.layers.find(layer => layer.id === ids[0])
-  return ids.length > 1 ? `${ids.length} layers are` : `${one?.name} is`
+  return ids.length > 1 ? tr`${ids.length} layers are` : tr`${one?.name} is`
 }
 
 /**
@@ -67,9 +68,9 @@ export function wireClipboard({store, edits, say, take, scene}) {
     if (text.includes("<svg")) return take([new File([text], "Pasted.svg", {type: "image/svg+xml"})])
     if (PATH.test(text)) return void edits.commit({form: "path-data", fields: {data: text}})
     if (text.startsWith(LAYERS)) return pasteLayers(text)
-    if (!text.startsWith(OURS)) return say("Layers, paths, SVG, pictures and keys can be pasted; this text is none of them.")
+    if (!text.startsWith(OURS)) return say(tr`Layers, paths, SVG, pictures and keys can be pasted; this text is none of them.`)
     const layer = chosenLayer(store.state)
-    if (!layer) return say("Choose the layer the keys are to be pasted to.")
+    if (!layer) return say(tr`Choose the layer the keys are to be pasted to.`)
     void edits.commit({form: "keys-paste", fields: {layer: layer.id, frame: String(store.state.frame), data: text}})
   }
 
@@ -81,7 +82,7 @@ export function wireClipboard({store, edits, say, take, scene}) {
 
   /** @param {ClipboardEvent} event @param {string} text */
   function cut(event, text) {
-    copy(event, text, `${namesOf(store.state)} cut; Ctrl V puts it in, here or in another scene.`)
+    copy(event, text, tr`${namesOf(store.state)} cut; Ctrl V puts it in, here or in another scene.`)
     void edits.commit({form: "delete", fields: {layer: chosenIds(store.state).join(" "), frame: String(store.state.frame)}})
   }
 
@@ -93,10 +94,10 @@ export function wireClipboard({store, edits, say, take, scene}) {
   document.addEventListener("copy", event => {
     if (holdsText() || String(document.getSelection())) return
     const keys = copiedKeys(store.state), layers = copiedLayers(store.state, scene)
-    if (keys) return copy(event, keys, "The keys are copied. Go to another time, or choose another layer, and paste them.")
-    if (layers) return copy(event, layers, `${namesOf(store.state)} copied; Ctrl V puts it in, here or in another scene.`)
+    if (keys) return copy(event, keys, tr`The keys are copied. Go to another time, or choose another layer, and paste them.`)
+    if (layers) return copy(event, layers, tr`${namesOf(store.state)} copied; Ctrl V puts it in, here or in another scene.`)
     const path = store.state.chosen?.kind === "path" ? chosenPath(store.state) : undefined
-    if (path) copy(event, path.d, `${path.name} is copied as path data.`)
+    if (path) copy(event, path.d, tr`${path.name} is copied as path data.`)
   })
   document.addEventListener("pointerup", event => { if (event.button === 1) middle = event.timeStamp }, true)
   document.addEventListener("paste", event => {

@@ -1,6 +1,7 @@
 /** The picker of colours: those of the scene by the names of what has them, any other, or one read off the stage. */
 
 import {shown} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {StageScene} from "./types.js" */
 
@@ -20,7 +21,7 @@ export function coloursOf({layers, settings}) {
     const hex = typeof colour === "string" ? colour.slice(0, 7).toLowerCase() : ""
     if (hex) found.set(hex, (found.get(hex) ?? new Set()).add(name))
   }
-  add(settings.background, "Background")
+  add(settings.background, tr`Background`)
   for (const {name, faces, keys} of layers) {
     for (const {fill, stroke} of faces.list[0]?.outlines ?? []) {
       for (const colour of typeof fill === "object" && fill ? fill.colours : [fill]) add(colour, name)
@@ -94,11 +95,11 @@ export class Colours {
     const {root, parts} = this, scene = shown(this.store.state)
     this.#input = input
     parts.hex.value = input.value
-    parts.named.textContent = "Colours of this scene"
+    parts.named.textContent = tr`Colours of this scene`
     parts.swatches.replaceChildren(...(scene ? coloursOf(scene) : []).map(([colour, names]) => {
       const swatch = Object.assign(document.createElement("button"), {type: "button", className: "swatch", title: names.join(", ")})
       swatch.style.background = swatch.dataset.colour = colour
-      swatch.setAttribute("aria-label", `${colour}, of ${names.join(", ")}`)
+      swatch.setAttribute("aria-label", tr`${colour}, of ${names.join(", ")}`)
       swatch.setAttribute("aria-pressed", String(colour === input.value.toLowerCase()))
       return swatch
     }))
@@ -113,7 +114,7 @@ export class Colours {
   /** @param {string} colour */
   #take(colour) {
     const wanted = /^#?([0-9a-f]{3}|[0-9a-f]{6})$/i.exec(colour.trim())?.[1], input = this.#input
-    if (!wanted || !input) return this.say(`“${colour}” is no colour like #1f6f8b; it was kept as it was.`, true)
+    if (!wanted || !input) return this.say(tr`“${colour}” is no colour like #1f6f8b; it was kept as it was.`, true)
     const hex = wanted.length === 3 ? [...wanted].map(digit => digit + digit).join("") : wanted
     this.close()
     if (!input.isConnected || input.value.toLowerCase() === `#${hex.toLowerCase()}`) return
@@ -124,7 +125,7 @@ export class Colours {
   /** @param {Event} event */
   #name({target}) {
     const {colour} = /** @type {HTMLElement} */ (target).dataset
-    if (colour) this.parts.named.textContent = `${colour} · ${/** @type {HTMLElement} */ (target).title}`
+    if (colour) this.parts.named.textContent = tr`${colour} · ${/** @type {HTMLElement} */ (target).title}`
   }
 
   /** The browser's own picker, for any other colour. */
@@ -148,7 +149,7 @@ export class Colours {
       stage.classList.remove("reading")
     }
     stage.classList.add("reading")
-    this.say("Press on the stage where the colour is; Escape leaves it.")
+    this.say(tr`Press on the stage where the colour is; Escape leaves it.`)
     document.addEventListener("pointerdown", event => {
       const on = stage.contains(/** @type {Node} */ (event.target))
       this.#stop()
@@ -157,7 +158,7 @@ export class Colours {
       event.stopPropagation()
       const colour = this.#at(event)
       if (colour) this.#take(colour)
-      else this.say("Nothing is drawn there; the colour was kept as it was.")
+      else this.say(tr`Nothing is drawn there; the colour was kept as it was.`)
     }, {capture: true, signal})
     document.addEventListener("keydown", event => {
       if (event.key !== "Escape") return

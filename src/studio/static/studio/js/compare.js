@@ -2,6 +2,7 @@
 
 import {Hold} from "./hold.js"
 import {Picture} from "./picture.js"
+import {tr} from "./words.js"
 
 /** @import {StageScene, State} from "./types.js" */
 
@@ -47,7 +48,7 @@ export class Compare {
   begin(scene, name, frame = null) {
     this.#other = scene
     this.#frame = frame
-    this.words.textContent = `Left of the line: ${name}`
+    this.words.textContent = tr`Left of the line: ${name}`
     for (const part of [this.canvas, this.line, this.sign]) part.hidden = false
     this.#put(this.#at)
     const {state} = this.store

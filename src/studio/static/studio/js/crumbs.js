@@ -1,6 +1,7 @@
 /** The line over the stage: which group one is in, with the way out, and whether only some layers are shown. */
 
 import {groupsOf, layerOf} from "./layers.js"
+import {tr} from "./words.js"
 
 /** @import {State, View} from "./types.js" */
 
@@ -29,7 +30,7 @@ function wayTo({scene, inside}) {
   const here = layerOf(scene, inside)
   if (!here) return []
   const outer = groupsOf(scene, here).reverse()
-  const steps = [button("Scene", {into: ""}), ...outer.map(group => button(group.name, {into: group.id}))]
+  const steps = [button(tr`Scene`, {into: ""}), ...outer.map(group => button(group.name, {into: group.id}))]
   const last = Object.assign(document.createElement("b"), {textContent: here.name})
   last.setAttribute("aria-current", "true")
   return [...steps.flatMap(step => [step, Object.assign(document.createElement("span"), {textContent: "›"})]), last]
@@ -39,8 +40,8 @@ function wayTo({scene, inside}) {
 function onlySome({scene, solo}) {
   if (!solo.length) return []
   const names = solo.map(id => layerOf(scene, id)?.name).filter(Boolean)
-  const words = names.length === 1 ? `Only ${names[0]} is shown` : `Only ${names.length} layers are shown`
-  return [Object.assign(document.createElement("span"), {textContent: words}), button("Show all", {all: ""})]
+  const words = names.length === 1 ? tr`Only ${names[0]} is shown` : tr`Only ${names.length} layers are shown`
+  return [Object.assign(document.createElement("span"), {textContent: words}), button(tr`Show all`, {all: ""})]
 }
 
 /** @param {string} words @param {Record<string, string>} data */

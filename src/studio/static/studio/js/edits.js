@@ -6,6 +6,7 @@
 import {unpack} from "./protocol.js"
 import {Away, Refused} from "./server.js"
 import {layersChosen, tellingRider} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {Edit, State} from "./types.js" */
 /**
@@ -99,7 +100,7 @@ export class Edits {
     this.#halt()
     return this.#inLine(async () => {
       const head = await this.#take(await this.#sent(step, this.#stands()))
-      this.say(step === "undo" ? head.words : `Redo: ${head.words}`)
+      this.say(step === "undo" ? head.words : tr`Redo: ${head.words}`)
       return head
     })
   }
@@ -338,7 +339,7 @@ export class Edits {
         return await this.server.send(name, named, sent => this.store.set({sent}))
       } catch (error) {
         if (!(error instanceof Away)) throw error
-        if (error.told && pause === AGAIN_MS) this.say(`${error.message} It is tried again until it is kept.`, true)
+        if (error.told && pause === AGAIN_MS) this.say(tr`${error.message} It is tried again until it is kept.`, true)
       }
       this.store.set({kept: "waiting", sent: 1})
       await new Promise(go => setTimeout(go, pause))

@@ -5,6 +5,7 @@ import {show} from "./dialogs.js"
 import {canStand} from "./layers.js"
 import {searched} from "./sheet.js"
 import {chosenLayer, shown} from "./store.js"
+import {tr, word} from "./words.js"
 
 /** @import {State} from "./types.js" */
 
@@ -117,7 +118,7 @@ export class Finder {
     const layer = chosenLayer(state)
     if (!layer || layer.ride || !canStand(layer)) return []
     return (shown(state)?.paths ?? []).map(({id, name}) => ({
-      id: `ride:${id}`, words: `Ride ${name}`, kind: `For ${layer.name}`, also: "put on path attach follow motion",
+      id: `ride:${id}`, words: tr`Ride ${name}`, kind: tr`For ${layer.name}`, also: tr`put on path attach follow motion`,
       run: () => void this.edits.commit({form: "attach", fields: {layer: layer.id, path: id}}),
     }))
   }
@@ -127,15 +128,15 @@ export class Finder {
     const {layers = [], paths = []} = shown(state) ?? {}
     const choose = (/** @type {"layer"|"path"} */ kind, /** @type {string} */ id) => () => this.store.set({chosen: {kind, id}, nodes: [], picked: []})
     return [
-      ...[...layers].reverse().map(({id, name, kind}) => ({id: `layer:${id}`, words: name, kind: `Layer · ${kind}`, run: choose("layer", id)})),
-      ...paths.map(({id, name}) => ({id: `path:${id}`, words: name, kind: "Path", run: choose("path", id)})),
+      ...[...layers].reverse().map(({id, name, kind}) => ({id: `layer:${id}`, words: name, kind: tr`Layer · ${word(kind)}`, run: choose("layer", id)})),
+      ...paths.map(({id, name}) => ({id: `path:${id}`, words: name, kind: tr`Path`, run: choose("path", id)})),
     ]
   }
 
   /** @returns {Thing[]} */
   #elsewhere() {
     return this.#scenes.map(({address, name, project}) => ({
-      id: `scene:${address}`, words: name, kind: `Scene in ${project}`, run: () => location.assign(address),
+      id: `scene:${address}`, words: name, kind: tr`Scene in ${project}`, run: () => location.assign(address),
     }))
   }
 
@@ -143,7 +144,7 @@ export class Finder {
   #topics() {
     return [...this.help.querySelectorAll("details[data-search-item]")].map(topic => {
       const words = topic.querySelector("summary")?.textContent ?? "", {searchItem: also} = /** @type {HTMLElement} */ (topic).dataset
-      return {id: `help:${words}`, words, also, kind: "How to", run: () => this.#explain(words)}
+      return {id: `help:${words}`, words, also, kind: tr`How to`, run: () => this.#explain(words)}
     })
   }
 
@@ -159,7 +160,7 @@ export class Finder {
     this.#found = [...ranked(this.#things, this.field.value, recent()).slice(0, MOST_SHOWN), ...this.#inManual()]
     this.list.replaceChildren(...this.#found.map((thing, i) => rowOf(thing, i)))
     const count = this.#found.filter(thing => thing.id !== MANUAL).length
-    this.words.textContent = count ? "" : "Nothing is called so; try another word."
+    this.words.textContent = count ? "" : tr`Nothing is called so; try another word.`
     this.#light(0)
   }
 
@@ -167,7 +168,7 @@ export class Finder {
   #inManual() {
     const words = this.field.value.trim(), manual = /** @type {HTMLAnchorElement} */ (this.help.querySelector("[data-manual]"))
     const run = () => void window.open(searched(manual.href, words), "_blank", "noopener")
-    return words ? [{id: MANUAL, words: `Look for “${words}”`, kind: "Manual", run}] : []
+    return words ? [{id: MANUAL, words: tr`Look for “${words}”`, kind: tr`Manual`, run}] : []
   }
 
   /** @param {Event} event */
@@ -200,7 +201,7 @@ export class Finder {
     const thing = this.#found[at]
     if (!thing) return
     if (thing.able === false) {
-      this.words.textContent = `“${thing.words}” cannot be done now: it needs something else to be chosen.`
+      this.words.textContent = tr`“${thing.words}” cannot be done now: it needs something else to be chosen.`
       return
     }
     localStorage.setItem(KEPT_AS, JSON.stringify([thing.id, ...recent().filter(id => id !== thing.id)].slice(0, MOST_KEPT)))

@@ -6,6 +6,7 @@
 import {faceOf, layerOf, matrixOf} from "./layers.js"
 import {mapped} from "./matrices.js"
 import {chosenLayer, shown} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {At, Drag, Layer, Point, State, Tool} from "./types.js" */
 
@@ -50,14 +51,14 @@ export class FollowTool {
 
   hint() {
     if (this.#running || this.#spots.size) return ""
-    return "Go to where the spot is plain to see, and drag a box round it: a corner, or a mark with an edge."
+    return tr`Go to where the spot is plain to see, and drag a box round it: a corner, or a mark with an edge.`
   }
 
   /** @param {At} at @returns {Drag|null} */
   press(at) {
     const {store, player} = this.tools, layer = chosenLayer(store.state)
     if (layer?.kind !== "footage") {
-      this.tools.say("Choose the footage first, in which a spot is to be followed.")
+      this.tools.say(tr`Choose the footage first, in which a spot is to be followed.`)
       return null
     }
     player.pause()
@@ -213,19 +214,19 @@ export class FollowTool {
 
   /** @param {Layer} layer */
   #told(layer) {
-    const here = this.#here(layer), sure = here ? `${Math.round(here.sure * 100)} % sure here` : "not followed here"
-    const count = `${this.#spots.size} frames`
-    if (this.#running) return `Following: ${count}, ${sure}`
-    if (this.#lost !== null) return `Lost after ${this.#seconds(this.#lost)}. Go on from a later frame: drag the box round it again. ${count}`
+    const here = this.#here(layer), sure = here ? tr`${Math.round(here.sure * 100)} % sure here` : tr`not followed here`
+    const count = tr`${this.#spots.size} frames`
+    if (this.#running) return tr`Following: ${count}, ${sure}`
+    if (this.#lost !== null) return tr`Lost after ${this.#seconds(this.#lost)}. Go on from a later frame: drag the box round it again. ${count}`
     const [index, least] = [...this.#spots].reduce((worst, each) => (each[1].sure < worst[1].sure ? each : worst))
-    const doubt = least.sure < DOUBTFUL ? `, least at ${this.#seconds(index)}: ${Math.round(least.sure * 100)} %` : ""
-    return `Followed through ${count}; ${sure}${doubt}`
+    const doubt = least.sure < DOUBTFUL ? tr`, least at ${this.#seconds(index)}: ${Math.round(least.sure * 100)} %` : ""
+    return tr`Followed through ${count}; ${sure}${doubt}`
   }
 
   /** When a frame of the file is seen, in words. @param {number} index */
   #seconds(index) {
     const frame = this.#frameOf(index), fps = shown(this.tools.store.state)?.settings.fps ?? 30
-    return frame === null ? `frame ${index}` : `${(frame / fps).toFixed(2)} s`
+    return frame === null ? tr`frame ${index}` : `${(frame / fps).toFixed(2)} s`
   }
 
   /** @param {HTMLElement|null} button */

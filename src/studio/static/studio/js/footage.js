@@ -1,5 +1,7 @@
 /** Small frames of footage: asked for in blocks, decoded when they are near, forgotten when there are too many. */
 
+import {tr} from "./words.js"
+
 /** Bytes of decoded frames, and of blocks as they came, that are kept. */
 const MOST_DECODED = 192e6, MOST_PACKED = 96e6
 /** A block that could not be fetched is asked for again after so long. */
@@ -138,7 +140,7 @@ export class Footage {
     if (!answer?.ok) {
       if (lacking().length && !this.#said.has(asset)) {
         this.#said.add(asset)
-        this.failed("Some footage could not be read; it is tried again.")
+        this.failed(tr`Some footage could not be read; it is tried again.`)
       }
       setTimeout(() => {
         this.#busy.delete(key)

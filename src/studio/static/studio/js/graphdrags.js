@@ -6,6 +6,7 @@
 import {room} from "./stops.js"
 import {asks, nothing, StripDrags} from "./stripdrag.js"
 import {propertyOf} from "./tables.js"
+import {tr} from "./words.js"
 
 /** @import {Point} from "./types.js" */
 /** @import {Mark, Scale} from "./plots.js" */
@@ -117,7 +118,7 @@ export class GraphDrags extends StripDrags {
     this.editing(pressed, event => {
       const [x, y] = this.place(event)
       const reach = Math.min(Math.max(((on.frame(x) - mark.time) * way) / knob.section, 0), 1)
-      const words = `reach ${Math.round(reach * 100)} %`
+      const words = tr`reach ${Math.round(reach * 100)} %`
       if (mark.property === "peg")
         return asks(words, "peg-pace", {layer: mark.layer, peg: mark.id, [`reach_${knob.side}`]: (reach * 100).toFixed(2)})
       const gain = knob.gain ? (on.value(y) - mark.values[0]) / knob.gain : 0
@@ -148,7 +149,7 @@ export class GraphDrags extends StripDrags {
   /** A speed drawn freely, from left to right or right to left. @param {PointerEvent} pressed */
   #stroke(pressed) {
     const {store, edits} = this, {say, show} = this.tools, on = this.tools.scale()
-    if (on.plot.unit !== "px/s" || !on.plot.layer) return say("Choose a rider and show its speed to draw it.")
+    if (on.plot.unit !== "px/s" || !on.plot.layer) return say(tr`Choose a rider and show its speed to draw it.`)
     /** @type {Point[]} */
     const points = [this.place(pressed)]
     this.begin(pressed, {
@@ -209,7 +210,7 @@ function axis(pressed) {
 /** The limit stops the hand. @param {Mark} mark @param {string} side @param {number} wanted px/s */
 function paced(mark, side, wanted) {
   const kept = Math.min(Math.max(wanted, 0), mark.most)
-  const held = wanted > mark.most ? ", no faster in this time" : ""
+  const held = wanted > mark.most ? tr`, no faster in this time` : ""
   const speed = (Math.floor(kept * 1000) / 1000).toFixed(3)
   return asks(`${Math.round(kept)} px/s${held}`, "peg-pace", {layer: mark.layer, peg: mark.id, [side]: speed})
 }

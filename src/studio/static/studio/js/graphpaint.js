@@ -3,6 +3,7 @@
 import {spanOf} from "./axis.js"
 import {rampColour} from "./ramp.js"
 import {element, put} from "./svg.js"
+import {tr} from "./words.js"
 
 /** @import {Point, State} from "./types.js" */
 /** @import {Line, Mark, Scale} from "./plots.js" */
@@ -122,7 +123,7 @@ export class GraphPaint {
     const {x, y} = this.on, top = Math.max(y(mark.most), 6)
     const reach = Math.max(...mark.knobs.map(knob => Math.abs(x(knob.time) - at)), 16)
     if (y(mark.most) > 0) this.made.push(element("path", {d: `M${at - reach} ${top}H${at + reach}`, class: "graph-limit"}))
-    this.made.push(text({x: at + reach + 3, y: top + 3, class: "graph-limit-words"}, `at most ${Math.round(mark.most)}`))
+    this.made.push(text({x: at + reach + 3, y: top + 3, class: "graph-limit-words"}, tr`at most ${Math.round(mark.most)}`))
   }
 
   /** @param {Mark} mark @param {number} at @param {number} before @param {number} after */

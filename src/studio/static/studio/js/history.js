@@ -1,6 +1,7 @@
 /** The panel of a scene's history: what is pointed at is shown on the stage, and any of it can be gone back to. */
 
 import {show as showDialog} from "./dialogs.js"
+import {tr} from "./words.js"
 
 /** @import {State} from "./types.js" */
 
@@ -147,7 +148,7 @@ export class History {
   /** @param {number} number */
   async #back(number) {
     this.#lookAway()
-    if (await this.edits.goBack(number)) this.say("The scene is as it was then; Undo takes that back.")
+    if (await this.edits.goBack(number)) this.say(tr`The scene is as it was then; Undo takes that back.`)
   }
 
   /** @param {number} number @param {string} name */
@@ -162,7 +163,7 @@ export class History {
     const answer = await this.server.post(`history/${number}/new`, {}).catch(error => this.say(error.message, true))
     if (!answer) return
     const {address, name} = await answer.json()
-    this.say(`${name} was made.`)
+    this.say(tr`${name} was made.`)
     location.assign(address)
   }
 

@@ -1,6 +1,7 @@
 /** A file that the studio makes, kept where the browser keeps such; why it could not be made is said. */
 
 import {Away, Refused} from "./server.js"
+import {tr} from "./words.js"
 
 /**
  * @param {import("./server.js").Server} server @param {string} name the address within the scene
@@ -12,7 +13,7 @@ export async function keepFile(server, name, say) {
     const address = URL.createObjectURL(await answer.blob())
     Object.assign(document.createElement("a"), {href: address, download: told?.[1] ?? ""}).click()
     setTimeout(() => URL.revokeObjectURL(address), 60_000)
-    say(`${told?.[1] ?? "It"} is with the other downloads.`)
+    say(tr`${told?.[1] ?? tr`It`} is with the other downloads.`)
   } catch (error) {
     if (!(error instanceof Refused || error instanceof Away)) throw error
     say(error.message, true)

@@ -6,6 +6,7 @@
 import {frameAtShare, spanOf} from "./axis.js"
 import {itemOf, pickedStops, room, stopsOf} from "./stops.js"
 import {asks, nothing, StripDrags} from "./stripdrag.js"
+import {tr} from "./words.js"
 
 /** @import {Layer, State} from "./types.js" */
 /** @import {Stop} from "./stops.js" */
@@ -112,11 +113,11 @@ export class LaneDrags extends StripDrags {
     const first = stops[0].time, last = stops[stops.length - 1].time
     this.editing(pressed, event => {
       const to = this.#moved(part === "end" ? last : first, pressed, event, moving)
-      if (part === "all") return asks(`from ${this.seconds(to)}`, "keys-move", {items, by: String(to - first)})
+      if (part === "all") return asks(tr`from ${this.seconds(to)}`, "keys-move", {items, by: String(to - first)})
       const about = part === "end" ? first : last, reach = part === "end" ? last - first : first - last
       const factor = reach ? (to - about) / reach : 1
       if (factor < LEAST_FACTOR) return nothing
-      const words = `${this.seconds(Math.min(to, about))} to ${this.seconds(Math.max(to, about))}`
+      const words = tr`${this.seconds(Math.min(to, about))} to ${this.seconds(Math.max(to, about))}`
       return asks(words, "keys-move", {items, factor: String(factor), about: String(about)})
     }, () => this.#choose(layer))
   }
@@ -130,7 +131,7 @@ export class LaneDrags extends StripDrags {
     const moving = new Set(pegs.map(each => itemOf(layer.id, "peg", each.id)))
     this.editing(pressed, event => {
       const to = this.#moved(part === "end" ? end : start, pressed, event, moving)
-      if (part === "all") return asks(`${this.seconds(to)} to ${this.seconds(to + end - start)}`, "time", {layer: layer.id, start_f: String(to)})
+      if (part === "all") return asks(tr`${this.seconds(to)} to ${this.seconds(to + end - start)}`, "time", {layer: layer.id, start_f: String(to)})
       return pressed.altKey ? this.#trimmed(layer, part, to) : this.#stretched(layer, part, to)
     }, () => peg ? this.#chooseItem(layer.id, itemOf(layer.id, "peg", peg)) : this.#choose(layer))
   }
@@ -139,14 +140,14 @@ export class LaneDrags extends StripDrags {
   #trimmed(layer, part, to) {
     const {start, end} = /** @type {import("./types.js").Ride} */ (layer.ride), ends = part === "end"
     const kept = Math.min(Math.max(to, start + (ends ? 1 : 0)), end - (ends ? 0 : 1))
-    return asks(`trim at ${this.seconds(kept)}`, "time", {layer: layer.id, [ends ? "trim_end" : "trim_start"]: String(kept)})
+    return asks(tr`trim at ${this.seconds(kept)}`, "time", {layer: layer.id, [ends ? "trim_end" : "trim_start"]: String(kept)})
   }
 
   /** @param {Layer} layer @param {Part} part @param {number} to */
   #stretched(layer, part, to) {
     const {start, end} = /** @type {import("./types.js").Ride} */ (layer.ride)
     const [from, upto] = part === "end" ? [start, Math.max(to, Math.floor(start) + 1)] : [Math.min(to, Math.ceil(end) - 1), end]
-    const words = `${this.seconds(from)} to ${this.seconds(upto)}, lasts ${this.seconds(upto - from)}`
+    const words = tr`${this.seconds(from)} to ${this.seconds(upto)}, lasts ${this.seconds(upto - from)}`
     return asks(words, "time", {layer: layer.id, start_f: String(from), lasts_f: String(upto - from)})
   }
 
@@ -209,7 +210,7 @@ export class LaneDrags extends StripDrags {
     this.editing(pressed, event => {
       const begin = part === "end" ? from : Math.min(this.#moved(from, pressed, event), part === "start" ? to - 1 : Infinity)
       const end = part === "start" ? to : part === "end" ? Math.max(this.#moved(to, pressed, event), from + 1) : begin + to - from
-      const words = `shown ${this.seconds(begin)} to ${this.seconds(end)}`
+      const words = tr`shown ${this.seconds(begin)} to ${this.seconds(end)}`
       return asks(words, "layer-time", {layer: layer.id, from_f: String(begin), to_f: String(end)})
     }, () => this.#choose(layer))
   }
@@ -219,9 +220,9 @@ export class LaneDrags extends StripDrags {
     const {from, to} = /** @type {import("./types.js").Film} */ (layer.film)
     this.editing(pressed, event => {
       const at = this.#moved(part === "end" ? to : from, pressed, event)
-      if (part === "all") return asks(`from ${this.seconds(at)}`, "footage", {layer: layer.id, starts_f: String(at)})
-      if (part === "start") return asks(`begins at ${this.seconds(Math.min(at, to - 1))}`, "footage", {layer: layer.id, trim_start: String(Math.min(at, to - 1))})
-      return asks(`ends at ${this.seconds(Math.max(at, from + 1))}`, "footage", {layer: layer.id, trim_end: String(Math.max(at, from + 1))})
+      if (part === "all") return asks(tr`from ${this.seconds(at)}`, "footage", {layer: layer.id, starts_f: String(at)})
+      if (part === "start") return asks(tr`begins at ${this.seconds(Math.min(at, to - 1))}`, "footage", {layer: layer.id, trim_start: String(Math.min(at, to - 1))})
+      return asks(tr`ends at ${this.seconds(Math.max(at, from + 1))}`, "footage", {layer: layer.id, trim_end: String(Math.max(at, from + 1))})
     }, () => this.#choose(layer))
   }
 
@@ -237,7 +238,7 @@ export class LaneDrags extends StripDrags {
       // One right before a ride begins so much earlier the longer it lasts.
       const moved = start + begin - from + (accent.when === "before" ? lasts - (to - from) : 0)
       const fields = {layer: layer.id, accent: id, accent_start_s: String(moved / fps), accent_lasts_s: String(lasts / fps)}
-      return asks(`${this.seconds(begin)} to ${this.seconds(end)}`, "accent", fields)
+      return asks(tr`${this.seconds(begin)} to ${this.seconds(end)}`, "accent", fields)
     }, () => this.#choose(layer))
   }
 

@@ -8,6 +8,7 @@ import {itemOf, stopsOf} from "./stops.js"
 import {chosenIds, shown} from "./store.js"
 import {element} from "./svg.js"
 import {wordsOf} from "./tables.js"
+import {tr, word} from "./words.js"
 
 /** @import {Layer, Peg, StageScene, State} from "./types.js" */
 /** @import {Stop} from "./stops.js" */
@@ -47,8 +48,8 @@ export class LaneRows {
     if (keys.length) row.append(this.#dots(keys, 18))
     const late = this.stops.filter(stop => stop.time > this.scene.settings.length)
     if (late.length) {
-      const after = div("beyond", `${late.length} after the end`)
-      after.title = `Up to ${this.#seconds(Math.max(...late.map(stop => stop.time)))} s: make the scene longer to see and move them.`
+      const after = div("beyond", tr`${late.length} after the end`)
+      after.title = tr`Up to ${this.#seconds(Math.max(...late.map(stop => stop.time)))} s: make the scene longer to see and move them.`
       row.append(after)
     }
     const below = open ? [...layer.film && !alone ? [this.#filmRow()] : [], ...this.#accents(), ...layer.keys.map(track => this.#track(track.property))] : []
@@ -73,7 +74,7 @@ export class LaneRows {
     clip.dataset.clip = this.layer.id
     clip.style.left = this.#at(from)
     clip.style.width = this.#wide(from, to)
-    clip.title = `${this.layer.name} is shown from ${this.#seconds(from)} to ${this.#seconds(to)} s. Drag an end to change it.`
+    clip.title = tr`${this.layer.name} is shown from ${this.#seconds(from)} to ${this.#seconds(to)} s. Drag an end to change it.`
     return clip
   }
 
@@ -93,7 +94,7 @@ export class LaneRows {
     film.dataset.film = layer.id
     film.style.left = this.#at(from)
     film.style.width = this.#wide(from, to)
-    film.title = `${layer.name} plays from ${this.#seconds(from)} to ${this.#seconds(to)} s. Drag to slide, an end to trim.`
+    film.title = tr`${layer.name} plays from ${this.#seconds(from)} to ${this.#seconds(to)} s. Drag to slide, an end to trim.`
     film.append(div("", layer.name))
     return [...goesOn, film]
   }
@@ -107,9 +108,9 @@ export class LaneRows {
       Object.assign(bar.dataset, {accent, of: id})
       bar.style.left = this.#at(from)
       bar.style.width = this.#wide(from, to)
-      const how = when === "during" ? "It goes on during the ride." : "Drag to slide, an end to make it longer or shorter."
-      bar.title = `${kind} of ${name}: ${this.#seconds(from)} to ${this.#seconds(to)} s. ${how}`
-      bar.append(div("", kind))
+      const how = when === "during" ? tr`It goes on during the ride.` : tr`Drag to slide, an end to make it longer or shorter.`
+      bar.title = tr`${word(kind)} of ${name}: ${this.#seconds(from)} to ${this.#seconds(to)} s. ${how}`
+      bar.append(div("", word(kind)))
       row.append(...again.map(begin => this.#goesOn("again", begin, begin + to - from)), bar)
       return row
     })
@@ -138,7 +139,7 @@ export class LaneRows {
     bar.dataset.layer = layer.id
     bar.style.left = this.#at(start)
     bar.style.width = this.#wide(start, Math.max(end, start))
-    bar.title = `${layer.name}: ${this.#seconds(start)} to ${this.#seconds(end)} s. Drag to slide, an end to stretch; with Alt an end trims.`
+    bar.title = tr`${layer.name}: ${this.#seconds(start)} to ${this.#seconds(end)} s. Drag to slide, an end to stretch; with Alt an end trims.`
     const path = scene.paths.find(each => each.id === layer.ride?.path)
     const short = (end - start) / (to - from) < NAMED
     const name = div("", short ? "" : [layer.name, ...path ? [path.name] : [], ...this.#follows()].join(" · "))
@@ -153,7 +154,7 @@ export class LaneRows {
   /** What its ride begins with, in words. @returns {string[]} */
   #follows() {
     const [led = "", event = "ends"] = this.layer.ride?.after ?? [], name = this.scene.layers.find(each => each.id === led)?.name
-    return name ? [`${{ends: "after", starts: "with", passes: "as it passes:"}[event]} ${name}`] : []
+    return name ? [{ends: tr`after ${name}`, starts: tr`with ${name}`, passes: tr`as it passes: ${name}`}[event] ?? ""] : []
   }
 
   /** @param {Peg} peg @returns {HTMLElement[]} none, where it is out of sight */
@@ -168,8 +169,8 @@ export class LaneRows {
     pill.className = `pill${lit ? " chosen" : ""}${picked ? " picked" : ""}`
     pill.dataset.peg = peg.id
     pill.dataset.of = layer.id
-    pill.title = `Peg at ${this.#seconds(peg.time)} s. Drag to another time.`
-    if (!near) pill.setAttribute("aria-label", `Peg of ${layer.name} at ${this.#seconds(peg.time)} s`)
+    pill.title = tr`Peg at ${this.#seconds(peg.time)} s. Drag to another time.`
+    if (!near) pill.setAttribute("aria-label", tr`Peg of ${layer.name} at ${this.#seconds(peg.time)} s`)
     pill.style.left = `clamp(4px, ${(share * 100).toFixed(3)}%, 100% - 4px)`
     return [pill]
   }
@@ -184,13 +185,13 @@ export class LaneRows {
     name.className = "track-name"
     name.dataset.graph = property
     name.textContent = `${wordsOf(property)} · ${own.length} ${own.length === 1 ? "key" : "keys"}`
-    name.title = "Show its curve below"
+    name.title = tr`Show its curve below`
     const clear = document.createElement("button")
     clear.className = "track-clear"
     clear.dataset.clear = property
     clear.dataset.of = this.layer.id
-    clear.textContent = "Clear all"
-    clear.setAttribute("aria-label", `Clear all ${own.length} keys of ${wordsOf(property)}`)
+    clear.textContent = tr`Clear all`
+    clear.setAttribute("aria-label", tr`Clear all ${own.length} keys of ${wordsOf(property)}`)
     row.append(this.#dots(own, 12), name, clear)
     return row
   }

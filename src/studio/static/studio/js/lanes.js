@@ -6,10 +6,11 @@
 import {LaneDrags} from "./lanedrags.js"
 import {LaneRows, lookOf} from "./lanerows.js"
 import {shown} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {Layer, State} from "./types.js" */
 
-const NOTHING = "Put a layer on a path, or turn on Pin and drag it: the time it takes shows here."
+const NOTHING = tr`Put a layer on a path, or turn on Pin and drag it: the time it takes shows here.`
 
 export class Lanes {
   /** Rows as they were drawn last, by what they show. @type {Map<string, {look: unknown[], rows: HTMLElement[]}>} */

@@ -8,6 +8,7 @@ import {straight} from "./snap.js"
 import {px, StageDrags} from "./stagedrags.js"
 import {stopsOf} from "./stops.js"
 import {chosenIds, layersChosen, shown} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {At, Drag, Layer, Point} from "./types.js" */
 
@@ -47,7 +48,7 @@ export class LayerDrags extends StageDrags {
     if (!layer) return drag
     let dragged = false
     const offer = new Offer(path => ({
-      words: `${layer.name} will ride ${path.name}`,
+      words: tr`${layer.name} will ride ${path.name}`,
       edit: {form: "attach", fields: {layer: layer.id, path: path.id}},
     }), this)
     return {
@@ -102,7 +103,7 @@ export class LayerDrags extends StageDrags {
   /** @param {Layer} layer */
   #whyItStays(layer) {
     const path = this.store.state.scene?.paths.find(each => each.id === layer.ride?.path)
-    return `${layer.name} rides ${path?.name}; its place is set by the ride. Turn on Pin (N) to place it at this time.`
+    return tr`${layer.name} rides ${path?.name}; its place is set by the ride. Turn on Pin (N) to place it at this time.`
   }
 
   /** A rider that is dragged is shifted off its path, in its own axes: where along it is, its ride says. @param {At} at @param {Layer} layer */
@@ -115,7 +116,7 @@ export class LayerDrags extends StageDrags {
       // What is pressed in passing stays: a shift is seldom what was wanted.
       far ||= Math.hypot(event.clientX - begun.clientX, event.clientY - begun.clientY) > REALLY_DRAGGED
       if (!far) return null
-      if (!said) this.say(`Shifts ${layer.name} off ${path?.name}; Pin (N) places it at this time instead.`)
+      if (!said) this.say(tr`Shifts ${layer.name} off ${path?.name}; Pin (N) places it at this time instead.`)
       said = true
       return {form: "layer-frame", fields: {...from, to_x: px(x), to_y: px(y)}}
     })

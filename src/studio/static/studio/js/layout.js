@@ -4,6 +4,7 @@
  */
 
 import {Hold} from "./hold.js"
+import {tr} from "./words.js"
 
 const KEPT_AS = "coaster-layout"
 const STEP = 20
@@ -17,10 +18,10 @@ const STEP = 20
 const EM = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16
 /** @type {Part[]} */
 const PARTS = [
-  {name: "shelf", words: "Width of the shelf", usual: 240 * EM, least: 180 * EM, most: () => window.innerWidth * 0.4, across: true, sign: 1},
-  {name: "card", words: "Width of the card", usual: 284 * EM, least: 264 * EM, most: () => window.innerWidth * 0.45, across: true, sign: -1},
-  {name: "second", words: "Width of the second view", usual: 320 * EM, least: 220 * EM, most: () => window.innerWidth * 0.5, across: true, sign: -1, stays: true},
-  {name: "strip", words: "Height of the strip", usual: 236 * EM, least: 150 * EM, most: () => window.innerHeight * 0.72, across: false, sign: -1},
+  {name: "shelf", words: tr`Width of the shelf`, usual: 240 * EM, least: 180 * EM, most: () => window.innerWidth * 0.4, across: true, sign: 1},
+  {name: "card", words: tr`Width of the card`, usual: 284 * EM, least: 264 * EM, most: () => window.innerWidth * 0.45, across: true, sign: -1},
+  {name: "second", words: tr`Width of the second view`, usual: 320 * EM, least: 220 * EM, most: () => window.innerWidth * 0.5, across: true, sign: -1, stays: true},
+  {name: "strip", words: tr`Height of the strip`, usual: 236 * EM, least: 150 * EM, most: () => window.innerHeight * 0.72, across: false, sign: -1},
 ]
 
 export class Layout {

@@ -1,10 +1,11 @@
 /** A value that another one is to follow, picked by a click: in the card of its layer, or among the figures of a ride. */
 
 import {chosenLayer, tellingRider} from "./store.js"
+import {tr} from "./words.js"
 
 /** @typedef {{layer: string, property: string}} Aim what is to follow */
 
-const ASKS = "Choose the layer that leads, and click one of its values, here or among the figures of its ride. Esc leaves."
+const ASKS = tr`Choose the layer that leads, and click one of its values, here or among the figures of its ride. Esc leaves.`
 
 export class LinkPick {
   /** @type {Aim|null} */

@@ -56,6 +56,7 @@ import {Transport} from "./transport.js"
 import {Uploads} from "./uploads.js"
 import {StageView} from "./view.js"
 import {Why} from "./why.js"
+import {tr} from "./words.js"
 import {Writing} from "./writing.js"
 
 /** @template {Element} T @param {string} selector @returns {T} */
@@ -123,7 +124,7 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set, a
   find: () => finder.open(),
   history: () => past.toggle(),
   "first-steps": () => steps.callBack(),
-  "ride-first": () => say("Drag the layer in the shelf onto the path’s tile, or choose it and press its path under Ride in the card."),
+  "ride-first": () => say(tr`Drag the layer in the shelf onto the path’s tile, or choose it and press its path under Ride in the card.`),
   series: () => location.assign(`/scenes/${editor.dataset.scene}/series`),
   "stage-alone": () => layout.alone(),
   second: () => second.toggle(),
@@ -131,7 +132,7 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set, a
   "second-side": () => second.show("side"),
   "second-all": () => second.show("all"),
   rename: () => card.rename(),
-  save: () => say("All is kept as you work; Save as a file is on the page of projects."),
+  save: () => say(tr`All is kept as you work; Save as a file is on the page of projects.`),
 })
 const finder = new Finder(find("#find"), {store, edits, acts, server, help: find("#keys")})
 const steps = createSteps(find("#steps"), store)
@@ -163,7 +164,7 @@ const pointer = new Pointer(stage, {store, view, tools: {
   ...placing(hands, true),
   record: new RecordTool({store, edits, player, view, say, done: toPick, most: Number(editor.dataset.mostSamples)}),
   follow,
-  hand: {cursor: "grab", hint: () => "Drag to move about. The wheel zooms.", press: () => null},
+  hand: {cursor: "grab", hint: () => tr`Drag to move about. The wheel zooms.`, press: () => null},
 }})
 /** @type {SecondView} */
 const second = new SecondView(find("#second"), {...hands, stage: view, pen, placing: on => placing(on, false), words: writeOn, said: () => pointer.tell()})

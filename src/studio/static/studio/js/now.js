@@ -2,6 +2,7 @@
 
 import {opacityOf, peakOf, rideAt, spotOf} from "./layers.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {State, StageScene, View} from "./types.js" */
 
@@ -11,13 +12,13 @@ const whole = new Intl.NumberFormat("en", {maximumFractionDigits: 0, useGrouping
 const say = (value, digits = 1) => (Object.is(Math.round(value * 10 ** digits), -0) ? 0 : value).toFixed(digits)
 
 /** @type {[string, string][]} */
-const outOfSight = [["Seam", "out of the frame"]]
+const outOfSight = [[tr`Seam`, tr`out of the frame`]]
 
 /** @param {import("./types.js").Seam} seam @returns {[string, string][]} */
 const seamFigures = seam => [
-  ["Seam: place", `${say(seam.position)} px`],
-  ["Seam: angle", `${say(seam.angle)}°`],
-  ["Seam: speed", `${say(seam.speed, 0)} px/s`],
+  [tr`Seam: place`, `${say(seam.position)} px`],
+  [tr`Seam: angle`, `${say(seam.angle)}°`],
+  [tr`Seam: speed`, `${say(seam.speed, 0)} px/s`],
 ]
 
 /** @param {import("./types.js").Layer} layer @returns {[string, string][]} */
@@ -29,24 +30,24 @@ function figures(state) {
   const layer = chosenLayer(state)
   if (layer && !ride && layer.keys.length) {
     const [x, y] = spotOf(layer, state.frame), opacity = opacityOf(layer, state.frame)
-    return [["Place", `${say(x)}, ${say(y)} px`], ["Opacity", `${whole.format(opacity * 100)} %`], ...atSeam(layer)]
+    return [[tr`Place`, `${say(x)}, ${say(y)} px`], [tr`Opacity`, `${whole.format(opacity * 100)} %`], ...atSeam(layer)]
   }
   const now = rider && rideAt(rider, state.frame)
   if (!rider || !ride || !now || !settings) return []
   const {heading, speed, travelled} = now, peak = peakOf(ride)
   const turn = ((((heading + 180) % 360) + 360) % 360) - 180
   return [
-    ["Speed", `${whole.format(speed)} px/s`],
-    ["Heading", `${say(turn)}°`],
-    ["Distance", `${whole.format(travelled)} of ${whole.format(ride.length)} px`],
-    ["Average", `${whole.format(ride.average)} px/s`],
-    ["Peak", `${whole.format(peak.speed)} px/s at ${(peak.frame / settings.fps).toFixed(2)} s`],
+    [tr`Speed`, `${whole.format(speed)} px/s`],
+    [tr`Heading`, `${say(turn)}°`],
+    [tr`Distance`, tr`${whole.format(travelled)} of ${whole.format(ride.length)} px`],
+    [tr`Average`, `${whole.format(ride.average)} px/s`],
+    [tr`Peak`, tr`${whole.format(peak.speed)} px/s at ${(peak.frame / settings.fps).toFixed(2)} s`],
     ...atSeam(rider),
   ]
 }
 
 /** Those of a rider's figures that another layer's may follow, by what the core calls them. @type {Record<string, string>} */
-const FOLLOWED = {Speed: "speed", Heading: "heading", Distance: "travelled"}
+const FOLLOWED = {[tr`Speed`]: "speed", [tr`Heading`]: "heading", [tr`Distance`]: "travelled"}
 
 /** @param {HTMLElement} root @returns {View} */
 export function createNow(root) {
@@ -62,7 +63,7 @@ export function createNow(root) {
         root.replaceChildren()
         if (!rows.length) {
           const className = "col-span-2 text-left! font-normal! whitespace-normal! text-faint"
-          const textContent = "Choose a rider to see its speed and heading here."
+          const textContent = tr`Choose a rider to see its speed and heading here.`
           root.append(Object.assign(document.createElement("dt"), {className, textContent}), document.createElement("dd"))
         }
         values = rows.map(([label]) => {
@@ -83,17 +84,17 @@ export function createNow(root) {
 function seamOf(scene) {
   const movers = scene.layers.filter(layer => layer.seen && layer.seam)
   const broken = movers.filter(layer => !layer.seam?.clean)
-  if (!movers.length) return {kind: "none", words: "Nothing moves", title: "No visible layer rides a path or has keys yet."}
-  if (!broken.length) return {kind: "", words: "Seam clean", title: "Everything that moves meets its start again."}
+  if (!movers.length) return {kind: "none", words: tr`Nothing moves`, title: tr`No visible layer rides a path or has keys yet.`}
+  if (!broken.length) return {kind: "", words: tr`Seam clean`, title: tr`Everything that moves meets its start again.`}
   const title = broken.map(layer => `${layer.name} ${layer.seam?.reasons.join(", ")}`).join("; ")
-  return {kind: "unclean", words: broken.length === 1 ? "Seam shows" : `${broken.length} seams show`, title}
+  return {kind: "unclean", words: broken.length === 1 ? tr`Seam shows` : tr`${broken.length} seams show`, title}
 }
 
 /** @param {HTMLElement} root the editor @returns {View} */
 export function createStatus(root) {
   const find = (/** @type {string} */ selector) => /** @type {HTMLElement} */ (root.querySelector(selector))
   const seam = find("#seam"), kept = find("#kept"), told = find("#told"), legend = find("[data-legend]"), fast = find("[data-fast]")
-  const words = {kept: "All kept", keeping: "Keeping…", waiting: "Waiting for the studio…", failed: "Last change not kept"}
+  const words = {kept: tr`All kept`, keeping: tr`Keeping…`, waiting: tr`Waiting for the studio…`, failed: tr`Last change not kept`}
   return {
     update({state, previous}) {
       const scene = shown(state)
@@ -109,7 +110,7 @@ export function createStatus(root) {
       if (ride) fast.textContent = `${whole.format(peakOf(ride).speed)} px/s`
       if (state.kept !== previous.kept || state.sent !== previous.sent) {
         const bad = state.kept === "failed" || state.kept === "waiting", sending = state.kept === "keeping" && state.sent < 1
-        kept.textContent = sending ? `Sending, ${Math.floor(100 * state.sent)} %` : words[state.kept]
+        kept.textContent = sending ? tr`Sending, ${Math.floor(100 * state.sent)} %` : words[state.kept]
         // Not read out loud at each percent.
         kept.ariaBusy = String(sending)
         kept.classList.toggle("text-bad", bad)
@@ -120,7 +121,7 @@ export function createStatus(root) {
       for (const step of /** @type {const} */ (["undo", "redo"])) {
         const button = /** @type {HTMLButtonElement} */ (find(`#${step}`))
         button.disabled = !state[step]
-        button.title = state[step] ? `${step === "undo" ? "Undo" : "Redo"}: ${state[step]}` : `Nothing to ${step}`
+        button.title = state[step] ? `${step === "undo" ? tr`Undo` : tr`Redo`}: ${state[step]}` : step === "undo" ? tr`Nothing to undo` : tr`Nothing to redo`
       }
     },
   }

@@ -7,6 +7,7 @@ import {createRails} from "./rails.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 import {element, put} from "./svg.js"
 import {tiesOf} from "./ties.js"
+import {tr} from "./words.js"
 
 /** @import {State, View} from "./types.js" */
 
@@ -83,9 +84,9 @@ function pinnedSign(root) {
   const words = /** @type {HTMLElement} */ (sign.querySelector("[data-pinned-words]"))
   return state => {
     const layer = chosenLayer(state), fps = shown(state)?.settings.fps ?? 1
-    const what = layer && canStand(layer) ? layer.name : "a layer"
+    const what = layer && canStand(layer) ? layer.name : tr`a layer`
     sign.hidden = !state.pin
     root.parentElement?.classList.toggle("pinning", state.pin)
-    words.textContent = `Pin is on: drag ${what} to place it at ${(state.frame / fps).toFixed(2)} s`
+    words.textContent = tr`Pin is on: drag ${what} to place it at ${(state.frame / fps).toFixed(2)} s`
   }
 }

@@ -5,6 +5,7 @@ import {partOf, placeOf} from "./layers.js"
 import {straight} from "./snap.js"
 import {px, StageDrags} from "./stagedrags.js"
 import {pathsSeen} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {At, Drag, Edit, Path, Point} from "./types.js" */
 
@@ -19,8 +20,8 @@ export class PathDrags extends StageDrags {
     const before = this.store.state.nodes, had = before.includes(id)
     const chosen = had ? before : add ? [...before, id] : [id]
     this.store.set({chosen: {kind: "path", id: path.id}, nodes: chosen})
-    if (path.locked) return this.refusing(at, `${path.name} is locked; unlock it to shape it.`)
-    if (path.marks[index].includes("l")) return this.refusing(at, "The node is locked; unlock it to move it.")
+    if (path.locked) return this.refusing(at, tr`${path.name} is locked; unlock it to shape it.`)
+    if (path.marks[index].includes("l")) return this.refusing(at, tr`The node is locked; unlock it to move it.`)
     if (at.event.altKey) return this.#newHandles(at, path, index)
     const from = placeOf(path, index)
     const pull = this.snap.magnets({path, moving: new Set(chosen), near: beside(path, index)})
@@ -62,7 +63,7 @@ export class PathDrags extends StageDrags {
   handle(at, path, {index, side, place: knob}) {
     if (path.parts.length) return this.#ofPart(path, index, (part, own) => this.handle(at, part, {index: own, side, place: knob})) ?? this.whole(at, path)
     const from = placeOf(path, index)
-    if (path.locked || path.marks[index].includes("l")) return this.refusing(at, "Locked; unlock it to shape it.")
+    if (path.locked || path.marks[index].includes("l")) return this.refusing(at, tr`Locked; unlock it to shape it.`)
     return this.dragging(at, now => {
       const wanted = moved(knob, at, now)
       const [x, y] = now.event.shiftKey ? straight(from, wanted) : wanted
@@ -93,8 +94,8 @@ export class PathDrags extends StageDrags {
 
   /** @param {At} at @param {Path} path */
   whole(at, path) {
-    if (path.locked) return this.refusing(at, `${path.name} is locked; unlock it to move it.`)
-    if (path.parts.length) return this.refusing(at, `${path.name} is made of other paths; drag its nodes, which are theirs.`)
+    if (path.locked) return this.refusing(at, tr`${path.name} is locked; unlock it to move it.`)
+    if (path.parts.length) return this.refusing(at, tr`${path.name} is made of other paths; drag its nodes, which are theirs.`)
     return this.dragging(at, now => {
       const [x, y] = now.event.shiftKey ? straight(at.point, now.point) : now.point
       const by = {dx: px(x - at.point[0]), dy: px(y - at.point[1])}

@@ -9,6 +9,7 @@ import {NODE} from "./protocol.js"
 import {straight} from "./snap.js"
 import {px, StageDrags} from "./stagedrags.js"
 import {chosenPath, pathsSeen} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {At, Drag, Path, Point} from "./types.js" */
 
@@ -24,8 +25,8 @@ import {chosenPath, pathsSeen} from "./store.js"
 
 /** @type {Point} */
 const NONE = [0, 0]
-const START = "Click for a corner, press and drag for a curve. Start on the end of a path to go on, on the curve to put a node in."
-const GO_ON = "Click for a corner, press and drag for a curve. The first node closes; Enter ends, Backspace takes back."
+const START = tr`Click for a corner, press and drag for a curve. Start on the end of a path to go on, on the curve to put a node in.`
+const GO_ON = tr`Click for a corner, press and drag for a curve. The first node closes; Enter ends, Backspace takes back.`
 
 export class Pen extends StageDrags {
   cursor = "crosshair"
@@ -45,7 +46,8 @@ export class Pen extends StageDrags {
   hint() {
     const {front} = this.store.state.planes, words = this.#drawing ? GO_ON : START
     // The plane stays where it was put, whether the second view shows it or not.
-    return front ? `${words} On the stage it lies ${Math.abs(front)} px ${front > 0 ? "behind" : "before"} the picture.` : words
+    const px = Math.abs(front), lies = front > 0 ? tr`On the stage it lies ${px} px behind the picture.` : tr`On the stage it lies ${px} px before the picture.`
+    return front ? `${words} ${lies}` : words
   }
 
   /** The pen as it is held over one of the views: a drawing goes on from one to the other. @param {import("./stagedrags.js").Hands} hands @returns {import("./types.js").Tool} */
@@ -260,22 +262,22 @@ export class Pen extends StageDrags {
       },
       drop: () => {
         this.store.set({draft: null})
-        void this.edits.commit(edit).then(head => { if (head) this.#end(mine, "closed") })
+        void this.edits.commit(edit).then(head => { if (head) this.#end(mine, tr`closed`) })
       },
       cancel: () => this.edits.lookAway(),
     }
   }
 
   /** @param {Drawing|null} mine @param {string} [how] */
-  #end(mine, how = "drawn") {
+  #end(mine, how = tr`drawn`) {
     this.#drawing = null
     this.store.set({draft: null, guides: []})
     this.changed()
     // When the nodes before are kept: only then it is as long as it will be.
     void this.edits.commit(() => {
       const path = mine?.path ? this.#pathOf(mine.path) : undefined
-      if (path && mine?.steps) this.say(`${path.name} is ${how}: ${Math.round(path.length)} px, under Paths.`)
-      else if (mine?.first) this.say("A path needs two nodes; the one was let go.")
+      if (path && mine?.steps) this.say(tr`${path.name} is ${how}: ${Math.round(path.length)} px, under Paths.`)
+      else if (mine?.first) this.say(tr`A path needs two nodes; the one was let go.`)
       return null
     })
   }

@@ -10,6 +10,7 @@ import {fullOf, isDeep, onCanvas, sixOf, stretch} from "./matrices.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 import {Warp} from "./warp.js"
+import {tr} from "./words.js"
 
 /** @import {Layer, Outline, StageScene, State} from "./types.js" */
 
@@ -198,7 +199,7 @@ export class Picture {
   #sheets = []
   #covers = new Covers()
   #crowds = new Crowds()
-  #warp = new Warp(() => this.say("This browser cannot draw what is in perspective; it is left out here, and is in every render.", true))
+  #warp = new Warp(() => this.say(tr`This browser cannot draw what is in perspective; it is left out here, and is in every render.`, true))
   /** Stencils that are being drawn, by their depths. @type {Map<number, Layer>} */
   #stencils = new Map()
   /** What draws again, as well as it can be, what stays for a while. */
@@ -338,7 +339,7 @@ export class Picture {
       this.ahead?.clear()
       this.redraw()
     }
-    const failed = () => this.say("A picture could not be loaded; reload the page to try again.", true)
+    const failed = () => this.say(tr`A picture could not be loaded; reload the page to try again.`, true)
     const found = new Sprite(this.assets + asset, arrived, failed)
     this.#sprites.set(asset, found)
     return found

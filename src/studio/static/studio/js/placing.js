@@ -2,6 +2,7 @@
 
 import {straight} from "./snap.js"
 import {seenIn} from "./stagedrags.js"
+import {tr, word} from "./words.js"
 
 /** @import {At, Drag, Tool} from "./types.js" */
 
@@ -51,7 +52,7 @@ export function createFigure({store, edits, snap, done}) {
   }
   return {
     cursor: "crosshair",
-    hint: () => `Drag out the ${store.state.figure}. Shift keeps it regular, Alt draws it from the middle.`,
+    hint: () => tr`Drag out the ${word(store.state.figure)}. Shift keeps it regular, Alt draws it from the middle.`,
     press,
   }
 }
@@ -98,8 +99,8 @@ export function createPlacing({edits, store, what, sized = false, done}) {
   }
   return {
     cursor: "crosshair",
-    hint: () => sized ? `Drag out the ${what()}, or click where it is to stand. Shift keeps it regular, Alt draws it from the middle.`
-      : `Click where the ${what()} is to stand.`,
+    hint: () => sized ? tr`Drag out the ${word(what())}, or click where it is to stand. Shift keeps it regular, Alt draws it from the middle.`
+      : tr`Click where the ${word(what())} is to stand.`,
     press(at) {
       if (sized) return pull(at)
       add({x: px(at.point[0]), y: px(at.point[1])})

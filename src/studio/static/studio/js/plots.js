@@ -4,6 +4,7 @@ import {SPEED} from "./layers.js"
 import {itemOf} from "./stops.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 import {propertyOf, wordsOf} from "./tables.js"
+import {tr} from "./words.js"
 
 /** @import {Layer, Peg, State, Track} from "./types.js" */
 
@@ -28,7 +29,7 @@ export function plotOf(state) {
   const onlyKeys = layer && !layer.ride && layer.keys.length > 0
   if (state.graph === "keys" || (state.graph !== "place" && onlyKeys)) return ofKeys(state, layer)
   if (state.graph === "place") return ofPlace(layer)
-  if (!rider?.ride) return {...NOTHING, floor: 0, empty: "The speed of a chosen rider shows here."}
+  if (!rider?.ride) return {...NOTHING, floor: 0, empty: tr`The speed of a chosen rider shows here.`}
   const {ride} = rider, speed = state.graph === "speed"
   const column = speed ? SPEED : SPEED + 1
   /** @param {Layer} of @param {Line["kind"]} kind @returns {Line} */
@@ -71,13 +72,13 @@ function pegMark(layer, peg, before, after, speed) {
 /** @param {State} state @param {Layer|undefined} layer @returns {Plot} */
 function ofKeys(state, layer) {
   const track = layer?.keys.find(each => each.property === state.property) ?? layer?.keys[0]
-  if (!layer || !track) return {...NOTHING, empty: "Give a property keys in the card under Look and place; its curve shows here."}
+  if (!layer || !track) return {...NOTHING, empty: tr`Give a property keys in the card under Look and place; its curve shows here.`}
   return {...NOTHING, unit: propertyOf(track.property).unit, digits: 1, ...trackPlot(layer, track, "plain"), layer: layer.id}
 }
 
 /** @param {Layer|undefined} layer @returns {Plot} */
 function ofPlace(layer) {
-  if (!layer) return {...NOTHING, unit: "px", empty: "Where a chosen layer is, across and down, shows here."}
+  if (!layer) return {...NOTHING, unit: "px", empty: tr`Where a chosen layer is, across and down, shows here.`}
   const shares = {...NOTHING, unit: "px", layer: layer.id}
   const {ride} = layer
   if (ride) {
@@ -85,7 +86,7 @@ function ofPlace(layer) {
     const line = (column, name, kind) => ({name, rows: ride.rows, at: frame => ride.rows.at(frame)[column], kind})
     return {...shares, lines: [line(0, "X", "plain"), line(1, "Y", "second")], marks: []}
   }
-  if (!layer.placed) return {...shares, layer: "", empty: `${layer.name} stands still. Put it on a path, or give X and Y keys.`}
+  if (!layer.placed) return {...shares, layer: "", empty: tr`${layer.name} stands still. Put it on a path, or give X and Y keys.`}
   const tracks = layer.keys.filter(track => track.property === "x" || track.property === "y")
     .map(track => trackPlot(layer, track, track.property === "x" ? "plain" : "second"))
   return {...shares, lines: tracks.flatMap(track => track.lines), marks: tracks.flatMap(track => track.marks)}

@@ -2,6 +2,7 @@
 
 import {chosenLayer, shown} from "./store.js"
 import {propertyOf, wordsOf} from "./tables.js"
+import {small, tr} from "./words.js"
 
 /** @import {State, View} from "./types.js" */
 
@@ -21,9 +22,9 @@ export function createProperties(root, {store, edits}) {
       button.classList.toggle("has", Boolean(track))
       button.classList.toggle("here", here)
       button.setAttribute("aria-pressed", String(here))
-      const name = wordsOf(property).toLowerCase()
-      const count = track ? `${track.keys.length} ${track.keys.length === 1 ? "key" : "keys"}. ` : ""
-      button.title = (here ? `${count}Take the key of ${name} out here` : `${count}Put a key of ${name} here`) + (track ? "; with Alt clear all" : "")
+      const name = small(wordsOf(property))
+      const count = track ? (track.keys.length === 1 ? tr`1 key. ` : tr`${track.keys.length} keys. `) : ""
+      button.title = (here ? tr`${count}Take the key of ${name} out here` : tr`${count}Put a key of ${name} here`) + (track ? tr`; with Alt clear all` : "")
       if (!track) continue
       if (track.colours) {
         const rgb = [...track.colours.at(state.frame)].slice(0, 3)

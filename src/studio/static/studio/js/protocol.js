@@ -1,6 +1,7 @@
 /** Reads the evaluated scene as the core packs it (coaster/render/stage.py). */
 
 import {Rows} from "./rows.js"
+import {tr} from "./words.js"
 
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
@@ -49,7 +50,7 @@ function kept(before, now) {
 function opened(buffer) {
   const view = new DataView(buffer)
   const magic = String.fromCharCode(...new Uint8Array(buffer, 0, 4))
-  if (magic !== "CSTR" || view.getUint32(4, true) !== FORMAT) throw new Error("The server speaks another version; reload the page.")
+  if (magic !== "CSTR" || view.getUint32(4, true) !== FORMAT) throw new Error(tr`The server speaks another version; reload the page.`)
   const size = view.getUint32(8, true)
   const head = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 12, size)))
   const numbers = new Float32Array(buffer, 12 + size)
@@ -216,6 +217,6 @@ function faceFrom(face, figures) {
 /** @template {{id: string}} T @param {T[]|undefined} things @param {string} id @returns {T} */
 function known(things, id) {
   const thing = things?.find(each => each.id === id)
-  if (!thing) throw new Error("This window lost track of the scene; reload the page.")
+  if (!thing) throw new Error(tr`This window lost track of the scene; reload the page.`)
   return thing
 }

@@ -3,6 +3,7 @@
 import {wireDialogs} from "./dialogs.js"
 import {notice} from "./notice.js"
 import {createToasts} from "./toast.js"
+import {tr} from "./words.js"
 
 const say = createToasts(/** @type {HTMLElement} */ (document.getElementById("toasts")))
 const button = /** @type {HTMLButtonElement} */ (document.querySelector("[data-tell-me]"))
@@ -27,8 +28,8 @@ new MutationObserver(() => {
   for (const [id, state] of now) {
     const before = known.get(id), name = document.querySelector(`#${id} a`)?.textContent?.trim()
     if (!before || before === state) continue
-    if (state === "done") tell(`${name} is rendered.`, false)
-    else if (["failed", "interrupted"].includes(state)) tell(`${name} did not come to its end.`, true)
+    if (state === "done") tell(tr`${name} is rendered.`, false)
+    else if (["failed", "interrupted"].includes(state)) tell(tr`${name} did not come to its end.`, true)
   }
   known = now
 }).observe(/** @type {HTMLElement} */ (document.querySelector("main")), {childList: true, subtree: true, attributes: true, attributeFilter: ["data-state"]})

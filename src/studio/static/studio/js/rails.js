@@ -6,6 +6,7 @@
 import {pathMatrix} from "./layers.js"
 import {chosenPath, pathsSeen, shown} from "./store.js"
 import {element, put} from "./svg.js"
+import {tr} from "./words.js"
 
 /** @import {Layer, Path, State} from "./types.js" */
 
@@ -68,8 +69,8 @@ function show(group, path, full, words, view) {
 
 /** @param {Path} path @param {Layer[]} riders */
 function about(path, riders) {
-  const ridden = riders.length ? `, ridden by ${riders.map(rider => rider.name).join(", ")}` : ""
-  return `${path.name}: ${Math.round(path.length)} px, ${path.ids.length} nodes${ridden}${path.locked ? ", locked" : ""}`
+  const ridden = riders.length ? tr`, ridden by ${riders.map(rider => rider.name).join(", ")}` : ""
+  return tr`${path.name}: ${Math.round(path.length)} px, ${path.ids.length} nodes` + ridden + (path.locked ? tr`, locked` : "")
 }
 
 /** White or ink, whichever stands off a colour. @param {string} colour #rrggbb */

@@ -4,6 +4,7 @@
  */
 
 import {chosenLayer, chosenPath, shown, tellingRider} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {At, Drag, Point, Tool} from "./types.js" */
 
@@ -27,8 +28,8 @@ export class RecordTool {
 
   hint() {
     const {rate} = this.tools.store.state
-    if (this.#take?.running) return "Recording…"
-    return `Waits for you: press and draw the movement, as fast as it is to be${rate === 1 ? "" : `; the scene runs at ${rate} ×`}.`
+    if (this.#take?.running) return tr`Recording…`
+    return tr`Waits for you: press and draw the movement, as fast as it is to be${rate === 1 ? "" : tr`; the scene runs at ${rate} ×`}.`
   }
 
   /** @param {At} at @returns {Drag} */
@@ -67,12 +68,12 @@ class Take {
     const d = this.#line.map(([x, y], i) => `${i ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("")
     this.tools.store.set({draft: {d}})
     if (this.#samples.length >= this.tools.most) {
-      this.tools.say("The take is as long as one can be, and was kept; go on with another.")
+      this.tools.say(tr`The take is as long as one can be, and was kept; go on with another.`)
       return this.#keep()
     }
     const {fps, length} = shown(this.tools.store.state)?.settings ?? {fps: 30, length: 1}
     if (this.start + ((event.timeStamp - this.begun) / 1000) * fps * this.slow < length) return
-    this.tools.say("The scene's end stopped the take.")
+    this.tools.say(tr`The scene's end stopped the take.`)
     this.#keep()
   }
 
@@ -86,7 +87,7 @@ class Take {
   cancel() {
     if (!this.running) return
     this.#stop()
-    this.tools.say("The take was given up; nothing was kept of it.")
+    this.tools.say(tr`The take was given up; nothing was kept of it.`)
   }
 
   /** All movements that came in since the last picture, with their own times. @param {PointerEvent} event */
@@ -111,7 +112,7 @@ class Take {
   #keep() {
     const {edits, player, say, done} = this.tools, {start, layer, slow} = this
     this.#stop()
-    if (this.#samples.length < FEWEST) return say("That was too short for a take. Press, draw the movement, and let go.")
+    if (this.#samples.length < FEWEST) return say(tr`That was too short for a take. Press, draw the movement, and let go.`)
     void edits.record({samples: JSON.stringify(this.#samples), slow: String(slow), frame: String(start), layer}).then(head => {
       if (head) player.go(start)
     })

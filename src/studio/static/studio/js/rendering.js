@@ -2,6 +2,7 @@
 
 import {notice} from "./notice.js"
 import {Away, Refused} from "./server.js"
+import {tr} from "./words.js"
 
 /**
  * @param {{button: HTMLElement, sheet: HTMLDialogElement, say: (words: string, bad?: boolean) => void,
@@ -18,11 +19,11 @@ export function wireRendering({button, sheet, say, server, put}) {
     for (const row of rows) {
       const before = known.get(row.id), state = now.get(row.id) ?? ""
       if (!before || before === state) continue
-      const name = row.querySelector("b")?.textContent?.replace(/\s+/g, " ").trim() ?? "The render"
-      if (state === "done") notice(`${name} is ready.`)
+      const name = row.querySelector("b")?.textContent?.replace(/\s+/g, " ").trim() ?? tr`The render`
+      if (state === "done") notice(tr`${name} is ready.`)
       if (sheet.open) continue
-      if (state === "done") say(`${name} is ready: press Render to have it.`)
-      else if (["failed", "interrupted"].includes(state)) say(`${name} did not come to its end: press Render to see why.`, true)
+      if (state === "done") say(tr`${name} is ready: press Render to have it.`)
+      else if (["failed", "interrupted"].includes(state)) say(tr`${name} did not come to its end: press Render to see why.`, true)
     }
     known = now
     const meter = sheet.querySelector("progress"), waits = [...now.values()].some(state => state === "waiting")

@@ -1,5 +1,7 @@
 /** Renders over the whole window, for another screen: each looped without a gap, one after the other. */
 
+import {tr} from "./words.js"
+
 /** @typedef {{row: HTMLElement, address: string, isFilm: boolean, loaded: Promise<string>|null}} Item */
 
 const main = /** @type {HTMLElement} */ (document.getElementById("screen"))
@@ -33,9 +35,9 @@ async function all(item) {
         void kept(item.address, film)
         return URL.createObjectURL(film)
       }
-      waits.textContent = "This render is not there any more."
+      waits.textContent = tr`This render is not there any more.`
     } catch {
-      waits.textContent = "The studio does not answer; it is asked again."
+      waits.textContent = tr`The studio does not answer; it is asked again.`
     }
     waits.hidden = false
     await new Promise(go => setTimeout(go, AGAIN_MS))
@@ -141,7 +143,7 @@ async function look() {
     await caches.delete(STORE)
     stage.replaceChildren()
     list.remove()
-    waits.textContent = "This is not shown any more."
+    waits.textContent = tr`This is not shown any more.`
     waits.hidden = false
   } else if (answer?.ok && !answer.redirected) {
     const page = new DOMParser().parseFromString(await answer.text(), "text/html")

@@ -2,6 +2,7 @@
 
 import {Away, Refused} from "./server.js"
 import {shown} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {Edit} from "./types.js" */
 
@@ -45,7 +46,7 @@ export function wireSeam({button, menu, store, edits, server, compare, put}) {
     if (!scene) return
     stop()
     store.set({playing: false, frame: scene.settings.length - 1})
-    compare.begin(scene, "frame 0, the first; right of it the last", 0)
+    compare.begin(scene, tr`frame 0, the first; right of it the last`, 0)
   }
 
   /** @param {Event} event */

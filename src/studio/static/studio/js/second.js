@@ -13,11 +13,12 @@ import {layersOn, planOf} from "./plan.js"
 import {Snap} from "./snap.js"
 import {px} from "./stagedrags.js"
 import {shown} from "./store.js"
+import {small, tr} from "./words.js"
 
 /** @import {At, Drag, Edit, Side, StageScene, State, Tool, View} from "./types.js" */
 /** @typedef {import("./stagedrags.js").Hands} Hands */
 
-const WHERE = {above: "From above", side: "From the side", all: "All of it"}
+const WHERE = {above: tr`From above`, side: tr`From the side`, all: tr`All of it`}
 /** A drawing is at least so deep, as a share of how wide the picture is. */
 const LEAST_DEEP = 0.3
 /** A layer this many times as wide as the picture does not count when all is shown. */
@@ -64,7 +65,7 @@ export class SecondView {
     /** @type {Record<string, Pick<Tool, "press"|"hover"|"double">>} */
     const tools = {pick: new PickTool(hands, words), pen: pen.over(hands), ...placing(hands), hand: {press: () => null}}
     const other = {press: () => {
-      say("That tool works on the stage; here paths and figures are drawn, texts and shapes placed, nodes and layers moved.")
+      say(tr`That tool works on the stage; here paths and figures are drawn, texts and shapes placed, nodes and layers moved.`)
       return null
     }, hover: () => "not-allowed"}
     const tool = () => store.state.second === "all" ? {press: () => this.#moving(), hover: () => "grab"} : this.#plane(tools[store.state.tool] ?? other)
@@ -237,7 +238,7 @@ export class SecondView {
     if (!second) return
     this.#kind = second
     root.dataset.shows = second
-    root.setAttribute("aria-label", `Second view: ${WHERE[second].toLowerCase()}`)
+    root.setAttribute("aria-label", tr`Second view: ${small(WHERE[second])}`)
     for (const button of /** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-second]")))
       button.setAttribute("aria-pressed", String(button.dataset.second === second))
     view.room = root.getBoundingClientRect()
@@ -250,7 +251,7 @@ export class SecondView {
     const [own, front] = ["plane-own", "plane-front"].map(name => /** @type {HTMLInputElement} */ (this.root.querySelector(`[name="${name}"]`)))
     front.value = String(planes.front)
     own.value = String(Math.round(this.#level()))
-    own.setAttribute("aria-label", second === "side" ? "Draws so far from the left, px" : "Draws so far down, px")
+    own.setAttribute("aria-label", second === "side" ? tr`Draws so far from the left, px` : tr`Draws so far down, px`)
     const words = this.root.querySelector("[data-plane-words]")
     if (words) words.textContent = second === "side" ? "x" : "y"
   }

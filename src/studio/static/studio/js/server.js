@@ -1,5 +1,7 @@
 /** Talks to the studio. Refusals come back as `Refused`, with one sentence for the person. */
 
+import {tr} from "./words.js"
+
 export class Refused extends Error {
   /** @param {string} words @param {number} status */
   constructor(words, status) {
@@ -29,7 +31,7 @@ export function createServer(root) {
       response = await asked()
     } catch (error) {
       if (error instanceof DOMException && error.name === "AbortError") throw error
-      throw new Away("The studio does not answer; try this again when it is there.")
+      throw new Away(tr`The studio does not answer; try this again when it is there.`)
     }
     if (response.ok) return response
     const words = await wordsOf(response)
@@ -77,7 +79,7 @@ function sentBy(address, form, headers, told) {
       const type = request.getResponseHeader("Content-Type") ?? ""
       answer(new Response(request.response, {status: request.status, headers: {"Content-Type": type}}))
     })
-    request.addEventListener("error", () => fail(new TypeError("nobody answers")))
+    request.addEventListener("error", () => fail(new TypeError(tr`nobody answers`)))
     request.send(form)
   })
 }
@@ -88,7 +90,7 @@ async function wordsOf(response) {
     return (await response.json()).words
   } catch {
     return response.status === 404
-      ? "This scene is not there any more."
-      : `Something broke on the server (${response.status}). What was kept before is safe.`
+      ? tr`This scene is not there any more.`
+      : tr`Something broke on the server (${response.status}). What was kept before is safe.`
   }
 }

@@ -1,6 +1,7 @@
 /** The sheet of all keys, and the titles of buttons: made from the list of commands. */
 
 import {AREAS, COMMANDS, GESTURES, commandOf, shownKey} from "./commands.js"
+import {tr} from "./words.js"
 
 /** @import {Area} from "./commands.js" */
 
@@ -14,7 +15,7 @@ function made(tag, name = "", ...parts) {
 
 /** @param {{keys?: string[], words: string, also?: string}} row */
 function rowOf({keys = [], words, also = ""}) {
-  const signs = keys.flatMap((key, i) => [...(i ? [" or "] : []), made("span", "kbd", shownKey(key))])
+  const signs = keys.flatMap((key, i) => [...(i ? [` ${tr`or`} `] : []), made("span", "kbd", shownKey(key))])
   const row = made("div", "contents", made("dt", "", ...signs), made("dd", "", words))
   row.dataset.searchItem = also
   return row
@@ -58,8 +59,8 @@ export function wireSearch(sheet) {
       head.hidden = !head.nextElementSibling?.querySelector("[data-search-item]:not([hidden])")
     const count = items.filter(item => !item.hidden).length
     manual.href = words.length ? searched(cover, field.value) : cover
-    manual.lastElementChild?.replaceChildren(words.length ? "Look in the manual" : "Manual")
-    found.textContent = !words.length ? "" : count ? `${count} found` : "Nothing found; try another word."
+    manual.lastElementChild?.replaceChildren(words.length ? tr`Look in the manual` : tr`Manual`)
+    found.textContent = !words.length ? "" : count ? `${count} found` : tr`Nothing found; try another word.`
   }
   field.addEventListener("input", show)
   sheet.addEventListener("close", () => {

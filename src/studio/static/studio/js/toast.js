@@ -1,5 +1,7 @@
 /** Short words at the foot of the window, beside the stage: a few at a time, which leave by themselves or by Esc. */
 
+import {tr} from "./words.js"
+
 const MOST = 3, WITH_THE_PAGE_MS = 20_000
 
 /** @param {HTMLElement} root */
@@ -10,7 +12,7 @@ export function createToasts(root) {
     const toast = Object.assign(document.createElement("div"), {className: `toast${bad ? " bad" : ""}`})
     toast.append(Object.assign(document.createElement("span"), {textContent: words}))
     if (bad) {
-      const close = Object.assign(document.createElement("button"), {textContent: "Close"})
+      const close = Object.assign(document.createElement("button"), {textContent: tr`Close`})
       close.addEventListener("click", () => toast.remove())
       toast.append(close)
     }

@@ -1,6 +1,7 @@
 /** Play, step, loop, the time at the playhead, how fast and which part plays, the Pin, and what the graph shows. */
 
 import {shown} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {StageScene, State, View} from "./types.js" */
 /** @typedef {StageScene["settings"]} Settings */
@@ -75,9 +76,9 @@ export class Transport {
     const settings = shown(this.store.state)?.settings
     if (!settings) return
     const wanted = framesOf(typed, settings.fps)
-    if (Number.isNaN(wanted)) this.say(`“${typed}” is no time: type seconds, as 2.5, or frames, as 75 f.`, true)
+    if (Number.isNaN(wanted)) this.say(tr`“${typed}” is no time: type seconds, as 2.5, or frames, as 75 f.`, true)
     else {
-      if (Math.round(wanted) >= settings.length) this.say(`The scene ends at ${inSeconds(settings.length, settings)} s; this is its last frame.`)
+      if (Math.round(wanted) >= settings.length) this.say(tr`The scene ends at ${inSeconds(settings.length, settings)} s; this is its last frame.`)
       this.player.go(wanted)
     }
     this.#drawTime(this.store.state, settings)
@@ -105,7 +106,7 @@ export class Transport {
     if (changed("rate")) this.speed.value = String(SPEEDS.includes(state.rate) ? state.rate : 1)
     if (changed("range")) {
       this.range.hidden = !state.range
-      if (state.range) this.range.textContent = `plays ${state.range.map(f => inSeconds(f, settings)).join(" to ")} s`
+      if (state.range) this.range.textContent = tr`plays ${state.range.map(f => inSeconds(f, settings)).join(" to ")} s`
     }
     if (changed("graph"))
       for (const radio of /** @type {NodeListOf<HTMLInputElement>} */ (this.root.querySelectorAll("[name='graph']")))
@@ -115,7 +116,7 @@ export class Transport {
 
   /** @param {boolean} playing */
   #drawPlay(playing) {
-    this.play.setAttribute("aria-label", playing ? "Pause" : "Play")
+    this.play.setAttribute("aria-label", playing ? tr`Pause` : tr`Play`)
     for (const sign of this.play.querySelectorAll("[data-when]"))
       /** @type {HTMLElement} */ (sign).hidden = (/** @type {HTMLElement} */ (sign).dataset.when === "playing") !== playing
   }

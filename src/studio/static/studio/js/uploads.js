@@ -1,6 +1,7 @@
 /** Files into the scene: by the button, or dropped anywhere on the editor. */
 
 import {show} from "./dialogs.js"
+import {tr} from "./words.js"
 
 /** @import {Point} from "./types.js" */
 
@@ -72,7 +73,7 @@ export class Uploads {
   take(files, place = null) {
     const most = Number(this.input.dataset.most), wanted = [...files]
     for (const {name, size} of wanted.filter(file => file.size > most))
-      this.say(`${name} is ${Math.round(size / MB)} MB; up to ${Math.round(most / MB)} MB can be brought in. It was not sent.`, true)
+      this.say(tr`${name} is ${Math.round(size / MB)} MB; up to ${Math.round(most / MB)} MB can be brought in. It was not sent.`, true)
     const series = inSeries(wanted.filter(file => file.size <= most))
     this.#line.push(...series.map(([file, ...others]) => ({file, others, place})))
     void this.#next()
@@ -85,7 +86,7 @@ export class Uploads {
     if (next.others.length) return this.#ask(next)
     const {file, place} = next
     this.#busy = true
-    if (file.size > TAKES_A_WHILE) this.say(`Sending ${file.name}, ${Math.round(file.size / MB)} MB…`)
+    if (file.size > TAKES_A_WHILE) this.say(tr`Sending ${file.name}, ${Math.round(file.size / MB)} MB…`)
     const form = new FormData()
     form.set("file", file)
     if (this.store.state.chosen?.kind === "layer") form.set("layer", this.store.state.chosen.id)
@@ -101,7 +102,7 @@ export class Uploads {
     const {file, others} = waiting, count = others.length + 1
     this.put(this.dialog, /** @type {HTMLTemplateElement} */ (document.getElementById("stills")).innerHTML)
     const words = /** @type {HTMLElement} */ (this.dialog.querySelector("[data-stills]"))
-    words.textContent = `${count} numbered pictures, ${file.name} to ${others[others.length - 1].name}. What should they become?`
+    words.textContent = tr`${count} numbered pictures, ${file.name} to ${others[others.length - 1].name}. What should they become?`
     show("drawing")
   }
 
@@ -115,7 +116,7 @@ export class Uploads {
       return
     }
     this.edits.select(head.select)
-    this.say(head.notes?.length ? head.notes.join(" ") : `${waiting.file.name} was added.`)
+    this.say(head.notes?.length ? head.notes.join(" ") : tr`${waiting.file.name} was added.`)
   }
 
   /** @param {FormData} form the answer to the question about a file */
@@ -123,7 +124,7 @@ export class Uploads {
     if (form.get("use") === "path" && !form.has("pick")) {
       const words = /** @type {HTMLElement} */ (this.dialog.querySelector(".words"))
       words.hidden = false
-      words.textContent = "Choose at least one shape, or leave the drawing."
+      words.textContent = tr`Choose at least one shape, or leave the drawing.`
       return
     }
     const waiting = this.#asked, {state} = this.store

@@ -3,6 +3,7 @@
 import {boxOf, layerOf, matrixOf} from "./layers.js"
 import {composed, onCanvas} from "./matrices.js"
 import {shown} from "./store.js"
+import {tr} from "./words.js"
 
 /** @import {State, Words} from "./types.js" */
 
@@ -43,7 +44,7 @@ export class Writing {
     void this.end()
     const area = document.createElement("textarea")
     Object.assign(area, {className: "writing", value: layer.words.text, spellcheck: false})
-    area.setAttribute("aria-label", `Words of ${layer.name}`)
+    area.setAttribute("aria-label", tr`Words of ${layer.name}`)
     area.addEventListener("input", () => this.#typed())
     area.addEventListener("blur", () => void this.end())
     area.addEventListener("keydown", event => {

@@ -1,0 +1,204 @@
+"""All texts of the studio, as its files have them: what the catalogues of a language have to hold.
+
+Templates mark theirs as Django's translations have it, scripts by the tag ``tr`` of a template
+literal. What Python says is found by how it reads: a literal of words, or an f-string, whose
+values have the names that they have there.
+"""
+
+import ast
+import io
+import re
+from collections.abc import Iterator
+
+from babel.messages.extract import extract_python
+from django.conf import settings
+from django.utils.translation.template import templatize
+
+STUDIO = settings.PACKAGE
+CORE = STUDIO.parent / "coaster"
+MARKS = dict.fromkeys(("gettext", "ngettext", "pgettext", "_"))
+Message = str | tuple[str, str]
+"""A text, or one thing and several."""
+
+
+def of_templates() -> set[tuple[str, Message]]:
+    """Return all texts of templates, each with its context, "" where it has none."""
+    found: set[tuple[str, Message]] = set()
+    for file in STUDIO.rglob("*.html"):
+        # In brackets indents are nothing that Python minds.
+        source = io.BytesIO(f"({templatize(file.read_text())})".encode())
+        for _, mark, words, _ in extract_python(source, MARKS, [], {}):
+            match mark, words:
+                case "ngettext", (str(one), str(several), *_):
+                    found.add(("", (one, several)))
+                case "pgettext", (str(context), str(text)):
+                    found.add((context, text))
+                case "_", str(text):  # what a tag is given; Django doubles its percent signs later
+                    found.add(("", text.replace("%", "%%")))
+                case _, str(text):
+                    found.add(("", text))
+    return found
+
+
+def of_scripts() -> set[str]:
+    """Return all texts of scripts, and words of the core's that these show: {0} stands for the
+    first value, and so on.
+    """
+    scripts = (STUDIO / "static" / "studio" / "js").glob("*.js")
+    found = {text for file in scripts for text in _tagged(file.read_text())}
+    return found | KEYS | {word for word in ALONE if word.islower()}
+
+
+def _tagged(source: str) -> Iterator[str]:
+    for start in re.finditer(r"(?<![\w.])tr`", source):
+        text, at, values = "", start.end(), 0
+        while source[at] != "`":
+            if source.startswith("${", at):
+                at = _behind(source, at + 2)
+                text += f"{{{values}}}"
+                values += 1
+            else:
+                at += source[at] == "\\"
+                text += source[at]
+                at += 1
+        yield text
+
+
+def _behind(source: str, at: int) -> int:
+    """Return where the value that begins here is over."""
+    depth = 1
+    while depth:
+        depth += {"{": 1, "}": -1}.get(source[at], 0)
+        at += 1
+    return at
+
+
+SAYING = (
+    "edits",
+    "commands",
+    "scene",
+    "motion",
+    "geometry",
+    "render",
+    "formats",
+    "media",
+    "export",
+)
+READ_BY_OTHERS = (
+    "studio/demo",
+    "studio/config",
+    "studio/upkeep",
+    "studio/api/told.py",
+    "studio/api/operations.py",
+    "studio/languages",
+    "/management/",
+    "/migrations/",
+    "coaster/cli",
+)
+"""Files that say nothing to who sits before the studio."""
+WORDS = re.compile(r"[^\W\d_]|[\s\d.,;:!?'’“”…()×%°/–·&+\-\[\]#<>]")
+
+COUNTED = re.compile(r'\|called:"([^"]+)"')
+TOO_COMMON = {"{count} {noun}", "{count} {noun}s", "{name} {value}", "{family} {style}"}
+"""What would be found in anything."""
+KEYS = frozenset(("Alt", "Backspace", "Ctrl", "Delete", "Double click", "Drag", "End", "Enter"))
+KEYS |= {"Home", "Menu", "Shift", "Space", "arrows", "click", "drag"}
+_ALONE = """
+Accelerate Accent Ahead Along Amount Anchor Angle Auto Background Begins Blend Brightness
+Burst Camera Close Colour Copies Corner Corners Cubic Dash Delete Depth Dip Direction Disable
+Drag Drift Elsewhere Ellipse Enable End Ends Even Faces Facing Factor Fade Fast Figure Fill
+Fixed Floor Font Frame Frames Free From Gain Gaps Glide Gradient Group Handle Height Helper
+Join Key Laps Lasts Layer Leading Lean Left Length Letters Life Lift Light Lines Lock Loops
+Mask Masks Mid Motion Move Moved Name Near Opacities Opacity Open Pace Part Path Peg Picture
+Pin Place Places Plane Points Pop Project Push Range Rate Reach Rest Reverse Reversed Ride
+Roll Samples Scale Scene Seam Shape Shift Shine Shown Side Size Sizes Skew Slow Smooth Soft
+Space Speed Spin Split Spread Square Stagger Start Starts Steady Step Stop Strength Stretch
+Swing Tail Take Tall Target Text Tilt Times To Tolerance Tracking Travelled Turn Turns Unlock
+Value Wall Weight Wide Width Words Work X Y Z
+again back bubbles centre color color-burn color-dodge colour coral darken darkness difference
+dust echoes ellipse exclusion file flicker footage group hard-light helper hop hue kelp layer
+left lighten line linear luminosity multiply none normal nothing overlay path picture plain
+polygon pop radial rectangle reflection right sand saturation scene screen shadow shape shell
+shiver snow soft-light sparkle sparks spiral star stay sway take text throb tide twirl urchin
+vanish wave camera light
+"""
+ALONE = frozenset(_ALONE.split())
+"""Words of the core's tables, which are shown as they are, and labels of one word."""
+CODE = r"^[MC][\d{%]|^\{?\w*\}?</?[a-z]|\w\[|\] \|"
+"""Path data, markup, and annotations."""
+
+
+def of_python() -> set[str]:
+    """Return all sentences, what reads like a part of one, counts with their nouns, and words that
+    stand alone.
+    """
+    files = [file for part in (CORE, STUDIO) for file in part.rglob("*.py")]
+    told = [file for file in files if not any(part in str(file) for part in READ_BY_OTHERS)]
+    nouns = {noun for file in STUDIO.rglob("*.html") for noun in COUNTED.findall(file.read_text())}
+    found = {text for file in told for text in _said(ast.parse(file.read_text()))}
+    return (found - TOO_COMMON) | ALONE | {text for noun in nouns for text in _counts(noun)}
+
+
+def _counts(noun: str) -> tuple[str, str]:
+    return f"1 {noun}", f"{{count}} {noun}s"
+
+
+def _said(tree: ast.Module) -> Iterator[str]:
+    silent = set[int]()
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant):
+            silent.add(id(node.value))  # a docstring
+        if isinstance(node, ast.JoinedStr):
+            silent.update(id(part) for part in node.values)
+        match node:
+            case ast.Call(func=ast.Name(id="called"), args=[_, ast.Constant(value=str(noun))]):
+                yield from _counts(noun)
+        if isinstance(node, ast.JoinedStr | ast.Constant) and id(node) not in silent:
+            text = _pattern(node)
+            if reads_like_words(text):
+                yield text
+
+
+def reads_like_words(text: str) -> bool:
+    fixed = re.sub(r"\{\w+\}", "", text)
+    return (
+        " " in text.strip()
+        and re.search(r"[^\W\d_]{2}", fixed) is not None
+        and all(WORDS.fullmatch(letter) for letter in fixed)
+        and not re.search(CODE, text)
+    )
+
+
+def _pattern(node: ast.Constant | ast.JoinedStr) -> str:
+    if isinstance(node, ast.Constant):
+        return node.value if isinstance(node.value, str) else ""
+    text, named = "", dict[str, str]()
+    for part in node.values:
+        if isinstance(part, ast.Constant):
+            text += str(part.value)
+            continue
+        assert isinstance(part, ast.FormattedValue)  # noqa: S101 - nothing else is in one
+        source = ast.unparse(part.value)
+        if source not in named:
+            name = _name(part.value)
+            taken = [each for each in named.values() if each.rstrip("0123456789") == name]
+            named[source] = f"{name}{len(taken) + 1}" if taken else name
+        text += f"{{{named[source]}}}"
+    return text
+
+
+def _name(value: ast.expr) -> str:
+    """Return what a value is called where it is said."""
+    match value:
+        case ast.Name(id=name) | ast.Attribute(attr=name):
+            return name.strip("_").lower() or "value"
+        case ast.Call(func=ast.Attribute(attr="join"), args=[given]):
+            return _name(given)
+        case ast.Call(func=ast.Attribute(value=inner, attr="capitalize" | "lower" | "rstrip")):
+            return _name(inner)
+        case ast.GeneratorExp(elt=inner) | ast.Subscript(value=inner):
+            return _name(inner)
+        case ast.Call(func=func):
+            return _name(func)
+        case _:
+            return "value"
