@@ -17,10 +17,10 @@ from django.utils.translation import get_language
 
 SOURCE = "en"
 GIVEN = re.compile(r"\{(\w+)\}")
-OWN_NAMES = re.compile(r"(name|names|path|file|label)\d*")
-"""Values that people named: they are never translated, whatever else is called so."""
+OWN_NAMES = re.compile(r"(name|names|path|file|label|shown|text|cell|item)\d*")
+"""Values that people named or typed: never translated, whatever else is called so."""
 SENTENCES = re.compile(r"(?<=[.!?]) (?=\S)")
-DEEPEST, LONGEST = 4, 16
+DEEPEST, LONGEST = 4, 10
 """How far sentences are within sentences, and how many times longer one may be than what is always
 there of its pattern: longer ones are others, which only have some of its words.
 """
@@ -45,6 +45,9 @@ def _told(text: str, language: str, depth: int) -> str:
         return found
     if depth == DEEPEST:
         return text
+    label, parted, rest = text.partition(": ")  # as forms complain of a field
+    if parted and label in catalogue.whole:
+        return f"{catalogue.whole[label]}: {_told(rest, language, depth + 1)}"
     for pattern in catalogue.patterns:
         if len(text) > LONGEST * pattern.letters:
             break
