@@ -115,12 +115,12 @@ Roll Samples Scale Scene Seam Shape Shift Shine Shown Side Size Sizes Skew Slow 
 Space Speed Spin Split Spread Square Stagger Start Starts Steady Step Stop Strength Stretch
 Swing Tail Take Tall Target Text Tilt Times To Tolerance Tracking Travelled Turn Turns Unlock
 Value Wall Weight Wide Width Words Work X Y Z
-again back bubbles face side centre color color-burn color-dodge colour coral darken darkness difference
-dust echoes ellipse exclusion file flicker footage group hard-light helper hop hue kelp layer
-left lighten line linear luminosity multiply none normal nothing overlay path picture plain
-polygon pop radial rectangle reflection right sand saturation scene screen shadow shape shell
-shiver snow soft-light sparkle sparks spiral star stay sway take text throb tide twirl urchin
-vanish wave camera light
+again back bubbles face side centre color color-burn color-dodge colour coral darken darkness
+difference dust echoes ellipse exclusion file flicker footage group hard-light helper hop hue
+kelp layer left lighten line linear luminosity multiply none normal nothing overlay path
+picture plain polygon pop radial rectangle reflection right sand saturation scene screen
+shadow shape shell shiver snow soft-light sparkle sparks spiral star stay sway take text throb
+tide twirl urchin vanish wave camera light
 """
 ALONE = frozenset(_ALONE.split())
 """Words of the core's tables, which are shown as they are, and labels of one word."""
