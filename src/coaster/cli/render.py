@@ -20,6 +20,7 @@ from coaster.edits.edit import called
 from coaster.errors import CoreError, FormatError, RenderCancelled
 from coaster.export.chunks import Watch
 from coaster.export.cluster import crew_at
+from coaster.export.kept import kept_beside, parts_in
 from coaster.export.orders import READY, Choices, choices_of
 from coaster.export.render import Film, render, render_several
 from coaster.export.vector import left_out
@@ -190,12 +191,21 @@ def _render(options: argparse.Namespace, choices: Choices) -> None:
         order, kind = choices.order(scene), KINDS[choices.kind]
         for words in left_out(scene, kind.ending) if kind.vectors else ():
             print(f"{options.out}: {words}", file=sys.stderr)
-        with _progress(order.count) as show:
-            render(
-                scene, folder, options.out, order, kind=kind,
-                workers=options.workers, watch=Watch(progress=show),
-                crew=crew_at(options.cluster, options.workers),
-            )  # fmt: skip
+        with kept_beside(options.out, scene, folder, order, kind) as parts:
+            try:
+                with _progress(order.count) as show:
+                    render(
+                        scene, folder, options.out, order, kind=kind, parts=parts,
+                        workers=options.workers, watch=Watch(progress=show),
+                        crew=crew_at(options.cluster, options.workers),
+                    )  # fmt: skip
+            except (KeyboardInterrupt, CoreError):
+                if there := parts_in(parts):
+                    words = (
+                        f"{called(there, 'part')} of it stay: the same command goes on from there."
+                    )
+                    print(f"{options.out}: {words}", file=sys.stderr)
+                raise
     told = called(order.count, "frame")
     print(f"{options.out}: {told} at {order.rate} fps", flush=True)
 

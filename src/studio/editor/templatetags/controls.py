@@ -54,13 +54,9 @@ def number(
     layer, peg = more.pop("layer", ""), more.pop("peg", "")
     missing = "needs" in more and more.pop("needs") is None
     target = f"layer={layer}" if layer else target
-    shown = {key: more.pop(key, "") for key in ("value", "title", "id", "placeholder", "inputmode")}
-    # Django doubles the percent signs of what is marked by _() in a tag.
-    label, unit, shown["title"], shown["placeholder"] = (
-        str(text).replace("%%", "%")
-        for text in (label, unit, shown["title"] or label, shown["placeholder"])
-    )
-    room = "" if unit in NARROW else "u2" if len(unit) < 3 else "u3" if len(unit) < 5 else "u5"
+    shown = {key: more.pop(key, "") for key in ("value", "id", "inputmode")}
+    label, unit = _plain(label), _plain(unit)
+    title, placeholder = _plain(more.pop("title", "")), _plain(more.pop("placeholder", ""))
     if keyed:
         more |= {"with_frame": 1, "property": keyed}
     if name in USUAL:
@@ -72,13 +68,25 @@ def number(
         "form": form,
         "target": f"{target}&peg={peg}" if peg else target,
         "disabled": missing,
-        "classes": room,
+        "classes": _room(unit),
         "keyed": keyed,
         "keyed_words": small(said(PROPERTIES[keyed].words)) if keyed else "",
         "told": {key.replace("_", "-"): "" if value == 1 else value for key, value in more.items()},
+        "title": title or label,
+        "placeholder": placeholder,
         **shown,
         "inputmode": shown["inputmode"] or "decimal",
     }
+
+
+def _plain(text: object) -> str:
+    """Return what a tag was given marked for translation: Django doubles its percent signs."""
+    return str(text).replace("%%", "%")
+
+
+def _room(unit: str) -> str:
+    """Return the class of a field that leaves room for its unit."""
+    return "" if unit in NARROW else "u2" if len(unit) < 3 else "u3" if len(unit) < 5 else "u5"
 
 
 @register.inclusion_tag("editor/controls/colour.html", takes_context=True)
