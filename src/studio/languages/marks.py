@@ -9,6 +9,7 @@ import ast
 import io
 import re
 from collections.abc import Iterator
+from pathlib import Path
 
 from babel.messages.extract import extract_python
 from django.conf import settings
@@ -73,17 +74,6 @@ def _behind(source: str, at: int) -> int:
     return at
 
 
-SAYING = (
-    "edits",
-    "commands",
-    "scene",
-    "motion",
-    "geometry",
-    "render",
-    "formats",
-    "media",
-    "export",
-)
 READ_BY_OTHERS = (
     "studio/demo",
     "studio/config",
@@ -97,7 +87,7 @@ READ_BY_OTHERS = (
 )
 """Files that say nothing to who sits before the studio."""
 WORDS = re.compile(r"[^\W\d_]|[\s\d.,;:!?'’“”…()×%°/–·&+\-\[\]#<>]")
-
+"""What people read is made of letters and of these."""
 COUNTED = re.compile(r'\|called:"([^"]+)"')
 TOO_COMMON = {"{count} {noun}", "{count} {noun}s", "{name} {value}", "{family} {style}"}
 """What would be found in anything."""
@@ -133,10 +123,15 @@ def of_python() -> set[str]:
     stand alone.
     """
     files = [file for part in (CORE, STUDIO) for file in part.rglob("*.py")]
-    told = [file for file in files if not any(part in str(file) for part in READ_BY_OTHERS)]
+    told = [file for file in files if not _is_for_others(file)]
     nouns = {noun for file in STUDIO.rglob("*.html") for noun in COUNTED.findall(file.read_text())}
     found = {text for file in told for text in _said(ast.parse(file.read_text()))}
     return (found - TOO_COMMON) | ALONE | {text for noun in nouns for text in _counts(noun)}
+
+
+def _is_for_others(file: Path) -> bool:
+    named = file.relative_to(STUDIO.parent).as_posix()
+    return any(part in named for part in READ_BY_OTHERS)
 
 
 def _counts(noun: str) -> tuple[str, str]:
