@@ -27,7 +27,8 @@ FLAGS = [
     "--hide-scrollbars",
     "--force-device-scale-factor=1",
 ]
-PATIENCE_S = 60
+PATIENCE_S, LONG_S = 60, 600
+"""How long tests wait: for a page, and for what is in line behind renders of other tests."""
 EARS = """
 window.said = []
 new MutationObserver(changes => {
@@ -58,13 +59,13 @@ def chromium(width: int = 1280, height: int = 800) -> Iterator[Chrome]:
             driver.quit()
 
 
-def wait(driver: Chrome, condition, message: str = ""):
+def wait(driver: Chrome, condition, message: str = "", patience: float = PATIENCE_S):
     """Wait until a condition of the driver holds; return what it gives.
 
     An element that is drawn anew while it is looked at is looked for again.
     """
     patient = WebDriverWait(
-        driver, PATIENCE_S, poll_frequency=0.03, ignored_exceptions=[StaleElementReferenceException]
+        driver, patience, poll_frequency=0.03, ignored_exceptions=[StaleElementReferenceException]
     )
     return patient.until(condition, message)
 
