@@ -27,8 +27,7 @@ FLAGS = [
     "--hide-scrollbars",
     "--force-device-scale-factor=1",
 ]
-PATIENCE_S, LONG_S = 60, 600
-"""How long tests wait: for a page, and for what is in line behind renders of other tests."""
+PATIENCE_S = 60
 EARS = """
 window.said = []
 new MutationObserver(changes => {
@@ -59,13 +58,13 @@ def chromium(width: int = 1280, height: int = 800) -> Iterator[Chrome]:
             driver.quit()
 
 
-def wait(driver: Chrome, condition, message: str = "", patience: float = PATIENCE_S):
+def wait(driver: Chrome, condition, message: str = ""):
     """Wait until a condition of the driver holds; return what it gives.
 
     An element that is drawn anew while it is looked at is looked for again.
     """
     patient = WebDriverWait(
-        driver, patience, poll_frequency=0.03, ignored_exceptions=[StaleElementReferenceException]
+        driver, PATIENCE_S, poll_frequency=0.03, ignored_exceptions=[StaleElementReferenceException]
     )
     return patient.until(condition, message)
 

@@ -9,7 +9,7 @@ from selenium.webdriver.support.ui import Select
 from coaster.scene import codec
 from coaster.scene.contents import Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
-from tests.browser.driver import LONG_S, find, kept, keys, open_editor, until, until_done, wait
+from tests.browser.driver import find, kept, keys, open_editor, until, until_done, wait
 
 ROWS = "name,Words\nmon,Monday\ntue,Tuesday\n"
 
@@ -51,5 +51,5 @@ def test_a_scene_becomes_a_film_for_each_row(browser, studio):
     wait(browser, lambda d: d.current_url.endswith("/renders"))
     # Beside what others have rendered in this studio.
     for name in ("mon", "tue"):
-        done = f"//li[@data-state='done'][contains(., '· {name}')]//a[@download]"
-        wait(browser, lambda d, done=done: d.find_elements(By.XPATH, done), patience=LONG_S)
+        done = f"//li[@data-state='done'][contains(normalize-space(.), '· {name}')]//a[@download]"
+        wait(browser, lambda d, done=done: d.find_elements(By.XPATH, done))
