@@ -76,6 +76,17 @@ SENTENCES = [
     ("Opacity", "Deckkraft"),
     ("opacity", "Deckkraft"),
     ("3 layers", "3 Ebenen"),
+    ("Shiver of Manta", "Zittern von Manta"),
+    ("Part a peg of Manta", "Pflock von Manta: Trennen"),
+    # What has a number in it is no name; what ends in one may be.
+    ("Delete 1 node of Ring", "1 Knoten von Ring: Löschen"),
+    ("Undo: Move 4 pegs and keys", "Rückgängig: 4 Pflöcke und Schlüssel: Bewegen"),
+    ("Add Ellipse 3", "Ellipse 3 hinzufügen"),
+    ("Align 3 layers top", "3 Ebenen ausrichten: oben"),
+    ("Frame: -1 is outside 0 to 36000.", "Bild: -1 liegt außerhalb von 0 bis 36000."),
+    ("Row 1: There is no such frame.", "Zeile 1: Ein solches Bild gibt es nicht."),
+    ("frames 4:20, 2 loops, there and back", "Bilder 4:20, 2 Schleifen, hin und zurück"),
+    ("kelp.mp4: its sound is left out.", "kelp.mp4: der Ton wird weggelassen."),
     ("1 layer", "1 Ebene"),
     # What people named stays as it is, whatever else is called so.
     ("Rename Opacity", "Opacity umbenennen"),

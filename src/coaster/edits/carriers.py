@@ -34,7 +34,7 @@ def carry(
     steps = [set_layer(layer.id, carrier=Carrier(carrier.id)) for layer in layers]
     names = ", ".join(layer.name for layer in layers)
     leads = any(layer.content.can.trail for layer in layers)
-    words = f"{carrier.name} {'leads' if leads else 'carries'} {names}"[:180]
+    words = f"{carrier.name} leads {names}" if leads else f"{carrier.name} carries {names}"
     if not distance:
         placed = [step for layer in layers for step in _sitting_commands(layer)]
         return edit_of([*steps, *placed], words)

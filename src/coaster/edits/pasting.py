@@ -84,8 +84,8 @@ def paste(
     tops = [copies.ids[top.id] for top in taken.tops()]
     if inside != home:
         steps += put_into(applied(scene, steps), tops, inside, None, frame).commands
-    names = ", ".join(top.name for top in taken.tops())
-    words = f"Paste {names if len(names) < FEW else called(len(tops), 'layer')}"
+    names, counted = ", ".join(top.name for top in taken.tops()), called(len(tops), "layer")
+    words = f"Paste {names}" if len(names) < FEW else f"Paste {counted}"
     return Edit(tuple(steps), words, (*notes, *copies.notes()), Selection(tuple(tops)))
 
 

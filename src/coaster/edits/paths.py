@@ -325,7 +325,7 @@ def reverse(scene: Scene, path_id: str) -> Edit:
 def set_closed(scene: Scene, path_id: str, *, closed: bool) -> Edit:
     """Close all open runs of a path, or open all closed ones."""
     path = shapeable(scene, path_id)
-    words = f"{'Close' if closed else 'Open'} {path.name}"
+    words = f"Close {path.name}" if closed else f"Open {path.name}"
     wanted = [number for number, run in enumerate(path.subpaths) if run.closed != closed]
     # With nothing to do the first run is asked all the same: it says why not.
     for number in wanted or [0]:
@@ -414,7 +414,8 @@ def remove_unused(scene: Scene) -> Edit:
     if not gone:
         raise EditRefused("Every path here is in use; nothing was removed.")
     names = ", ".join(path.name for path in gone)
-    words = f"Remove {names if len(names) < 60 else called(len(gone), 'path')}, unused"
+    counted = called(len(gone), "path")
+    words = f"Remove {names}, unused" if len(names) < 60 else f"Remove {counted}, unused"
     return edit_of([RemovePath(path.id) for path in gone], words)
 
 

@@ -109,7 +109,7 @@ def align(
         now: Floats = line - (boxes[:, axis] + share * (boxes[:, axis + 2] - boxes[:, axis]))
         return now
 
-    return _moved(scene, layer_ids, axis, ways, f"Align {{called}} {side}", moment, fewest=1)
+    return _moved(scene, layer_ids, axis, ways, f"Align {{counted}} {side}", moment, fewest=1)
 
 
 def distribute(scene: Scene, layer_ids: Sequence[str], way: Way, moment: Moment) -> Edit:
@@ -126,7 +126,7 @@ def distribute(scene: Scene, layer_ids: Sequence[str], way: Way, moment: Moment)
         by[order] = begins - low[order]
         return by
 
-    return _moved(scene, layer_ids, axis, ways, f"Spread {{called}} {way}", moment, fewest=3)
+    return _moved(scene, layer_ids, axis, ways, f"Spread {{counted}} {way}", moment, fewest=3)
 
 
 def along_line(scene: Scene, layer_ids: Sequence[str], moment: Moment) -> Edit:
@@ -141,7 +141,7 @@ def along_line(scene: Scene, layer_ids: Sequence[str], moment: Moment) -> Edit:
     order = np.argsort(middles @ way, kind="stable")
     wanted = np.empty_like(middles)
     wanted[order] = middles[first] + np.linspace(0, 1, len(seen))[:, None] * way
-    return _shifted(scene, chosen, seen, wanted - middles, "Spread {called} along a line", moment)
+    return _shifted(scene, chosen, seen, wanted - middles, "Spread {counted} along a line", moment)
 
 
 def _moved(
@@ -191,7 +191,7 @@ def _shifted(
             steps += nudged(scene, layer.id, (x, y), moment).commands
     stayed = ", ".join(layer.name for layer in chosen if layer not in seen)
     notes = [f"{stayed} stayed: a path sets the place, or nothing of it is seen."] if stayed else []
-    return edit_of(steps, words.format(called=called(len(seen), "layer")), notes)
+    return edit_of(steps, words.format(counted=called(len(seen), "layer")), notes)
 
 
 def _too_few(chosen: Sequence[Layer], seen: Sequence[Layer], fewest: int) -> str:

@@ -91,6 +91,8 @@ WORDS = re.compile(r"[^\W\d_]|[\s\d.,;:!?'’“”…()×%°/–·&+\-\[\]#<>]"
 COUNTED = re.compile(r'\|called:"([^"]+)"')
 TOO_COMMON = {"{count} {noun}", "{count} {noun}s", "{name} {value}", "{family} {style}"}
 """What would be found in anything."""
+OF_VALUES = {"{verb} {picked}"}
+"""What is made of values alone, of which one is known by its look."""
 KEYS = frozenset(("Alt", "Backspace", "Ctrl", "Delete", "Double click", "Drag", "End", "Enter"))
 KEYS |= {"Home", "Menu", "Shift", "Space", "arrows", "click", "drag"}
 _ALONE = """
@@ -103,14 +105,14 @@ Mask Masks Mid Motion Move Moved Name Near Opacities Opacity Open Pace Part Path
 Pin Place Places Plane Points Pop Project Push Range Rate Reach Rest Reverse Reversed Ride
 Roll Samples Scale Scene Seam Shape Shift Shine Shown Side Size Sizes Skew Slow Smooth Soft
 Space Speed Spin Split Spread Square Stagger Start Starts Steady Step Stop Strength Stretch
-Swing Tail Take Tall Target Text Tilt Times To Tolerance Tracking Travelled Turn Turns Unlock
+Swing Tail Take Tall Target Text Tilt Times To Tolerance Tracking Travelled Turn Turns Undo Unlock
 Value Wall Weight Wide Width Words Work X Y Z
-again back bubbles face side centre color color-burn color-dodge colour coral darken darkness
-difference dust echoes ellipse exclusion file flicker footage group hard-light helper hop hue
-kelp layer left lighten line linear luminosity multiply none normal nothing overlay path
-picture plain polygon pop radial rectangle reflection right sand saturation scene screen
-shadow shape shell shiver snow soft-light sparkle sparks spiral star stay sway take text throb
-tide twirl urchin vanish wave camera light
+across again keys back bottom bubbles down face middle side top centre color color-burn color-dodge
+colour coral darken darkness difference dust echoes ellipse exclusion file flicker footage
+group hard-light helper hop hue kelp layer left lighten line linear luminosity multiply none
+normal nothing overlay path picture plain polygon pop radial rectangle reflection right sand
+saturation scene screen shadow shape shell shiver snow soft-light sparkle sparks spiral star
+stay sway take text throb tide twirl urchin vanish wave camera light
 """
 ALONE = frozenset(_ALONE.split())
 """Words of the core's tables, which are shown as they are, and labels of one word."""
@@ -126,7 +128,12 @@ def of_python() -> set[str]:
     told = [file for file in files if not _is_for_others(file)]
     nouns = {noun for file in STUDIO.rglob("*.html") for noun in COUNTED.findall(file.read_text())}
     found = {text for file in told for text in _said(ast.parse(file.read_text()))}
-    return (found - TOO_COMMON) | ALONE | {text for noun in nouns for text in _counts(noun)}
+    return (
+        (found - TOO_COMMON)
+        | OF_VALUES
+        | ALONE
+        | {text for noun in nouns for text in _counts(noun)}
+    )
 
 
 def _is_for_others(file: Path) -> bool:
@@ -148,6 +155,8 @@ def _said(tree: ast.Module) -> Iterator[str]:
         match node:
             case ast.Call(func=ast.Name(id="called"), args=[_, ast.Constant(value=str(noun))]):
                 yield from _counts(noun)
+            case ast.keyword(arg="label", value=ast.Constant(value=str(label))):
+                yield label
         if isinstance(node, ast.JoinedStr | ast.Constant) and id(node) not in silent:
             text = _pattern(node)
             if reads_like_words(text):
@@ -166,7 +175,7 @@ def reads_like_words(text: str) -> bool:
 
 def _pattern(node: ast.Constant | ast.JoinedStr) -> str:
     if isinstance(node, ast.Constant):
-        return node.value if isinstance(node.value, str) else ""
+        return node.value.strip("\n") if isinstance(node.value, str) else ""
     text, named = "", dict[str, str]()
     for part in node.values:
         if isinstance(part, ast.Constant):
@@ -187,6 +196,8 @@ def _name(value: ast.expr) -> str:
     match value:
         case ast.Name(id=name) | ast.Attribute(attr=name):
             return name.strip("_").lower() or "value"
+        case ast.Call(func=ast.Name(id="called"), args=[_, _]):
+            return "counted"
         case ast.Call(func=ast.Attribute(attr="join"), args=[given]):
             return _name(given)
         case ast.Call(func=ast.Attribute(value=inner, attr="capitalize" | "lower" | "rstrip")):

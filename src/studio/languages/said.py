@@ -7,8 +7,9 @@ were made by, ``{name} has no mask.``, whose values go into the translation at t
 """
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, partial
 from typing import Self
 
 from babel.messages.mofile import read_mo
@@ -17,10 +18,25 @@ from django.utils.translation import get_language
 
 SOURCE = "en"
 GIVEN = re.compile(r"\{(\w+)\}")
-OWN_NAMES = re.compile(r"(name|names|path|file|label|shown|text|cell|item)\d*")
+OWN_NAMES = re.compile(r"(name|names|path|file|shown|text|cell|item)\d*")
 """Values that people named or typed: never translated, whatever else is called so."""
-SENTENCES = re.compile(r"(?<=[.!?]) (?=\S)")
-DEEPEST, LONGEST = 4, 10
+SHAPES = {
+    "counted": r"(?:\d+|an?) [a-z]+(?: [a-z]+)?",
+    "count": r"\d+(?: [a-z]+){0,3}|an? [a-z]+",
+    "picked": r"\d+ (?:keys?|pegs?|pegs and keys)",
+    "number": r"-?[\d.e+-]+",
+    "unit": ".*?",
+    "more": ".*?",
+    "where": ".*?",
+}
+"""How some values look, by their names; all others are anything that is something."""
+TELLING = 4
+"""So many letters is a value worth whose look is known."""
+PARTED = {r"\n": any, r"(?<=[.!?]) ": any, ": ": any, "; ": all, ", ": all}
+"""What stands between sentences, or parts of one, that were put together; and whether all of these
+have to be known, as in a list.
+"""
+DEEPEST, LONGEST = 5, 10
 """How far sentences are within sentences, and how many times longer one may be than what is always
 there of its pattern: longer ones are others, which only have some of its words.
 """
@@ -40,28 +56,43 @@ def said(text: object) -> str:
 @lru_cache(maxsize=8192)
 def _told(text: str, language: str, depth: int) -> str:
     catalogue = Catalogue.of(language)
-    # Within a sentence the first word of what stands alone elsewhere is small.
-    if found := catalogue.whole.get(text) or catalogue.whole.get(text[:1].upper() + text[1:]):
-        return found
+    # What stands alone elsewhere may be small within a sentence, and the other way round.
+    for words in (text, text[:1].upper() + text[1:], text[:1].lower() + text[1:]):
+        if words in catalogue.whole:
+            return catalogue.whole[words]
     if depth == DEEPEST:
         return text
+    told = partial(_told, language=language, depth=depth + 1)
     label, parted, rest = text.partition(": ")  # as forms complain of a field
-    if parted and label in catalogue.whole:
-        return f"{catalogue.whole[label]}: {_told(rest, language, depth + 1)}"
+    if parted and label in catalogue.whole and told(rest) != rest:
+        return f"{catalogue.whole[label]}: {told(rest)}"
     for pattern in catalogue.patterns:
         if len(text) > LONGEST * pattern.letters:
             break
         if match := pattern.made.fullmatch(text):
+            values = match.groupdict().items()
             return pattern.filled(
-                {
-                    name: value if OWN_NAMES.fullmatch(name) else _told(value, language, depth + 1)
-                    for name, value in match.groupdict().items()
-                }
+                {key: value if OWN_NAMES.fullmatch(key) else told(value) for key, value in values}
             )
-    sentences = SENTENCES.split(text)
-    if len(sentences) == 1:
-        return text
-    return " ".join(_told(sentence, language, depth + 1) for sentence in sentences)
+    return _by_parts(text, told)
+
+
+def _by_parts(text: str, told: Callable[[str], str]) -> str:
+    """Return what was put together of parts with those told that are known."""
+    for between, enough in PARTED.items():
+        # Parts, and between them what parts them.
+        parts = re.split(f"({between})", text)
+        known = [told(part) for part in parts[::2]]
+        if known != parts[::2] and enough(map(_is_known, parts[::2], known)):
+            parts[::2] = known
+            return "".join(parts)
+    bare = text.removesuffix(".")
+    return text if bare == text else told(bare) + "."
+
+
+def _is_known(part: str, told: str) -> bool:
+    """Whether a part has a translation, or is a number, which needs none."""
+    return told != part or not re.search(r"[^\W\d_]", part)
 
 
 @dataclass(frozen=True)
@@ -79,7 +110,8 @@ class Pattern:
             if i % 2 == 0:
                 made += re.escape(part)
                 continue
-            made += f"(?P={part})" if part in seen else f"(?P<{part}>.+?)"
+            shape = SHAPES.get(part.rstrip("0123456789"), ".+?")
+            made += f"(?P={part})" if part in seen else f"(?P<{part}>{shape})"
             seen.add(part)
         return re.compile(made, re.DOTALL)
 
@@ -88,8 +120,9 @@ class Pattern:
 
     @property
     def letters(self) -> int:
-        """How much of it is always there."""
-        return len(GIVEN.sub("", self.source))
+        """How much of it is always there, or known by its look."""
+        shaped = sum(name.rstrip("0123456789") in SHAPES for name in GIVEN.findall(self.source))
+        return len(GIVEN.sub("", self.source)) + TELLING * shaped
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from django.utils.text import slugify
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from coaster.edits.edit import called
 from coaster.errors import CoreError
 from studio.forms import RATES, first_words
 from studio.languages.said import said
@@ -153,7 +154,7 @@ def delete_scene(request: HttpRequest, scene_id: int) -> HttpResponse:
     services.bin_scene(request.user, scene)
     words = f"{scene.name} was deleted."
     if used:
-        words += f" Its frame is empty now in {' and '.join(used)}."
+        words = f"{words} Its frame is empty now in {' and '.join(used)}."
     return _back(request, words, reverse("restore-scene", args=[scene.pk]))
 
 
@@ -207,7 +208,7 @@ def bin_file(request: HttpRequest, project_id: int, asset_id: int) -> HttpRespon
 def bin_unused(request: HttpRequest, project_id: int) -> HttpResponse:
     project = _project(request, project_id)
     gone = files.bin_unused(request.user, project)
-    count = f"{len(gone)} file{'' if len(gone) == 1 else 's'}"
+    count = called(len(gone), "file")
     words = f"{count} that nothing used {'was' if len(gone) == 1 else 'were'} removed."
     return _to_files(request, project, words if gone else "Everything here is used.", gone)
 
