@@ -121,9 +121,11 @@ def test_a_page_is_in_the_language_that_is_asked_for(client, scene):
     assert b'lang="de"' in page
     assert "Neue Szene" in page.decode()
     assert reverse("texts").encode() in page
+    assert ">English</button>" in page.decode()  # by its own name, to be found by who reads that
     english = client.get(reverse("projects"), headers={"accept-language": "fr"}).content
     assert b'lang="en"' in english
     assert b"New scene" in english
+    assert b">Deutsch</button>" in english
     assert reverse("texts").encode() not in english
 
 

@@ -200,10 +200,8 @@ def _render(options: argparse.Namespace, choices: Choices) -> None:
                         crew=crew_at(options.cluster, options.workers),
                     )  # fmt: skip
             except (KeyboardInterrupt, CoreError):
-                if there := parts_in(parts):
-                    words = (
-                        f"{called(there, 'part')} of it stay: the same command goes on from there."
-                    )
+                if parts_in(parts):
+                    words = "what is whole of it stays; the same command goes on from there."
                     print(f"{options.out}: {words}", file=sys.stderr)
                 raise
     told = called(order.count, "frame")

@@ -10,10 +10,18 @@ import io
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 from babel.messages.extract import extract_python
 from django.conf import settings
 from django.utils.translation.template import templatize
+
+from coaster.edits.layers import NEW_THINGS
+from coaster.motion.wakes import READY
+from coaster.scene.contents import KINDS
+from coaster.scene.properties import TABLE
+from studio.editor import panels
+from studio.editor.forms.follows import CURVES
 
 STUDIO = settings.PACKAGE
 CORE = STUDIO.parent / "coaster"
@@ -47,7 +55,7 @@ def of_scripts() -> set[str]:
     """
     scripts = (STUDIO / "static" / "studio" / "js").glob("*.js")
     found = {text for file in scripts for text in _tagged(file.read_text())}
-    return found | KEYS | {word for word in ALONE if word.islower()}
+    return found | KEYS | {word for word in shown_words() if word.islower()}
 
 
 def _tagged(source: str) -> Iterator[str]:
@@ -96,26 +104,14 @@ OF_VALUES = {"{verb} {picked}"}
 KEYS = frozenset(("Alt", "Backspace", "Ctrl", "Delete", "Double click", "Drag", "End", "Enter"))
 KEYS |= {"Home", "Menu", "Shift", "Space", "arrows", "click", "drag"}
 _ALONE = """
-Accelerate Accent Ahead Along Amount Anchor Angle Auto Background Begins Blend Brightness
-Burst Camera Close Colour Copies Corner Corners Cubic Dash Delete Depth Dip Direction Disable
-Drag Drift Elsewhere Ellipse Enable End Ends Even Faces Facing Factor Fade Fast Figure Fill
-Fixed Floor Font Frame Frames Free From Gain Gaps Glide Gradient Group Handle Height Helper
-Join Key Laps Lasts Layer Leading Lean Left Length Letters Life Lift Light Lines Lock Loops
-Mask Masks Mid Motion Move Moved Name Near Opacities Opacity Open Pace Part Path Peg Picture
-Pin Place Places Plane Points Pop Project Push Range Rate Reach Rest Reverse Reversed Ride
-Roll Samples Scale Scene Seam Shape Shift Shine Shown Side Size Sizes Skew Slow Smooth Soft
-Space Speed Spin Split Spread Square Stagger Start Starts Steady Step Stop Strength Stretch
-Swing Tail Take Tall Target Text Tilt Times To Tolerance Tracking Travelled Turn Turns Undo Unlock
-Value Wall Weight Wide Width Words Work X Y Z
-across again keys back bottom bubbles down face middle side top centre color color-burn color-dodge
-colour coral darken darkness difference dust echoes ellipse exclusion file flicker footage
-group hard-light helper hop hue kelp layer left lighten line linear luminosity multiply none
-normal nothing overlay path picture plain polygon pop radial rectangle reflection right sand
-saturation scene screen shadow shape shell shiver snow soft-light sparkle sparks spiral star
-stay sway take text throb tide twirl urchin vanish wave camera light
+Accent Anchor Background Begins Camera Close Delete Disable Ellipse Enable Faces Fast Font
+Frames Free Glide Gradient Group Helper Join Key Layer Left Light Lock Loops Mask Mid Motion
+Move Open Part Path Peg Picture Pin Pop Project Push Range Reverse Samples Seam Shape Shown
+Slow Split Square Stagger Start Take Tall Undo Unlock Wall Wide Work Z file keys layer path
+take
 """
 ALONE = frozenset(_ALONE.split())
-"""Words of the core's tables, which are shown as they are, and labels of one word."""
+"""Verbs and nouns that stand alone in sentences."""
 CODE = r"^[MC][\d{%]|^\{?\w*\}?</?[a-z]|\w\[|\] \|"
 """Path data, markup, and annotations."""
 
@@ -128,12 +124,23 @@ def of_python() -> set[str]:
     told = [file for file in files if not _is_for_others(file)]
     nouns = {noun for file in STUDIO.rglob("*.html") for noun in COUNTED.findall(file.read_text())}
     found = {text for file in told for text in _said(ast.parse(file.read_text()))}
-    return (
-        (found - TOO_COMMON)
-        | OF_VALUES
-        | ALONE
-        | {text for noun in nouns for text in _counts(noun)}
-    )
+    counts = {text for noun in nouns for text in _counts(noun)}
+    return (found - TOO_COMMON) | counts | shown_words() | ALONE | OF_VALUES
+
+
+def shown_words() -> set[str]:
+    """Return the words of tables that are shown as they are, or beside what they are called by."""
+    lists: list[Any] = [*panels.CHOICES.values(), *panels.LINE_UP.values(), panels.AFTERS, CURVES]
+    rows = [row for each in lists for row in each]
+    named = {row for row in rows if isinstance(row, str) and row[:1].isalpha()}
+    labelled = {label for row in rows if isinstance(row, tuple) for label in row[1:]}
+    sides = {row[0] for each in panels.LINE_UP.values() for row in each}
+    kinds = {*KINDS, *NEW_THINGS, *READY, *(figure for figure, _ in panels.FIGURES)}
+    looks, nodes = {look for look, _ in panels.LOOKS_WORDS}, {word for _, word in panels.KINDS}
+    # Those of stops have numbers in them, and a pattern.
+    properties = {row.words for row in TABLE if not re.search(r"\d", row.words)}
+    plain = {word for word in labelled | sides if re.fullmatch("[A-Za-z]+", word)}
+    return named | plain | kinds | looks | nodes | properties
 
 
 def _is_for_others(file: Path) -> bool:
