@@ -15,6 +15,10 @@ MODULES = Path(__file__).parent / "js"
 MOST_AT_ONCE = 4
 """Each process has a studio, a worker and a browser of its own."""
 
+HANDED_OUT = 8
+"""Tests a process takes at a time. Browser tests come first and are the long ones; by default
+nearly all of them would go to one process, with the others idle at the end."""
+
 
 def main(words: list[str]) -> int:
     if not words:
@@ -22,7 +26,7 @@ def main(words: list[str]) -> int:
         if code:
             return code
     at_once = min(len(os.sched_getaffinity(0)), MOST_AT_ONCE)
-    return int(pytest.main([f"-n{at_once}", *words]))
+    return int(pytest.main([f"-n{at_once}", f"--maxschedchunk={HANDED_OUT}", *words]))
 
 
 def _modules() -> int:
