@@ -1,6 +1,7 @@
 """The second view: the scene from above and from its side, with the tools of the stage; all of it, to move about in."""
 
 import json
+import math
 
 import pytest
 from selenium.webdriver.common.by import By
@@ -26,6 +27,7 @@ from tests.browser.driver import (
     until_undo,
     wait,
 )
+from tests.browser.test_takes import draw
 from tests.core.test_render import loop
 
 RUN = "M200 300C280 300 350 300 500 300C700 300 900 500 1100 500"
@@ -122,6 +124,42 @@ def test_layers_are_dragged_from_the_side_but_not_riders(browser, studio, scene)
 def undone_is(browser, words: str) -> bool:
     kept(browser)
     return browser.find_element(By.ID, "undo").get_attribute("title") == f"Undo: {words}"
+
+
+def test_a_movement_is_recorded_from_above_and_lies_there(browser, studio, scene):
+    paper = opened(browser, "above")
+    find(browser, "[data-layer=rock] [data-choose]").click()
+    find(browser, "#card [data-id=rock]")
+    keys(browser, "7")
+    draw(browser, paper, [(300 + 6 * i, -200 + 150 * math.sin(i / 15)) for i in range(60)])
+    until_undo(browser, "Record a take")
+    take = codec.from_data(studio.document(scene)).path("take")
+    assert {node.position[1] for node in take.nodes()} == {360.0}
+    assert take.nodes()[0].z == pytest.approx(200, abs=8)
+    assert studio.layer(scene, "rock")["ride"]["path"] == "take"
+    # Its raw line and its ties are where it was drawn; what is drawn anew goes to where it lies.
+    find(browser, "#second .raw .raw-line")
+    assert not browser.find_elements(By.CSS_SELECTOR, "#stage .raw .raw-line")
+    find(browser, "#second .ties .tie")
+    find(browser, "#second [data-second=side]").click()
+    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "#second .raw .raw-line"))
+    find(browser, "#second .ties .tie")
+
+
+def test_a_layer_is_pinned_in_both_views(browser, studio, scene):
+    paper = opened(browser, "above")
+    find(browser, "[data-layer=rock] [data-choose]").click()
+    find(browser, "#card [data-id=rock]")
+    keys(browser, "n")
+    paper.drag((900, 0), (900, -150))
+    until_undo(browser, "Pin Rock at 0.00 s")
+    keys(browser, Keys.END)
+    paper.drag((900, -150), (500, -40))
+    until_undo(browser, "Pin Rock at 1.57 s")
+    first, last = nodes(studio, scene, 1)
+    assert (first["z"], last["z"]) == pytest.approx((150, 40), abs=5)
+    assert last["position"] == pytest.approx([500, 200], abs=5)
+    wait(browser, lambda d: d.find_elements(By.CSS_SELECTOR, "#second .ties .tie"))
 
 
 def test_a_member_of_a_tilted_group_goes_along_its_floor(browser, studio, scene):

@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 from scipy.integrate import quad
 
-from coaster.edits import layers, nodes
+from coaster.edits import layers, nodes, transfers
 from coaster.edits import paths as paths_edits
 from coaster.edits.keys import Moment
 from coaster.edits.paths import PenNode
-from coaster.edits.spaces import beside, space_of
+from coaster.edits.spaces import beside, in_space, space_of
 from coaster.errors import EditRefused
 from coaster.geometry import arrange, bezier, handles
 from coaster.geometry import nodes as geometry_nodes
@@ -312,6 +312,33 @@ def test_layers_are_moved_from_a_side_and_kept_in_their_keys(parent):
         layers.move_beside(ridden(), "rider", (0.0, 0.0), Moment(0.0), "above")
 
 
+@pytest.mark.parametrize("parent", [None, "pod"])
+@pytest.mark.parametrize("own", [0.0, 15.0])
+def test_layers_are_pinned_from_any_side_and_stay_where_they_were_pinned(parent, own):
+    base = lantern(z=own)
+    value = replace(ridden(), layers=(replace(base, parent=parent), LEANING))
+    _, y, _ = places.point_of(value, "lantern", 0)
+    value = moved(value, transfers.pin(value, "lantern", 0, (40.0, 25.0), "above"))
+    assert value.layer("lantern").ride is None
+    first = (40.0, y, -25.0)
+    assert places.point_of(value, "lantern", 0) == pytest.approx(first)
+    value = moved(value, transfers.pin(value, "lantern", 20, (30.0, 60.0), "side"))
+    second = (40.0, 60.0, 30.0)
+    assert value.ride_of("lantern").pegs[1].time == 20
+    for frame, place in ((0, first), (20, second)):
+        assert places.point_of(value, "lantern", frame) == pytest.approx(place, abs=1e-6)
+    value = moved(value, transfers.pin(value, "lantern", 10, (90.0, 0.0), "above"))
+    _, y, _ = places.point_of(value, "lantern", 10)
+    # On the stage it is where it is seen, in the plane in which it was.
+    seen = places.spot_of(value, "lantern", 10)
+    after = moved(value, transfers.pin(value, "lantern", 10, (seen[0] + 8.0, seen[1] + 3.0)))
+    assert places.spot_of(after, "lantern", 10) == pytest.approx(
+        (seen[0] + 8, seen[1] + 3), abs=0.1
+    )
+    for frame, place in ((0, first), (10, (90.0, y, 0.0)), (20, second)):
+        assert places.point_of(value, "lantern", frame) == pytest.approx(place, abs=1e-6)
+
+
 def test_a_member_of_a_flat_group_stays_in_its_plane():
     flat = replace(LEANING, content=Group(flat=True))
     value = replace(ridden(), layers=(replace(lantern(), parent="pod"), flat))
@@ -361,6 +388,20 @@ def test_its_nose_goes_into_depth_as_the_path_does():
     np.testing.assert_allclose(outer, inner, atol=1e-9)
 
 
+@pytest.mark.parametrize("side", ["above", "side"])
+def test_a_run_that_is_drawn_from_a_side_is_as_long_in_space_and_as_even(side):
+    straight = Node("e", (400, 150), kind="corner"), Node("f", (420, 300), kind="corner")
+    run = Subpath((*(replace(node, z=0.0) for node in ROUND.nodes), *straight))
+    lies = in_space(run, side, 75.0)
+    flat, deep = (measure_of((each,), "jump")[0] for each in (run, lies))
+    assert deep.length == pytest.approx(flat.length, rel=1e-9)
+    on = beside(scene(), None, 0.0, side)
+    spots = np.linspace(0, flat.length, 50)
+    found = deep.locate(spots)
+    in_all = np.column_stack([found.position, found.deep])
+    assert on.drawn(in_all) == pytest.approx(flat.locate(spots).position, abs=1e-6)
+
+
 def test_what_has_a_place_of_its_own_goes_from_there_into_depth():
     value = apart(False)
     outer = value.layer("outer")
@@ -382,3 +423,13 @@ def test_what_has_a_place_of_its_own_goes_from_there_into_depth():
     np.testing.assert_allclose(moved_on - moved_on[0], as_path - as_path[0], atol=1e-9)
     assert np.ptp(moved_on[:, 2]) > 50
     assert np.abs(wanted[:, 2] - as_path[:, 2]).max() > 1
+
+
+def test_a_path_on_which_nodes_lie_behind_one_another_goes_no_farther_than_they_are():
+    spots = ((0.0, 4.0, 0.0), (0.0, 0.0, 1.0), (0.0, 0.0, 2.0), (3.0, 0.0, 5.0))
+    nodes = (Node(f"n{i}", (x, y), kind="auto", z=z) for i, (x, y, z) in enumerate(spots))
+    run = Subpath(tuple(nodes))
+    assert (run.depths() >= 0).all()
+    assert (run.depths() <= 5).all()
+    chords = np.linalg.norm(np.diff(spots, axis=0), axis=1).sum()
+    assert measure_of((run,), "jump")[0].length == pytest.approx(chords, rel=0.1)

@@ -50,6 +50,14 @@ def middle(item: Item, frame: int) -> np.ndarray:
     return np.array([a * x + c * y + e, b * x + d * y + f])
 
 
+def edges(item: Item, frame: int) -> np.ndarray:
+    """Return the corners of what is drawn in a frame, left and top, right and bottom."""
+    a, b, c, d, e, f = item.map(frame)
+    left, top, width, height = item.faces.at(frame).box
+    across, down = np.array([left, left + width]), np.array([top, top + height])
+    return np.concatenate([a * across + c * down + e, b * across + d * down + f])
+
+
 def test_each_letter_is_on_the_path_by_its_own_width_with_kerning():
     scene = scene_of(CURVE)
     found, whole = items(scene), measure_of(scene.paths[0].subpaths, "jump")[0]
@@ -114,6 +122,30 @@ def test_a_text_that_grows_moves_its_letters_apart():
     first, second = items(scene)[:2]
     apart = [middle(second, f)[0] - middle(first, f)[0] for f in (0, 10, 20)]
     assert apart == pytest.approx([apart[0], 1.5 * apart[0], 2 * apart[0]])
+    # Those that go back as they make room are not turned round.
+    assert [first.map(f)[0] for f in (0, 10, 20)] == pytest.approx([1.0, 1.5, 2.0])
+
+
+@pytest.mark.parametrize("by", ["letter", "word"])
+def test_a_text_that_is_set_wider_is_at_each_key_as_if_it_had_been_set_so(by):
+    track = Track("tracking", (Key("a", 0, 0.0), Key("b", 20, 0.5)))
+    parts, stops = Letters(by=by), ((0, 50),)
+    scene = scene_of("M0 200L400 200", parts=parts, stops=stops)
+    keyed = items(scene.with_layer(replace(scene.layer("words"), keys=(track,))))
+    for frame, tracking in ((0, 0.0), (10, 0.25), (20, 0.5)):
+        text = replace(WORDS, tracking=tracking)
+        standing = items(scene_of("M0 200L400 200", text, parts, stops=stops))
+        for one, wanted in zip(keyed, standing, strict=True):
+            assert edges(one, frame) == pytest.approx(edges(wanted, 0))
+
+
+def test_lines_that_are_broken_to_a_width_stay_as_they_are_set():
+    track = Track("tracking", (Key("a", 0, 0.0), Key("b", 20, 2.0)))
+    text, parts = replace(WORDS, text="round and round it goes", wrap=150), Letters(by="line")
+    scene = scene_of("M0 200L400 200", text, parts, stops=((0, 50),))
+    keyed = items(scene.with_layer(replace(scene.layer("words"), keys=(track,))))
+    for one, wanted in zip(keyed, items(scene), strict=True):
+        assert one.map(20) == pytest.approx(wanted.map(20))
 
 
 def test_squeezed_it_fits_and_a_loop_comes_round(tmp_path):

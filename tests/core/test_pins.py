@@ -1,5 +1,6 @@
 """Pinning: here at one time, there at another, and the path and pegs that come of it."""
 
+import math
 from dataclasses import replace
 from itertools import pairwise
 
@@ -21,11 +22,15 @@ BOW = Path(
     "bow", "Bow", (subpath_from_segments([[[0, 0], [0, 80], [100, 80], [100, 0]]], closed=False),)
 )
 RIDE = Ride("bow", (Peg("a", 10, AtPercent(0)), Peg("b", 50, AtPercent(100))))
-places = st.tuples(st.floats(-300, 300), st.floats(-300, 300))
+depths = st.just(0.0) | st.floats(-300, 300)
+places = st.tuples(st.floats(-300, 300), st.floats(-300, 300), depths)
 
 
 def at(path, ride, times):
-    return evaluate(Way(path, ride), times, fps=30).position
+    """Return places with their depths, (n, 3)."""
+    found = evaluate(Way(path, ride), times, fps=30)
+    deep = np.broadcast_to(found.deep, len(found.position))
+    return np.column_stack([found.position, deep])
 
 
 @given(
@@ -36,7 +41,7 @@ def at(path, ride, times):
 def test_the_rider_is_where_it_was_pinned_at_every_time(some):
     (t0, p0), (t1, p1), *rest = some
     if p0 == p1:
-        p1 = (p1[0] + 1, p1[1])
+        p1 = (p1[0] + 1, *p1[1:])
     path, ride = pins.begun("p", "P", (t0, p0), (t1, p1), easing.EVEN)
     said = {t0: p0, t1: p1}
     for time, point in rest:
@@ -46,11 +51,7 @@ def test_the_rider_is_where_it_was_pinned_at_every_time(some):
             continue
         path, pegs = pins.pinned(path, ride, time, point, easing.EVEN)
         ride = replace(ride, pegs=pegs)
-        near = [
-            t
-            for t in said
-            if np.hypot(said[t][0] - point[0], said[t][1] - point[1]) <= pins.SAME_PLACE
-        ]
+        near = [t for t in said if math.dist(said[t], point) <= pins.SAME_PLACE]
         said[time] = said[near[0]] if near else point
         times = sorted(said)
         np.testing.assert_allclose(
@@ -91,29 +92,31 @@ def test_pegs_put_on_nodes_leave_the_travel_as_it_is(path, first, second):
 
 
 def test_a_pin_between_bends_the_curve_there_and_nowhere_else():
-    path, pegs = pins.pinned(BOW, RIDE, 30, (50.0, 90.0), easing.EVEN)
+    path, pegs = pins.pinned(BOW, RIDE, 30, (50.0, 90.0, 0.0), easing.EVEN)
     assert [n.position for n in path.nodes()] == [(0, 0), (50, 90), (100, 0)]
     assert [peg.time for peg in pegs] == [10, 30, 50]
     np.testing.assert_allclose(
-        at(path, replace(RIDE, pegs=pegs), [10, 30, 50]), [[0, 0], [50, 90], [100, 0]], atol=1e-9
+        at(path, replace(RIDE, pegs=pegs), [10, 30, 50]),
+        [[0, 0, 0], [50, 90, 0], [100, 0, 0]],
+        atol=1e-9,
     )
 
 
 def test_pinned_again_at_its_time_the_node_moves_and_at_one_place_the_rider_rests():
-    path, pegs = pins.pinned(BOW, RIDE, 50, (120.0, 20.0), easing.EVEN)
+    path, pegs = pins.pinned(BOW, RIDE, 50, (120.0, 20.0, 0.0), easing.EVEN)
     assert path.nodes()[-1].position == (120, 20)
     assert len(pegs) == 2
-    path, pegs = pins.pinned(path, replace(RIDE, pegs=pegs), 80, (120.2, 20.0), easing.EVEN)
+    path, pegs = pins.pinned(path, replace(RIDE, pegs=pegs), 80, (120.2, 20.0, 0.0), easing.EVEN)
     assert len(path.nodes()) == 2
     there = at(path, replace(RIDE, pegs=pegs), [50, 65, 80])
-    np.testing.assert_allclose(there, [[120, 20]] * 3)
+    np.testing.assert_allclose(there, [[120, 20, 0]] * 3)
 
 
 def test_new_sections_begin_with_the_scenes_pace():
     both = easing.PRESETS["ease-both"]
-    _, pegs = pins.pinned(BOW, RIDE, 90, (200.0, 0.0), both)
+    _, pegs = pins.pinned(BOW, RIDE, 90, (200.0, 0.0, 0.0), both)
     assert (pegs[1].leave.time, pegs[2].arrive.time) == (both.x1, 1 - both.x2)
-    _, pegs = pins.pinned(BOW, RIDE, 0, (-200.0, 0.0), both)
+    _, pegs = pins.pinned(BOW, RIDE, 0, (-200.0, 0.0, 0.0), both)
     assert [b.time - a.time for a, b in pairwise(pegs)] == [10, 40]
     assert pegs[0].leave.time == both.x1
 
@@ -146,18 +149,18 @@ TWO = replace(
 )
 def test_a_pin_that_cannot_be_is_refused_in_words(path, ride, time, words):
     with pytest.raises(EditRefused, match=words):
-        pins.pinned(path, ride, time, (30.0, 30.0), easing.EVEN)
+        pins.pinned(path, ride, time, (30.0, 30.0, 0.0), easing.EVEN)
 
 
 def test_a_rest_is_not_torn_apart():
-    path, pegs = pins.pinned(BOW, RIDE, 80, (100.0, 0.0), easing.EVEN)
+    path, pegs = pins.pinned(BOW, RIDE, 80, (100.0, 0.0, 0.0), easing.EVEN)
     with pytest.raises(EditRefused, match="rests there"):
-        pins.pinned(path, replace(RIDE, pegs=pegs), 60, (50.0, 50.0), easing.EVEN)
+        pins.pinned(path, replace(RIDE, pegs=pegs), 60, (50.0, 50.0, 0.0), easing.EVEN)
 
 
 def test_two_pins_at_one_place_make_no_path():
     with pytest.raises(EditRefused, match="a path needs two"):
-        pins.begun("p", "P", (0, (1.0, 1.0)), (9, (1.0, 1.0)), easing.EVEN)
+        pins.begun("p", "P", (0, (1.0, 1.0, 0.0)), (9, (1.0, 1.0, 0.0)), easing.EVEN)
 
 
 def test_a_peg_that_is_put_on_a_node_takes_the_one_that_is_near():

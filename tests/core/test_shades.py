@@ -8,12 +8,14 @@ from PIL import Image
 from scipy.special import erf
 
 from coaster.commands import applied
-from coaster.edits import shades
+from coaster.edits import several, shades
+from coaster.edits.keys import Moment, clear_keys
 from coaster.edits.layers import delete_layers
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path
 from coaster.media import found
 from coaster.motion import easing
+from coaster.motion.keys import Key
 from coaster.motion.ride import Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.motion.wakes import READY
@@ -25,6 +27,7 @@ from coaster.render.raster import Painter
 from coaster.scene.contents import Group, Picture, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.masks import Mask, MaskPart
+from coaster.scene.properties import Track
 from coaster.scene.shades import Mirror, Tint
 from tests.core.test_crowds import header_of
 from tests.core.test_masks import square
@@ -195,6 +198,25 @@ def test_the_plans_set_change_and_take_away():
     scene = applied(scene, shades.without_tint(scene, "box").commands)
     scene = applied(scene, shades.without_mirror(scene, "box").commands)
     assert scene.layer("box") == box()
+
+
+def test_the_amount_of_a_tint_goes_by_its_keys():
+    keys = (Track("tinting", (Key("a", 0, 0.2), Key("b", 10, 0.8))),)
+    scene = scene_of(box(tint=Tint(("#ff0000",), 0.3), keys=keys))
+    over = Evaluation(scene).motion("box").tint
+    assert over[[0, 5, 10, 20], 3] == pytest.approx([0.2, 0.5, 0.8, 0.8])
+    assert np.allclose(over[:, :3], [1.0, 0.0, 0.0])
+    assert header_of(stage.pack(scene))["layers"][0]["tint"][1] == 4 * (LENGTH + 1)
+    cleared = applied(scene, clear_keys(scene, "box", "tinting", 5.0).commands).layer("box")
+    assert cleared.tint.amount == pytest.approx(0.5)
+    # Between its keys all of them change; with a pin there is one more.
+    for pin, count in ((False, 2), (True, 3)):
+        edit = several.set_all(scene, ["box"], "tinting", 0.6, "set", Moment(5.0, pin))
+        changed = applied(scene, edit.commands)
+        assert len(changed.layer("box").keys_of("tinting")) == count
+        assert Evaluation(changed).motion("box").tint[5, 3] == pytest.approx(0.6)
+    with pytest.raises(EditRefused, match="Tint amount of Box would be"):
+        several.set_all(scene, ["box"], "tinting", 3.0, "add", Moment(5.0))
 
 
 def upside_down(seen: np.ndarray) -> float:

@@ -153,6 +153,8 @@ def test_several_takes_are_kept_beside_each_other(record, scene):
         ({"samples": "[" * 4000}, "not a list of times and places"),
         ({"frame": "soon"}, "does not say when it began"),
         ({"slow": "-1"}, "does not say when it began"),
+        ({"seen_from": "below"}, "in which plane"),
+        ({"seen_from": "above", "level": "inf"}, "in which plane"),
     ],
 )
 def test_a_recording_that_makes_no_sense_keeps_nothing(record, scene, value, fields, words):
@@ -160,6 +162,29 @@ def test_a_recording_that_makes_no_sense_keeps_nothing(record, scene, value, fie
     assert answer.status_code in (409, 422)
     assert words in answer.json()["words"]
     assert now(scene) == value
+
+
+@pytest.mark.parametrize("side", ["above", "side"])
+def test_what_is_drawn_from_a_side_lies_there_and_is_smoothed_there_again(
+    record, post, client, scene, side
+):
+    assert record(layer="box", seen_from=side, level="120").status_code == 200
+    for tolerance in ("", "16"):
+        if tolerance:
+            assert post(form="take", path="take", tolerance=tolerance).status_code == 200
+        path = now(scene).path("take")
+        points = np.concatenate([*path.subpaths[0].segments()])
+        depths = path.subpaths[0].depths().reshape(-1)
+        flat, across, up = (points[:, 1], points[:, 0], -depths) if side == "above" else (
+            points[:, 0], depths, points[:, 1])  # fmt: skip
+        assert flat == pytest.approx(np.full(len(flat), 120.0))
+        # On the paper it is what is drawn on the stage.
+        drawn = np.stack([across, up], axis=1).reshape(-1, 4, 2)
+        away = nearest(drawn, DRAWN.places).distance.max()
+        assert away <= path.drawn.tolerance
+    card = client.get(f"/scenes/{scene.pk}/card?path=take").content.decode()
+    assert "nodes" in card
+    assert "was edited since" not in card
 
 
 def test_it_is_smoothed_again_from_the_raw_take_and_undone_exactly(record, post, scene):

@@ -27,7 +27,11 @@ from coaster.scene.gradients import Gradient
 from coaster.scene.properties import PROPERTIES, TABLE
 
 STROKES = ("width", "dashes")
-KEPT = ("opacity", *STROKES, *(row.name for row in TABLE if row.home in ("mask", "gradient")))
+KEPT = (
+    "opacity",
+    *STROKES,
+    *(row.name for row in TABLE if row.home in ("mask", "tint", "gradient")),
+)
 """What a path with keys of its own goes on with."""
 ALIKE = 1e-6
 THINNEST = 0.01

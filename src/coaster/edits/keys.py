@@ -166,7 +166,7 @@ def kept_commands(layer: Layer, name: str, value: float | str) -> list[Command]:
     after = layer.with_standing(name, value)
     changed = {
         home: getattr(after, home)
-        for home in ("content", "transform", "mask")
+        for home in ("content", "transform", "mask", "tint")
         if getattr(after, home) != getattr(layer, home)
     }
     return [set_layer(layer.id, **changed)] if changed else []

@@ -14,6 +14,7 @@ from coaster.edits.groups import outermost
 from coaster.edits.keys import Moment, value_at
 from coaster.edits.layers import look, nudged, place
 from coaster.edits.masks import mask_look
+from coaster.edits.shades import tint_amount
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
 from coaster.scene.contents import has_property
@@ -29,6 +30,8 @@ SHARES: dict[Side, tuple[int, float]] = {
     "top": (1, 0.0), "middle": (1, 0.5), "bottom": (1, 1.0),
 }  # fmt: skip
 """The axis of a side, and how much of a box lies before it."""
+BY_HOME = {"mask": mask_look, "tint": tint_amount}
+"""What sets numbers of parts of a layer that it may not have."""
 
 
 def has_value(layer: Layer, row: Property) -> bool:
@@ -89,7 +92,7 @@ def _set(scene: Scene, layer: Layer, row: Property, value: float | str, moment: 
         return set_stop(scene, layer.id, number, moment, at=float(value))
     if row.home == "content":
         return look(scene, layer.id, {layer.content.keyed[row.name]: value}, moment)
-    change = mask_look if row.home == "mask" else place
+    change = BY_HOME.get(row.home, place)
     return change(scene, layer.id, {row.name: float(value)}, moment)
 
 

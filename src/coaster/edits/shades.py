@@ -10,6 +10,7 @@ from coaster.commands.base import Command
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import box_of
+from coaster.edits.keys import Moment, said_of, with_values
 from coaster.errors import EditRefused
 from coaster.scene.codec import words_of
 from coaster.scene.contents import Picture, as_kind
@@ -22,6 +23,22 @@ SHADOW = Mirror("shadow", height=0.25, lean=0.4, strength=0.4)
 """What a shadow begins as, and a reflection: its floor is where the layer ends below."""
 
 
+def tint_amount(scene: Scene, layer_id: str, values: Mapping[str, float], moment: Moment) -> Edit:
+    """Set properties of a tint, in the document's units; what has keys is kept in them."""
+    layer = scene.layer(layer_id)
+    begun = replace(layer, tint=tint_of(layer))
+    after, steps = with_values(scene, begun, values, moment)
+    words = f"Keys of {layer.name}" if steps else f"Tint of {layer.name}"
+    tint = set_layer(layer_id, tint=after.tint)
+    return edit_of([tint, *steps], words, said_of(layer, values, steps))
+
+
+def tint_of(layer: Layer) -> Tint:
+    """Return a layer's tint or, without one, what a tint begins as."""
+    colours = (SUNLIT, SHADED) if layer.ride is not None else (SHADED,)
+    return layer.tint or Tint(colours, 0.6)
+
+
 def set_tint(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     """Lay a colour over a layer, colours along the path it rides, or those of a picture that it
     passes over; or change how they lie.
@@ -31,9 +48,8 @@ def set_tint(scene: Scene, layer_id: str, values: Mapping[str, Any]) -> Edit:
     layer = scene.layer(layer_id)
     if (under := values.get("under")) is not None:
         as_kind(scene.layer(under).content, Picture, scene.layer(under).name)
-    colours = (SUNLIT, SHADED) if layer.ride is not None else (SHADED,)
     try:
-        tint = replace(layer.tint or Tint(colours, 0.6), **values)
+        tint = replace(tint_of(layer), **values)
     except ValidationError as error:
         raise EditRefused(f"Tint of {layer.name}: {words_of(error)}") from error
     return edit_of([set_layer(layer_id, tint=tint)], f"Tint of {layer.name}")

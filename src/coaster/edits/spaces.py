@@ -2,7 +2,7 @@
 where the scene is drawn from above or from its side.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -11,7 +11,7 @@ from coaster.errors import EditRefused
 from coaster.geometry import affine, depth, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
-from coaster.geometry.path import Vec2
+from coaster.geometry.path import Node, Subpath, Vec2
 from coaster.render import places
 from coaster.scene.document import Layer, Scene
 
@@ -116,7 +116,7 @@ class Beside(Space):
         x, y, _ = self._way(by)
         return x, y
 
-    def deeper(self, by: Vec2) -> float | None:
+    def deeper(self, by: Vec2) -> float:
         return self._way(by)[2]
 
     def transformed(self, points: Floats, change: Floats) -> Floats:
@@ -148,6 +148,32 @@ def beside_home(scene: Scene, layer: Layer, frame: float, side: Side) -> Beside:
     return Beside(None, 0.0, None, side, 0.0, _back(space))
 
 
+def in_space(run: Subpath, side: Side, level: float) -> Subpath:
+    """Return a run that was drawn from above, or from the side, where it lies in the scene."""
+    on = Beside(None, 0.0, None, side, level)
+    handles = {node.id: (_NONE, _NONE) for node in run.nodes}
+    # What has no handle is straight on paper; in space it needs them to be as even in depth.
+    for (a, b), (begin, out, into, end) in zip(run.pairs(), run.segments(), strict=True):
+        handles[a.id] = handles[a.id][0], out - begin
+        handles[b.id] = into - end, handles[b.id][1]
+    return replace(run, nodes=tuple(_raised(node, on, *handles[node.id]) for node in run.nodes))
+
+
+_NONE = np.zeros(2)
+
+
+def _raised(node: Node, on: Beside, into: Floats, out: Floats) -> Node:
+    ends = [(float(x), float(y)) for x, y in (into, out)]
+    return replace(
+        node,
+        position=on.place(node.position),
+        z=on.depth(node.position),
+        handle_in=on.shift(ends[0]),
+        handle_out=on.shift(ends[1]),
+        handle_z=(on.deeper(ends[0]), on.deeper(ends[1])),
+    )
+
+
 def _back(space: Floats) -> Floats:
     # What lies flat in a group has no depth that it could be given.
     return np.asarray(np.linalg.pinv(space, rcond=1e-9))
@@ -163,6 +189,21 @@ def space_of(scene: Scene, parent: str | None, frame: float | None, z: float = 0
     into = maps.inverse(places.plane_map(scene, parent, frame, z))
     lift = places.lift_map(scene, parent, frame) if places.has_depth(scene) else None
     return Space(into, z, lift)
+
+
+def level_with(
+    scene: Scene, layer: Layer, parent: str | None, frame: float, side: Side | None
+) -> Space:
+    """Return the space of a group, in the plane in which a layer is at a frame: facing the viewer
+    or, as the scene is drawn from a ``side``, whoever looks from there.
+    """
+    if side is None and not places.has_depth(scene):
+        return space_of(scene, parent, frame)
+    x, y, z = places.point_of(scene, layer.id, frame)
+    if side is not None:
+        return beside(scene, parent, frame, side, y if side == "above" else x)
+    within = _back(places.space_map(scene, parent, frame)) @ (x, y, z, 1)
+    return space_of(scene, parent, frame, round(float(within[2]), 9))
 
 
 def home_of(scene: Scene, layer: Layer, frame: float) -> Space:

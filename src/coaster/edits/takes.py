@@ -13,9 +13,10 @@ from coaster.commands.paths import AddPath
 from coaster.edits.carriers import riding_commands
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.making import new_path
+from coaster.edits.spaces import in_space
 from coaster.errors import EditRefused
 from coaster.formats import takes as files
-from coaster.geometry.path import Provenance
+from coaster.geometry.path import Provenance, SeenFrom, Subpath
 from coaster.motion import takes
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.takes import Smoothed, Smoothing, Take
@@ -42,14 +43,25 @@ def smoothed(text: str, drawn: Provenance, fps: float) -> Smoothed:
     return _smoothed(text, how, fps, drawn.start)
 
 
+def run_of(found: Smoothed, drawn: Provenance) -> Subpath:
+    """Return a smoothed take as it lies in the scene."""
+    if drawn.seen_from == "front":
+        return found.run
+    return in_space(found.run, drawn.seen_from, drawn.level)
+
+
 @dataclass(frozen=True)
 class NewTake:
-    """What a new take is to be: its file, the frame it begins at, whose it is to be, and a name."""
+    """What a new take is to be: its file, the frame it begins at, whose it is to be, a name, and
+    from where, in which plane, it was drawn (see ``Provenance``).
+    """
 
     file: str
     start: float
     layer: str
     name: str
+    seen_from: SeenFrom = "front"
+    level: float = 0.0
 
 
 def add_take(scene: Scene, text: str, begun: NewTake, words: str = "") -> Edit:
@@ -60,9 +72,11 @@ def add_take(scene: Scene, text: str, begun: NewTake, words: str = "") -> Edit:
             f"The take lasts {take.duration:,.0f} s, longer than any scene; are its times in"
             " another unit? Nothing was added."
         )
-    drawn = Provenance(begun.file, begun.start, tolerance=take.suggested)
+    drawn = Provenance(
+        begun.file, begun.start, take.suggested, seen_from=begun.seen_from, level=begun.level
+    )
     found = smoothed(text, drawn, scene.fps)
-    path = new_path(scene, begun.name, (found.run,), drawn=drawn)
+    path = new_path(scene, begun.name, (run_of(found, drawn),), drawn=drawn)
     layers = [each for each in scene.layers if each.id == begun.layer and each.content.can.stand]
     rides = [
         step
@@ -106,7 +120,7 @@ def smooth_again(
         angles = tuple(angle for angle in rider.ride.facing.angles if angle.node in there)
         if angles != rider.ride.facing.angles:
             steps.append(set_ride(rider.id, facing=replace(rider.ride.facing, angles=angles)))
-    steps.append(set_path(path_id, drawn=drawn, subpaths=(found.run,)))
+    steps.append(set_path(path_id, drawn=drawn, subpaths=(run_of(found, drawn),)))
     return edit_of(steps, f"Smooth {path}", [_cost(found)])
 
 

@@ -15,14 +15,15 @@ from coaster.commands.paths import AddPath, reshaped_commands
 from coaster.commands.rides import AttachRide, DetachRide, refuse_follower
 from coaster.edits.carriers import riding_commands
 from coaster.edits.edit import Edit, called, edit_of
+from coaster.edits.keys import value_at
 from coaster.edits.layers import standing_still_commands
 from coaster.edits.making import like_path, path_names
 from coaster.edits.rides import way_of
-from coaster.edits.spaces import home_of, space_of
+from coaster.edits.spaces import Side, beside_home, home_of, level_with
 from coaster.errors import EditRefused
 from coaster.geometry.path import Path, Vec2
 from coaster.motion import bake, easing, pins, timing
-from coaster.motion.keys import with_key
+from coaster.motion.keys import number, with_key
 from coaster.motion.pegs import off_nodes
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sections import retimed
@@ -30,7 +31,9 @@ from coaster.motion.travel import Travel
 from coaster.render import places
 from coaster.render.evaluate import Evaluation
 from coaster.scene.document import Layer, Scene
-from coaster.scene.properties import Track
+
+SAME_DEPTH = 1e-6
+"""Px within which a layer stays as deep as it is."""
 
 
 def detach(scene: Scene, layer_id: str, frame: float) -> Edit:
@@ -48,8 +51,9 @@ def _copies_gone(layer: Layer) -> list[str]:
     ]
 
 
-def pin(scene: Scene, layer_id: str, frame: float, point: Vec2) -> Edit:
-    """Place a layer at a frame, on a place of the scene: a node in its path and a peg on it.
+def pin(scene: Scene, layer_id: str, frame: float, point: Vec2, side: Side | None = None) -> Edit:
+    """Place a layer at a frame, on a place of the scene as it is seen, or drawn from a ``side``: a
+    node in its path and a peg on it.
 
     The first two places make the path.
     """
@@ -58,12 +62,13 @@ def pin(scene: Scene, layer_id: str, frame: float, point: Vec2) -> Edit:
         raise EditRefused(f"{layer.name} is a line and follows its path; it cannot be pinned.")
     words = f"Pin {layer.name} at {frame / scene.fps:.2f} s"
     if layer.ride is None:
-        return _pinned_by_keys(scene, layer, frame, point, words)
-    return edit_of(_pinned_to_path(scene, layer, layer.ride, frame, point), words)
+        place = _place_of(scene, layer, frame, point, side)
+        return _pinned_by_keys(scene, layer, frame, place, words)
+    return edit_of(_pinned_to_path(scene, layer, layer.ride, frame, point, side), words)
 
 
 def _pinned_to_path(
-    scene: Scene, layer: Layer, ride: Ride, frame: float, point: Vec2
+    scene: Scene, layer: Layer, ride: Ride, frame: float, point: Vec2, side: Side | None
 ) -> list[Command]:
     if ride.relative:
         raise EditRefused(
@@ -75,18 +80,37 @@ def _pinned_to_path(
             f"{layer.name} has keys of its shift along the path; clear them to pin places."
         )
     path = scene.path(ride.path)
-    place = space_of(scene, path.parent, frame).place(point)
+    space = level_with(scene, layer, path.parent, frame, side)
+    # What it is deeper by itself is added to its path.
+    place = (*space.place(point), space.depth(point) - _depth_of(layer, frame))
     after, pegs = pins.pinned(path, ride, frame, place, easing.Bezier(*scene.pace))
     return [*reshaped_commands(scene, after), set_ride(layer.id, pegs=pegs)]
 
 
-def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words: str) -> Edit:
-    """Pin a layer that rides nothing: by keys of x and y first, from the second place on by
+def _depth_of(layer: Layer, frame: float) -> float:
+    return float(value_at(layer, "z", frame))
+
+
+def _place_of(
+    scene: Scene, layer: Layer, frame: float, point: Vec2, side: Side | None
+) -> pins.Spot:
+    """Return x, y and z of a layer that rides nothing, for a place that is pointed at."""
+    if side is None:
+        return (*home_of(scene, layer, frame).place(point), _depth_of(layer, frame))
+    x, y, z = places.point_of(scene, layer.id, frame)
+    now, home = (x, -z) if side == "above" else (z, y), beside_home(scene, layer, frame, side)
+    by = point[0] - now[0], point[1] - now[1]
+    across, down = home.shift(by)
+    x, y, z = (float(value_at(layer, name, frame)) for name in "xyz")
+    return x + across, y + down, z + home.deeper(by)
+
+
+def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, place: pins.Spot, words: str) -> Edit:
+    """Pin a layer that rides nothing: by keys of its place first, from the second place on by
     a path.
     """
-    x, y = layer.track("x"), layer.track("y")
-    place = home_of(scene, layer, frame).place(point)
-    first = _only_place(x, y)
+    x, y, z = (layer.track(name) for name in "xyz")
+    first = _only_place(layer)
     # What is carried goes on by keys: a path would take it off its carrier.
     if first is not None and layer.carrier is None and abs(first[0] - frame) > 1e-6:
         return _begun_path(scene, layer, first, (frame, place), words)
@@ -94,30 +118,41 @@ def _pinned_by_keys(scene: Scene, layer: Layer, frame: float, point: Vec2, words
     curve = easing.Bezier(*scene.pace)
     steps = [
         SetKeys(layer.id, name, with_key(layer.keys_of(name), frame, value, curve))
-        for name, value in zip("xy", place, strict=True)
+        for name, value in zip("xyz", place, strict=True)
+        if name != "z" or z or abs(value - layer.transform.z) > SAME_DEPTH
     ]
     return edit_of(steps, words, [] if x and y else [hint])
 
 
-def _only_place(x: Track | None, y: Track | None) -> tuple[float, Vec2] | None:
-    """Return the time and place of the one key that x and y have, if it is one of each."""
-    if x is None or y is None or len(x.keys) != 1 or len(y.keys) != 1:
+def _only_place(layer: Layer) -> tuple[float, pins.Spot] | None:
+    """Return the time and place of the one key that x and y have, if it is one of each, and z has
+    no more.
+    """
+    x, y, z = (layer.keys_of(name) for name in "xyz")
+    if len(x) != 1 or len(y) != 1 or len(z) > 1:
         return None
-    return x.keys[0].time, (float(x.keys[0].value), float(y.keys[0].value))
+    deep = number(z[0]) if z else layer.transform.z
+    return x[0].time, (number(x[0]), number(y[0]), deep)
 
 
 def _begun_path(
-    scene: Scene, layer: Layer, first: tuple[float, Vec2], second: tuple[float, Vec2], words: str
+    scene: Scene,
+    layer: Layer,
+    first: tuple[float, pins.Spot],
+    second: tuple[float, pins.Spot],
+    words: str,
 ) -> Edit:
-    named = path_names(scene.paths, f"Way of {layer.name}")
-    path, ride = pins.begun(*named, first, second, easing.Bezier(*scene.pace))
+    named, own = path_names(scene.paths, f"Way of {layer.name}"), layer.transform.z
+    # What it is deeper by itself is added to its path.
+    one, two = ((time, (x, y, z - own)) for time, (x, y, z) in (first, second))
+    path, ride = pins.begun(*named, one, two, easing.Bezier(*scene.pace))
     note = (
         f"{layer.name} now rides a path of its own, {path.name}. Each further pin makes a node"
         " in it."
     )
     steps = [
         AddPath(replace(path, parent=layer.parent)),
-        *(SetKeys(layer.id, name, ()) for name in "xy"),
+        *(SetKeys(layer.id, name, ()) for name in "xyz" if layer.track(name)),
         AttachRide(layer.id, replace(ride, facing=Facing("fixed"))),
     ]
     return edit_of(steps, words, [note])

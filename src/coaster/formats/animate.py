@@ -174,7 +174,7 @@ def _unseen(way: Way, travel: Travel, clock: str) -> str:
 
 def _by_frame(way: Way) -> bool:
     """Whether the place, too, has to be told frame by frame."""
-    return bool(way.shift) or settles(way)
+    return bool(way.shift or way.spread) or settles(way)
 
 
 def _told(way: Way, fps: float, period: float | None) -> tuple[Floats, Travel]:

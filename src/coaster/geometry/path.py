@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 from itertools import pairwise
-from typing import Annotated, Any, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar, get_args
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -39,6 +39,8 @@ NodeKind = Literal["corner", "smooth", "even", "auto"]
 Share = Annotated[float, Field(ge=0, le=10)]
 Gap = Literal["glide", "jump", "hide"]
 """Over the gap between two pieces: across in a straight line, seen or unseen, or in no time."""
+SeenFrom = Literal["front", "above", "side"]
+SEEN_FROM: tuple[SeenFrom, ...] = get_args(SeenFrom)
 MOST_LEGS, MOST_LAPS = 40, 100
 """Of one path that is made of others."""
 
@@ -109,7 +111,8 @@ class Provenance:
     was smoothed.
 
     ``tolerance`` and ``steady`` in px, ``corner`` in degrees, ``soften`` from the hand's own
-    timing, 0, to even, 1.
+    timing, 0, to even, 1. What was drawn as the scene is ``seen_from`` above, or from its side,
+    lies in the plane ``level`` px down, or to the right.
     """
 
     file: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.csv$")]
@@ -119,6 +122,8 @@ class Provenance:
     corner: Annotated[float, Field(gt=0, le=180)] = 50.0
     soften: Annotated[float, Field(ge=0, le=1)] = 0.0
     close: bool = False
+    seen_from: SeenFrom = "front"
+    level: Coordinate = 0.0
 
 
 @dataclass(frozen=True, slots=True, config=STRICT)
@@ -193,11 +198,19 @@ class Path:
 def _cubic(a: Node, b: Node) -> list[tuple[float, float]]:
     (ax, ay), (bx, by) = a.position, b.position
     (ox, oy), (ix, iy) = a.handle_out, b.handle_in
-    if ox == oy == ix == iy == 0.0:
+    if ox == oy == ix == iy == 0.0 and _is_straight_in_depth(a, b):
         # A straight line runs evenly: its handles are at its thirds.
         ox, oy = (bx - ax) / 3, (by - ay) / 3
         ix, iy = -ox, -oy
     return [(ax, ay), (ax + ox, ay + oy), (bx + ix, by + iy), (bx, by)]
+
+
+def _is_straight_in_depth(a: Node, b: Node) -> bool:
+    """Whether handles that a piece has in depth alone, if any, are at its thirds."""
+    third, slack = (b.z - a.z) / 3, 0.01  # px
+    out = third if a.handle_z is None else a.handle_z[1]
+    into = -third if b.handle_z is None else b.handle_z[0]
+    return abs(out - third) < slack and abs(into + third) < slack
 
 
 def _depths(run: Subpath) -> Floats:
@@ -224,6 +237,10 @@ def _depths(run: Subpath) -> Floats:
     return found
 
 
+STEEPEST = 3.0
+"""Times the slope of a straight way to the next node."""
+
+
 def _slopes(run: Subpath, rises: Floats, chords: Floats) -> tuple[Floats, Floats]:
     """Return at which slope each piece of a run leaves its first node and comes to its last one,
     (n,), which rises so far over a chord so long.
@@ -237,6 +254,10 @@ def _slopes(run: Subpath, rises: Floats, chords: Floats) -> tuple[Floats, Floats
         through = 0.0
         if straight[before] * straight[i] > 0:
             through = float(np.average(straight[[before, i]], weights=chords[[i, before]]))
+            # So steep that no piece goes farther than its ends (Fritsch and Carlson, 1980): where
+            # nodes lie behind one another, a slope has no end.
+            steepest = STEEPEST * min(abs(straight[before]), abs(straight[i]))
+            through = min(max(through, -steepest), steepest)
         leaving[i] = arriving[before] = through
     return leaving, arriving
 

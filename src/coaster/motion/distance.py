@@ -24,17 +24,18 @@ Pegs = tuple[Peg, ...]
 class Way:
     """A path as one ride passes over it: its measure, its nodes' distances, whether it loops.
 
-    ``shift`` are keys in place of the ride's offset.
+    ``shift`` are keys in place of the ride's offset, ``spread`` such by which a part of a text is
+    farther on besides, percent, without being turned round.
     """
 
-    def __init__(self, path: Path, ride: Ride, shift: Keys = ()) -> None:
-        self.path, self.ride, self.shift = path, ride, shift
+    def __init__(self, path: Path, ride: Ride, shift: Keys = (), spread: Keys = ()) -> None:
+        self.path, self.ride, self.shift, self.spread = path, ride, shift, spread
         self.measure, self._starts = measure_of(path.subpaths, ride.gap)
         self.loops = path.loops
 
     def with_pegs(self, pegs: Pegs) -> Self:
         """Return the same way with other pegs."""
-        return type(self)(self.path, replace(self.ride, pegs=pegs), self.shift)
+        return type(self)(self.path, replace(self.ride, pegs=pegs), self.shift, self.spread)
 
     @property
     def length(self) -> float:
@@ -167,21 +168,36 @@ def travelled(way: Way, times: ArrayLike, period: float | None = None) -> tuple[
                 repeats after ``period``.
     """
     t = np.asarray(times, float)
-    total, rate = _unshifted(way, t, period)
-    shift, gain = _shift(way, t)
+    total, rate = _shifted(way, t, period)
+    aside, gain = _aside(way, t)
+    return total + aside, rate + gain
+
+
+def _shifted(way: Way, times: Floats, period: float | None) -> tuple[Floats, Floats]:
+    """Return how far its pegs and keys of its shift bring a rider, px, and px a frame."""
+    total, rate = _unshifted(way, times, period)
+    if not way.shift:
+        return total, rate
+    shift, gain = _keyed(way.shift, way, times)
     return total + shift, rate + gain
 
 
-def _shift(way: Way, times: Floats) -> tuple[Floats | float, Floats | float]:
-    """Return by how much a rider is shifted along its path, px, and the change of that a frame."""
-    if not way.shift:
-        return way.ride.offset / 100 * way.length, 0.0
-    percent, rate = keys.values(way.shift, times)
-    return percent / 100 * way.length, rate / 100 * way.length
+def _aside(way: Way, times: Floats) -> tuple[Floats | float, Floats | float]:
+    """Return how much farther on a rider is than that, px, and the change of it a frame."""
+    offset = 0.0 if way.shift else way.ride.offset / 100 * way.length
+    if not way.spread:
+        return offset, 0.0
+    spread, gain = _keyed(way.spread, way, times)
+    return offset + spread, gain
+
+
+def _keyed(percent: Keys, way: Way, times: Floats) -> tuple[Floats, Floats]:
+    value, rate = keys.values(percent, times)
+    return value / 100 * way.length, rate / 100 * way.length
 
 
 def _unshifted(way: Way, t: Floats, period: float | None) -> tuple[Floats, Floats]:
-    """Return ``travelled`` with the offset left out."""
+    """Return ``travelled`` by pegs alone."""
     pegs = way.ride.pegs
     marks = np.array([p.time for p in pegs])
     stops = np.array([way.distance(p.place) for p in pegs])
@@ -249,12 +265,17 @@ def distances_of(
         if key not in known:
             known[key] = _Progress(way, times, period).at(rows)
         gone.append(known[key])
-    total = np.stack([each.total for each in gone])
-    total = total + np.array([[_offset(way)] for way in ways])
-    rate, forward, after = (
+    total, rate, forward, after = (
         np.stack(parts)
-        for parts in zip(*((each.rate, each.forward, each.after) for each in gone), strict=True)
+        for parts in zip(
+            *((each.total, each.rate, each.forward, each.after) for each in gone), strict=True
+        )
     )
+    at = times if rows is None else times[rows]
+    for i, way in enumerate(ways):
+        aside, gain = _aside(way, at)
+        total[i] += aside
+        rate[i] += gain
     return Distances(total, rate, within(total, ways[0], after), forward, after)
 
 
@@ -267,11 +288,6 @@ def _alike(pegs: Same[Pegs]) -> Same[Pegs]:
 @lru_cache(maxsize=1024)
 def _first_alike(pegs: Pegs) -> Same[Pegs]:
     return Same(pegs)
-
-
-def _offset(way: Way) -> float:
-    """Return by how much a ride begins farther on, px; keys of the shift say so themselves."""
-    return 0.0 if way.shift else way.ride.offset / 100 * way.length
 
 
 @dataclass(frozen=True)
@@ -338,11 +354,7 @@ class _Progress:
         return self._moved_at(self.times if rows is None else self.times[rows])
 
     def _moved_at(self, times: Floats) -> tuple[Floats, Floats]:
-        total, rate = _unshifted(self.way, times, self.period)
-        if not self.way.shift:
-            return total, rate
-        shift, gain = _shift(self.way, times)
-        return total + shift, rate + gain
+        return _shifted(self.way, times, self.period)
 
     def _signs(self, rows: Rows) -> Floats:
         return np.asarray(np.sign(self.moved(rows)[1]))

@@ -2,13 +2,14 @@
 it.
 """
 
+import math
 from dataclasses import replace
 
 import numpy as np
 
 from coaster.errors import EditRefused
 from coaster.geometry import nodes
-from coaster.geometry.path import Node, Path, Subpath, Vec2
+from coaster.geometry.path import Node, Path, Subpath
 from coaster.ids import fresh_id
 from coaster.motion.distance import Way
 from coaster.motion.easing import Pace
@@ -24,20 +25,28 @@ SAME_PLACE = 0.5
 """Px within which the place before or after is meant again: the rider rests there."""
 
 
+Spot = tuple[float, float, float]
+"""A place of the px of a path, with its depth."""
+
+
 def begun(
-    path_id: str, name: str, first: tuple[float, Vec2], then: tuple[float, Vec2], pace: Pace
+    path_id: str, name: str, first: tuple[float, Spot], then: tuple[float, Spot], pace: Pace
 ) -> tuple[Path, Ride]:
     """Return the path and the ride through two places, each a time (frames) and a point (px)."""
     (t0, p0), (t1, p1) = sorted([first, then])
     if p0 == p1:
         raise EditRefused("Both places are the same; a path needs two.")
-    run = Subpath((Node("n1", p0, kind="auto"), Node("n2", p1, kind="auto")))
+    run = Subpath((_node_on("n1", p0), _node_on("n2", p1)))
     pegs = (Peg("peg", t0, AtNode("n1")), Peg("peg-2", t1, AtNode("n2")))
     return nodes.with_auto_handles(Path(path_id, name, (run,))), Ride(path_id, paced(pegs, pace))
 
 
+def _node_on(node_id: str, point: Spot) -> Node:
+    return Node(node_id, point[:2], kind="auto", z=point[2])
+
+
 def pinned(
-    path: Path, ride: Ride, time: float, point: Vec2, pace: Pace
+    path: Path, ride: Ride, time: float, point: Spot, pace: Pace
 ) -> tuple[Path, tuple[Peg, ...]]:
     """Return the path and the pegs with the rider at a point (px) at a time (frames).
 
@@ -78,12 +87,12 @@ def _check_pinnable(path: Path, ride: Ride) -> None:
         )
 
 
-def _with_node_moved(path: Path, node_id: str, to: Vec2) -> Path:
+def _with_node_moved(path: Path, node_id: str, to: Spot) -> Path:
     node = path.node(node_id)
     if node.locked:
         raise EditRefused("The node there is locked; unlock it to pin the rider elsewhere.")
     by = (to[0] - node.position[0], to[1] - node.position[1])
-    return nodes.with_nodes(path, {node.id: nodes.moved(node, by)})
+    return nodes.with_nodes(path, {node.id: nodes.moved(node, by, to[2] - node.z)})
 
 
 def on_nodes(
@@ -170,7 +179,7 @@ def _auto_among_auto(path: Path, after: Path) -> Path:
 
 
 def _beyond(
-    path: Path, pegs: tuple[Peg, ...], time: float, point: Vec2, pace: Pace
+    path: Path, pegs: tuple[Peg, ...], time: float, point: Spot, pace: Pace
 ) -> tuple[Path, tuple[Peg, ...]]:
     """Make the path longer, at its end or its start, for a time after the ride or before it."""
     run, later = path.subpaths[0], time > pegs[-1].time
@@ -178,14 +187,14 @@ def _beyond(
     assert isinstance(edge.place, AtNode)  # noqa: S101 - by now all pegs stand on nodes
     beside = path.node(edge.place.node)
     made_id = fresh_id("peg", {peg.id for peg in pegs})
-    if np.hypot(point[0] - beside.position[0], point[1] - beside.position[1]) <= SAME_PLACE:
+    if math.dist(point, (*beside.position, beside.z)) <= SAME_PLACE:
         return path, _added(pegs, Peg(made_id, time, edge.place), pace)
     if run.closed:
         raise EditRefused(
             f"{path.name} is closed: its ride comes round already. Pin the rider at a time"
             " within it."
         )
-    fresh = Node(nodes.fresh_node_ids(path, 1)[0], point, kind="auto")
+    fresh = _node_on(nodes.fresh_node_ids(path, 1)[0], point)
     longer = (*run.nodes, fresh) if later else (fresh, *run.nodes)
     path = nodes.with_auto_handles(nodes.with_subpath(path, 0, replace(run, nodes=longer)))
     return path, _added(pegs, Peg(made_id, time, AtNode(fresh.id)), pace)

@@ -312,14 +312,14 @@ def _motions(placed: Sequence[Placed], at: Frames | None = None) -> list[LayerMo
         in_looks = line is not None and (is_traced(one.layer, line) or is_lifted(one))
         paints = None if in_looks else paints_of(one.layer, times)
         opacities, cover = _seen(one, stand, times), cover_of(one, at)
-        tint = _tint(one, stand, at)
+        tint = _tint(one, stand, times, at)
         if (light := shading.light_on(one, stand, at)) is not None:
             tint = light if tint is None else shades.over(light, tint)
         made.append(LayerMotion(one.layer, stand, opacities, paints, at, cover, tint))
     return made
 
 
-def _tint(one: Placed, stand: Stand, at: Frames | None) -> Floats | None:
+def _tint(one: Placed, stand: Stand, times: Floats, at: Frames | None) -> Floats | None:
     """Return what lies over a layer's colours, if anything (see ``tint_rows``)."""
     tint, under = one.layer.tint, None
     if tint is None:
@@ -330,7 +330,8 @@ def _tint(one: Placed, stand: Stand, at: Frames | None) -> Floats | None:
             return CLEAR
         (lies,) = places.stands([one.under], at)
         under = colours_under(picture, lies.maps, places.spots_in_scene(one, stand, at))
-    return tint_rows(tint, stand.way, stand.travel, under)
+    amounts = places.keyed(one.layer, "tinting", times)
+    return tint_rows(tint, amounts, stand.way, stand.travel, under)
 
 
 CLEAR = np.zeros((1, 4))

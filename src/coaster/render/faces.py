@@ -3,10 +3,10 @@ of them when.
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import lru_cache, singledispatch
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -112,14 +112,22 @@ def _unseen(content: Camera | Light, layer: Layer, times: Floats, fps: float) ->
 
 @_faces.register
 def _text(content: Text, layer: Layer, times: Floats, fps: float) -> Faces:
+    return _set_faces(content, layer, times, _text_face)
+
+
+T = TypeVar("T", bound=Text)
+
+
+def _set_faces(content: T, layer: Layer, times: Floats, face: Callable[[T], Face]) -> Faces:
+    """Return the looks of a text, or a part of one, whose size and tracking may have keys."""
     size, spaced = layer.track("size"), layer.track("tracking")
     # A text of another size is the same outlines, larger.
     grown = None if size is None else keys.values(size.keys, times)[0] / content.size
     if spaced is None:
-        return Faces((_text_face(content),), grown=grown)
+        return Faces((face(content),), grown=grown)
     values = np.clip(np.round(keys.values(spaced.keys, times)[0], 4), -0.5, 5.0)
     known, which = np.unique(values, return_inverse=True)
-    faces = tuple(_text_face(replace(content, tracking=float(value))) for value in known)
+    faces = tuple(face(replace(content, tracking=float(value))) for value in known)
     return Faces(faces, which.reshape(-1).astype(np.intp), grown)
 
 
@@ -139,9 +147,7 @@ def _of_text(text: Text, whole: Box, figure: Figure, box: Box) -> Face:
 
 @_faces.register
 def _text_part(content: TextPart, layer: Layer, times: Floats, fps: float) -> Faces:
-    size = layer.track("size")
-    grown = None if size is None else keys.values(size.keys, times)[0] / content.size
-    return Faces((_part_face(content),), grown=grown)
+    return _set_faces(content, layer, times, _part_face)
 
 
 @lru_cache(maxsize=8192)

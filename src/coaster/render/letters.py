@@ -2,54 +2,111 @@
 are in no document.
 """
 
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import lru_cache
 
 from coaster.geometry.path import Path, swapped
 from coaster.motion.distance import Way
+from coaster.motion.keys import Keys
+from coaster.motion.keys import number as value_of
 from coaster.motion.letters import Letters
 from coaster.motion.ride import Ride
 from coaster.render import texts
 from coaster.render.later import within_time
 from coaster.scene.contents import TextPart, as_text
 from coaster.scene.document import Layer
-from coaster.scene.properties import PROPERTIES, Track, in_order
+from coaster.scene.properties import PROPERTIES
 
 GROWING = ("scale", "size")
-"""What moves letters apart when it has keys; the first that has."""
+"""What moves letters apart when it has keys; the first that has, else the tracking."""
 
 
 @lru_cache(maxsize=64)
 def riders_of(layer: Layer, ride: Ride, path: Path) -> tuple[Layer, ...]:
     """Return a rider for each part of a text."""
-    letters, text, way = ride.letters, as_text(layer.content), Way(path, ride)
+    text, way = as_text(layer.content), Way(path, ride)
+    assert text is not None  # noqa: S101 - asked before
+    places = _places(layer, ride, way, text.tracking)
+    # Set wider, what is broken may have more lines: these stay as they are.
+    fixed = ride.letters is not None and ride.letters.by == "line" and text.wrap is not None
+    # Between two keys of the tracking a part moves as evenly as it changes.
+    spaced = [
+        _places(layer, ride, way, value_of(key))
+        for key in (() if fixed else layer.keys_of("tracking"))
+    ]
+    anchor = 0.5, layer.transform.anchor[1]
+    as_parts = replace(layer, transform=replace(layer.transform, anchor=anchor), mask=None)
+    return tuple(
+        _part(as_parts, ride, number, place, [each[number] for each in spaced])
+        for number, place in enumerate(places)
+    )
+
+
+def _places(layer: Layer, ride: Ride, way: Way, tracking: float) -> list[float]:
+    """Return how far ahead of the text's anchor each of its parts is, percent of the path."""
+    letters, text = ride.letters, as_text(layer.content)
     assert letters is not None  # noqa: S101 - asked before
     assert text is not None  # noqa: S101 - asked before
+    text = swapped(text, tracking=tracking)
     parts = texts.parts_of(text, letters.by)
-    across, down = layer.transform.anchor
-    middle = across * texts.set_text(text).width
-    sense = _sense(way, ride)
+    middle = layer.transform.anchor[0] * texts.set_text(text).width
     percent = 100.0 / max(way.length, 1e-9) * _squeezed(letters, layer, parts, way)
-    places = (sense * percent * (part.left + part.width / 2 - middle) for part in parts)
-    as_parts = replace(layer, transform=replace(layer.transform, anchor=(0.5, down)), mask=None)
-    return tuple(_part(as_parts, ride, *each) for each in enumerate(places))
+    factor = _sense(way, ride) * percent
+    return [factor * (part.left + part.width / 2 - middle) for part in parts]
 
 
-def _part(layer: Layer, ride: Ride, number: int, behind: float) -> Layer:
-    """Return the rider for one part, which is so far ahead of the text's anchor, percent."""
+def _part(layer: Layer, ride: Ride, number: int, behind: float, spaced: list[float]) -> Layer:
+    """Return the rider for one part, which is so far ahead of the text's anchor, percent, and at
+    each key of the tracking so far (``spaced``).
+    """
     text = as_text(layer.content)
     assert ride.letters is not None  # noqa: S101 - asked before
     assert text is not None  # noqa: S101 - asked before
+    by = ride.letters.by
     later = within_time(layer, ride, ride.letters.later * number)
-    moved = (swapped(peg, time=peg.time + later) for peg in ride.pegs)
-    keys, offset = _keys(layer, ride, behind, later)
+    offset = PROPERTIES["shift"].within(ride.offset + behind)
     # They are in no document, and there may be hundreds: nothing of them is checked again.
-    pegs = tuple(moved) if later else ride.pegs
-    riding = swapped(ride, pegs=pegs, offset=offset, letters=None, copies=None)
+    riding = swapped(ride, offset=offset, letters=None, copies=None)
+    if later:
+        moved = (swapped(peg, time=peg.time + later) for peg in ride.pegs)
+        riding = swapped(riding, pegs=tuple(moved))
+    content = TextPart.of(text, by, number, _later(_spread(layer, behind, spaced), later))
+    tracks = {track.property: track for track in layer.keys}
+    if by == "letter" or not spaced:
+        # A letter by itself looks the same, however far the next one is.
+        tracks.pop("tracking", None)
+    if "shift" in tracks:
+        keys = tracks["shift"].keys
+        places = [value_of(key) + behind for key in keys]
+        tracks["shift"] = swapped(tracks["shift"], keys=_with_values(keys, places))
+    timed = tuple(swapped(track, keys=_later(track.keys, later)) for track in tracks.values())
     shown = layer.shown and (layer.shown[0] + later, layer.shown[1] + later)
-    content = TextPart.of(text, ride.letters.by, number)
-    one = swapped(layer, content=content, ride=riding, keys=keys, shown=shown)
+    one = swapped(layer, content=content, ride=riding, keys=timed, shown=shown)
     return one.with_accents_later(later).beside(number + 1)
+
+
+def _later(keys: Keys, later: float) -> Keys:
+    return tuple(swapped(key, time=key.time + later) for key in keys) if later else keys
+
+
+def _spread(layer: Layer, behind: float, spaced: list[float]) -> Keys:
+    """Return keys of how much farther ahead a part is than it is set, percent of the path: parts
+    move apart as their text grows or, at the keys of its tracking, is set wider.
+    """
+    standing = {"scale": layer.transform.scale[0], "size": layer.standing("size")}
+    growing = next((name for name in GROWING if layer.keys_of(name)), None)
+    if growing is not None:
+        usual = float(standing[growing] or 1.0) or 1.0
+        times = (value_of(key) / usual for key in layer.keys_of(growing))
+        return _with_values(layer.keys_of(growing), [behind * (each - 1.0) for each in times])
+    if not spaced:
+        return ()
+    return _with_values(layer.keys_of("tracking"), [each - behind for each in spaced])
+
+
+def _with_values(keys: Keys, values: Sequence[float]) -> Keys:
+    return tuple(swapped(key, value=value) for key, value in zip(keys, values, strict=True))
 
 
 def _sense(way: Way, ride: Ride) -> float:
@@ -66,30 +123,3 @@ def _squeezed(letters: Letters, layer: Layer, parts: tuple[texts.Part, ...], way
         return scale
     long = max(part.left + part.width for part in parts) - min(part.left for part in parts)
     return scale * min(1.0, way.length / max(long * scale, 1e-9))
-
-
-def _keys(layer: Layer, ride: Ride, behind: float, later: float) -> tuple[tuple[Track, ...], float]:
-    """Return the keys of a part, later, with its place in the text, percent of the path, and the
-    offset of its ride; as the text grows, its parts move apart.
-    """
-    tracks = {track.property: track for track in layer.keys if track.property != "tracking"}
-    standing = {"scale": layer.transform.scale[0], "size": layer.standing("size")}
-    row = PROPERTIES["shift"]
-    growing = next((name for name in GROWING if name in tracks), None)
-    if "shift" in tracks:
-        moved = (replace(x, value=float(x.value) + behind) for x in tracks["shift"].keys)
-        tracks["shift"] = Track("shift", tuple(moved))
-    elif growing is not None:
-        usual = float(standing[growing] or 1.0) or 1.0
-        tracks["shift"] = Track(
-            "shift",
-            tuple(
-                replace(x, value=row.within(ride.offset + behind * float(x.value) / usual))
-                for x in tracks[growing].keys
-            ),
-        )
-    timed = (
-        Track(track.property, tuple(replace(x, time=x.time + later) for x in track.keys))
-        for track in tracks.values()
-    )
-    return in_order(tuple(timed)), row.within(ride.offset + behind)

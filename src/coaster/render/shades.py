@@ -13,10 +13,14 @@ BLACK = np.array([[0.0, 0.0, 0.0, 1.0]])
 
 
 def tint_rows(
-    tint: Tint, way: Way | None, travel: Travel | None, under: Floats | None = None
+    tint: Tint,
+    amounts: Floats,
+    way: Way | None,
+    travel: Travel | None,
+    under: Floats | None = None,
 ) -> Floats:
-    """Return red, green, blue and alpha of what lies over a layer, 0..1, (n, 4) or (1, 4); with
-    ``under`` these of what is passed over.
+    """Return red, green, blue and alpha of what lies over a layer, 0..1, (n, 4) or (1, 4), by
+    ``amounts`` (n,) or (1,); with ``under`` these of what is passed over.
     """
     if under is not None:
         seen = under
@@ -27,7 +31,8 @@ def tint_rows(
         stops = (*tint.colours, *tint.colours[:1]) if closed else tint.colours
         share = travel.travelled / way.length
         seen = palette.along(stops, share % 1.0 if closed else np.clip(share, 0.0, 1.0))
-    seen, alpha = seen[:, :3], tint.amount * seen[:, 3:]
+    alpha = np.clip(amounts, 0.0, 1.0)[:, None] * seen[:, 3:]
+    seen = np.broadcast_to(seen[:, :3], (len(alpha), 3))
     if tint.by == "brightness":
         # Black over it by as much as it is to be darker.
         alpha = alpha * (1.0 - seen @ LUMINANCE)[:, None]

@@ -50,7 +50,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES, Track
 
 MAGIC = b"CSTR"
-FORMAT = 15
+FORMAT = 16
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -581,7 +581,7 @@ class _Packing:
             "colour": path.colour,
             "locked": path.locked,
             "loops": path.loops,
-            "drawn": path.drawn is not None,
+            "drawn": path.drawn.seen_from if path.drawn else "",
             "parts": parts_of(path, known) if path.legs else [],
             "d": quick_path_data(path.subpaths),
             "ids": [node.id for node in nodes],

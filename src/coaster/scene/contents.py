@@ -16,6 +16,7 @@ from coaster.errors import EditRefused
 from coaster.geometry import depth
 from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
 from coaster.media.moving import MOVING
+from coaster.motion.keys import Keys
 from coaster.motion.letters import By
 from coaster.motion.playing import CLOSE_S, After, Cut
 from coaster.motion.rate import Rate
@@ -227,16 +228,19 @@ class Text(_Plain):
 
 @dataclass(frozen=True, config=STRICT)
 class TextPart(Text):
-    """A letter, word or line of a text, in that one's px: no kind that a document has."""
+    """A letter, word or line of a text, in that one's px: no kind that a document has. ``spread``
+    are keys by which it is farther along its path than it is set, percent of that.
+    """
 
     by: By = "letter"
     number: int = 0
+    spread: Keys = ()
 
     @staticmethod
     @lru_cache(maxsize=4096)  # of a path that is dragged they are the same each time
-    def of(text: Text, by: By, number: int) -> "TextPart":
+    def of(text: Text, by: By, number: int, spread: Keys = ()) -> "TextPart":
         said = {each.name: getattr(text, each.name) for each in fields(text)}
-        return TextPart(**said, by=by, number=number)
+        return TextPart(**said, by=by, number=number, spread=spread)
 
     @property
     def whole(self) -> Text:
@@ -547,7 +551,7 @@ def kind_of(content: Kind) -> str:
     return content.type
 
 
-UNSEEN = ("scale", "skew", "opacity", "grow", "feather", "masking")
+UNSEEN = ("scale", "skew", "opacity", "grow", "feather", "masking", "tinting")
 """What only things that are seen have."""
 
 

@@ -13,7 +13,7 @@ from coaster.motion.keys import MOST_KEYS, Key, Keys, number
 from coaster.scene.gradients import MOST_STOPS
 
 Kind = Literal["number", "colour"]
-Home = Literal["transform", "ride", "content", "mask", "gradient"]
+Home = Literal["transform", "ride", "content", "mask", "tint", "gradient"]
 """The part of a layer in which a property stands while no keys move it."""
 
 
@@ -100,6 +100,7 @@ TABLE = (
     Property("grow", "Mask grown", "px", -1000, 1000, "mask", "grow", free=True),
     Property("feather", "Mask feather", "px", 0, 1000, "mask", "feather", free=True),
     Property("masking", "Mask strength", "%", 0, 1, "mask", "strength", factor=100, free=True),
+    Property("tinting", "Tint amount", "%", 0, 1, "tint", "amount", factor=100, free=True),
     Property("size", "Size", "px", 1, 2000, "content"),
     Property("tracking", "Tracking", "%", -0.5, 5, "content", factor=100),
     Property("size_x", "Width", "px", 0.01, 100_000, "content"),

@@ -97,6 +97,7 @@ TOPICS = (
         "[second] opens it beside the stage; Above and Side draw the scene as it lies in space, with the picture by its edge.",
         "Nodes, handles and layers are dragged there as on the stage: what was not to be seen from the front goes into depth.",
         "The pen draws there too, figures are drawn and texts and shapes placed, in the plane that Draws at says; a drawing goes on from one view to the other.",
+        "A movement that is recorded there lies in that plane too; with Pin on, a layer that is dragged is placed there at that time.",
         "The dashed line is the plane in which the stage draws: drag it, or type its depth.",
         "All shows the whole scene with what the stage shows of it: drag there to look elsewhere.",
     ), "top plan side elevation overview map two views layout plane draw depth node handle"),

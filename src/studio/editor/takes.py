@@ -3,6 +3,8 @@ of them.
 """
 
 import json
+import math
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -10,10 +12,10 @@ import numpy as np
 from django.contrib.auth.models import AnonymousUser, User
 
 from coaster.edits.edit import Edit
-from coaster.edits.takes import NewTake, add_take, smoothed, take_of
+from coaster.edits.takes import NewTake, add_take, run_of, smoothed, take_of
 from coaster.errors import CoreError, EditRefused
 from coaster.formats import takes as files
-from coaster.geometry.path import Path, Provenance
+from coaster.geometry.path import FURTHEST, SEEN_FROM, Path, Provenance, SeenFrom
 from coaster.motion import takes
 from coaster.motion.distance import Way
 from coaster.motion.ride import Ride
@@ -70,6 +72,21 @@ def posted_take(text: str, slow: float) -> Take:
     return takes.checked_take(times, places, pressure)
 
 
+def plane_of(posted: Mapping[str, str]) -> tuple[SeenFrom, float]:
+    """Return from where a scene was seen as it was drawn on, and in which plane that lies.
+
+    Errors: EditRefused: neither is known.
+    """
+    side = next((each for each in SEEN_FROM if each == posted.get("seen_from", "front")), None)
+    try:
+        level = float(posted.get("level", "0"))
+    except ValueError:
+        level = math.nan
+    if side is None or not abs(level) <= FURTHEST:
+        raise EditRefused("The recording does not say in which plane it was drawn.")
+    return side, level
+
+
 def keep(
     user: Person, scene: Scene, text: str, name: str, begun: NewTake, *, base: int, key: str = ""
 ) -> Edited:
@@ -110,7 +127,7 @@ def panel(user: Asker, path: Path, fps: float) -> dict[str, Any]:
             "found": found,
             "pauses": len(takes.pauses(take)),
             # Smoothed again it is the same to the last bit, so that any edit shows.
-            "edited": found.run != path.subpaths[0] or len(path.subpaths) > 1,
+            "edited": run_of(found, path.drawn) != path.subpaths[0] or len(path.subpaths) > 1,
             "softened": path.drawn.soften * 100,
         }
     }

@@ -534,8 +534,8 @@ def record_take(request: HttpRequest, scene_id: int) -> HttpResponse:
         slow = _positive(posted.get("slow", ""), 1.0)
         start = _positive(posted.get("frame", ""), 0.0)
         text = takes_format.to_csv(takes.posted_take(posted.get("samples", ""), slow))
-        layer_id, name = posted.get("layer", ""), f"Take in {scene.name}"
-        begun, key = NewTake("", start, layer_id, "Take"), requests.key_of(posted)
+        begun = NewTake("", start, posted.get("layer", ""), "Take", *takes.plane_of(posted))
+        name, key = f"Take in {scene.name}", requests.key_of(posted)
         done = takes.keep(request.user, scene, text, name, begun, base=base, key=key)
     except CoreError as error:
         return refusal(error)

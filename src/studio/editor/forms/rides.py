@@ -15,7 +15,7 @@ from coaster.motion.copies import MOST_COPIES, Spread
 from coaster.motion.letters import BY
 from coaster.motion.ride import EVENTS, Beyond, FacingMode, Looks
 from coaster.scene.document import Scene
-from studio.editor.forms.base import FAR, LayerForm, MomentForm, Person
+from studio.editor.forms.base import FAR, SEEN_FROM, LayerForm, MomentForm, Person
 from studio.forms import Number, Numbers, PaceField, Switch
 from studio.projects.models import SavedRide
 
@@ -336,12 +336,14 @@ class PinForm(LayerForm):
     name = "pin"
     frame = Number(0, 36_000, label="Frame")
     x, y = (Number(-FAR, FAR, unit="px", label=axis) for axis in "XY")
+    seen_from = forms.ChoiceField(required=False, choices=SEEN_FROM)
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         x, y = self.given("x"), self.given("y")
         if x is None or y is None:
             raise EditRefused("Where is it to be? The pin has no place.")
-        return transfers.pin(scene, self.layer_id, self.number("frame"), (x, y))
+        side = self.given("seen_from") or None
+        return transfers.pin(scene, self.layer_id, self.number("frame"), (x, y), side)
 
 
 class GiveForm(LayerForm):

@@ -7,24 +7,26 @@ from django import forms
 from coaster.edits import shades
 from coaster.edits.edit import Edit
 from coaster.scene.document import Scene
+from coaster.scene.properties import TABLE
 from coaster.scene.shades import MOST_COLOURS
-from studio.editor.forms.base import FAR, LayerForm, Person
+from studio.editor.forms.base import FAR, LayerForm, Person, PropertiesForm
 from studio.forms import COLOUR, Number
 
 TINTS = [("none", "none"), ("colour", "colour"), ("brightness", "darkness")]
 MIRRORS = [("none", "nothing"), ("reflection", "reflection"), ("shadow", "shadow")]
 
 
+TINTED = {row.name: row for row in TABLE if row.home == "tint"}
 OWN = "+"
 """In place of a picture's id: colours of its own."""
 
 
-class TintForm(LayerForm):
+class TintForm(PropertiesForm):
     """Lay colours over a layer, change them, or take them away."""
 
     name = "tint"
+    rows = TINTED
     by = forms.ChoiceField(required=False, choices=TINTS)
-    tint_amount = Number(0, 100, unit="%", label="Amount")
     at = Number(0, MOST_COLOURS, whole=True, label="Which colour")
     colour = COLOUR
     under = forms.CharField(required=False, max_length=40)
@@ -39,8 +41,8 @@ class TintForm(LayerForm):
         values: dict[str, Any] = self.sent("by")
         if self.given("under"):
             values["under"] = None if self.given("under") == OWN else self.given("under")
-        if (said := self.given("tint_amount")) is not None:
-            values["amount"] = round(said / 100, 6)
+        if amounts := self.properties():
+            return shades.tint_amount(scene, self.layer_id, amounts, self.moment)
         return shades.set_tint(scene, self.layer_id, values)
 
 

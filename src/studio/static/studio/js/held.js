@@ -166,23 +166,28 @@ function framed(state) {
  * @param {State} state @param {import("./pane.js").Pane} view @returns {SVGElement[]}
  */
 export function stopsOn(state, view) {
-  const rider = tellingRider(state), layer = chosenLayer(state), picked = new Set(state.picked)
-  const rings = (rider?.ride?.pegs ?? []).flatMap(peg => {
-    if (!rider || !picked.has(itemOf(rider.id, "peg", peg.id))) return []
-    const [x, y] = placeOnRail(state, rider, peg.at)
-    return twice("peg-ring", around(view.x(x), view.y(y), 8))
-  })
-  return [...rings, ...(layer && !layer.ride && layer.placed ? trailOf(layer, view) : [])]
+  const rider = tellingRider(state), layer = chosenLayer(state), spots = layer?.placed && !layer.ride ? layer.spots : null
+  const rings = rider ? ringsOf(state, rider, view, at => placeOnRail(state, rider, at)) : []
+  return layer && spots ? [...rings, ...trailOf(spots, [...keyedPlaces(layer).keys()], view, frame => spotOf(layer, frame))] : rings
 }
 
-/** @param {Layer} layer @param {import("./pane.js").Pane} view */
-function trailOf(layer, view) {
-  const {spots} = layer
-  if (!spots) return []
-  const way = spots.frames(0, Infinity, MOST_POINTS).map(frame => {
-    const [x, y] = spots.at(frame)
-    return `${view.x(x).toFixed(1)} ${view.y(y).toFixed(1)}`
-  })
-  const dots = [...keyedPlaces(layer).values()].map(([x, y]) => around(view.x(x), view.y(y), 4)).join("")
+/**
+ * The picked pegs of a rider.
+ * @param {State} state @param {Layer} rider @param {import("./pane.js").Pane} view
+ * @param {(at: readonly number[]) => Point} place where a place of its path is seen @returns {SVGElement[]}
+ */
+export function ringsOf(state, rider, view, place) {
+  const picked = new Set(state.picked), pegs = (rider.ride?.pegs ?? []).filter(peg => picked.has(itemOf(rider.id, "peg", peg.id)))
+  return pegs.map(peg => place(peg.at)).flatMap(([x, y]) => twice("peg-ring", around(view.x(x), view.y(y), 8)))
+}
+
+/**
+ * The way of a layer that keys place, and where its keys are.
+ * @param {import("./rows.js").Rows} rows which say in which frames it is known @param {number[]} times of its keys
+ * @param {import("./pane.js").Pane} view @param {(frame: number) => Point} spot @returns {SVGElement[]}
+ */
+export function trailOf(rows, times, view, spot) {
+  const way = rows.frames(0, Infinity, MOST_POINTS).map(spot).map(([x, y]) => `${view.x(x).toFixed(1)} ${view.y(y).toFixed(1)}`)
+  const dots = times.map(time => spot(Math.round(time))).map(([x, y]) => around(view.x(x), view.y(y), 4)).join("")
   return [...twice("trail", `M${way.join("L")}`), element("path", {class: "node", d: dots})]
 }

@@ -155,6 +155,7 @@ const placing = (on, sized) => ({
     writing.begin(id)
   }}),
   shape: createPlacing({...on, what: () => store.state.shape, sized, done: toPick}),
+  record: new RecordTool({...on, player, done: toPick, most: Number(editor.dataset.mostSamples)}),
 })
 const follow = new FollowTool(find("#follow"), {store, edits, server, player, say, done: toPick, changed: () => pointer.tell()})
 /** @type {Pointer} */
@@ -162,12 +163,11 @@ const pointer = new Pointer(stage, {store, view, tools: {
   pick: new Pick(hands, writeOn),
   pen: pen.over(hands),
   ...placing(hands, true),
-  record: new RecordTool({store, edits, player, view, say, done: toPick, most: Number(editor.dataset.mostSamples)}),
   follow,
   hand: {cursor: "grab", hint: () => tr`Drag to move about. The wheel zooms.`, press: () => null},
 }})
 /** @type {SecondView} */
-const second = new SecondView(find("#second"), {...hands, stage: view, pen, placing: on => placing(on, false), words: writeOn, said: () => pointer.tell()})
+const second = new SecondView(find("#second"), {...hands, stage: view, server, pen, placing: on => placing(on, false), words: writeOn, said: () => pointer.tell()})
 /** @type {Writing} */
 const writing = new Writing(stage, {
   store, edits, view, say, letters: editor.dataset.letters ?? "", assets: editor.dataset.assets ?? "", fallbacks: (editor.dataset.fallbacks ?? "").split(" "),

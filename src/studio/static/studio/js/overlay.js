@@ -2,11 +2,11 @@
 
 import {draftOf} from "./drafts.js"
 import {boxesOf, nodesOf, railMatrix, stopsOn} from "./held.js"
-import {cameraOf, canStand} from "./layers.js"
+import {cameraOf, canStand, spotOf} from "./layers.js"
 import {createRails} from "./rails.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
 import {element, put} from "./svg.js"
-import {tiesOf} from "./ties.js"
+import {inPlane, inSpace, tiesOf} from "./ties.js"
 import {tr} from "./words.js"
 
 /** @import {State, View} from "./types.js" */
@@ -30,8 +30,10 @@ export function createOverlay(root, view) {
   /** @param {State} state */
   function drawTies(state) {
     const rider = state.prefs.rails ? tellingRider(state) : undefined
-    const isDeep = Boolean(shown(state)?.paths.find(path => path.id === rider?.ride?.path)?.depths)
-    put(ties, rider ? tiesOf(rider, isDeep ? null : railMatrix(state, rider), view, Boolean(state.look)) : [])
+    if (!rider?.ride) return put(ties, [])
+    const isDeep = Boolean(shown(state)?.paths.find(path => path.id === rider.ride?.path)?.depths)
+    const going = isDeep ? inSpace(frame => spotOf(rider, frame)) : inPlane(rider.ride, railMatrix(state, rider))
+    put(ties, tiesOf(rider, going, view, Boolean(state.look)))
   }
 
   const drawMarks = (/** @type {State} */ state) => put(marks, state.prefs.rails ? nodesOf(state, view) : [])

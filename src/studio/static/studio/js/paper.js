@@ -1,25 +1,28 @@
 /** What is drawn in the second view: the picture by its edge, what is seen of it, layers by their outlines, paths. */
 
 import {draftOf} from "./drafts.js"
-import {nodesOf} from "./held.js"
+import {nodesOf, ringsOf, trailOf} from "./held.js"
 import {cornersOf} from "./layerframe.js"
 import {cameraOf, inside} from "./layers.js"
 import {createRails} from "./rails.js"
-import {chosenIds, shown} from "./store.js"
-import {layersOn, sightOf} from "./plan.js"
+import {chosenIds, chosenLayer, shown, tellingRider} from "./store.js"
+import {layersOn, placeOn, sightOf, wayOn} from "./plan.js"
 import {around, element, put, twice} from "./svg.js"
+import {inSpace, tiesOf} from "./ties.js"
 
 /** @import {Layer, Point, State, StageScene} from "./types.js" */
 
 /** Px of the bench by which the handle of a plane is off the edge. */
 const EDGE = 26
+/** Properties whose keys move a layer about in space. */
+const PLACES = ["x", "y", "z"]
 
 /**
  * @param {SVGSVGElement} root @param {import("./pane.js").Pane} view @param {import("./pane.js").Pane} stage
  * @returns {{draw: (state: State) => void}}
  */
 export function createPaper(root, view, stage) {
-  const [ground, layers, railsRoot, marks, chosen, plane, draft] = ["ground-lines", "outlines", "rails", "marks", "chosen", "plane", "draft"].map(name => {
+  const [ground, layers, railsRoot, ties, marks, stops, chosen, plane, draft] = ["ground-lines", "outlines", "rails", "ties", "marks", "stops", "chosen", "plane", "draft"].map(name => {
     const group = root.appendChild(element("g", {class: name}))
     if (name !== "rails" && name !== "plane") group.setAttribute("pointer-events", "none")
     return group
@@ -42,6 +45,25 @@ export function createPaper(root, view, stage) {
     const {side} = /** @type {StageScene} */ (shown(state)), [x, y] = side ? layer.spots?.at(state.frame) ?? [0, 0] : [0, 0]
     const dot = side ? around(view.x(x), view.y(y), layer.can.view || layer.can.light ? 5 : 2) : ""
     return layer.can.view || layer.can.light ? dot : `${line(cornersOf(layer, state.frame))}Z${dot}`
+  }
+
+  /** What the ties were drawn of last. @type {unknown[]} */
+  let tied = []
+
+  /** The ties of the rider whose speed is told, and the way of a layer that keys place. @param {State} state @param {StageScene} scene */
+  function drawWays(state, scene) {
+    const rider = state.prefs.rails ? tellingRider(state) : undefined, layer = chosenLayer(state)
+    const own = layer && !layer.ride ? scene.whole?.layers.find(each => each.id === layer.id) : undefined
+    // What stays where it is while the scene plays is not drawn anew for every picture.
+    const carried = scene.paths.some(path => path.id === rider?.ride?.path && scene.whole?.paths.find(each => each.id === path.id)?.parent)
+    const made = [scene.whole, rider?.id, own?.id, state.arrived, state.picked, view.scale, view.left, view.top, carried && state.frame]
+    if (made.every((each, i) => each === tied[i])) return
+    tied = made
+    const going = rider?.ride && inSpace(wayOn(scene, rider, state.frame))
+    put(ties, rider && going ? tiesOf(rider, going, view, Boolean(state.look)) : [])
+    const rings = rider ? ringsOf(state, rider, view, at => placeOn(scene, rider, state.frame, at)) : []
+    const times = own?.keys.filter(track => PLACES.includes(track.property)).flatMap(track => track.keys.map(key => key[1])) ?? []
+    put(stops, [...rings, ...(own && own.space && times.length ? trailOf(own.space, times, view, wayOn(scene, own, state.frame)) : [])])
   }
 
   /** The picture by its edge, and what lies between the lines that go on behind it. @param {StageScene} scene */
@@ -83,6 +105,11 @@ export function createPaper(root, view, stage) {
       } else drawFrame(scene)
       drawLayers(state, scene)
       rails.draw(state)
+      if (scene.side) drawWays(state, scene)
+      else {
+        tied = []
+        for (const group of [ties, stops]) put(group, [])
+      }
       put(marks, scene.side && state.prefs.rails ? nodesOf(state, view) : [])
       put(draft, scene.side ? draftOf(state, view) : [])
     },

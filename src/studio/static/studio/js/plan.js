@@ -25,7 +25,7 @@ export function planOf(scene, frame, side, arrived) {
   const before = drawn.get(scene)
   if (before?.frame === frame && before.side === side && before.arrived === arrived) return before.plan
   const layers = scene.layers.map(layer => layerOn(layer, frame, side))
-  const plan = {...scene, side, layers, paths: scene.paths.map(path => pathOn(scene, path, frame, side))}
+  const plan = {...scene, side, whole: scene, layers, paths: scene.paths.map(path => pathOn(scene, path, frame, side))}
   drawn.set(scene, {frame, side, arrived, plan})
   return plan
 }
@@ -56,10 +56,42 @@ function layerOn(layer, frame, side) {
   return {...layer, maps: still(maps), spots: still(spot), space: still(space), placed: false, ground: false, ride: layer.ride && {...layer.ride, spot: null}}
 }
 
+/**
+ * How places of a path come to lie on the paper, by how its group lies in a frame.
+ * @param {StageScene} scene @param {Path} path @param {number} frame @param {Side} side @returns {(place: readonly number[]) => Point}
+ */
+function laidOn(scene, path, frame, side) {
+  const group = layerOf(scene, path.parent)
+  return place => onPaper(side, group ? placed(spaceOf(group, frame), place) : place)
+}
+
+/**
+ * Where a layer is on the paper in any frame: a rider of a flat path on that as it lies there now.
+ * @param {StageScene} plan @param {Layer} layer @param {number} now @returns {(frame: number) => Point}
+ */
+export function wayOn({whole, side = "above"}, {id}, now) {
+  const layer = layerOf(whole ?? null, id), path = pathOf(whole, layer)
+  if (!whole || !layer) return () => [0, 0]
+  if (!layer.ride || !path || path.depths) return frame => onPaper(side, Array.from(spaceOf(layer, frame)).slice(12, 15))
+  const lies = laidOn(whole, path, now, side), {rows} = layer.ride
+  return frame => lies([...rows.at(frame).subarray(0, 2), 0])
+}
+
+/**
+ * Where a place of a rider's path is on the paper.
+ * @param {StageScene} plan @param {Layer} rider @param {number} now @param {readonly number[]} place @returns {Point}
+ */
+export function placeOn({whole, side = "above"}, rider, now, [x, y, z = 0]) {
+  const path = pathOf(whole, rider)
+  return whole && path ? laidOn(whole, path, now, side)([x, y, z]) : [x, y]
+}
+
+/** @param {StageScene|undefined} scene @param {Layer|undefined} rider */
+const pathOf = (scene, rider) => scene?.paths.find(each => each.id === rider?.ride?.path)
+
 /** @param {StageScene} scene @param {Path} path @param {number} frame @param {Side} side @returns {Path} */
 function pathOn(scene, path, frame, side) {
-  const group = layerOf(scene, path.parent), depths = path.depths
-  const lies = (/** @type {readonly number[]} */ place) => onPaper(side, group ? placed(spaceOf(group, frame), place) : place)
+  const lies = laidOn(scene, path, frame, side), {depths} = path
   const nodes = nodesSeen(path, ([x, y], i, part) => lies([x, y, depths ? depthOf(depths, i, part) : 0]))
   const curves = curvesOf(path).map(curve => curve.map(lies))
   const ends = curves.length ? curves.flat() : [lies([path.nodes[0], path.nodes[1], depths?.[0] ?? 0])]

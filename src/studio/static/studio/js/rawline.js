@@ -7,10 +7,10 @@ import {element} from "./svg.js"
 
 /**
  * @param {SVGSVGElement} root
- * @param {{view: import("./view.js").StageView, server: import("./server.js").Server}} tools
+ * @param {{view: import("./pane.js").Pane, server: import("./server.js").Server, from?: () => string}} tools from where the scene is seen
  * @returns {View & {redraw: () => void, alone: (on: boolean) => void}}
  */
-export function createRawLine(root, {view, server}) {
+export function createRawLine(root, {view, server, from = () => "front"}) {
   const group = /** @type {SVGElement} */ (element("g", {class: "raw", "pointer-events": "none"}))
   root.prepend(group)
   /** @type {{d: string, worst: [number, number, number][]}|null} */
@@ -51,7 +51,7 @@ export function createRawLine(root, {view, server}) {
     redraw, alone,
     update({state, previous}) {
       const path = state.prefs.rails ? chosenPath(state) : undefined
-      const wanted = path?.drawn && state.chosen?.kind === "path" ? `${path.id} ${state.revision}` : ""
+      const wanted = path?.drawn && path.drawn === from() && state.chosen?.kind === "path" ? `${path.id} ${state.revision}` : ""
       if (wanted === asked) return
       const other = wanted.split(" ")[0] !== asked.split(" ")[0]
       asked = wanted

@@ -10,7 +10,7 @@ import {tr} from "./words.js"
 
 /**
  * @typedef {{store: import("./store.js").Store, edits: import("./edits.js").Edits, player: import("./player.js").Player,
- *   view: import("./view.js").StageView, say: (words: string) => void, done: () => void, most: number}} Tools most samples of a take
+ *   view: import("./pane.js").Pane, say: (words: string) => void, done: () => void, most: number}} Tools most samples of a take
  */
 
 const FEWEST = 3

@@ -10,6 +10,7 @@ import {createPaper} from "./paper.js"
 import {Pane} from "./pane.js"
 import {Pick as PickTool} from "./pick.js"
 import {layersOn, planOf} from "./plan.js"
+import {createRawLine} from "./rawline.js"
 import {Snap} from "./snap.js"
 import {px} from "./stagedrags.js"
 import {shown} from "./store.js"
@@ -52,9 +53,9 @@ export class SecondView {
 
   /**
    * @param {HTMLElement} root
-   * @param {Hands & {stage: import("./view.js").StageView, pen: import("./pen.js").Pen, placing: (hands: Hands) => Record<string, Pick<Tool, "press"|"hover"|"double">>, words: (layer: import("./types.js").Layer) => void, said: () => void}} parts
+   * @param {Hands & {stage: import("./view.js").StageView, server: import("./server.js").Server, pen: import("./pen.js").Pen, placing: (hands: Hands) => Record<string, Pick<Tool, "press"|"hover"|"double">>, words: (layer: import("./types.js").Layer) => void, said: () => void}} parts
    */
-  constructor(root, {store, edits, say, stage, pen, placing, words, said}) {
+  constructor(root, {store, edits, say, stage, server, pen, placing, words, said}) {
     this.root = root
     this.store = store
     this.stage = stage
@@ -65,11 +66,12 @@ export class SecondView {
     /** @type {Record<string, Pick<Tool, "press"|"hover"|"double">>} */
     const tools = {pick: new PickTool(hands, words), pen: pen.over(hands), ...placing(hands), hand: {press: () => null}}
     const other = {press: () => {
-      say(tr`That tool works on the stage; here paths and figures are drawn, texts and shapes placed, nodes and layers moved.`)
+      say(tr`That tool works on the stage; here paths and figures are drawn, movements recorded, texts and shapes placed, nodes and layers moved.`)
       return null
     }, hover: () => "not-allowed"}
     const tool = () => store.state.second === "all" ? {press: () => this.#moving(), hover: () => "grab"} : this.#plane(tools[store.state.tool] ?? other)
     this.hold = new Hand(root, {view: this.view, tool, pans: () => store.state.tool === "hand" && store.state.second !== "all", tell: said}).hold
+    this.raw = createRawLine(/** @type {SVGSVGElement} */ (root.querySelector("svg.overlay")), {view: this.view, server, from: () => store.state.second})
     this.#wire()
   }
 
@@ -170,17 +172,21 @@ export class SecondView {
   /** What the tools say is said of the paper. @param {Hands["edits"]} edits @returns {Hands["edits"]} */
   #edits(edits) {
     /** @type {(edit: Edit) => Edit} */
-    const here = edit => "form" in edit ? {...edit, fields: {...edit.fields, seen_from: String(this.store.state.second), level: px(this.#level())}} : edit
+    const here = edit => "form" in edit ? {...edit, fields: {...edit.fields, ...this.#drawnIn()}} : edit
     return /** @type {any} */ ({
       look: (/** @type {Edit} */ edit) => edits.look(here(edit)),
       lookAway: () => edits.lookAway(),
       step: (/** @type {"undo"|"redo"} */ step) => edits.step(step),
+      record: (/** @type {Record<string, string>} */ fields) => edits.record({...fields, ...this.#drawnIn()}),
       commit: (/** @type {Edit|(() => Edit|null)} */ edit) => edits.commit(typeof edit !== "function" ? here(edit) : () => {
         const made = edit()
         return made && here(made)
       }),
     })
   }
+
+  /** What is said of that with what is drawn here. */
+  #drawnIn() { return {seen_from: String(this.store.state.second), level: px(this.#level())} }
 
   /** The plane in which what is drawn here lies. */
   #level() {
@@ -193,7 +199,7 @@ export class SecondView {
     if (this.#seen?.of === state && this.#seen.own === this.#own) return this.#seen.state
     const side = state.second === "side" ? "side" : "above"
     const plan = (/** @type {StageScene|null} */ scene) => scene && planOf(scene, state.frame, side, state.arrived)
-    const made = {...state, ...this.#own, pin: false, scene: plan(state.scene), look: plan(state.look)}
+    const made = {...state, ...this.#own, scene: plan(state.scene), look: plan(state.look)}
     this.#seen = {of: state, own: this.#own, state: made}
     return made
   }
@@ -216,13 +222,16 @@ export class SecondView {
 
   redraw() {
     const {state} = this.store
-    if (state.second) this.paper.draw(state.second === "all" ? state : this.#onPaper())
+    if (!state.second) return
+    this.paper.draw(state.second === "all" ? state : this.#onPaper())
+    this.raw.redraw()
   }
 
   /** @param {{state: State, previous: State}} change */
   update({state, previous}) {
     const first = !this.#last
     this.#last = state
+    this.raw.update({state, previous})
     if (first || state.second !== previous.second) this.#open(state)
     if (state.planes !== previous.planes || state.second !== previous.second || shown(state)?.settings !== shown(previous)?.settings) this.#tellPlanes(state)
     const waits = this.view.fitted && !shown(previous) && shown(state)

@@ -1,6 +1,6 @@
 /** Ties: a bar across a path for each frame of a ride, longer each tenth, in the colours of its speed. */
 
-import {peakOf, spotOf} from "./layers.js"
+import {SPEED, peakOf} from "./layers.js"
 import {mapped, nearby} from "./matrices.js"
 import {rampColour} from "./ramp.js"
 import {element} from "./svg.js"
@@ -17,14 +17,16 @@ const NEAREST = 1, READABLE = 3
 /** Bars in one figure: a figure that is small is painted only where it is, and not in every part of the stage. */
 const TOGETHER = 16
 
+/** @typedef {import("./types.js").Point} Point */
+/** @typedef {(frame: number) => [Point, number]} Going where a rider is seen in a frame, and which way it goes there */
+
 /**
- * @param {Layer} rider
- * @param {Matrix|null} matrix from its path's px to the scene's; none of a path in depth: there each bar is where the rider is seen
- * @param {import("./view.js").StageView} view
+ * @param {Layer} rider @param {Going} going
+ * @param {import("./pane.js").Pane} view
  * @param {boolean} [bare] without what sets them off from the ground: while something is dragged every picture counts
  * @returns {Element[]}
  */
-export function tiesOf(rider, matrix, view, bare = false) {
+export function tiesOf(rider, going, view, bare = false) {
   if (!rider.ride) return []
   const {rows, start, end} = rider.ride, peak = peakOf(rider.ride).speed
   /** @type {{tint: number, count: number, d: string}[]} */
@@ -32,12 +34,12 @@ export function tiesOf(rider, matrix, view, bare = false) {
   const step = stepOf(((end - start) || 1) / (rider.ride.length * view.scale || 1))
   for (const frame of rows.frames(start, end)) {
     if (frame % step) continue
-    const [x, y, heading, speed] = rows.at(frame)
+    const speed = rows.at(frame)[SPEED]
     const tint = peak ? Math.min(Math.floor((speed / peak) * TINTS), TINTS - 1) : 0
     let run = runs[runs.length - 1]
     if (run?.tint !== tint || run.count === TOGETHER) runs.push(run = {tint, count: 0, d: ""})
     run.count++
-    const [at, angle] = matrix ? onPlane(matrix, [x, y], (heading * Math.PI) / 180) : inSpace(rider, frame)
+    const [at, angle] = going(frame)
     run.d += bar(view, at, angle + Math.PI / 2, (frame / step) % 10 ? SHORT : LONG)
   }
   return [
@@ -46,18 +48,16 @@ export function tiesOf(rider, matrix, view, bare = false) {
   ]
 }
 
-/** @typedef {import("./types.js").Point} Point */
-
-/** Where a place of a plane is seen, and which way a heading. @param {Matrix} matrix @param {Point} place @param {number} heading @returns {[Point, number]} */
-function onPlane(matrix, place, heading) {
-  const [a, b] = Array.from(nearby(matrix, place))
-  return [mapped(matrix, place), heading + Math.atan2(b, a)]
+/** On a path that is flat, by how its plane is seen. @param {import("./types.js").Ride} ride @param {Matrix} matrix @returns {Going} */
+export const inPlane = ({rows}, matrix) => frame => {
+  const [x, y, heading] = rows.at(frame), [a, b] = Array.from(nearby(matrix, [x, y]))
+  return [mapped(matrix, [x, y]), (heading * Math.PI) / 180 + Math.atan2(b, a)]
 }
 
-/** Where a rider is seen, and which way it goes from there. @param {Layer} rider @param {number} frame @returns {[Point, number]} */
-function inSpace(rider, frame) {
-  const at = spotOf(rider, frame), [ax, ay] = spotOf(rider, frame - 1), [bx, by] = spotOf(rider, frame + 1)
-  return [at, Math.atan2(by - ay, bx - ax)]
+/** In depth, by where it is seen in each frame. @param {(frame: number) => Point} spot @returns {Going} */
+export const inSpace = spot => frame => {
+  const [ax, ay] = spot(frame - 1), [bx, by] = spot(frame + 1)
+  return [spot(frame), Math.atan2(by - ay, bx - ax)]
 }
 
 /** Every how many frames there is a bar, where there are so many of them on each px. @param {number} density */
@@ -68,7 +68,7 @@ export function stepOf(density) {
 }
 
 /**
- * @param {import("./view.js").StageView} view @param {import("./types.js").Point} at in scene px
+ * @param {import("./pane.js").Pane} view @param {Point} at in scene px
  * @param {number} angle @param {number} reach in bench px
  */
 function bar(view, at, angle, reach) {

@@ -35,11 +35,11 @@
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
  *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, accents: Accent[], follows: string[], shows: string|null, maskedBy: string[], inside: Inside[]|null, copies: Inside[], crowd: Crowd|null, tint: Rows|null, away: Rows|null, lift: Rows|null, space: Rows|null, mirror: Inside[]}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
- *   drawn: boolean, parts: ([string, string]|null)[], d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
+ *   drawn: string, parts: ([string, string]|null)[], d: string, ids: string[], nodes: Float32Array, marks: string[], runs: [number, boolean][],
  *   start: [number, number, number], box: [number, number, number, number], length: number, matrix?: Matrix, seen?: string, depths?: Float32Array, cubics?: Float32Array}} Path
  *   with a matrix where it is seen through its group's, or as it is seen in perspective; of one in depth how deep each node is, and its handles behind that, and its cubics in space; of one that is made of other paths, of each node whose it is: that path's id and the node's
  * @typedef {{width: number, height: number, fps: number, rate: string, length: number, background: string|null}} Settings
- * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"through"|"pop"|"sort"|"part"|"sorted", string|null][], lift: number[], side?: Side}} StageScene with a side it is drawn from there, and flat on the paper
+ * @typedef {{settings: Settings, layers: Layer[], paths: Path[], program: ["item"|"push"|"through"|"pop"|"sort"|"part"|"sorted", string|null][], lift: number[], side?: Side, whole?: StageScene}} StageScene with a side it is drawn from there, and flat on the paper; whole is what it was made of
  * @typedef {"above"|"side"} Side from where a scene is drawn beside its picture
  *
  * @typedef {[number, number]} Point
