@@ -463,9 +463,11 @@ def looks_askew(viewer: Viewer, at: Frames | None) -> bool:
     return any(stand.leans for stand in stands(viewer.cameras, at))
 
 
-def home_maps(one: Placed, at: Frames | None) -> Maps:
-    """Return how the plane is seen that a layer is in: that of its group, as far back as it is."""
-    return plane_maps(one, _home_group(one), at, _zs(one, at))
+def home_maps(one: Placed, at: Frames | None, gone: Travel | None = None) -> Maps:
+    """Return how the plane is seen that a layer is in: that of its group, as far back as it is,
+    having ``gone`` so far if it rides.
+    """
+    return plane_maps(one, _home_group(one), at, _zs(one, at, gone))
 
 
 def _home_group(one: Placed) -> Placed | None:
@@ -473,11 +475,13 @@ def _home_group(one: Placed) -> Placed | None:
     return one.group if one.layer.content.can.stand else one.rail_group
 
 
-def _zs(one: Placed, at: Frames | None) -> Floats:
-    """Return how far a layer's anchor is behind the plane of its group, with its carrier."""
+def _zs(one: Placed, at: Frames | None, gone: Travel | None = None) -> Floats:
+    """Return how far a layer's anchor is behind the plane of its group, with its carrier; what it
+    has ``gone`` need not be known.
+    """
     own = keyed(one.layer, "z", one.times(at)) if one.layer.is_deep else ZERO
     if one.layer.ride is not None and _goes_deep(one, at):
-        own = own + _ridden_depth(one, at)
+        own = own + _ridden_depth(one, at, gone)
     return own if one.carrier is None else own + _zs(one.carrier, at)
 
 
@@ -486,9 +490,9 @@ def _goes_deep(one: Placed, at: Frames | None) -> bool:
     return one.path is not None and (one.path.is_deep or _between_spaces(one, at))
 
 
-def _ridden_depth(one: Placed, at: Frames | None) -> Floats:
+def _ridden_depth(one: Placed, at: Frames | None, gone: Travel | None) -> Floats:
     """Return how far a rider is behind its path's plane, (n,); what is relative begins in it."""
-    (ridden,) = _RIDDEN.all([(one, at)], lambda _: [_travels([one], at)[0][1]])
+    ridden = gone or _RIDDEN.all([(one, at)], lambda _: [_travels([one], at)[0][1]])[0]
     ride = one.layer.ride
     if ride is None or not ride.relative or one.way is None or _between_spaces(one, at):
         return ridden.deep
@@ -563,7 +567,8 @@ def _target_points(one: Placed, at: Frames | None) -> Floats:
 
 def points_of(one: Placed, stand: Stand, at: Frames | None) -> Floats:
     """Return where a layer's anchor is in the scene, with its depth, (n, 3)."""
-    return depth.places(_around(_home_group(one), at), _with_depth(stand.spots, _zs(one, at)))
+    zs = _zs(one, at, stand.travel)
+    return depth.places(_around(_home_group(one), at), _with_depth(stand.spots, zs))
 
 
 def in_space(one: Placed, stand: Stand, at: Frames | None) -> Floats:
@@ -706,13 +711,15 @@ def _in_depth(one: Placed, stand: Stand, at: Frames | None) -> Stand:
     space = _space_of(one, own, stand.spots, stand.travel, at)
     leans = _leans(one, at)
     seen = _seen(one, flat, space, leans, at)
-    away = ONE if one.viewer is None else _away(one, one.viewer, stand.spots, at)
+    away = ONE if one.viewer is None else _away(one, one.viewer, stand.spots, at, stand.travel)
     return replace(stand, maps=seen, sheet=flat, space=space, leans=leans, away=away)
 
 
-def _away(one: Placed, viewer: Viewer, spots: Floats, at: Frames | None) -> Floats:
+def _away(
+    one: Placed, viewer: Viewer, spots: Floats, at: Frames | None, gone: Travel | None = None
+) -> Floats:
     """Return how far a layer's anchor is from the viewer, (n,): 1 in the picture."""
-    there = depth.places(_around(_home_group(one), at), _with_depth(spots, _zs(one, at)))
+    there = depth.places(_around(_home_group(one), at), _with_depth(spots, _zs(one, at, gone)))
     view = views(viewer, one, at)[:, 2]
     return np.asarray((view[:, :3] * there).sum(axis=1) + view[:, 3])
 
@@ -752,7 +759,7 @@ def _space_of(
     it is in has any depth.
     """
     around, layer = _space_within(one.group, at), one.layer
-    zs = _zs(one, at)
+    zs = _zs(one, at, gone)
     times, behind = one.times(at), layer.transform.anchor_z
     _, tilt, swing = _angles_of(layer, times)
     faces = _faced(one, spots, zs, at)
@@ -977,7 +984,7 @@ def unturned(layer: Layer, faces: Faces) -> Floats:
 
 def spots_in_scene(one: Placed, stand: Stand, at: Frames | None = None) -> Floats:
     """Return where a layer's anchor is seen in the picture, (n, 2) or (1, 2)."""
-    home = home_maps(one, at)
+    home = home_maps(one, at, stand.travel)
     if len(home) == 1 and tuple(home[0]) == affine.IDENTITY:
         return stand.spots
     return _each(home, stand.spots)

@@ -393,8 +393,9 @@ class _Packing:
 
     def _besides(self, motion: LayerMotion, *, alone: bool = False) -> dict[str, Any]:
         """Tell what is drawn of a layer beside itself; in a glance in its frame alone."""
-        if self.glance is not None:
-            (motion,) = self.evaluation.motions_of([motion.layer], Frames.one(self.glance.frame))
+        now = self.glance and Frames.one(self.glance.frame)
+        if now is not None and motion.told != now:
+            (motion,) = self.evaluation.motions_of([motion.layer], now)
         found = self.evaluation.copies_of([motion.layer], motion.told)
         beside = found.get(motion.layer.id, [])
         return {

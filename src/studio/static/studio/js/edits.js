@@ -171,7 +171,9 @@ export class Edits {
 
   /** All of the scene as it is kept. */
   async whole() {
-    return this.#take(await this.server.get(`stage?playhead=${this.store.state.frame}`))
+    const {frame} = this.store.state
+    // At the start it is what the page has asked for already, by this very address.
+    return this.#take(await this.server.get(frame ? `stage?playhead=${frame}` : "stage"))
   }
 
   /** @param {Wanted} wanted */

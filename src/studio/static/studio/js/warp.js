@@ -9,10 +9,10 @@ import {common, grown} from "./sheets.js"
 /** @import {Matrix} from "./types.js" */
 /** @import {Box} from "./sheets.js" */
 /** @typedef {{image: TexImageSource, box: readonly number[]}} Flat what is drawn flat, with a clear edge, and where that is in the px of its layer */
-/** @typedef {{texture: WebGLTexture, box: readonly number[], size: number}} Texture */
+/** @typedef {{texture: WebGLTexture, box: readonly number[], size: number, px: number}} Texture */
 
-/** So many textures are kept. */
-const MOST_KEPT = 64
+/** Textures are kept as long as they have no more px together: 4 bytes each, and a third more of smaller ones. */
+const MOST_PX = 24e6
 const SHAPE = `#version 300 es
 in vec2 corner; uniform mat3 map; uniform vec4 box; uniform vec2 size; uniform float near; out vec2 at;
 void main() {
@@ -47,6 +47,7 @@ export class Warp {
   #waits = null
   /** @type {Map<object, Texture>} */
   #kept = new Map()
+  #px = 0
 
   /** @param {() => void} failed called once, where the browser cannot draw in perspective */
   constructor(failed) { this.failed = failed }
@@ -136,6 +137,7 @@ export class Warp {
     this.#canvas.addEventListener("webglcontextlost", () => {
       this.#gl = null
       this.#kept.clear()
+      this.#px = 0
       this.#canvas = document.createElement("canvas")
     })
     return gl
@@ -156,21 +158,29 @@ export class Warp {
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_NEAREST)
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE)
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE)
-    const found = {texture, box: flat.box, size: wanted}
-    if (key) {
-      this.#kept.set(key, found)
-      const oldest = this.#kept.keys().next().value
-      if (this.#kept.size > MOST_KEPT && oldest) this.#drop(gl, oldest, /** @type {Texture} */ (this.#kept.get(oldest)))
-    }
+    const {width, height} = /** @type {{width: number, height: number}} */ (flat.image)
+    const found = {texture, box: flat.box, size: wanted, px: width * height}
+    if (key) this.#keep(gl, key, found)
     return found
   }
 
   /** What is drawn once and not kept. @type {WebGLTexture|null} */
   #fleeting = null
 
+  /** Keeps it, in place of those made first. @param {WebGL2RenderingContext} gl @param {object} key @param {Texture} texture */
+  #keep(gl, key, texture) {
+    this.#px += texture.px
+    for (const [oldest, other] of this.#kept) {
+      if (this.#px <= MOST_PX) break
+      this.#drop(gl, oldest, other)
+    }
+    this.#kept.set(key, texture)
+  }
+
   /** @param {WebGL2RenderingContext} gl @param {object} key @param {Texture} texture */
-  #drop(gl, key, {texture}) {
+  #drop(gl, key, {texture, px}) {
     gl.deleteTexture(texture)
     this.#kept.delete(key)
+    this.#px -= px
   }
 }
