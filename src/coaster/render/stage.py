@@ -393,7 +393,7 @@ class _Packing:
 
     def _besides(self, motion: LayerMotion, *, alone: bool = False) -> dict[str, Any]:
         """Tell what is drawn of a layer beside itself; in a glance in its frame alone."""
-        now = self.glance and Frames.one(self.glance.frame)
+        now = None if self.glance is None else Frames.one(self.glance.frame)
         if now is not None and motion.told != now:
             (motion,) = self.evaluation.motions_of([motion.layer], now)
         found = self.evaluation.copies_of([motion.layer], motion.told)
