@@ -57,8 +57,15 @@ export class Lanes {
     const parts = /** @type {const} */ (["chosen", "picked", "nodes", "span"])
     const other = parts.some(part => state[part] !== previous[part])
     if (shown(state) !== shown(previous) || other) this.#draw(state)
-    if (state.chosen?.kind === "layer" && state.chosen.id !== previous.chosen?.id)
-      this.root.querySelector(`.lane[data-lane="${CSS.escape(state.chosen.id)}"]`)?.scrollIntoView({block: "nearest"})
+    if (state.chosen?.kind === "layer" && state.chosen.id !== previous.chosen?.id) this.#bringIn(state.chosen.id)
+  }
+
+  /** Scrolls the lanes to one; not the page, of which something else is looked at. @param {string} id */
+  #bringIn(id) {
+    const {root} = this, lane = root.querySelector(`.lane[data-lane="${CSS.escape(id)}"]`)
+    if (!lane) return
+    const {top, bottom} = lane.getBoundingClientRect(), room = root.getBoundingClientRect()
+    root.scrollTop += Math.min(top - room.top, 0) + Math.max(bottom - room.bottom, 0)
   }
 
   /** @param {State} state */
