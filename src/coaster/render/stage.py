@@ -393,6 +393,8 @@ class _Packing:
 
     def _besides(self, motion: LayerMotion, *, alone: bool = False) -> dict[str, Any]:
         """Tell what is drawn of a layer beside itself; in a glance in its frame alone."""
+        if motion.layer.is_drawn_alone:
+            return {"copies": [], "crowd": None, "mirror": []}
         now = None if self.glance is None else Frames.one(self.glance.frame)
         if now is not None and motion.told != now:
             (motion,) = self.evaluation.motions_of([motion.layer], now)

@@ -173,7 +173,11 @@ class Layer:
             raise ValueError(f"{self.name} rides a path or is carried by a layer, not both")
 
     def track(self, wanted: str) -> Track | None:
-        return next((track for track in self.keys if track.property == wanted), None)
+        # By hand: of each of hundreds of letters it is asked a dozen times a frame that is dragged.
+        for track in self.keys:
+            if track.property == wanted:
+                return track
+        return None
 
     def keys_of(self, wanted: str) -> Keys:
         """Return a property's keys; none where nothing moves it."""
@@ -228,6 +232,13 @@ class Layer:
         return (
             self.ride is not None and self.ride.letters is not None and bool(as_text(self.content))
         )
+
+    @property
+    def is_drawn_alone(self) -> bool:
+        """Whether nothing is drawn of it but itself."""
+        ride = self.ride
+        has_others = ride is not None and (ride.copies or ride.letters)
+        return not (has_others or self.wake or self.mirror)
 
     @property
     def is_deep(self) -> bool:
