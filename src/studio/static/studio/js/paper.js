@@ -56,7 +56,7 @@ export function createPaper(root, view, stage) {
     const own = layer && !layer.ride ? scene.whole?.layers.find(each => each.id === layer.id) : undefined
     // What stays where it is while the scene plays is not drawn anew for every picture.
     const carried = scene.paths.some(path => path.id === rider?.ride?.path && scene.whole?.paths.find(each => each.id === path.id)?.parent)
-    const made = [scene.whole, rider?.id, own?.id, state.arrived, state.picked, view.scale, view.left, view.top, carried && state.frame]
+    const made = [scene.whole, scene.side, rider?.id, own?.id, state.arrived, state.picked, view.scale, view.left, view.top, carried && state.frame]
     if (made.every((each, i) => each === tied[i])) return
     tied = made
     const going = rider?.ride && inSpace(wayOn(scene, rider, state.frame))
