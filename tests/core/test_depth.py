@@ -25,7 +25,7 @@ from coaster.geometry.path import Path
 from coaster.motion.copies import Copies
 from coaster.motion.keys import Key
 from coaster.motion.ride import Facing
-from coaster.render import places, svg
+from coaster.render import places, stage, svg
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.frames import Frames
@@ -33,6 +33,7 @@ from coaster.scene import codec
 from coaster.scene.contents import Camera, Group, Line, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import Track
+from tests.core.test_crowds import header_of
 from tests.core.test_render import loop
 
 STAGE = File(__file__).parents[2] / "src/studio/static/studio/js"
@@ -273,6 +274,15 @@ def test_riders_and_copies_pass_before_and_behind_a_post():
     (behind,) = (m for m in seen.copies_of([value.layer("rider")])["rider"])
     post_away = seen.motion("post").away
     assert ((behind.away < post_away) != (seen.motion("rider").away < post_away))[1:11].all()
+
+
+def test_the_stage_is_told_where_copies_lie():
+    copied = rider(offset=0.0, to_viewer=True)
+    copied = replace(copied, ride=replace(copied.ride, copies=Copies(3)))
+    value = ring(copied)
+    told = header_of(stage.pack(value))["layers"]
+    (one,) = (each for each in told if each["id"] == "rider")
+    assert [copy["space"][2] for copy in one["copies"]] == [15, 15]
 
 
 def test_what_changes_places_in_depth_does_so_in_an_svg_of_a_frame_and_a_moving_one_says_so():

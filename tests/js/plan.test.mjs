@@ -2,7 +2,8 @@ import assert from "node:assert/strict"
 import {test} from "node:test"
 
 import {runsOf} from "../../src/studio/static/studio/js/layers.js"
-import {layerBy, planOf, sightOf} from "../../src/studio/static/studio/js/plan.js"
+import {layerBy, placeOn, planOf, sightOf, wayOn} from "../../src/studio/static/studio/js/plan.js"
+import {Rows} from "../../src/studio/static/studio/js/rows.js"
 import {chosenPath, pathsSeen} from "../../src/studio/static/studio/js/store.js"
 import {group, layer, path, ride, rows, state} from "./made.mjs"
 
@@ -19,6 +20,29 @@ test("a layer is drawn by where its plane lies, from above and from its side", (
   near(beside.maps.at(7), [1, 0, 0, 1, 30, 20])
   near(above.spots.at(0), [50, -30])
   near(beside.spots.at(0), [30, 20])
+})
+
+test("copies are drawn where they lie, and are the layer they are of", () => {
+  const copy = {kind: "item", maps: rows([1, 0, 0, 1, 0, 0], 6), opacities: rows([1], 1), space: SWUNG}
+  const fin = layer("fin", {space: rows([1, 0, 0, 0, 1, 0, 0, 0, 1, 10, 10, 0, 15, 15, 0], 15), copies: [copy, {...copy, space: null}]})
+  const plan = drawn(state([fin]), "above"), [{copies}] = plan.layers
+  near(copies[0].maps.at(0), [0, -1, 0, 0, 50, -30])
+  // One of which that is not told is not drawn anywhere else.
+  assert.equal(copies.length, 1)
+  assert.equal(layerBy(plan, 0, [51, -32], 5, undefined)?.id, "fin")
+})
+
+test("a rider's way is that of its path as it lies now, in depth its own", () => {
+  const told = {length: 2, block: 4, list: null}
+  const at = (...numbers) => new Rows(Float32Array.from(numbers), numbers.length / 3, told)
+  const lying = x => [1, 0, 0, 0, 1, 0, 0, 0, 1, x, 7, 9, x, 7, 9]
+  const rider = layer("rider", {ride: {...ride("run", []), rows: at(0, 1, 2, 5, 1, 2, 9, 1, 2)}, space: at(...lying(1), ...lying(2), ...lying(3))})
+  const flat = drawn(state([rider, group("pod", {space: SWUNG})], {paths: [path("run", {parent: "pod"})]}), "side")
+  near(wayOn(flat, flat.layers[0], 0)(1), [35, 21])
+  near(placeOn(flat, flat.layers[0], 0, [4, 1]), [34, 21])
+  const deep = drawn(state([rider], {paths: [path("run", {depths: Float32Array.of(0, 0, 0, 0, 0, 0)})]}), "above")
+  near(wayOn(deep, deep.layers[0], 0)(2), [3, -9])
+  near(placeOn(deep, deep.layers[0], 0, [4, 1, 6]), [4, -6])
 })
 
 test("without depth all lies in the picture, seen by its edge", () => {

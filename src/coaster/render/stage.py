@@ -155,7 +155,8 @@ def pack(
               with their numbers, in that scene's px, in the frames of this one. ``copies`` are the
               riders beside it, from the one next to it on, in px of this scene; where there are
               many, or it leaves its like behind, a ``crowd`` has ``lanes`` times as many numbers.
-    Where anything has depth, ``space`` is how a layer lies (see ``places.in_space``).
+    Where anything has depth, ``space`` is how a layer, or a copy, lies (see
+              ``places.in_space``).
     ``tint`` are red, green, blue and alpha, 0..1, of what lies over it, or six numbers (see
               ``shades.washed``), and how many there are of them; ``mirror`` are the steps of
               its image on the ground, in this scene's px.
@@ -421,6 +422,8 @@ class _Packing:
                 "opacities": self.numbers.add(self.layout.strength(copy)),
                 "away": self._away(copy),
             }
+            if not motion.layer.rides_in_parts:
+                one |= self._lying(copy)
             same = self._parts_are_known(motion.layer, copy.layer)
             if copy.layer.content.can.show and not same:
                 one["inside"] = self._inside(copy, alone=alone)

@@ -48,8 +48,8 @@ const crowdSteps = layer => layer.crowd ? [{kind: "crowd", layer}] : []
 const shownSteps = layer => layer.inside ? placedSteps(layer, layer.inside) : [{kind: "item", layer}]
 
 /** The riders beside a layer, as if they were layers, from the one next to it on. @param {Layer} layer @returns {Layer[]} */
-export const copiesOf = layer => layer.copies.map(({maps, opacities, faces, paints, inside, away}, i) => /** @type {Layer} */ ({
-  ...layer, id: `${layer.id}.${i + 1}`, copies: [], maps, opacities, away: away ?? null, faces: faces ?? layer.faces, paints: paints ?? layer.paints,
+export const copiesOf = layer => layer.copies.map(({maps, opacities, faces, paints, inside, away, space}, i) => /** @type {Layer} */ ({
+  ...layer, id: `${layer.id}.${i + 1}`, copies: [], maps, opacities, away: away ?? null, space: space ?? null, faces: faces ?? layer.faces, paints: paints ?? layer.paints,
   inside: inside ?? layer.inside,
 }))
 

@@ -2,6 +2,7 @@
 
 import {draftOf} from "./drafts.js"
 import {nodesOf, ringsOf, trailOf} from "./held.js"
+import {copiesOf} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
 import {cameraOf, inside} from "./layers.js"
 import {createRails} from "./rails.js"
@@ -40,11 +41,14 @@ export function createPaper(root, view, stage) {
     put(chosen, picked && !state.playing ? twice("chosen-box", picked) : picked ? twice("outline", picked) : [])
   }
 
+  /** The edges of a layer and of its copies. @param {Layer} layer @param {number} frame */
+  const edgesOf = (layer, frame) => [layer, ...copiesOf(layer)].map(each => `${line(cornersOf(each, frame))}Z`).join("")
+
   /** A dot at its anchor shows what is seen by its edge, and small. @param {Layer} layer @param {State} state */
   function outlineOf(layer, state) {
     const {side} = /** @type {StageScene} */ (shown(state)), [x, y] = side ? layer.spots?.at(state.frame) ?? [0, 0] : [0, 0]
     const dot = side ? around(view.x(x), view.y(y), layer.can.view || layer.can.light ? 5 : 2) : ""
-    return layer.can.view || layer.can.light ? dot : `${line(cornersOf(layer, state.frame))}Z${dot}`
+    return layer.can.view || layer.can.light ? dot : edgesOf(layer, state.frame) + dot
   }
 
   /** What the ties were drawn of last. @type {unknown[]} */

@@ -5,6 +5,7 @@
  * From above x goes to the right and what is near lies below; from the side what is far lies to the right, y goes down.
  */
 
+import {copiesOf} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
 import {depthOf, layerOf, matrixOf, nodesSeen, runsOf} from "./layers.js"
 import {Rows} from "./rows.js"
@@ -52,8 +53,15 @@ const still = numbers => new Rows(Float32Array.from(numbers), numbers.length, {l
 /** @param {Layer} layer @param {number} frame @param {Side} side @returns {Layer} */
 function layerOn(layer, frame, side) {
   const space = Array.from(spaceOf(layer, frame)), spot = onPaper(side, space.slice(12, 15))
-  const maps = [space.slice(0, 3), space.slice(3, 6), space.slice(9, 12)].flatMap(column => onPaper(side, column))
-  return {...layer, maps: still(maps), spots: still(spot), space: still(space), placed: false, ground: false, ride: layer.ride && {...layer.ride, spot: null}}
+  const copies = layer.copies.flatMap(copy => copy.space ? [{...copy, maps: flatOn(copy.space.at(frame), side)}] : [])
+  const flat = {maps: flatOn(space, side), spots: still(spot), space: still(space), copies}
+  return {...layer, ...flat, placed: false, ground: false, ride: layer.ride && {...layer.ride, spot: null}}
+}
+
+/** How what lies in space so comes to lie on the paper. @param {ArrayLike<number>} space @param {Side} side */
+function flatOn(space, side) {
+  const columns = [0, 3, 9].map(first => [0, 1, 2].map(i => space[first + i]))
+  return still(columns.flatMap(column => onPaper(side, column)))
 }
 
 /**
@@ -146,8 +154,9 @@ export const layersOn = plan => plan.layers.filter(layer => layer.seen && layer.
 export function layerBy(plan, frame, point, near, chosen) {
   let found = /** @type {Layer|undefined} */ (undefined), least = near
   for (const layer of layersOn(plan)) {
-    const outline = cornersOf(layer, frame)
-    const away = Math.min(...outline.map((corner, i) => offLine(point, corner, outline[(i + 1) % 4]))) - (layer.id === chosen ? near / 3 : 0)
+    const outlines = [layer, ...copiesOf(layer)].map(each => cornersOf(each, frame))
+    const sides = outlines.flatMap(outline => outline.map((corner, i) => offLine(point, corner, outline[(i + 1) % 4])))
+    const away = Math.min(...sides) - (layer.id === chosen ? near / 3 : 0)
     if (away <= least) [found, least] = [layer, away]
   }
   return found

@@ -132,6 +132,7 @@ export function putBlocks(buffer, layers) {
     layer.inside?.forEach((part, i) => putLook(part, told.inside[i]))
     layer.copies.forEach((part, i) => {
       putLook(part, told.copies[i])
+      put(part.space, told.copies[i].space)
       part.inside?.forEach((each, k) => putLook(each, told.copies[i].inside[k]))
     })
     layer.mirror.forEach((part, i) => putLook(part, told.mirror[i]))
@@ -157,7 +158,7 @@ const facesFrom = (told, figures, rows) => ({list: told.list.map((/** @type {any
 
 /** A step of what a layer shows of another scene. @param {any} told @param {object[]} figures @param {MakeRows} rows @returns {Inside} */
 const insideFrom = (told, figures, rows) => ({
-  ...told, maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), paints: told.paints && paintsFrom(told.paints, rows),
+  ...told, space: rows(told.space, told.space?.[2] ?? 0), maps: mapsIn(told.maps, rows), opacities: rows(told.opacities, 1), away: rows(told.away, 1), paints: told.paints && paintsFrom(told.paints, rows),
   cover: told.cover && coverFrom(told.cover, figures, rows), faces: told.faces && facesFrom(told.faces, figures, rows), tint: tintIn(told.tint, rows),
   inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
 })
