@@ -297,7 +297,8 @@ def test_what_stands_still_stays_sharp_to_the_byte(scene, tmp_path):
 
 
 @pytest.mark.parametrize("name", ["mp4", "gif", "apng", "prores", "webp"])
-def test_the_size_is_foreseen_within_a_factor(scene, tmp_path, name):
+def test_the_size_is_foreseen_within_a_factor(scene, tmp_path, monkeypatch, name):
+    monkeypatch.setattr("coaster.export.estimate.PATIENCE_S", 600.0)
     large = replace(scene, width=160, height=96)
     order = Choices(name, scale=4.0, loops=3).order(large)
     foreseen = estimated_size(large, tmp_path, order, KINDS[name])

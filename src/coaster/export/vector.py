@@ -4,9 +4,7 @@ import base64
 import os
 from collections.abc import Iterator
 from dataclasses import replace
-from html import escape
 from pathlib import Path as File
-from xml.sax.saxutils import quoteattr  # writes only
 
 import numpy as np
 
@@ -15,6 +13,7 @@ from coaster.export import sheets
 from coaster.export.drawers import FolderSource
 from coaster.export.orders import Order
 from coaster.formats.pathdata import number
+from coaster.formats.quoting import escape, quoted
 from coaster.geometry import maps
 from coaster.media import found
 from coaster.media.moving import is_moving
@@ -212,7 +211,7 @@ class _Pictures:
         self._defined = len(self._known)
         return "".join(
             f'<image id="{known}" width="1" height="1" preserveAspectRatio="none"'
-            f" href={quoteattr(self._data(*which))}/>"
+            f" href={quoted(self._data(*which))}/>"
             for which, known in fresh
         )
 

@@ -3,11 +3,11 @@
 import re
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
-from xml.sax.saxutils import escape  # writes only; nothing is parsed
 
 import numpy as np
 
 from coaster.errors import FormatError
+from coaster.formats.quoting import escape, quoted
 from coaster.geometry import affine, arcs
 from coaster.geometry.affine import IDENTITY, Matrix
 from coaster.geometry.bezier import Floats
@@ -24,7 +24,6 @@ _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _FLAG = re.compile(r"[01]")
 _TOKEN = re.compile(rf"[MmLlHhVvCcSsQqTtAaZz]|{_NUMBER.pattern}")
 _ARCS = re.compile(r"[aA][^MmLlHhVvCcSsQqTtAaZz]*")
-_ARC = re.compile("[aA]")
 _ARC = re.compile(
     _SPACE.pattern.join(
         ["(" + _NUMBER.pattern + ")"] * 3 + ["([01])"] * 2 + ["(" + _NUMBER.pattern + ")"] * 2
@@ -307,11 +306,11 @@ def quick_path_data(drawn: Iterable[Subpath]) -> str:
 
 def to_svg(path: Path, width: int, height: int) -> str:
     """Write a path as an SVG file of the frame's size, so that its px are the scene's."""
-    stroke = escape(path.colour or "#16222e", {'"': "&quot;"})
+    stroke = quoted(path.colour or "#16222e")
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0'
         f' {width} {height}">\n  <title>{escape(path.name)}</title>\n  <path id="{path.id}"'
-        f' fill="none" stroke="{stroke}" stroke-width="2"'
+        f' fill="none" stroke={stroke} stroke-width="2"'
         f' d="{to_path_data(path.subpaths)}"/>\n</svg>\n'
     )
 

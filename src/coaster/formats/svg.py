@@ -5,11 +5,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path as File
 from xml.etree.ElementTree import Element
-from xml.sax.saxutils import quoteattr
 
 from coaster.errors import FormatError, GeometryError
 from coaster.formats import pathdata
 from coaster.formats.pathdata import Run
+from coaster.formats.quoting import quoted
 from coaster.formats.safe_svg import DEEPEST, parse, reference, tag_of, walk
 from coaster.formats.svg_styles import VALUE, Styles, length, origin, transform
 from coaster.geometry import affine, arcs
@@ -386,6 +386,6 @@ def write(subpaths: tuple[Subpath, ...], width: float, height: float, name: str)
     data = pathdata.to_path_data(subpaths)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}" height="{height:g}" viewBox="0'
-        f' 0 {width:g} {height:g}">\n  <path id={quoteattr(name)} fill="none" stroke="#000"'
+        f' 0 {width:g} {height:g}">\n  <path id={quoted(name)} fill="none" stroke="#000"'
         f' stroke-width="2" d="{data}"/>\n</svg>\n'
     )

@@ -3,10 +3,10 @@
 import zlib
 from collections.abc import Callable, Iterator
 from typing import Any
-from xml.sax.saxutils import quoteattr  # writes only; nothing is parsed
 
 from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
+from coaster.formats.quoting import quoted
 from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.motion.colours import to_hex
@@ -272,5 +272,5 @@ def _attributes(**values: Any) -> str:
         if name == "opacity" and value == 1:
             continue
         text = value if isinstance(value, str) else number(float(value), DIGITS)
-        written.append(f" {name}={quoteattr(text)}")
+        written.append(f" {name}={quoted(text)}")
     return "".join(written)

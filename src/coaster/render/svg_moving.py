@@ -9,13 +9,13 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
-from xml.sax.saxutils import quoteattr  # writes only
 
 import numpy as np
 from defusedxml import ElementTree
 
 from coaster.errors import EditRefused
 from coaster.formats.pathdata import number
+from coaster.formats.quoting import quoted
 from coaster.geometry import affine
 from coaster.geometry.bezier import Floats
 from coaster.motion.thinning import bends
@@ -165,7 +165,7 @@ def _written(elements: list[_Element], count: int, clock: str) -> Iterator[str]:
             if len(runs) > 1:
                 moving += _animated(name, element.values(name, count), clock)
             if name != "transform" or len(runs) == 1:
-                still.append(f" {name}={quoteattr(runs[0][1])}")
+                still.append(f" {name}={quoted(runs[0][1])}")
         yield f"<{element.tag}{''.join(still)}>{''.join(moving)}"
         open_tags.append(element.tag)
     while open_tags:
@@ -264,6 +264,6 @@ def _stepped(name: str, values: Values, clock: str) -> str:
     told = ";".join(values[begin] for begin in begins)
     times = ";".join(number(begin / (len(values) - 1), DIGITS) for begin in begins)
     return (
-        f'<animate attributeName="{name}" calcMode="discrete" values={quoteattr(told)}'
+        f'<animate attributeName="{name}" calcMode="discrete" values={quoted(told)}'
         f' keyTimes="{times}" {clock}/>'
     )
