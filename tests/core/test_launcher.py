@@ -41,7 +41,7 @@ def test_root_has_it_installed(launcher, monkeypatch):
     monkeypatch.setattr(launcher, "BROWSER", {"no-such-browser": "browser"})
     monkeypatch.setattr(os, "geteuid", lambda: 0)
     monkeypatch.setattr(
-        launcher.shutil, "which", lambda name: "/usr/bin/apt-get" if name == "apt-get" else None
+        "shutil.which", lambda name: "/usr/bin/apt-get" if name == "apt-get" else None
     )
     monkeypatch.setattr(launcher, "run", lambda *words: done.append(words))
     launcher.prepare_system(with_browser=True)
@@ -61,7 +61,7 @@ def installed(launcher, monkeypatch, tmp_path) -> list[str]:
     monkeypatch.setattr(launcher, "PYTHON", tmp_path / "bin" / "python")
     monkeypatch.setattr(launcher, "install", lambda lock: done.append(lock.name))
     packages = subprocess.CompletedProcess([], 0, stdout=f"{tmp_path}\n")
-    monkeypatch.setattr(launcher.subprocess, "run", lambda *words, **options: packages)
+    monkeypatch.setattr("subprocess.run", lambda *words, **options: packages)
     return done
 
 
