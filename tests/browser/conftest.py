@@ -100,7 +100,7 @@ class Studio:
 
     def stop(self) -> None:
         self.process.terminate()
-        self.process.wait(20)
+        self.process.wait(120)
 
 
 @pytest.fixture(scope="session")
