@@ -433,3 +433,49 @@ def test_a_path_on_which_nodes_lie_behind_one_another_goes_no_farther_than_they_
     assert (run.depths() <= 5).all()
     chords = np.linalg.norm(np.diff(spots, axis=0), axis=1).sum()
     assert measure_of((run,), "jump")[0].length == pytest.approx(chords, rel=0.1)
+
+
+def test_in_depth_a_path_is_made_lighter_by_what_is_seen_from_nowhere():
+    """Seen from the front it is one straight line: all that there is of it is in its depth."""
+    bend = np.linspace(0, 2 * np.pi, 40)
+    spots = np.column_stack([60 * bend, np.full(40, 80.0), 90 * np.sin(bend)])
+    dense = [Node(f"n{i}", (x, y), kind="auto", z=z) for i, (x, y, z) in enumerate(spots.tolist())]
+    path = geometry_nodes.with_auto_handles(Path("wave", "Wave", (Subpath(tuple(dense)),)))
+    light, off = geometry_nodes.lighter(path, 0.5, set())
+    assert 4 <= len(light.nodes()) <= 12
+    assert off <= 0.5
+    before, after = (measure_of(each.subpaths, "jump")[0] for each in (path, light))
+    assert after.length == pytest.approx(before.length, rel=1e-3)
+    found = after.locate(np.linspace(0, after.length, 400))
+    x, z = found.position[:, 0], found.deep
+    assert np.abs(z - 90 * np.sin(x / 60)).max() < 1.5
+    assert found.position[:, 1] == pytest.approx(np.full(400, 80.0))
+
+
+@pytest.mark.parametrize("kind", ["smooth", "corner"])
+def test_in_depth_a_node_is_taken_out_and_the_curve_goes_on_where_it_went(kind):
+    bent = Subpath(
+        (
+            Node("a", (0, 0), handle_out=(30, 0), handle_z=(0.0, 30.0)),
+            Node("b", (100, 40), (-30, -10), (30, 10), kind, z=60.0, handle_z=(-15.0, 15.0)),
+            Node("c", (200, 60), handle_in=(-30, 0), z=20.0, handle_z=(10.0, 0.0)),
+            Node("d", (260, 60), z=-40.0),
+        )
+    )
+    path = Path("bent", "Bent", (bent,))
+    split, made = geometry_nodes.with_node_at(path, 0, 0.5)
+    back, off = geometry_nodes.without(split, [made])
+    assert off < 0.01
+    fine = np.linspace(0, 1, 50)
+    was, now = (bezier.sampled(whole(each.subpaths[0]), fine) for each in (path, back))
+    np.testing.assert_allclose(now, was, atol=0.05)
+
+
+def test_in_depth_what_is_straight_stays_so():
+    spots = ((0.0, 0.0, 0.0), (30.0, 0.0, 60.0), (60.0, 0.0, 120.0), (60.0, 50.0, 0.0))
+    run = Subpath(tuple(Node(f"n{i}", (x, y), z=z) for i, (x, y, z) in enumerate(spots)))
+    light, off = geometry_nodes.lighter(Path("line", "Line", (run,)), 0.2, set())
+    assert [node.id for node in light.nodes()] == ["n0", "n2", "n3"]
+    assert off < 1e-9
+    straight = whole(light.subpaths[0])[0]
+    np.testing.assert_allclose(np.diff(straight, axis=0), [[20, 0, 40]] * 3, atol=1e-9)

@@ -1,4 +1,4 @@
-"""Cubics fitted to samples between given tangents, many spans at once."""
+"""Cubics fitted to samples between given tangents, many spans at once, in the plane or in space."""
 
 from copy import copy
 from dataclasses import dataclass
@@ -22,7 +22,9 @@ nor send it off."""
 
 @dataclass(frozen=True)
 class Fitted:
-    """Cubics (n, 4, 2), and how far the samples lie off them at most, px (n,)."""
+    """Cubics (n, 4, 2), in space (n, 4, 3), and how far the samples lie off them at most, px
+    (n,).
+    """
 
     cubics: Floats
     deviation: Floats
@@ -34,7 +36,7 @@ def fit_cubics(
     """Fit one cubic to each row of samples, with its ends and the directions there given.
 
     Shapes:     ``samples`` (n, k, 2), in order, the first and last being the ends; ``start`` and
-                ``end`` (n, 2) unit directions of travel at the ends.
+                ``end`` (n, 2) unit directions of travel at the ends; in space 3 in place of 2.
     Units:      px. Where only it matters whether a span is off by more than ``enough``, it is not
                 improved once that can be told.
     Accuracy:   least squares; ``deviation`` is the largest distance of a sample from the curve,
@@ -87,7 +89,7 @@ def _cubics(samples: Floats, start: Floats, end: Floats, arms: Floats) -> Floats
 
 class _Spans:
     """Samples (2, n, k) seen from the first of each row, and the directions (2, n, 1) at both ends:
-    x and y each by themselves, so that work on them is work on long rows.
+    x and y, and in space z, each by themselves, so that work on them is work on long rows.
     """
 
     def __init__(self, places: Floats, start: Floats, end: Floats, kind: type[np.floating]) -> None:
@@ -138,20 +140,32 @@ class _Spans:
     def stepped(self, t: Floats, arms: Floats, off: Floats, velocity: Floats) -> Floats:
         """Return handle lengths one step nearer to the least distances across."""
         speed = np.sqrt(dot(velocity, velocity))
-        across = velocity[::-1] / np.where(speed > 0, speed, np.inf)
-        across[0] *= -1
+        along = velocity / np.where(speed > 0, speed, np.inf)
         s = 1 - t
-        one = 3 * s * s * t * dot(across, self.start)
-        two = -3 * s * t * t * dot(across, self.end)
-        rest = -dot(across, off)
-        sound, step = _two_unknowns(one * one, one * two, two * two, one * rest, two * rest)
+        one = _across(along, self.start, 3 * s * s * t)
+        two = _across(along, self.end, -3 * s * t * t)
+        rest = _across(along, off, -1.0)
+        pairs = (one, one), (one, two), (two, two), (one, rest), (two, rest)
+        sound, step = _two_unknowns(*(dot(u, v) for u, v in pairs))
         limits = LEAST * self.way, MOST * self.way
         return np.where(sound[:, None], np.clip(arms + step, *limits), arms)
 
 
+def _across(along: Floats, way: Floats, share: Floats | float) -> Floats:
+    """Return what of ways (2, ...), or (3, ...), leads across unit directions, times a share: in
+    the plane (1, ...), how far to their left.
+    """
+    if len(along) == 2:
+        return np.asarray(share * (along[0] * way[1] - along[1] * way[0]))[None]
+    return np.asarray(share * (way - dot(along, way) * along))
+
+
 def dot(u: Floats, v: Floats) -> Floats:
-    """Return the products of vectors (2, ...), x and y each by themselves."""
-    return np.asarray(u[0] * v[0] + u[1] * v[1])
+    """Return the products of vectors (2, ...), or (3, ...), x and y each by themselves."""
+    total = u[0] * v[0]
+    for each, other in zip(u[1:], v[1:], strict=True):
+        total = total + each * other
+    return np.asarray(total)
 
 
 def _two_unknowns(*products: Floats) -> tuple[NDArray[np.bool_], Floats]:

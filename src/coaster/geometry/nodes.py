@@ -129,11 +129,17 @@ def without(path: Path, gone: Iterable[str]) -> tuple[Path, float]:
             raise EditRefused(
                 f"{path.name} keeps at least two nodes; delete the whole path instead."
             ) from error
-        runs.append(healed)
+        runs.append(_auto_depths_kept(healed) if subpath.is_deep else healed)
         worst = max(worst, deviation)
     if not runs:
         raise EditRefused(f"{path.name} keeps at least two nodes; delete the whole path instead.")
     return with_auto_handles(replace(path, subpaths=tuple(runs))), worst
+
+
+def _auto_depths_kept(run: Subpath) -> Subpath:
+    """Return a run whose ``auto`` nodes go into depth as their neighbours ask, as they did."""
+    nodes = (replace(x, handle_z=None) if x.kind == "auto" else x for x in run.nodes)
+    return replace(run, nodes=tuple(nodes))
 
 
 def lighter(path: Path, tolerance: float, keep: set[str]) -> tuple[Path, float]:

@@ -349,7 +349,7 @@ def _handles(s: Floats) -> tuple[Floats, Floats]:
     """Return the handles in and out at the ends of joined cubics, none where these are straight."""
     outs = np.concatenate([s[:, 1] - s[:, 0], [[0, 0]]])
     ins = np.concatenate([[[0, 0]], s[:, 2] - s[:, 3]])
-    straight = _are_thirds(s)
+    straight = are_thirds(s)
     outs[:-1][straight], ins[1:][straight] = 0.0, 0.0
     return ins, outs
 
@@ -364,7 +364,7 @@ def _tuples(points: Floats) -> list[Vec2]:
     return [(x, y) for x, y in points.tolist()]
 
 
-def _are_thirds(s: Floats) -> NDArray[np.bool_]:
+def are_thirds(s: Floats) -> NDArray[np.bool_]:
     """Whether pieces (n, 4, 2) are the straight lines that ``_cubic`` makes of nodes without
     handles.
     """

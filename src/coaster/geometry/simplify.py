@@ -10,7 +10,7 @@ from coaster.geometry import bezier
 from coaster.geometry.bezier import Floats
 from coaster.geometry.fitting import ROUNDS, Fitted, fit_cubics
 from coaster.geometry.handles import NONE, with_true_kind
-from coaster.geometry.path import Node, Subpath, Vec2
+from coaster.geometry.path import Node, Subpath, Vec2, are_thirds, handle_depths
 
 Ints = NDArray[np.intp]
 GUESSES = 2
@@ -27,12 +27,18 @@ class _SampledRun:
     def __init__(self, subpath: Subpath) -> None:
         self.nodes = subpath.live
         self.closed = subpath.closed
+        self.is_deep = subpath.is_deep
+        self.handle_depths = handle_depths(subpath) if self.is_deep else {}
         pieces = subpath.segments()
+        if self.is_deep:
+            pieces = np.concatenate([pieces, subpath.depths()[..., None]], axis=2)
         self.count = len(pieces)
         fine = bezier.sampled(pieces, np.arange(PER_PIECE) / PER_PIECE)
-        self.points = np.concatenate([fine.reshape(-1, 2), pieces[-1:, 3]])
+        self.points = np.concatenate([fine.reshape(-1, pieces.shape[2]), pieces[-1:, 3]])
         self.leaving, self.arriving = _directions(pieces), -_directions(pieces[:, ::-1])
         straight = [a.handle_out == NONE and b.handle_in == NONE for a, b in subpath.pairs()]
+        if self.is_deep:
+            straight = np.logical_and(straight, are_thirds(pieces)).tolist()
         self.bent = np.concatenate([[0], np.cumsum(~np.array(straight, bool))])
 
     def spans(
@@ -77,22 +83,30 @@ def _lines(samples: Floats) -> tuple[Floats, Floats]:
     first, last = samples[:, 0], samples[:, -1]
     way = last - first
     step = way / 3
-    chord = np.hypot(*way.T)[:, None]
+    chord = _sizes(way)[:, None]
     unit = way / np.where(chord > 0, chord, 1.0)
     off = samples - first[:, None]
     along = np.clip(np.einsum("nkd,nd->nk", off, unit), 0.0, chord)
     away = off - along[..., None] * unit[:, None]
     cubics = np.stack([first, first + step, last - step, last], axis=1)
-    return cubics, np.hypot(away[..., 0], away[..., 1]).max(axis=1)
+    return cubics, _sizes(away).max(axis=1)
+
+
+def _sizes(ways: Floats) -> Floats:
+    """Return the lengths of ways (..., 2), or in space (..., 3)."""
+    if ways.shape[-1] == 2:
+        return np.asarray(np.hypot(ways[..., 0], ways[..., 1]))
+    return np.asarray(np.linalg.norm(ways, axis=-1))
 
 
 def _directions(pieces: Floats) -> Floats:
-    """Return the unit direction in which each piece starts; (1, 0) for a piece of one point."""
-    out = np.tile([1.0, 0.0], (len(pieces), 1))
+    """Return the unit direction in which each piece starts; that of x for a piece of one point."""
+    out = np.zeros((len(pieces), pieces.shape[2]))
+    out[:, 0] = 1.0
     size = np.abs(pieces - pieces[:, :1]).max(axis=(1, 2))
     for k in (3, 2, 1):
         d = pieces[:, k] - pieces[:, 0]
-        length = np.hypot(d[:, 0], d[:, 1])
+        length = _sizes(d)
         use = length > 1e-9 * size
         out[use] = d[use] / length[use, None]
     return out
@@ -100,6 +114,8 @@ def _directions(pieces: Floats) -> Floats:
 
 def without_nodes(subpath: Subpath, gone: set[str]) -> tuple[Subpath, float]:
     """Take nodes out and heal the curve with the best fit; return it and the deviation in px.
+
+    In depth it is healed in space.
 
     Accuracy:   the new pieces start and end in the directions the old ones had; the deviation is
                 that of 24 places of each old piece from the new one. A run of straight pieces
@@ -137,11 +153,19 @@ def _heal(course: _SampledRun, begin: Ints, end: Ints, fresh: dict[str, Node]) -
     fit = course.fit(begin, end - begin, most=_most(end - begin))
     straight = course.is_straight(begin, end - begin)
     ids = [node.id for node in course.nodes]
+    depths = {name: list(both) for name, both in course.handle_depths.items()}
     spans = zip(begin, end % len(ids), strict=True)
     for (a, b), cubic, line in zip(spans, fit.cubics, straight, strict=True):
         out, into = (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
         fresh[ids[a]] = replace(fresh[ids[a]], handle_out=NONE if line else out)
         fresh[ids[b]] = replace(fresh[ids[b]], handle_in=NONE if line else into)
+        if course.is_deep:
+            # The other handle of each, over which nothing was healed, stays as deep as it was.
+            depths[ids[a]][1] = cubic[1, 2] - cubic[0, 2]
+            depths[ids[b]][0] = cubic[2, 2] - cubic[3, 2]
+            for name in (ids[a], ids[b]):
+                before, after = map(float, depths[name])
+                fresh[name] = replace(fresh[name], handle_z=(before, after))
     return float(fit.deviation.max())
 
 
