@@ -153,20 +153,26 @@ def _heal(course: _SampledRun, begin: Ints, end: Ints, fresh: dict[str, Node]) -
     fit = course.fit(begin, end - begin, most=_most(end - begin))
     straight = course.is_straight(begin, end - begin)
     ids = [node.id for node in course.nodes]
-    depths = {name: list(both) for name, both in course.handle_depths.items()}
+    depths = course.handle_depths
     spans = zip(begin, end % len(ids), strict=True)
     for (a, b), cubic, line in zip(spans, fit.cubics, straight, strict=True):
         out, into = (_pair(cubic[1] - cubic[0]), _pair(cubic[2] - cubic[3]))
         fresh[ids[a]] = replace(fresh[ids[a]], handle_out=NONE if line else out)
         fresh[ids[b]] = replace(fresh[ids[b]], handle_in=NONE if line else into)
         if course.is_deep:
+            out_z, into_z = float(cubic[1, 2] - cubic[0, 2]), float(cubic[2, 2] - cubic[3, 2])
             # The other handle of each, over which nothing was healed, stays as deep as it was.
-            depths[ids[a]][1] = cubic[1, 2] - cubic[0, 2]
-            depths[ids[b]][0] = cubic[2, 2] - cubic[3, 2]
-            for name in (ids[a], ids[b]):
-                before, after = map(float, depths[name])
-                fresh[name] = replace(fresh[name], handle_z=(before, after))
+            for name, side, z in ((ids[a], 1, out_z), (ids[b], 0, into_z)):
+                fresh[name] = _with_depth(fresh[name], side, z, depths[name])
     return float(fit.deviation.max())
+
+
+def _with_depth(node: Node, side: int, z: float, before: tuple[float, float]) -> Node:
+    """Return a node with the depth of its handle in (0) or out (1) set; what they were ``before``
+    counts where it has none of its own yet.
+    """
+    into, out = node.handle_z or before
+    return replace(node, handle_z=(into, z) if side else (z, out))
 
 
 def _most(pieces: Ints) -> int:

@@ -16,7 +16,7 @@ from coaster.render import texts
 from coaster.render.later import within_time
 from coaster.scene.contents import TextPart, as_text
 from coaster.scene.document import Layer
-from coaster.scene.properties import PROPERTIES
+from coaster.scene.properties import PROPERTIES, Track
 
 GROWING = ("scale", "size")
 """What moves letters apart when it has keys; the first that has, else the tracking."""
@@ -72,18 +72,21 @@ def _part(layer: Layer, ride: Ride, number: int, behind: float, spaced: list[flo
         moved = (swapped(peg, time=peg.time + later) for peg in ride.pegs)
         riding = swapped(riding, pegs=tuple(moved))
     content = TextPart.of(text, by, number, _later(_spread(layer, behind, spaced), later))
-    tracks = {track.property: track for track in layer.keys}
-    if by == "letter" or not spaced:
-        # A letter by itself looks the same, however far the next one is.
-        tracks.pop("tracking", None)
-    if "shift" in tracks:
-        keys = tracks["shift"].keys
-        places = [value_of(key) + behind for key in keys]
-        tracks["shift"] = swapped(tracks["shift"], keys=_with_values(keys, places))
-    timed = tuple(swapped(track, keys=_later(track.keys, later)) for track in tracks.values())
+    # A letter by itself looks the same, however far the next one is.
+    unlike = () if spaced and by != "letter" else ("tracking",)
+    tracks = (_moved(each, behind) for each in layer.keys if each.property not in unlike)
+    timed = tuple(swapped(track, keys=_later(track.keys, later)) for track in tracks)
     shown = layer.shown and (layer.shown[0] + later, layer.shown[1] + later)
     one = swapped(layer, content=content, ride=riding, keys=timed, shown=shown)
     return one.with_accents_later(later).beside(number + 1)
+
+
+def _moved(track: Track, behind: float) -> Track:
+    """Return a text's keys as a part has them, which is so far ahead, percent of the path."""
+    if track.property != "shift":
+        return track
+    places = [value_of(key) + behind for key in track.keys]
+    return swapped(track, keys=_with_values(track.keys, places))
 
 
 def _later(keys: Keys, later: float) -> Keys:

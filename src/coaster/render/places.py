@@ -31,7 +31,7 @@ from coaster.render.lifted import lifted_faces
 from coaster.render.outlines import Faces
 from coaster.render.recent import Recent
 from coaster.scene import tree
-from coaster.scene.contents import TextPart, as_group, as_picture
+from coaster.scene.contents import as_group, as_picture, spread_of
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import ATTITUDE, LEAST_ANGLE, MOST_ANGLE, PLACES
 
@@ -95,11 +95,10 @@ class Placed:
     @property
     def way(self) -> Way | None:
         """The path as the layer rides it."""
-        if self.layer.ride is None or self.path is None:
+        layer = self.layer
+        if layer.ride is None or self.path is None:
             return None
-        content = self.layer.content
-        spread = content.spread if isinstance(content, TextPart) else ()
-        return Way(self.path, self.layer.ride, self.layer.keys_of("shift"), spread)
+        return Way(self.path, layer.ride, layer.keys_of("shift"), spread_of(layer.content))
 
     @property
     def lead(self) -> Lead | None:

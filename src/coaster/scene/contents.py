@@ -598,6 +598,11 @@ def as_text(content: Kind) -> Text | None:
     return content if isinstance(content, Text) else None
 
 
+def spread_of(content: Kind) -> Keys:
+    """Return the keys by which a part of a text is farther along than it is set; () of all else."""
+    return content.spread if isinstance(content, TextPart) else ()
+
+
 def as_line(content: Kind) -> Line | None:
     """Return what strokes a path, for those who draw along it; None of all else."""
     return content if isinstance(content, Line) else None
