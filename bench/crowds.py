@@ -10,10 +10,10 @@ from pathlib import Path as File
 import numpy as np
 from selenium.webdriver import Chrome
 from tests.browser.conftest import Studio
-from tests.browser.driver import chromium, find, keys, open_editor
+from tests.browser.driver import chromium, find, open_editor
 
 from bench.core import of_length
-from bench.editor import PLACE, watched
+from bench.editor import PLACE, played, watched
 from bench.measure import Report, p95, timed
 from coaster.motion.copies import Copies
 from coaster.motion.letters import Letters
@@ -31,17 +31,6 @@ LENGTH, FRAMES = 240, 12
 COPIES, WIDE, HIGH = 1000, 40, 45
 """1,000 pictures that cover 1.8 megapixels."""
 PARTICLE = 12
-BEATS = """
-const done = arguments[0], times = []
-let last = 0
-const beat = now => {
-  if (last) times.push(now - last)
-  last = now
-  if (times.length < 180) requestAnimationFrame(beat)
-  else done(times)
-}
-requestAnimationFrame(beat)
-"""
 
 
 class Plain:
@@ -137,11 +126,8 @@ def _on_stage() -> Report:
         studio = Studio(File(name))
         try:
             with chromium() as driver:
-                driver.set_script_timeout(120)
                 scene = sprayed(2_000, px=2 * PARTICLE)
-                open_editor(driver, studio.editor(studio.opened(json.dumps(codec.to_data(scene)))))
-                keys(driver, " ")
-                beats = driver.execute_async_script(BEATS)
+                beats = played(driver, studio, scene)
                 figures["frames a second"] = 1e3 / statistics.mean(beats)
                 figures["longest of 180, ms"] = max(beats)
                 for name, of in (("2,000 particles", scene), ("200 letters", lettered(200))):

@@ -1,11 +1,16 @@
 """Depth: riders in it beside flat ones, and a picture in perspective beside a turned one."""
 
 import statistics
+import tempfile
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path as File
 
 import numpy as np
+from tests.browser.conftest import Studio
+from tests.browser.driver import chromium
 
+from bench.editor import played
 from bench.measure import Report, timed
 from coaster.formats import pathdata
 from coaster.geometry import maps
@@ -40,12 +45,12 @@ class OnePicture:
         return True
 
 
-def riders(pose: Transform) -> Scene:
+def riders(pose: Transform, count: int = 20) -> Scene:
     course = Path("p", "P", pathdata.subpaths(pathdata.runs(demo.REEF_RUN)))
     ride = Ride("p", simple_pegs(0, 600, 1, easing.PRESETS["ease-both"]), Facing())
     layers = (
-        Layer(f"r{i}", f"R{i}", Shape(), pose, ride=replace(ride, offset=i * 5.0))
-        for i in range(20)
+        Layer(f"r{i}", f"R{i}", Shape(), pose, ride=replace(ride, offset=i * 100 / count))
+        for i in range(count)
     )
     return Scene(length=600, rate=Rate(60), layers=tuple(layers), paths=(course,))
 
@@ -84,7 +89,11 @@ def in_turn(works: dict[str, Callable[[], object]]) -> dict[str, float]:
     return {name: statistics.median(each[name] for each in rounds) for name in works}
 
 
-def depth() -> Report:
+def depth() -> list[Report]:
+    return [_evaluated(), _on_stage()]
+
+
+def _evaluated() -> Report:
     poses = {
         "flat": Transform(),
         "in depth": Transform(z=50.0, tilt=30.0, swing=10.0),
@@ -103,3 +112,22 @@ def depth() -> Report:
     figures |= {f"a picture {name}, ns CPU a px": value for name, value in per_px.items()}
     figures["in perspective, times turned"] = per_px["in perspective"] / per_px["turned"]
     return Report("Depth", figures, "1.5 times flat, 1.1 times a turned picture")
+
+
+def _on_stage() -> Report:
+    poses = {
+        "flat": Transform(),
+        "in perspective": Transform(tilt=30.0, swing=20.0),
+        "that face the viewer": Transform(to_viewer=True),
+    }
+    figures = {}
+    with tempfile.TemporaryDirectory(prefix="coaster-bench-") as name:
+        studio = Studio(File(name))
+        try:
+            with chromium() as driver:
+                for said, pose in poses.items():
+                    beats = played(driver, studio, riders(pose, 40))
+                    figures[f"40 {said}, frames a second"] = 1e3 / statistics.mean(beats)
+        finally:
+            studio.stop()
+    return Report("40 riders on the stage", figures, "60 frames a second")

@@ -14,6 +14,8 @@ from tests.browser.conftest import Studio
 from tests.browser.driver import chromium, find, kept, keys, open_editor, wait
 
 from bench.measure import Report, p95
+from coaster.scene import codec
+from coaster.scene.document import Scene
 
 DRAG = """
 const [selector, from, to, steps, done] = arguments
@@ -29,6 +31,17 @@ for (let i = 0; i < steps; i++) {
   await frame()
 }
 done(times)
+"""
+BEATS = """
+const done = arguments[0], times = []
+let last = 0
+const beat = now => {
+  if (last) times.push(now - last)
+  last = now
+  if (times.length < 180) requestAnimationFrame(beat)
+  else done(times)
+}
+requestAnimationFrame(beat)
 """
 PLACE = """
 const nodes = [...document.querySelectorAll(".node")].at(-1).getAttribute("d").split("M").filter(d => d.includes("a"))
@@ -119,6 +132,14 @@ def drag_a_peg(driver: Chrome, address: str) -> tuple[list[float], list[float]]:
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     places = [(x, y - 12 * math.sin(i / 9) - 4) for i in range(180)]
     return watched(driver, "#time .graph", (x, y), places)
+
+
+def played(driver: Chrome, studio: Studio, scene: Scene) -> list[float]:
+    """Open a scene and play it; return the ms from one picture of the window to the next."""
+    driver.set_script_timeout(120)
+    open_editor(driver, studio.editor(studio.opened(json.dumps(codec.to_data(scene)))))
+    keys(driver, " ")
+    return driver.execute_async_script(BEATS)
 
 
 def watched(

@@ -36,6 +36,16 @@ def timed(work: Callable[[], object]) -> tuple[float, float]:
     return time.perf_counter() - wall, cpu_s() - cpu
 
 
+def taken() -> tuple[int, int]:
+    """Return the time that others have taken of this machine's processors since it started, and all
+    time, in ticks of both.
+
+    Source: proc(5), /proc/stat: steal is the eighth.
+    """
+    ticks = [int(word) for word in Path("/proc/stat").read_text().split("\n")[0].split()[1:9]]
+    return ticks[7], sum(ticks)
+
+
 def best_of(work: Callable[[], object], rounds: int) -> float:
     """Return the median wall seconds of several calls, after one that warms up."""
     work()

@@ -21,6 +21,8 @@ nearly all of them would go to one process, with the others idle at the end."""
 
 
 def main(words: list[str]) -> int:
+    # Hundreds of tests start Python: each would compile all of the project again.
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
     if not words:
         code = _modules()
         if code:

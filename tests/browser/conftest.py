@@ -21,6 +21,11 @@ from tests.browser.driver import chromium
 ROOT = Path(__file__).parents[2]
 
 
+def scenes_on(page: bytes) -> list[int]:
+    """Return the ids of the scenes that a page leads to, in their order."""
+    return sorted({int(i) for i in re.findall(rb'href="/scenes/(\d+)/"', page)})
+
+
 class Studio:
     """A running studio, asked over HTTP as its one person."""
 
@@ -51,41 +56,32 @@ class Studio:
             return answer.read()
 
     def post(self, path: str, /, **fields: str) -> bytes:
-        self.get("/")
+        return self._sent(path, urllib.parse.urlencode(fields).encode())[1]
+
+    def _sent(self, path: str, body: bytes, **headers: str) -> tuple[str, bytes]:
+        """Send a form, and return the address that it led to and what is there."""
+        if not len(self._jar):
+            self.get("/")
         token = next(c.value for c in self._jar if c.name == "coaster_csrf")
-        request = urllib.request.Request(
-            self.address + path,
-            urllib.parse.urlencode(fields).encode(),
-            {"X-CSRFToken": token, "Referer": self.address},
-        )
+        headers |= {"X-CSRFToken": token, "Referer": self.address}
+        request = urllib.request.Request(self.address + path, body, headers)
         with self._opener.open(request, timeout=60) as answer:
-            return answer.read()
+            return answer.url, answer.read()
 
     def scene_ids(self) -> list[int]:
-        return sorted({int(i) for i in re.findall(rb'href="/scenes/(\d+)/"', self.get("/"))})
+        return scenes_on(self.get("/"))
 
     def copy_of(self, scene_id: int) -> int:
         """Duplicate a scene and return the copy's id."""
-        self.post(f"/scenes/{scene_id}/duplicate")
-        return self.scene_ids()[-1]
+        return scenes_on(self.post(f"/scenes/{scene_id}/duplicate"))[-1]
 
     def opened(self, text: str) -> int:
         """Open a scene file in the first project, and return the scene's id."""
-        self.get("/")
-        token = next(c.value for c in self._jar if c.name == "coaster_csrf")
         head = 'Content-Disposition: form-data; name="file"; filename="scene.json"'
         body = f"--part\r\n{head}\r\n\r\n{text}\r\n--part--\r\n"
-        request = urllib.request.Request(
-            f"{self.address}/projects/1/open",
-            body.encode(),
-            {
-                "X-CSRFToken": token,
-                "Referer": self.address,
-                "Content-Type": "multipart/form-data; boundary=part",
-            },
-        )
-        with self._opener.open(request, timeout=60):
-            return self.scene_ids()[-1]
+        form = {"Content-Type": "multipart/form-data; boundary=part"}
+        address, _ = self._sent("/projects/1/open", body.encode(), **form)
+        return int(address.rstrip("/").rpartition("/")[2])
 
     def document(self, scene_id: int) -> dict:
         """Return a scene as its saved file has it."""
@@ -114,6 +110,16 @@ def studio(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Studio]:
 def browser() -> Iterator[Chrome]:
     with chromium() as driver:
         yield driver
+
+
+@pytest.fixture(autouse=True)
+def forgotten(request: pytest.FixtureRequest) -> None:
+    """A test begins with nothing that the browser has kept of another one's habits."""
+    if {"browser", "studio"} <= set(request.fixturenames):
+        driver, studio = map(request.getfixturevalue, ("browser", "studio"))
+        # Asked of the browser: the page that is open may be of another address, or none at all.
+        kept = {"origin": studio.address, "storageTypes": "local_storage"}
+        driver.execute_cdp_cmd("Storage.clearDataForOrigin", kept)
 
 
 @pytest.fixture(autouse=True)

@@ -34,7 +34,7 @@ def as_it_comes(browser, studio):
     yield
     # An editor that is left keeps where one was: cleared from a page that keeps nothing.
     browser.get(studio.address)
-    browser.execute_script("localStorage.clear(); sessionStorage.clear()")
+    browser.execute_script("sessionStorage.clear()")
 
 
 def violations(browser) -> list[str]:

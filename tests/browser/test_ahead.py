@@ -13,7 +13,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.driver import chord, find, frame, kept, keys, open_editor, tab, typed, wait
 
 PORTHOLE = 7
-PLAYED = 12
+PLAYED = 8
 """So many frames are in the range that plays."""
 THERE = "return Number(document.querySelector('.ahead').dataset.kept ?? 0)"
 PICTURE = """
@@ -26,7 +26,6 @@ def slow_scene(browser, studio) -> Iterator[int]:
     """A copy of a scene in a browser that is slowed down so far that it is drawn late, with a range
     that plays.
     """
-    browser.execute_script("if (location.protocol.startsWith('http')) localStorage.clear()")
     copy = studio.copy_of(PORTHOLE)
     open_editor(browser, studio.editor(copy))
     for place, key in (("0 f", "<"), (f"{PLAYED - 1} f", ">")):

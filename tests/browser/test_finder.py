@@ -17,7 +17,6 @@ MANTA = 1
 def editor(studio, browser) -> int:
     copy = studio.copy_of(MANTA)
     open_editor(browser, studio.editor(copy))
-    browser.execute_script("localStorage.removeItem('coaster-found')")
     return copy
 
 
@@ -127,8 +126,6 @@ def test_help_and_other_scenes_are_gone_to(browser, studio, editor):
 def test_the_first_steps_are_ticked_go_away_and_are_called_back(browser, studio):
     number = studio.opened(json.dumps(codec.to_data(Scene(length=90))))
     open_editor(browser, studio.editor(number))
-    browser.execute_script("localStorage.removeItem('coaster-steps')")
-    browser.refresh()
     steps = find(browser, "#steps:not([hidden])")
     assert [li.text for li in ticked(browser)] == []
     find(browser, "#shelf [data-do=example]").click()

@@ -28,7 +28,6 @@ ZOOM = "return document.querySelector('[data-zoom]').textContent"
 @pytest.fixture
 def stage(studio, browser) -> Stage:
     """A copy of the manta scene, open in the browser."""
-    browser.execute_script("if (location.protocol.startsWith('http')) localStorage.clear()")
     open_editor(browser, studio.editor(studio.copy_of(1)))
     return Stage(browser)
 

@@ -126,6 +126,14 @@ def repeated() -> Scene:
     return Scene(320, 240, Rate(24), 24, "#ffffff", layers=layers, paths=(ring,))
 
 
+def crowded() -> Scene:
+    """24 frames of some hundred drops that fade and shrink, in all directions, over each other."""
+    drop = Layer("drop", "Drop", Shape("star", 14, 14, "#80c0ff"), Transform((160, 120)))
+    spray = replace(READY["dust"], rate=400, life=1.0, speed=90, spread=360, spin=200)
+    drop = replace(drop, wake=replace(spray, sizes=(1.2, 0.4), strengths=(1.0, 0.2)))
+    return Scene(320, 240, Rate(24), 24, "#203850", layers=(drop,))
+
+
 @pytest.mark.parametrize(
     "scene", [changing(), shaded(), repeated()], ids=["changing", "shaded", "repeated"]
 )
@@ -174,8 +182,9 @@ def test_a_page_holds_what_is_in_perspective(browser, window, tmp_path):
         assert difference(shown, straight_rgba(painter.picture(frame))) < 1.5, frame
 
 
-def test_on_the_stage_what_is_repeated_is_as_the_renderer_draws_it(browser, studio):
-    number = studio.opened(json.dumps(codec.to_data(repeated())))
+@pytest.mark.parametrize("scene", [repeated(), crowded()], ids=["repeated", "crowded"])
+def test_on_the_stage_what_is_repeated_is_as_the_renderer_draws_it(browser, studio, scene):
+    number = studio.opened(json.dumps(codec.to_data(scene)))
     open_editor(browser, studio.editor(number))
     browser.execute_script("document.activeElement.blur()")
     for at in (0, 7, 19):

@@ -34,7 +34,6 @@ RUN = "reef-run"
 @pytest.fixture
 def scene(studio, browser) -> int:
     """A copy of the manta scene, open in the browser, its path chosen."""
-    browser.execute_script("if (location.protocol.startsWith('http')) localStorage.clear()")
     copy = studio.copy_of(1)
     open_editor(browser, studio.editor(copy))
     find(browser, f"[data-choose='path:{RUN}']").click()
@@ -106,6 +105,21 @@ def test_a_path_is_drawn_taken_back_and_closed(browser, studio, scene, stage, pa
         kept(browser)
     after = studio.document(scene)
     assert after == before
+
+
+def test_a_click_makes_a_corner_wherever_it_is_drawn_to(browser, stage, path):
+    """Neither snapping nor a stage that moves under the pointer pulls a handle out."""
+    keys(browser, "2")
+    slack = 4.5 / stage.scale
+    stage.click(640 + slack, 360 + slack)
+    stage.drag((900, 950), drop=False)
+    lower = "document.querySelector('.frame').parentElement.style.marginTop = '40px'"
+    browser.execute_script(lower + "; window.dispatchEvent(new Event('resize'))")
+    ActionChains(browser).release().perform()
+    until_undo(browser, "Add Path")
+    drawn = nodes(path("path"))
+    assert drawn[0]["position"] == pytest.approx((640, 360))
+    assert [n["kind"] for n in drawn] == ["corner", "corner"]
 
 
 def test_an_open_drawing_ends_on_purpose_and_is_gone_on_with(browser, stage, path):

@@ -4,6 +4,7 @@ import json
 import math
 
 import pytest
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -22,6 +23,7 @@ from tests.browser.driver import (
     open_editor,
     said,
     typed,
+    undone,
     until,
     until_done,
     until_undo,
@@ -30,6 +32,7 @@ from tests.browser.driver import (
 from tests.browser.test_takes import draw
 from tests.core.test_render import loop
 
+RAIL = "return document.querySelector('#stage [data-rail=run] path').getAttribute('d')"
 RUN = "M200 300C280 300 350 300 500 300C700 300 900 500 1100 500"
 
 
@@ -93,6 +96,32 @@ def test_a_node_is_dragged_into_depth_from_above_and_back(browser, studio, scene
     assert "L" in rail
     chord(browser, Keys.CONTROL, "z")
     wait(browser, lambda _: "z" not in nodes(studio, scene)[1])
+
+
+def test_a_drag_there_is_broken_off_and_quick_ones_are_all_taken_back(browser, studio, scene):
+    before = studio.document(scene)
+    choose_run(browser)
+    paper = opened(browser, "above")
+    paper.drag((500, 0), (560, -240), drop=False)
+    wait(browser, lambda d: "L" in d.execute_script(RAIL), "the stage does not look ahead")
+    keys(browser, Keys.ESCAPE)
+    ActionChains(browser).release().perform()
+    wait(browser, lambda d: "L" not in d.execute_script(RAIL), "what was broken off is still seen")
+    assert undone(browser) == "Nothing to undo"
+    for start, end in (
+        ((500, 0), (520, -100)),
+        ((520, -100), (480, -200)),
+        ((480, -200), (500, 90)),
+    ):
+        paper.drag(start, end)
+    until(browser, lambda: nodes(studio, scene)[1].get("z", 0) == pytest.approx(-90, abs=12))
+    for _ in range(3):
+        chord(browser, Keys.CONTROL, "z")
+        kept(browser)
+    assert studio.document(scene) == before
+    browser.refresh()
+    find(browser, "#second[data-shows=above]")
+    assert studio.document(scene) == before
 
 
 def test_a_handle_has_a_depth_of_its_own(browser, studio, scene):

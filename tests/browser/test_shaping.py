@@ -36,8 +36,6 @@ def scene(studio, browser) -> int:
     """A copy of the map scene, open in the browser, with snapping off."""
     copy = studio.copy_of(4)
     open_editor(browser, studio.editor(copy))
-    browser.execute_script("localStorage.clear()")
-    open_editor(browser, studio.editor(copy))
     keys(browser, "s")
     return copy
 

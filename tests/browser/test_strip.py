@@ -30,7 +30,6 @@ from tests.browser.driver import (
 @pytest.fixture
 def scene(studio, browser) -> int:
     """A copy of the manta scene, open in the browser."""
-    browser.execute_script("if (location.protocol.startsWith('http')) localStorage.clear()")
     copy = studio.copy_of(1)
     open_editor(browser, studio.editor(copy))
     return copy

@@ -35,7 +35,6 @@ for (const kind of ["pointerdown", "pointerrawupdate", "pointermove", "pointerup
 
 @pytest.fixture
 def scene(studio, browser) -> int:
-    browser.execute_script("if (location.protocol.startsWith('http')) localStorage.clear()")
     copy = studio.copy_of(1)
     open_editor(browser, studio.editor(copy))
     return copy

@@ -88,7 +88,7 @@ def test_a_render_of_one_piece_and_one_into_nowhere_keep_nothing(tmp_path):
 
 def test_a_render_that_was_killed_is_gone_on_with_to_the_byte(tmp_path):
     (tmp_path / "scene.json").write_text(codec.to_json(replace(LONG, width=1280, height=720)))
-    words = [sys.executable, "-m", "coaster", "render", "scene.json", "--loops", "12"]
+    words = [sys.executable, "-m", "coaster", "render", "scene.json", "--loops", "6"]
 
     def run(out: str) -> subprocess.Popen:
         return subprocess.Popen(

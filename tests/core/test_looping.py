@@ -16,13 +16,14 @@ from coaster.geometry.path import Path
 from coaster.media.readers import look_into
 from coaster.motion import easing
 from coaster.motion.keys import Key
+from coaster.motion.letters import Letters
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.render import seam
 from coaster.render.evaluate import Evaluation
 from coaster.scene import codec
-from coaster.scene.contents import Footage, Shape
+from coaster.scene.contents import Footage, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.footage import FrameTimes
 from coaster.scene.properties import Track
@@ -50,6 +51,13 @@ def with_layer(layer: Layer) -> Scene:
     return replace(BASE, layers=(layer,))
 
 
+def lettered(later=0.0) -> Layer:
+    """Letters that come onto the slope, and leave it at its end."""
+    one = rider("slope")
+    riding = replace(one.ride, letters=Letters(later=later), beyond="hide")
+    return replace(one, content=Text("Open", size=20, colour="#ffffff"), ride=riding)
+
+
 SEAMS = {
     "an open path": (rider("slope"), "jumps", {"close", "fade"}),
     "an open path, upright": (rider("slope", mode="fixed"), "jumps", {"close", "return", "fade"}),
@@ -62,6 +70,8 @@ SEAMS = {
     "turn": (keyed("turn", 0.0, 70.0), "turns +", {"keys", "fade"}),
     "size": (keyed("scale", 1.0, 2.0), "changes size by -", {"keys", "fade"}),
     "opacity": (keyed("opacity", 1.0, 0.4), "changes opacity by +60%", {"keys"}),
+    "letters": (lettered(), "changes opacity by -100%", {"round", "close", "fade"}),
+    "letters that come later": (lettered(2.0), "changes opacity by", {"close"}),
     "colour": (keyed("colour", "#ff0000", "#0000ff"), "changes its colour by 255", {"keys", "fade"}),
 }  # fmt: skip
 

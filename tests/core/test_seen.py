@@ -13,10 +13,11 @@ from coaster.formats import pathdata
 from coaster.geometry.path import Path
 from coaster.motion import easing
 from coaster.motion.keys import Key
+from coaster.motion.letters import Letters
 from coaster.motion.ride import Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.render import stage
-from coaster.scene.contents import Shape
+from coaster.scene.contents import Shape, Text
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import Track
 from tests.core.test_commands import SCENE
@@ -52,3 +53,16 @@ def test_a_node_lands_on_a_keyed_layer_where_it_is_seen():
     node = scene.path("r").nodes()[0].id
     after = applied(scene, nodes.land(scene, "r", [node], "a", 10.0).commands)
     assert after.path("r").nodes()[0].position == pytest.approx((30.0, 30.0), abs=1e-6)
+
+
+def test_the_seam_that_is_told_is_also_that_of_letters():
+    """The text itself is in no frame; its letters come onto the path, and leave it at the end."""
+    ride = Ride("way", simple_pegs(0, 10, 1, easing.EVEN), letters=Letters(), beyond="hide")
+    way = Path("way", "Way", pathdata.subpaths(pathdata.runs("M20 50H180")))
+    one = Layer("one", "One", Text("Six", size=20), ride=ride)
+    scene = Scene(200, 100, length=10, layers=(one,), paths=(way,))
+    seam = told(scene)[0]["layers"][0]["seam"]
+    assert not seam["clean"]
+    assert "opacity" in seam["reasons"][0]
+    round_again = replace(one, ride=replace(ride, beyond="round"))
+    assert told(replace(scene, layers=(round_again,)))[0]["layers"][0]["seam"]["clean"]

@@ -9,7 +9,7 @@ const CAN = {stand: true, fill: false, stroke: false, trace: false, hold: false,
 export const rows = (numbers, width, told = {}) => new Rows(Float32Array.from(numbers), width, {length: 100, block: 120, list: null, ...told})
 
 export const layer = (id, more = {}) => ({
-  id, name: id, parent: null, visible: true, seen: true, locked: false, pickedBy: "box", still: true, ground: false, placed: true,
+  id, name: id, parent: null, visible: true, seen: true, locked: false, pickedBy: "box", inParts: false, still: true, ground: false, placed: true,
   faces: {list: [{box: [0, 0, 10, 10], picture: null, outlines: []}], which: null}, paints: null,
   maps: rows([1, 0, 0, 1, 0, 0], 6), opacities: rows([1], 1), spots: null, ride: null, keys: [], seam: null, carrier: null, radius: null, words: null, kind: "shape", shown: null, shows: null, maskedBy: [], inside: null, copies: [], crowd: null, tint: null, away: null, lift: null, space: null, mirror: [], accents: [], follows: [],
   ...more, can: {...CAN, ...more.can},
@@ -44,7 +44,7 @@ export function packed(head, numbers) {
   padded.set(text)
   const buffer = new ArrayBuffer(12 + padded.length + numbers.length * 4), view = new DataView(buffer)
   new Uint8Array(buffer).set(new TextEncoder().encode("CSTR"))
-  view.setUint32(4, 16, true)
+  view.setUint32(4, 17, true)
   view.setUint32(8, padded.length, true)
   new Uint8Array(buffer).set(padded, 12)
   new Float32Array(buffer, 12 + padded.length).set(numbers)

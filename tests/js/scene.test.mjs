@@ -29,7 +29,10 @@ test("an answer is read: numbers by place and count, figures by their number", (
 })
 
 test("what is the same is taken from before, and only the pose of what was not asked for in full", () => {
-  const first = unpack(packed({scene: SETTINGS, figures: [{verbs: "", points: [0, 0]}], layers: [TOLD], paths: [], program: []}, NUMBERS), null).scene
+  const seam = {position: 0, angle: 0, speed: 0, clean: false, unseen: false, reasons: []}
+  const first = unpack(packed({scene: SETTINGS, figures: [{verbs: "", points: [0, 0]}], layers: [{...TOLD, seam}], paths: [], program: []}, NUMBERS), null).scene
+  const glanced = unpack(packed({scene: SETTINGS, figures: [], layers: [{...TOLD, faces: null}], paths: [], program: []}, NUMBERS), first).scene
+  assert.deepEqual(glanced.layers[0].seam, seam)
   const same = unpack(packed({scene: {...SETTINGS}, figures: [], layers: [{id: "a", same: true}], paths: [], program: []}, []), first).scene
   assert.equal(same.layers[0], first.layers[0])
   assert.equal(same.settings, first.settings)

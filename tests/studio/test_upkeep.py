@@ -2,6 +2,7 @@
 
 import errno
 import io
+import json
 import os
 import time
 from datetime import timedelta
@@ -18,6 +19,7 @@ from coaster.commands.fields import set_layer
 from coaster.edits.edit import edit_of
 from coaster.errors import EditRefused
 from coaster.export import cluster
+from studio.config import static
 from studio.editor import services as edits
 from studio.editor.services import StaleRevision
 from studio.jobs import presence
@@ -200,3 +202,18 @@ def test_a_database_of_a_later_version_is_left_alone(db, settings):
     with pytest.raises(CommandError, match="later version"):
         call_command("demo", "--load-only")
     assert not Scene.objects.exists()
+
+
+def test_static_files_are_collected_once_a_version(settings, tmp_path):
+    settings.STATIC_ROOT = tmp_path
+    backend = {"BACKEND": "studio.config.static.ModuleStorage"}
+    settings.STORAGES = settings.STORAGES | {"staticfiles": backend}
+    told = tmp_path / "staticfiles.json"
+    static.collect()
+    first = told.stat().st_mtime_ns
+    static.collect()
+    assert told.stat().st_mtime_ns == first
+    (tmp_path / static.MARK).write_text("of an earlier version")
+    static.collect()
+    assert told.stat().st_mtime_ns > first
+    assert json.loads(told.read_text())["paths"]["studio/app.css"].startswith("studio/app.")

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from coaster.commands.base import Command, applied
+from coaster.commands.fields import set_ride
 from coaster.commands.layers import SetKeys
 from coaster.edits import footage, nodes, rides
 from coaster.edits import keys as keyed
@@ -95,6 +96,18 @@ def _smooth(scene: Scene, layer: Layer) -> Edit:
     return _steps(scene, lambda now: _whole(now, layer), lambda now: rides.smooth(now, layer.id))
 
 
+def _round(scene: Scene, layer: Layer) -> Edit:
+    """Let letters and copies that go out at the end of an open path come in at its start."""
+    ride = scene.ride_of(layer.id)
+    if ride.beyond == "round" or not (ride.letters or ride.copies):
+        raise EditRefused("Nothing of it is hidden past an end of its path.")
+    return _steps(
+        scene,
+        lambda now: _whole(now, layer),
+        lambda now: edit_of([set_ride(layer.id, beyond="round")]),
+    )
+
+
 def _length(scene: Scene, layer: Layer) -> Edit:
     ride = scene.ride_of(layer.id)
     if ride.start > ON or abs(ride.end - round(ride.end)) > ON or ride.end < 1:
@@ -168,6 +181,7 @@ def _faded(scene: Scene, layer: Layer) -> Edit:
 WAYS: dict[str, tuple[str, Plan]] = {
     "whole": ("Whole laps, through the whole scene", _whole),
     "smooth": ("Meet its speed at the seam", _smooth),
+    "round": ("What leaves at the end comes in at the start", _round),
     "film": ("Play it whole times, its end faded into its beginning", _film),
     "keys": ("Back to the start at the end", _keys),
     "close": ("Close its path with a curve", _closed),
@@ -206,7 +220,7 @@ def _seam(scene: Scene, layer_id: str) -> LayerSeam | None:
     """Return the seam of a layer; None of one that stands still."""
     evaluation = Evaluation(scene)
     motion = evaluation.motion(layer_id)
-    return None if evaluation.is_still(motion) else seam.layer_seam(motion, evaluation)
+    return None if evaluation.is_still(motion) else seam.seam_with_copies(motion, evaluation)
 
 
 def mend(scene: Scene, layer_id: str, name: str) -> Edit:
@@ -246,7 +260,7 @@ def mend_all(scene: Scene) -> Edit:
             mended += 1
             commands += way.edit.commands
             now = applied(now, way.edit.commands)
-            notes.append(f"{one.name}: {way.words.lower()}.")
+            notes.append(f"{now.layer(layer_id).name}: {way.words.lower()}.")
     if not commands:
         raise EditRefused(" ".join(notes) or "The loop is clean; there is nothing to mend.")
     return edit_of(commands, f"Make it loop: {called(mended, 'layer')}", _few(notes))

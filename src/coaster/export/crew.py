@@ -41,6 +41,8 @@ class Here:
         silent = 0.0
         try:
             shift.begin(_thread)
+            # It works by the time that the first of the processes has started, which takes a while.
+            shift.listen(LOOK_S)
             for _ in range(min(others, len(chunks) - 1)):
                 shift.begin(_process)
             while shift.left or any(hand.chunk for hand in shift.hands):

@@ -75,12 +75,16 @@ def looking(ways: Floats) -> Floats:
 
     Degenerate: what has no length, or goes straight up or down, turns nothing but its head.
     """
-    length = np.linalg.norm(ways, axis=1, keepdims=True)
-    on = np.where(length > 1e-9, ways / np.where(length > 1e-9, length, 1.0), [0.0, 0.0, 1.0])
-    across = np.cross([0.0, 1.0, 0.0], on)
-    size = np.linalg.norm(across, axis=1, keepdims=True)
-    across = np.where(size > 1e-9, across / np.where(size > 1e-9, size, 1.0), [1.0, 0.0, 0.0])
-    return np.stack([across, np.cross(on, across), on], axis=2)
+    length = np.linalg.norm(ways, axis=1)
+    x, y, z = np.where(length > 1e-9, ways.T / np.where(length > 1e-9, length, 1.0), _STRAIGHT)
+    level = np.hypot(x, z)
+    # What is to the right of it: upright times on.
+    right, back = np.where(level > 1e-9, (z, -x) / np.where(level > 1e-9, level, 1.0), _RIGHT)
+    rows = [right, y * back, x, np.zeros_like(x), z * right - x * back, y, back, -y * right, z]
+    return np.stack(rows, axis=1).reshape(-1, 3, 3)
+
+
+_STRAIGHT, _RIGHT = np.array([[0.0], [0.0], [1.0]]), np.array([[1.0], [0.0]])
 
 
 def diving(headings: Floats, dives: Floats) -> Floats:
@@ -143,9 +147,10 @@ def places(space: Floats, points: Floats) -> Floats:
     """Return where points (n, 3) come to lie, each by the map of its row; one row stands for
     all.
     """
-    n = max(len(space), len(points))
-    linear = np.broadcast_to(space[:, :3, :3], (n, 3, 3))
-    found = np.einsum("nij,nj->ni", linear, np.broadcast_to(points, (n, 3)))
+    linear = space[:, :3, :3]
+    if len(space) == 1:
+        return np.asarray(points @ linear[0].T + space[:, :3, 3])
+    found = np.einsum("nij,nj->ni", linear, np.broadcast_to(points, (len(space), 3)))
     return np.asarray(found + space[:, :3, 3])
 
 

@@ -63,9 +63,12 @@ def _fainter(px, strength):  # type: ignore[no-untyped-def]
 @_compiled
 def _laid(word, px):  # type: ignore[no-untyped-def]
     """Return a word with a px over it."""
-    alpha, under = px >> TOP, np.uint64(word)
-    under = (under & LOW) | ((under & HIGH) << SPREAD)
-    seen = px + _fainter(under, FULL - alpha - (alpha >> np.uint64(7)))
+    alpha, seen = px >> TOP, px
+    # Most px of most pictures hide what is under them.
+    if alpha != LAST:
+        under = np.uint64(word)
+        under = (under & LOW) | ((under & HIGH) << SPREAD)
+        seen = px + _fainter(under, FULL - alpha - (alpha >> np.uint64(7)))
     return np.uint32((seen & LOW) | ((seen >> SPREAD) & HIGH))
 
 

@@ -8,7 +8,7 @@ goes through the path's groups at that frame, and back through its own.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, reduce
 from typing import Any
 
 import numpy as np
@@ -62,6 +62,8 @@ class Placed:
     looks: tuple[Layer, ...] = ()
     under: "Placed | None" = None
     viewer: "Viewer | None" = None
+    flat: bool = False
+    """Whether nothing in its scene has depth."""
 
     @cached_property
     def _hash(self) -> int:
@@ -81,6 +83,7 @@ class Placed:
             self.looks,
             self.under,
             self.viewer,
+            self.flat,
         )
 
     def __hash__(self) -> int:
@@ -131,7 +134,8 @@ class Known:
         self._paths = {path.id: path for path in scene.paths}
         self._placed: dict[tuple[str, bool, bool, bool, bool], Placed] = {}
         self.viewer: Viewer | None = None
-        if has_depth(scene):
+        self._flat = not has_depth(scene)
+        if not self._flat:
             cameras = [x for x in scene.layers if x.content.can.view and tree.is_drawn(scene, x)]
             # A camera is where it is, not where it is seen.
             lights = [x for x in scene.layers if x.content.can.light and tree.is_drawn(scene, x)]
@@ -170,6 +174,7 @@ class Known:
                 looks,
                 self._under(layer) if tinted else None,
                 self.viewer,
+                self._flat,
             )
         return self._placed[key]
 
@@ -326,8 +331,14 @@ def _stands(placed: Sequence[Placed], at: Frames | None) -> list[Stand]:
     travels = _travels(placed, at)
     faces = [faces_of(one.layer, one.path, one.times(at), one.fps, one.lead) for one in placed]
     resting = [i for i, one in enumerate(placed) if _rests(one, faces[i])]
-    own = _resting_maps([(placed[i].layer, faces[i]) for i in resting])
-    found = {i: row[None] for i, row in zip(resting, own, strict=True)}
+    riding = [i for i, (_, gone) in travels.items() if _rides_plainly(placed[i], faces[i], gone)]
+    own = np.concatenate(
+        [
+            _resting_maps([(placed[i].layer, faces[i]) for i in resting]),
+            _riding_maps([(placed[i].layer, faces[i], travels[i][1]) for i in riding]),
+        ]
+    )
+    found = {i: row[None] for i, row in zip(resting + riding, own, strict=True)}
     return [_stand(one, faces[i], at, travels.get(i), found.get(i)) for i, one in enumerate(placed)]
 
 
@@ -561,13 +572,13 @@ def _target_points(one: Placed, at: Frames | None) -> Floats:
     if one.target is not None:
         return points_of(one.target, stands([one.target], at)[0], at)
     spot = np.array([[*one.layer.ride.facing.spot, 0.0]])
-    return depth.places(_around(one.group, at), spot)
+    return _in_scene(one.group, spot, at)
 
 
 def points_of(one: Placed, stand: Stand, at: Frames | None) -> Floats:
     """Return where a layer's anchor is in the scene, with its depth, (n, 3)."""
     zs = _zs(one, at, stand.travel)
-    return depth.places(_around(_home_group(one), at), _with_depth(stand.spots, zs))
+    return _in_scene(_home_group(one), _with_depth(stand.spots, zs), at)
 
 
 def in_space(one: Placed, stand: Stand, at: Frames | None) -> Floats:
@@ -629,6 +640,11 @@ def _around(group: Placed | None, at: Frames | None) -> Floats:
     return depth.raised(group_maps(group, at)) if space is None else space
 
 
+def _in_scene(group: Placed | None, points: Floats, at: Frames | None) -> Floats:
+    """Return where points (n, 3) of what is in a group (None: the scene) are in the scene."""
+    return points if group is None else depth.places(_around(group, at), points)
+
+
 def _looking(
     one: Placed, way: Way, period: float | None, ridden: Travel, at: Frames | None
 ) -> Travel:
@@ -683,13 +699,14 @@ def _stand(
     faces: Faces,
     at: Frames | None,
     ridden: tuple[Way, Travel] | None,
-    resting: Floats | None,
+    known: Floats | None,
 ) -> Stand:
     way, gone = ridden or (None, None)
     if one.path is not None and gone is None:
         return _on_its_path(one, one.path, faces, at)
-    if resting is not None:
-        spots, own = np.array([one.layer.transform.position]), resting
+    if known is not None:
+        own = known
+        spots = np.array([one.layer.transform.position]) if gone is None else gone.position
     else:
         times = one.times(at)
         spots = _resting_spots(one.layer, times) if gone is None else gone.position
@@ -707,6 +724,8 @@ def _in_depth(one: Placed, stand: Stand, at: Frames | None) -> Stand:
     """Return where a layer is, of which that is known in its group, in the scene and as seen."""
     own = stand.own
     flat = affine.compose(group_maps(one.group, at), own) if one.group else own
+    if one.flat:
+        return replace(stand, maps=flat, sheet=flat)
     space = _space_of(one, own, stand.spots, stand.travel, at)
     leans = _leans(one, at)
     seen = _seen(one, flat, space, leans, at)
@@ -718,7 +737,7 @@ def _away(
     one: Placed, viewer: Viewer, spots: Floats, at: Frames | None, gone: Travel | None = None
 ) -> Floats:
     """Return how far a layer's anchor is from the viewer, (n,): 1 in the picture."""
-    there = depth.places(_around(_home_group(one), at), _with_depth(spots, _zs(one, at, gone)))
+    there = _in_scene(_home_group(one), _with_depth(spots, _zs(one, at, gone)), at)
     view = views(viewer, one, at)[:, 2]
     return np.asarray((view[:, :3] * there).sum(axis=1) + view[:, 3])
 
@@ -757,25 +776,31 @@ def _space_of(
     """Return the maps of space (n, 4, 4) from a layer to the scene; None where neither it nor what
     it is in has any depth.
     """
-    around, layer = _space_within(one.group, at), one.layer
-    zs = _zs(one, at, gone)
-    times, behind = one.times(at), layer.transform.anchor_z
-    _, tilt, swing = _angles_of(layer, times)
-    faces = _faced(one, spots, zs, at)
-    dives = gone is not None and _dives(one) and gone.dive.any()
-    banks = gone is not None and gone.bank.any()
-    leans = bool(tilt.any() or swing.any() or behind or faces is not None or dives or banks)
-    if around is None and not leans and not zs.any():
+    zs, behind = _zs(one, at, gone), one.layer.transform.anchor_z
+    turned = _turned(one, spots, zs, gone, at)
+    if turned is None and behind:
+        turned = np.eye(3)[None]
+    if turned is None and not zs.any() and _space_within(one.group, at) is None:
         return None
-    turned = depth.leaning(tilt, swing) if leans else None
-    if turned is not None and faces is not None:
-        turned = faces @ turned
-    if turned is not None and gone is not None and dives:
-        turned = turned @ depth.diving(gone.heading, gone.dive)
-    if turned is not None and gone is not None and banks:
-        turned = turned @ depth.banking(gone.heading, gone.bank)
     space = depth.lying(own, spots, zs, turned, behind)
     return space if one.group is None else np.asarray(_around(one.group, at) @ space)
+
+
+def _turned(
+    one: Placed, spots: Floats, zs: Floats, gone: Travel | None, at: Frames | None
+) -> Floats | None:
+    """Return the rotations (n, 3, 3) that take a layer out of its plane; None if nothing does."""
+    faces = _faced(one, spots, zs, at)
+    turns = [] if faces is None else [faces]
+    if one.layer.is_deep:
+        _, tilt, swing = _angles_of(one.layer, one.times(at))
+        if tilt.any() or swing.any():
+            turns.append(depth.leaning(tilt, swing))
+    if gone is not None and _dives(one) and gone.dive.any():
+        turns.append(depth.diving(gone.heading, gone.dive))
+    if gone is not None and gone.bank.any():
+        turns.append(depth.banking(gone.heading, gone.bank))
+    return reduce(np.matmul, turns) if turns else None
 
 
 def _dives(one: Placed) -> bool:
@@ -795,10 +820,12 @@ def _faced(one: Placed, spots: Floats, zs: Floats, at: Frames | None) -> Floats 
     if layer.content.can.view or viewer is None or not (layer.transform.to_viewer or looks):
         return None
     target = _target_points(one, at) if looks else eyes_of(viewer, one, at)
-    around = _around(one.group, at)
-    turned = depth.looking(depth.places(around, _with_depth(spots, zs)) - target)
+    turned = depth.looking(_in_scene(one.group, _with_depth(spots, zs), at) - target)
+    if one.group is None:
+        return turned
     # As it is seen from outside, whichever way its group is turned.
-    return np.asarray(np.linalg.inv(depth.unscaled(around)[:, :3, :3]) @ turned)
+    around = depth.unscaled(_around(one.group, at))
+    return np.asarray(np.linalg.inv(around[:, :3, :3]) @ turned)
 
 
 def accents_of(one: Placed, times: Floats) -> Added | None:
@@ -848,8 +875,8 @@ def _angles_of(layer: Layer, times: Floats) -> tuple[Floats, Floats, Floats]:
     """Return turn, tilt and swing at ``times`` (n,), radians; of each one for all where it has no
     keys.
     """
-    turn, tilt, swing = (np.radians(keyed(layer, name, times)) for name in ATTITUDE)
-    if not layer.transform.short_way or not any(layer.keys_of(name) for name in ATTITUDE):
+    if not _goes_short_way(layer):
+        turn, tilt, swing = (np.radians(keyed(layer, name, times)) for name in ATTITUDE)
         return turn, tilt, swing
     stops = np.unique([key.time for name in ATTITUDE for key in layer.keys_of(name)])
     met, now = (
@@ -860,6 +887,18 @@ def _angles_of(layer: Layer, times: Floats) -> tuple[Floats, Floats, Floats]:
     )
     turn, tilt, swing = turning.short_way(stops, met, times, now).T
     return turn, tilt, swing
+
+
+def _goes_short_way(layer: Layer) -> bool:
+    """Whether its angles are keyed together, as rotations."""
+    return layer.transform.short_way and any(layer.keys_of(name) for name in ATTITUDE)
+
+
+def _turn_of(layer: Layer, times: Floats) -> Floats:
+    """Return the first of its angles alone, which most layers have no other than."""
+    if _goes_short_way(layer):
+        return _angles_of(layer, times)[0]
+    return np.asarray(np.radians(keyed(layer, "turn", times)))
 
 
 def _resting_spots(layer: Layer, times: Floats) -> Floats:
@@ -874,20 +913,53 @@ def _rests(one: Placed, faces: Faces) -> bool:
     return one.path is None and not moves and faces.still
 
 
+def _rides_plainly(one: Placed, faces: Faces, gone: Travel) -> bool:
+    """Whether a rider that is asked for in one frame is there as its ride has it, and no more."""
+    moves = one.layer.keys or one.layer.accents or faces.grown is not None
+    return len(gone.position) == 1 and not moves and faces.still and not _looks_in_depth(one.layer)
+
+
 def _resting_maps(at_rest: Sequence[tuple[Layer, Faces]]) -> Floats:
     """Return the maps (n, 6) of n layers that rest, worked out together: of a hundred that are
     dragged, each alone would take longer than to draw it.
     """
     if not at_rest:
         return np.empty((0, 6))
-    poses = [layer.transform for layer, _ in at_rest]
-    boxes = np.array([faces.first.box for _, faces in at_rest])
-    spots = np.array([pose.position for pose in poses])
+    spots = np.array([layer.transform.position for layer, _ in at_rest])
+    pose, anchor = _poses(at_rest)
+    return _about_anchor(_columns(*pose), anchor, spots)
+
+
+def _riding_maps(riding: Sequence[tuple[Layer, Faces, Travel]]) -> Floats:
+    """Return the maps (n, 6) of n plain riders in one frame, as ``_own_maps`` does: letters of a
+    text whose path is dragged are many.
+    """
+    if not riding:
+        return np.empty((0, 6))
+    (turn, slant, across, down), anchor = _poses([(layer, faces) for layer, faces, _ in riding])
+    facings = [layer.ride.facing for layer, _, _ in riding if layer.ride is not None]
+    more = np.radians([facing.turn for facing in facings])
+    flips = np.array([[facing.flip_x, facing.flip_y] for facing in facings])
+    facing = np.concatenate([gone.facing for *_, gone in riding])
+    upside = np.concatenate([gone.upside for *_, gone in riding])
+    across, down = np.where(flips, -1.0, 1.0).T * (across, upside * down)
+    pose = facing + upside * (turn + more), upside * slant, across, down
+    spots = np.concatenate([gone.position for *_, gone in riding])
+    return _about_anchor(_columns(*pose), anchor, spots)
+
+
+def _poses(
+    standing: Sequence[tuple[Layer, Faces]],
+) -> tuple[tuple[Floats, ...], tuple[Floats, ...]]:
+    """Return turn, slant, scale across and down of n layers without keys, (n,), and x and y of
+    their anchors in their px; angles in radians.
+    """
+    poses = [layer.transform for layer, _ in standing]
+    boxes = np.array([faces.first.box for _, faces in standing])
     anchors = np.array([pose.anchor for pose in poses])
-    across, down = np.array([pose.scale for pose in poses]).T
     turn, slant = np.radians([[pose.turn, pose.skew] for pose in poses]).T
-    anchor = boxes[:, :2] + anchors * boxes[:, 2:]
-    return _about_anchor(_columns(turn, slant, across, down), anchor.T, spots)
+    across, down = np.array([pose.scale for pose in poses]).T
+    return (turn, slant, across, down), tuple((boxes[:, :2] + anchors * boxes[:, 2:]).T)
 
 
 def _own_maps(
@@ -901,7 +973,7 @@ def _own_maps(
     """Return place x facing x keep-upright x turn x skew x scale x anchor, for every frame or, if
     it stands still, once.
     """
-    turn, slant = _angles_of(layer, times)[0], np.radians(keyed(layer, "skew", times))
+    turn, slant = _turn_of(layer, times), np.radians(keyed(layer, "skew", times))
     across, down = _scales(layer, faces, times)
     if accents is not None:
         turn, across, down = turn + accents.turn, across * accents.size, down * accents.size

@@ -9,6 +9,7 @@ from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
 from coaster.motion import distance, keys
 from coaster.motion.colours import from_hex
+from coaster.render.copies import copies_of
 from coaster.render.evaluate import Evaluation, LayerMotion
 from coaster.render.frames import Frames
 from coaster.render.outlines import Face, Ramp
@@ -21,6 +22,8 @@ SEAM_PX, SEAM_DEG, SEAM_SPEED = 0.5, 1.0, 0.05
 """What the eye lets pass: px, degrees, and the share of the larger of the two speeds."""
 SEAM_SCALE, SEAM_OPACITY = 0.01, 0.02
 """The same for size, a share of it, and for opacity."""
+MOST_ASKED = 100
+"""Copies whose seams are looked at where it has to be quick."""
 SEAM_LEVELS = 3
 """Of 255, in any channel of a colour."""
 CLOSE_FRAMES = 1e-3
@@ -122,17 +125,28 @@ def report(evaluation: Evaluation) -> list[LayerSeam]:
     ]
 
 
+def seam_with_copies(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
+    """Return the seam of a layer as ``report`` does; of very many copies only some are asked."""
+    if motion.layer.goes_alone:
+        return layer_seam(motion, evaluation)
+    riders = copies_of(evaluation.scene, evaluation.followed(motion.layer))
+    every = -(-len(riders) // MOST_ASKED) or 1
+    return _with_copies(motion, evaluation.motions_of(riders[::every]), evaluation, every)
+
+
 def _with_copies(
-    motion: LayerMotion, copies: list[LayerMotion], evaluation: Evaluation
+    motion: LayerMotion, copies: list[LayerMotion], evaluation: Evaluation, every: int = 1
 ) -> LayerSeam:
-    """Return the seam of a layer; where that is clean, of the first of its copies that is not."""
+    """Return the seam of a layer; where that is clean, of the first of its copies that is not, of
+    which ``every`` so-manieth is given.
+    """
     found = layer_seam(motion, evaluation)
     if not found.clean:
         return found
-    for number, copy in enumerate(copies, 1):
+    for number, copy in enumerate(copies):
         seam = layer_seam(copy, evaluation)
         if not seam.clean:
-            name = f"{found.name}, {_noun(motion.layer)} {number}"
+            name = f"{found.name}, {_noun(motion.layer)} {1 + every * number}"
             return replace(seam, layer_id=found.layer_id, name=name)
     return _of_wake(found, motion.layer, evaluation)
 

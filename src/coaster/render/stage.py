@@ -50,7 +50,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES, Track
 
 MAGIC = b"CSTR"
-FORMAT = 16
+FORMAT = 17
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -331,6 +331,7 @@ class _Packing:
             "guide": tree.is_guide(self.scene, layer),
             "can": _can(layer.content.can),
             "pickedBy": layer.content.picked_by,
+            "inParts": layer.rides_in_parts,
             "still": self.evaluation.is_still(motion),
             # What the pointer passes through, and what does not have to be drawn anew each frame.
             "ground": places.is_ground(self.scene, layer, motion.stand),
@@ -344,7 +345,7 @@ class _Packing:
             "opacities": add(self.layout.strength(motion)),
             "spots": self._spots(motion),
             "ride": tells.ride(motion, self.evaluation, add),
-            "seam": tells.seam_of(motion, self.evaluation),
+            **self._seam(motion),
             "keys": [tells.track(track, self._times(), add) for track in self._keys(layer)],
             "follows": self._leaders(layer),
             **_standing(motion, self.scene.fps, self.scene.length),
@@ -406,6 +407,12 @@ class _Packing:
             "crowd": self._crowd(motion, beside),
             "mirror": self._mirror(motion, beside, alone=alone),
         }
+
+    def _seam(self, motion: LayerMotion) -> dict[str, Any]:
+        """Tell the seam of a layer; a glance leaves out that of many, which takes a while."""
+        if self.glance is not None and not motion.layer.goes_alone:
+            return {}
+        return {"seam": tells.seam_of(motion, self.evaluation)}
 
     def _copies(
         self, motion: LayerMotion, beside: Sequence[LayerMotion], *, alone: bool

@@ -141,7 +141,7 @@ def _pair(reach: Reach) -> tuple[float, float]:
 def seam_of(motion: LayerMotion, evaluation: Evaluation) -> dict[str, Any] | None:
     if evaluation.is_still(motion):
         return None
-    found = seam.layer_seam(motion, evaluation)
+    found = seam.seam_with_copies(motion, evaluation)
     return {
         "position": found.position,
         "angle": found.angle,

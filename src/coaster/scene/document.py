@@ -236,9 +236,14 @@ class Layer:
     @property
     def is_drawn_alone(self) -> bool:
         """Whether nothing is drawn of it but itself."""
+        return self.goes_alone and not self.mirror
+
+    @property
+    def goes_alone(self) -> bool:
+        """Whether no others ride beside it or for it, and it leaves nothing behind."""
         ride = self.ride
         has_others = ride is not None and (ride.copies or ride.letters)
-        return not (has_others or self.wake or self.mirror)
+        return not (has_others or self.wake)
 
     @property
     def is_deep(self) -> bool:

@@ -134,9 +134,9 @@ def shown_rows(project_pk: int, ids: Iterable[str]) -> tuple[Row, ...]:
     """Return the scenes of a project that these ids reach, one shown by another."""
     found: dict[str, Row] = {}
     wanted = _keys(ids)
-    there = Scene.objects.filter(project_id=project_pk, deleted_at=None)
     while wanted:
-        rows = there.filter(pk__in=wanted).values_list("pk", "name", "document")
+        there = Scene.objects.filter(project_id=project_pk, deleted_at=None, pk__in=wanted)
+        rows = there.values_list("pk", "name", "document")
         new = {str(pk): (str(pk), name, document) for pk, name, document in rows}
         found |= new
         shown = _keys(x for row in new.values() for x in shown_by(row[2]))

@@ -17,6 +17,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import DatabaseError
 
+from studio.config import static
 from studio.projects import keeping
 from studio.projects.models import Scene
 from studio.upkeep import doctor, tidy
@@ -85,7 +86,7 @@ def _ready() -> Iterator[None]:
                     " that one, or put back a backup made before it. Nothing was changed."
                 )
             call_command("migrate", verbosity=0, interactive=False)
-            call_command("collectstatic", verbosity=0, interactive=False)
+            static.collect()
             tidy.sweep_at_start()
             yield
     except (DatabaseError, OSError) as error:

@@ -2,15 +2,22 @@
 
 import {boxOf, crowdAt, faceOf, outlinesOf} from "./layers.js"
 import {boundsOf} from "./figures.js"
+import {Patch, sheetOf} from "./patch.js"
 
 /** @import {Layer} from "./types.js" */
 /** @typedef {(on: CanvasRenderingContext2D, layer: Layer, frame: number, stretched: number) => boolean|void} DrawLook */
-/** @typedef {{image: HTMLCanvasElement, left: number, top: number, width: number, height: number}} Look as it was drawn, and where that is in the px of its layer */
+/** @typedef {{image: HTMLCanvasElement, left: number, top: number, width: number, height: number, sheet?: import("./patch.js").Sheet}} Look as it was drawn, and where that is in the px of its layer */
 
 /** How strong guides are, which no render shows. */
 export const GUIDE = 0.45
 /** Px up to which a look is laid as an image; larger ones are drawn each by itself. */
 const LARGEST = 256
+/** From so many on they are laid px by px, if these are not too many: those of all of them, and of where they are. */
+const MANY = 200, MOST_LAID = 400_000, MOST_PATCH = 1_500_000
+/** Px by which a patch is larger than where the middles are, beside what each is large. */
+const ROOM = 2
+
+/** @typedef {ReturnType<typeof crowdAt>} Found */
 
 export class Crowds {
   /** @type {WeakMap<object, Map<number, Look>>} */
@@ -24,6 +31,8 @@ export class Crowds {
     const found = crowdAt(layer, frame), guide = layer.guide ? GUIDE : 1
     const stretched = s * found.reduce((most, [[a, b, c, d]]) => Math.max(most, Math.hypot(a, b), Math.hypot(c, d)), 0)
     const looks = new Map([...new Set(found.map(each => each[2]))].map(each => [each, this.#look(each, frame, stretched, draw)]))
+    const [[, only] = []] = looks.size === 1 ? looks : []
+    if (only && found.length >= MANY && this.#laid(on, found, only, [s, left, top], guide)) return
     for (const [[a, b, c, d, e, f], strength, own] of found) {
       const look = looks.get(own)
       on.setTransform(a * s, b * s, c * s, d * s, e * s + left, f * s + top)
@@ -31,6 +40,33 @@ export class Crowds {
       if (look) on.drawImage(look.image, look.left, look.top, look.width, look.height)
       else draw(on, own, frame, s * Math.max(Math.hypot(a, b), Math.hypot(c, d)))
     }
+  }
+
+  /**
+   * Lays all of one look px by px; whether that was done.
+   * @param {CanvasRenderingContext2D} on @param {Found} found @param {Look} look @param {[number, number, number]} lies @param {number} guide
+   */
+  #laid(on, found, look, [s, x, y], guide) {
+    const sheet = this.#sheet(look), {width, height} = sheet, wide = s * look.width / width, high = s * look.height / height
+    // From px of the sheet to those of the canvas.
+    const maps = found.map(([[a, b, c, d, e, f]]) => [
+      a * wide, b * wide, c * high, d * high,
+      s * (a * look.left + c * look.top + e) + x, s * (b * look.left + d * look.top + f) + y,
+    ])
+    const laid = maps.reduce((sum, [a, b, c, d]) => sum + Math.abs(a * d - b * c), 0) * width * height
+    const [left, top, right, bottom] = edges(maps, width, height, on.canvas)
+    if (laid > MOST_LAID || (right - left) * (bottom - top) > MOST_PATCH) return false
+    if (right <= left || bottom <= top) return true
+    const patch = new Patch(right - left, bottom - top)
+    maps.forEach(([a, b, c, d, e, f], i) => patch.lay(sheet, [a, b, c, d, e - left, f - top], found[i][1] * guide))
+    patch.putOn(on, [0, 0, patch.width, patch.height], [left, top])
+    return true
+  }
+
+  /** @param {Look} look */
+  #sheet(look) {
+    const {image} = look, {width, height} = image
+    return look.sheet ??= sheetOf(/** @type {CanvasRenderingContext2D} */ (image.getContext("2d")).getImageData(0, 0, width, height))
   }
 
   /**
@@ -49,6 +85,19 @@ export class Crowds {
     }
     return look
   }
+}
+
+/**
+ * Where pictures of a size may touch a canvas: left, top, right, bottom, in whole px.
+ * @param {number[][]} maps @param {number} width @param {number} height @param {HTMLCanvasElement} canvas
+ */
+function edges(maps, width, height, canvas) {
+  const reach = maps.reduce((most, [a, b, c, d]) => Math.max(most, Math.hypot(a, b) * width + Math.hypot(c, d) * height), 0) + ROOM
+  const [xs, ys] = [4, 5].map(i => maps.reduce(([least, most], m) => [Math.min(least, m[i]), Math.max(most, m[i])], [Infinity, -Infinity]))
+  return [
+    Math.max(0, Math.floor(xs[0] - reach)), Math.max(0, Math.floor(ys[0] - reach)),
+    Math.min(canvas.width, Math.ceil(xs[1] + reach)), Math.min(canvas.height, Math.ceil(ys[1] + reach)),
+  ]
 }
 
 /** A look drawn flat, a px of it so many large. @param {Layer} layer @param {number} frame @param {number} size @param {DrawLook} draw @returns {Look} */

@@ -4,8 +4,9 @@
  */
 
 import {frameBox, keyedPlaces} from "./hits.js"
+import {copiesOf} from "./insets.js"
 import {cornersOf, layerFrame, rampOf} from "./layerframe.js"
-import {groupMatrix, inside, layerOf, liftOf, matrixOf, spotOf} from "./layers.js"
+import {groupMatrix, inside, layerOf, liftOf, matrixOf, opacityOf, spotOf} from "./layers.js"
 import {inverse, lifted, mapped, nearby} from "./matrices.js"
 import {marksOf} from "./marks.js"
 import {itemOf} from "./stops.js"
@@ -57,13 +58,16 @@ export function boxesOf(state, view) {
   const layer = chosenLayer(state)
   if (!layer || state.playing) return []
   // All of them in one figure: of a hundred boxes each would be laid out and painted by itself.
-  const outlines = framed(state).map(each => {
+  const outlines = framed(state).flatMap(each => seenParts(each, state.frame)).map(each => {
     const points = cornersOf(each, state.frame).map(([x, y]) => `${view.x(x).toFixed(1)} ${view.y(y).toFixed(1)}`)
     return `M${points.join("L")}Z`
   })
   const boxes = outlines.length ? twice("chosen-box", outlines.join("")) : []
   return [...carriedOn(layer, state, view), ...linksOf(layer, state, view), ...boxes, ...handlesOn(state, view), ...(layer.ride ? frontOf(layer, state, view) : []), ...(layer.ride?.spot ? targetOf(layer, layer.ride.spot, state, view) : [])]
 }
+
+/** What is seen of a layer: itself, or what of it rides one by one. @param {Layer} layer @param {number} frame */
+const seenParts = (layer, frame) => layer.inParts ? copiesOf(layer).filter(part => opacityOf(part, frame) > 0) : [layer]
 
 /**
  * A line to the chosen layer from the one that it goes with; of what is drawn on a path, none.

@@ -28,7 +28,8 @@ const CURSORS = ["ew-resize", "nwse-resize", "ns-resize", "nesw-resize"]
 export function layerFrame(state, view) {
   const layer = chosenLayer(state), scene = shown(state)
   if (!layer || !scene || scene.side || chosenIds(state).length > 1 || state.playing || !layer.can.stand) return null
-  if (!layer.seen || [layer, ...groupsOf(scene, layer)].some(each => each.locked)) return null
+  // What rides in parts lies nowhere as a whole.
+  if (!layer.seen || layer.inParts || [layer, ...groupsOf(scene, layer)].some(each => each.locked)) return null
   const found = layer.can.hold ? cornersOfGroup(state, layer) : cornersOf(layer, state.frame)
   const corners = found.map(([x, y]) => /** @type {Point} */ ([view.x(x), view.y(y)]))
   const [x, y] = spotOf(layer, state.frame)

@@ -30,10 +30,9 @@ export class Layout {
   /** What was folded before all was. @type {string[]} */
   #before = []
 
-  /** @param {HTMLElement} editor @param {() => void} changed called when the stage has another size */
-  constructor(editor, changed) {
+  /** @param {HTMLElement} editor */
+  constructor(editor) {
     this.editor = editor
-    this.changed = changed
     try {
       const kept = JSON.parse(localStorage.getItem(KEPT_AS) ?? "{}")
       this.#kept = {px: kept.px ?? {}, folded: Array.isArray(kept.folded) ? kept.folded : []}
@@ -120,6 +119,5 @@ export class Layout {
       const button = this.editor.querySelector(`[data-part="${part.name}"]`)
       button?.setAttribute("aria-expanded", String(!away))
     }
-    this.changed()
   }
 }

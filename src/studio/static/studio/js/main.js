@@ -83,7 +83,7 @@ const partials = new Partials(
   },
 )
 const edits = new Edits({store, server, say, refresh: () => partials.refresh(), shown: Number(editor.dataset.shown)})
-const view = new StageView(stage, resized => {
+const view = new StageView(stage, () => {
   picture.redraw()
   compare.redraw()
   overlay.redraw()
@@ -91,7 +91,6 @@ const view = new StageView(stage, resized => {
   writing?.redraw()
   rawLine?.redraw()
   pointer?.cursor.redraw()
-  if (resized) time.redraw()
 })
 const seeing = {assets: editor.dataset.assets ?? "", footage: {
   address: editor.dataset.footage ?? "", endings: (editor.dataset.moving ?? "").split(" "), perBlock: Number(editor.dataset.perBlock),
@@ -137,7 +136,7 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set, a
 const finder = new Finder(find("#find"), {store, edits, acts, server, help: find("#keys")})
 const steps = createSteps(find("#steps"), store)
 const past = new History(find("#history"), {store, edits, server, compare, say, put: (place, html) => partials.put(place, html)})
-const layout = new Layout(editor, () => time.redraw())
+const layout = new Layout(editor)
 const graph = new Graph(find("#time .graph"), {store, edits, say})
 const hands = {store, edits, view, snap, say}
 /** @param {import("./types.js").Layer} layer */

@@ -21,8 +21,8 @@ const seamFigures = seam => [
   [tr`Seam: speed`, `${say(seam.speed, 0)} px/s`],
 ]
 
-/** @param {import("./types.js").Layer} layer @returns {[string, string][]} */
-const atSeam = ({seam}) => (!seam ? [] : seam.unseen ? outOfSight : seamFigures(seam))
+/** Of what rides in parts none: the report names the one that jumps. @param {import("./types.js").Layer} layer @returns {[string, string][]} */
+const atSeam = ({seam, inParts}) => (!seam || inParts ? [] : seam.unseen ? outOfSight : seamFigures(seam))
 
 /** @param {State} state @returns {[string, string][]} */
 function figures(state) {

@@ -18,7 +18,7 @@ export class Pane {
 
   /**
    * @param {HTMLElement} bench
-   * @param {(resized: boolean) => void} changed called after the view has changed by itself
+   * @param {() => void} changed called after the view has changed by itself
    */
   constructor(bench, changed) {
     this.bench = bench
@@ -30,7 +30,7 @@ export class Pane {
     new ResizeObserver(() => {
       measure()
       if (this.fitted) this.fitAll()
-      changed(true)
+      changed()
     }).observe(bench)
   }
 
@@ -61,7 +61,7 @@ export class Pane {
   fit() {
     this.fitted = true
     this.fitAll()
-    this.changed(false)
+    this.changed()
   }
 
   /** @param {Box} box */
@@ -106,7 +106,7 @@ export class Pane {
   moved() {
     this.fitted = false
     this.lay()
-    this.changed(false)
+    this.changed()
   }
 
   /** Makes it lie so that all of it is seen. */

@@ -74,7 +74,7 @@ export class Pen extends StageDrags {
   /** @param {At} at @returns {Drag|null} */
   press(at) {
     const now = this.#tip()
-    if (now && closes(at, now)) return this.#close(now.home ?? at.point)
+    if (now && closes(at, now)) return this.#close(at, now.home ?? at.point)
     if (!this.#drawing) {
       const end = this.#endAt(at)
       if (end) return this.#goOn(end)
@@ -192,7 +192,7 @@ export class Pen extends StageDrags {
     const mine = this.#drawing
     const pulled = (/** @type {At} */ at) => {
       const to = at.event.shiftKey ? straight(here.point, at.point) : at.point
-      return apart(to, here.point) < here.near / 2 ? NONE : minus(to, here.point)
+      return this.#still(here, at) ? NONE : minus(to, here.point)
     }
     return {
       eager: true,
@@ -246,8 +246,17 @@ export class Pen extends StageDrags {
     return {from_x: px(fx), from_y: px(fy), from_hx: px(mine.handle[0]), from_hy: px(mine.handle[1]), ...this.seen(), ...node}
   }
 
-  /** @param {Point} home @returns {Drag} */
-  #close(home) {
+  /**
+   * Whether the pointer is where it was pressed. In px of the window: the place may have been drawn to what is near, and
+   * the stage may have moved under the pointer.
+   * @param {At} pressed @param {At} at
+   */
+  #still({event: from, near}, {event}) {
+    return Math.hypot(event.clientX - from.clientX, event.clientY - from.clientY) < (near * this.view.scale) / 2
+  }
+
+  /** @param {At} pressed @param {Point} home @returns {Drag} */
+  #close(pressed, home) {
     const mine = this.#drawing
     let handle = NONE
     // Asked for when those before it are kept: only then the path may have its name.
@@ -257,7 +266,7 @@ export class Pen extends StageDrags {
     }
     return {
       move: at => {
-        handle = apart(at.point, home) < at.near ? NONE : minus(at.point, home)
+        handle = this.#still(pressed, at) ? NONE : minus(at.point, home)
         if (mine?.path) this.edits.look(edit())
       },
       drop: () => {

@@ -7,9 +7,9 @@ import {boundsOf, path2dOf} from "./figures.js"
 import {mirrorSteps, stepsWithin} from "./insets.js"
 import {TRAVELLED, crowdAt, faceOf, isMoved, isShownAlone, matrixOf, opacityOf, outlinesOf, rowsOf, spotOf} from "./layers.js"
 import {fullOf, isDeep, onCanvas, sixOf, stretch} from "./matrices.js"
+import {Planes} from "./planes.js"
 import {Sheet, around, common, overlap} from "./sheets.js"
 import {chosenLayer, shown, tellingRider} from "./store.js"
-import {Warp} from "./warp.js"
 import {tr} from "./words.js"
 
 /** @import {Layer, Outline, StageScene, State} from "./types.js" */
@@ -199,7 +199,7 @@ export class Picture {
   #sheets = []
   #covers = new Covers()
   #crowds = new Crowds()
-  #warp = new Warp(() => this.say(tr`This browser cannot draw what is in perspective; it is left out here, and is in every render.`, true))
+  #planes = new Planes()
   /** Stencils that are being drawn, by their depths. @type {Map<number, Layer>} */
   #stencils = new Map()
   /** What draws again, as well as it can be, what stays for a while. */
@@ -267,6 +267,7 @@ export class Picture {
 
   /** @param {StageScene} scene @param {readonly string[]} solo @param {number} frame @param {Ghost[]} ghosts */
   #draw(scene, solo, frame, ghosts) {
+    this.#planes.begin()
     runsOf(scene, ghosts, solo).forEach(({still, steps}, i) => {
       if (still) this.#put(this.#stillImage(scene, steps, i / 2))
       else this.#run(steps, frame, ghosts)
@@ -357,9 +358,9 @@ export class Picture {
    */
   #layer(on, layer, frame, strength = 1, matrix = matrixOf(layer, frame), tint = null) {
     const seen = onCanvas(matrix, this.#lies()), strong = strength * opacityOf(layer, frame) * (layer.guide ? GUIDE : 1)
-    // What multiplies colours is for the graphics processor, in perspective or not.
+    // A canvas cannot multiply colours, in perspective or not.
     if (isDeep(seen) || isWash(tint)) return this.#inDepth(on, layer, frame, fullOf(seen), strong, tint)
-    this.#warp.flush()
+    this.#planes.flush()
     const [a, b, c, d, e, f] = sixOf(seen)
     on.setTransform(a, b, c, d, e, f)
     on.globalAlpha = strong
@@ -382,14 +383,14 @@ export class Picture {
       const look = drawn(layer, frame, size, this.#look)
       return {image: look.image, box: [look.left, look.top, look.width, look.height]}
     }
-    this.#warp.lay(on, seen, [left, top, wide, high], strength, tint, {key: moves ? null : face, size: Math.max(...scales), most: finest, draw})
+    this.#planes.lay(on, seen, [left, top, wide, high], strength, tint, {key: moves ? null : face, size: Math.max(...scales), most: finest, draw})
   }
 
   /** @param {CanvasRenderingContext2D} on @param {Layer} layer @param {number} frame */
   #crowd(on, layer, frame) {
     const lies = this.#lies(), found = crowdAt(layer, frame)
     if (!found.length || !isDeep(found[0][0])) {
-      this.#warp.flush()
+      this.#planes.flush()
       return this.#crowds.draw(on, layer, frame, lies, this.#look)
     }
     for (const [matrix, strength, look] of found) this.#inDepth(on, look, frame, onCanvas(matrix, lies), strength * (layer.guide ? GUIDE : 1))
@@ -444,7 +445,7 @@ export class Picture {
         continue
       }
       const top = stack[stack.length - 1]
-      if (kind !== "item" && kind !== "crowd") this.#warp.flush()
+      if (kind !== "item" && kind !== "crowd") this.#planes.flush()
       if (kind === "push") stack.push(this.#apart(stack.length, ordered.slice(i), frame, ghosts))
       else if (kind === "through") {
         this.#endThrough(stack)
@@ -459,7 +460,7 @@ export class Picture {
         this.#layer(top, layer, frame)
       }
     }
-    this.#warp.flush()
+    this.#planes.flush()
   }
 
   /**
@@ -502,14 +503,8 @@ export class Picture {
   /** What was drawn apart with what lies over its colours. @param {Sheet} sheet @param {Float32Array} tint */
   #tint(sheet, tint) {
     if (!isWash(tint)) return tintOn(sheet, tint)
-    const {on, box: [left, top, width, height]} = sheet, image = new OffscreenCanvas(width, height)
-    image.getContext("2d")?.drawImage(on.canvas, left, top, width, height, 0, 0, width, height)
-    on.setTransform(1, 0, 0, 1, 0, 0)
-    on.clearRect(left, top, width, height)
-    on.globalCompositeOperation = "source-over"
-    // A canvas cannot multiply colours and leave what is seen through as it is; a shader does.
-    this.#warp.lay(on, [1, 0, 0, 1, left, top, 0, 0, 1], [0, 0, width, height], 1, tint, {key: null, size: 1, most: 1, draw: () => ({image, box: [0, 0, width, height]})})
-    this.#warp.flush()
+    // A canvas cannot multiply colours and leave what is seen through as it is.
+    this.#planes.wash(sheet.on, sheet.box, tint)
   }
 
   /**
@@ -558,7 +553,7 @@ export class Picture {
       on.fillRect(left, top, width * s, height * s)
     }
     for (const {layer} of steps) this.#layer(on, layer, 0)
-    this.#warp.flush()
+    this.#planes.flush()
     this.#still[index] = {key, image}
     return image
   }

@@ -6,7 +6,7 @@ import {tr} from "./words.js"
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 16
+const FORMAT = 17
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
@@ -87,6 +87,7 @@ function layerFrom(told, before, figures, rows, read) {
     ...told, ...now,
     spots: rows(told.spots, 2),
     // In a glance, what looks as it did is not told.
+    seam: "seam" in told ? told.seam : before?.layers.find(each => each.id === told.id)?.seam ?? null,
     faces: told.faces ? facesFrom(told.faces, figures, rows) : known(before?.layers, told.id).faces,
     paints: told.paints && paintsFrom(told.paints, rows),
     inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),

@@ -9,6 +9,8 @@ import {shown} from "./store.js"
 const STEPS = [1 / 60, 1 / 30, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300]
 /** Px of the ruler that a mark needs. */
 const MARK_PX = 52
+/** Px of the way of the playhead, wider than any window. */
+const WAY = 1e5
 
 /** @implements {View} */
 export class Time {
@@ -25,6 +27,16 @@ export class Time {
     this.player = player
     this.ruler = /** @type {HTMLElement} */ (root.querySelector(".ruler"))
     this.playhead = /** @type {HTMLElement} */ (root.querySelector(".playhead"))
+    // Measured when it changes: asking the page each time makes it lay itself out anew.
+    this.wide = root.clientWidth
+    new ResizeObserver(() => {
+      this.wide = root.clientWidth
+      this.#drawRuler(store.state)
+      this.#drawPlayhead(store.state)
+    }).observe(root)
+    // By an animation that stands: with a transform that changes the page puts its layers together anew, which takes longer.
+    this.way = this.playhead.animate([{transform: "translateX(0px)"}, {transform: `translateX(${WAY}px)`}], {duration: WAY, fill: "both"})
+    this.way.pause()
     const onRuler = new Hold(this.ruler)
     this.ruler.addEventListener("pointerdown", event => {
       if (event.button === 0) this.#scrub(onRuler, event)
@@ -34,11 +46,6 @@ export class Time {
       this.#scrub(this.#onGraph ??= new Hold(place), pressed)
     })
     root.addEventListener("wheel", event => this.#wheel(event), {passive: false})
-  }
-
-  redraw() {
-    this.#drawRuler(this.store.state)
-    this.#drawPlayhead(this.store.state)
   }
 
   /** @param {{state: State, previous: State}} change */
@@ -54,7 +61,7 @@ export class Time {
     const settings = shown(state)?.settings
     if (!settings) return
     const [from, to] = spanOf(state), {fps, length} = settings, seconds = (to - from) / fps
-    const room = this.root.clientWidth / MARK_PX
+    const room = this.wide / MARK_PX
     const step = STEPS.find(s => seconds / s <= room) ?? STEPS[STEPS.length - 1]
     const marks = state.range ? [bandOf(state, state.range)] : []
     for (let i = Math.ceil(from / fps / step - 1e-9); i * step < to / fps - 1e-9; i++) {
@@ -71,7 +78,7 @@ export class Time {
   #drawPlayhead(state) {
     const share = shareOf(state, state.frame)
     this.playhead.hidden = share < -0.001 || share > 1.001
-    this.playhead.style.transform = `translateX(${share * this.root.clientWidth}px)`
+    this.way.currentTime = Math.min(Math.max(share, 0), 1) * this.wide
     this.ruler.setAttribute("aria-valuenow", String(state.frame))
   }
 
@@ -100,7 +107,7 @@ export class Time {
     } else if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
       event.preventDefault()
       const delta = event.deltaX || event.deltaY
-      this.store.set({span: panned(state, (delta / this.root.clientWidth) * (to - from))})
+      this.store.set({span: panned(state, (delta / this.wide) * (to - from))})
     }
   }
 }

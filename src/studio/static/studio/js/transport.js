@@ -89,7 +89,8 @@ export class Transport {
     const {seconds} = this
     this.frame.textContent = String(state.frame)
     if (document.activeElement !== seconds || seconds.value.trim() === "") seconds.value = inSeconds(state.frame, settings)
-    this.length.textContent = String(settings.length)
+    const length = String(settings.length)
+    if (this.length.textContent !== length) this.length.textContent = length
   }
 
   /** @param {{state: State, previous: State}} change */

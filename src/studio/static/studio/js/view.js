@@ -13,7 +13,7 @@ export class StageView extends Pane {
 
   /**
    * @param {HTMLElement} bench
-   * @param {(resized: boolean) => void} changed called after the view has changed by itself
+   * @param {() => void} changed called after the view has changed by itself
    */
   constructor(bench, changed) {
     super(bench, changed)

@@ -1,14 +1,14 @@
 /**
- * Pictures in perspective on the stage: each is drawn flat, and laid by the graphics library, of which one canvas
- * is enough. What follows one another is laid on together.
+ * Planes laid by the graphics library, of which one canvas is enough. What follows one another is laid on together.
  */
 
-import {NEAR, edgeOf} from "./matrices.js"
-import {common, grown} from "./sheets.js"
+import {NEAR} from "./matrices.js"
+import {grown} from "./sheets.js"
 
 /** @import {Matrix} from "./types.js" */
 /** @import {Box} from "./sheets.js" */
-/** @typedef {{image: TexImageSource, box: readonly number[]}} Flat what is drawn flat, with a clear edge, and where that is in the px of its layer */
+/** @typedef {{image: HTMLCanvasElement|OffscreenCanvas, box: readonly number[]}} Flat what is drawn flat, with a clear edge, and where that is in the px of its layer */
+/** @typedef {{key: object|null, size: number, most: number, draw: (size: number) => Flat|null}} Look what it is kept by, how many px a px of it is to have, and has at most, and what draws it */
 /** @typedef {{texture: WebGLTexture, box: readonly number[], size: number, px: number}} Texture */
 
 /** Textures are kept as long as they have no more px together: 4 bytes each, and a third more of smaller ones. */
@@ -37,6 +37,15 @@ export function washOf(tint) {
   return [kept, kept, kept, tint[0] * alpha, tint[1] * alpha, tint[2] * alpha]
 }
 
+/** Asked once: a page has few of what it is asked by. @type {boolean|null} */
+let quick = null
+
+/** Whether there is a processor, as far as it is told: not all browsers refuse where there is none. @param {WebGL2RenderingContext|null} gl */
+function isQuick(gl) {
+  const told = gl?.getExtension("WEBGL_debug_renderer_info")
+  return gl !== null && !/swiftshader|llvmpipe|softpipe|software/i.test(told ? gl.getParameter(told.UNMASKED_RENDERER_WEBGL) : "")
+}
+
 export class Warp {
   #canvas = document.createElement("canvas")
   /** @type {WebGL2RenderingContext|null} */
@@ -49,20 +58,21 @@ export class Warp {
   #kept = new Map()
   #px = 0
 
-  /** @param {() => void} failed called once, where the browser cannot draw in perspective */
-  constructor(failed) { this.failed = failed }
+  /** Whether a graphics processor does it: programs that stand in for one take twice as long as what is laid px by px. */
+  get quick() { return quick ??= isQuick(document.createElement("canvas").getContext("webgl2", {failIfMajorPerformanceCaveat: true})) }
+
+  /** Whether the browser has the library. */
+  get works() { return Boolean(this.#gl ??= this.#made()) }
 
   /**
    * Lays what is drawn flat on a canvas; it is there after ``flush``.
    * @param {CanvasRenderingContext2D} on
-   * @param {Matrix} m on the canvas @param {readonly number[]} box in the px of its layer
+   * @param {Matrix} m on the canvas @param {Box} touched what of that it may touch
    * @param {number} strength
    * @param {ArrayLike<number>|null} tint what lies over it
-   * @param {{key: object|null, size: number, most: number, draw: (size: number) => Flat|null}} look what it is kept by, how many px a px of it is to have, and has at most, and what draws it
+   * @param {Look} look
    */
-  lay(on, m, box, strength, tint, look) {
-    const touched = common(edgeOf(m, box), on.canvas, 1)
-    if (!touched[2] || !strength) return
+  lay(on, m, touched, strength, tint, look) {
     const gl = this.#begin(on, touched)
     if (!gl) return
     const found = this.#texture(gl, look)
@@ -94,11 +104,7 @@ export class Warp {
   /** @param {CanvasRenderingContext2D} on @param {Box} box */
   #begin(on, box) {
     const gl = this.#gl ??= this.#made()
-    if (!gl) {
-      this.failed()
-      this.failed = () => {}
-      return null
-    }
+    if (!gl) return null
     if (this.#waits && this.#waits.on !== on) this.flush()
     if (this.#waits) {
       this.#waits.box = grown(this.#waits.box, box)
