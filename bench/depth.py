@@ -4,6 +4,7 @@ import statistics
 import tempfile
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import product
 from pathlib import Path as File
 
 import numpy as np
@@ -24,11 +25,12 @@ from coaster.render import evaluate
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.raster import Painter
-from coaster.scene.contents import Picture, Shape
+from coaster.scene.contents import Content, Picture, Shape
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.properties import Track
 from studio.demo import scenes as demo
 
+DEFAULT = Shape()
 WIDE, HIGH, FRAMES, ROUNDS = 800, 600, 40, 7
 CORNERS = np.array([[0, 0], [WIDE, 0], [WIDE, HIGH], [0, HIGH]], float)
 
@@ -45,11 +47,11 @@ class OnePicture:
         return True
 
 
-def riders(pose: Transform, count: int = 20) -> Scene:
+def riders(pose: Transform, count: int = 20, content: Content = DEFAULT) -> Scene:
     course = Path("p", "P", pathdata.subpaths(pathdata.runs(demo.REEF_RUN)))
     ride = Ride("p", simple_pegs(0, 600, 1, easing.PRESETS["ease-both"]), Facing())
     layers = (
-        Layer(f"r{i}", f"R{i}", Shape(), pose, ride=replace(ride, offset=i * 100 / count))
+        Layer(f"r{i}", f"R{i}", content, pose, ride=replace(ride, offset=i * 100 / count))
         for i in range(count)
     )
     return Scene(length=600, rate=Rate(60), layers=tuple(layers), paths=(course,))
@@ -123,11 +125,16 @@ def _on_stage() -> Report:
     figures = {}
     with tempfile.TemporaryDirectory(prefix="coaster-bench-") as name:
         studio = Studio(File(name))
+        picture = studio.layer(1, "manta")["content"]
+        contents = {
+            "shapes": Shape(),
+            "pictures": Picture(picture["asset"], picture["width"] / 2, picture["height"] / 2),
+        }
         try:
             with chromium() as driver:
-                for said, pose in poses.items():
-                    beats = played(driver, studio, riders(pose, 40))
-                    figures[f"40 {said}, frames a second"] = 1e3 / statistics.mean(beats)
+                for (kind, content), (said, pose) in product(contents.items(), poses.items()):
+                    beats = played(driver, studio, riders(pose, 40, content))
+                    figures[f"40 {kind} {said}, frames a second"] = 1e3 / statistics.mean(beats)
         finally:
             studio.stop()
     return Report("40 riders on the stage", figures, "60 frames a second")

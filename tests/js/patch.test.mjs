@@ -118,10 +118,11 @@ test("washed colours are each times a factor, with as much added as there is, an
   near([...bytesOf(words.slice(5, 7))], [128, 64, 128, 255, 100, 255, 168, 128], 2)
 })
 
-test("what is taken is gone from the patch, and only that", () => {
+test("within a box px are made what a canvas takes, and only there", () => {
   const patch = new Patch(4, 3)
   for (const x of [0, 2]) patch.lay(sheet([[FAINT]]), [1, 0, 0, 1, x - 1, 0], 1)
-  near([...patch.taken([0, 1, 2, 1])], [...FAINT, 0, 0, 0, 0], 2)
-  assert.equal(patch.words[4], 0)
-  near(px(patch, 2, 1), FAINT, 2)
+  const {words} = patch, laid = words.slice()
+  patch.given([0, 1, 2, 1])
+  near([...new Uint8Array(words.buffer).slice(16, 24)], [...FAINT, 0, 0, 0, 0], 2)
+  assert.deepEqual(words.slice(6, 8), laid.slice(6, 8))
 })

@@ -15,6 +15,8 @@ import {shown} from "./store.js"
 const ROOM = 256e6, SMALLEST = 0.5
 /** Drawing is slow that takes so much of the time that a frame is seen, in so many of the last frames. */
 const SLOW = 0.8, OF = 12, AT_LEAST = 6
+/** Keeping a frame takes time itself: of those that are drawn almost in time only one in so many is kept in each round. */
+const ALMOST = 1.5, ONE_IN = 4
 /** Nothing is drawn ahead until nothing was done for so long. */
 const QUIET_MS = 600
 const BAR_MS = 250
@@ -29,6 +31,7 @@ export class Ahead {
   /** How long the last frames took, ms. @type {number[]} */
   #took = []
   #slow = false
+  #passed = 0
   #touched = 0
   #filling = 0
   #barred = 0
@@ -48,8 +51,12 @@ export class Ahead {
       document.addEventListener(kind, () => { this.#touched = performance.now() }, {capture: true, passive: true})
   }
 
-  /** Whether drawing takes too long to play in time. */
-  get slow() { return this.#slow }
+  /** Whether the frame that was drawn last while it plays is to be kept, as drawing takes too long to play in time. */
+  get wants() {
+    // How late it came, and how long it took.
+    const last = Math.max(...this.#took.slice(-2))
+    return this.#slow && (last > 1000 * ALMOST || ++this.#passed % ONE_IN === 0)
+  }
 
   /** The frame as it was drawn, if it is kept. @param {number} frame @returns {Drawn|undefined} */
   at(frame) { return this.#drawn.get(frame) }

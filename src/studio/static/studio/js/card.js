@@ -22,6 +22,8 @@ export class Card {
   #renames = false
   /** What follows a drag calmly. @type {View} */
   #node
+  /** @type {View} */
+  #peg
 
   /**
    * @param {HTMLElement} root
@@ -35,6 +37,7 @@ export class Card {
     this.server = server
     this.say = say
     this.peg = new PegControl(root, {store, edits})
+    this.#peg = calm(this.peg)
     this.#node = calm({update({state, previous}) {
       if (shown(state) !== shown(previous) || state.nodes !== previous.nodes) drawNode(root, state)
     }})
@@ -98,7 +101,7 @@ export class Card {
     else if (state.chosen !== previous.chosen || more("picked") || more("nodes")) this.#tab = this.#firstTab(state)
     this.#node.update({state, previous})
     if (state.notes !== previous.notes) this.#drawSaid(state)
-    this.peg.update(state, previous)
+    this.#peg.update({state, previous})
   }
 
   /** What is likely to be wanted of what was chosen. @param {State} state */

@@ -2,7 +2,7 @@
 
 import {boxOf, crowdAt, faceOf, outlinesOf} from "./layers.js"
 import {boundsOf} from "./figures.js"
-import {Patch, sheetOf} from "./patch.js"
+import {patchFor, sheetOf} from "./patch.js"
 
 /** @import {Layer} from "./types.js" */
 /** @typedef {(on: CanvasRenderingContext2D, layer: Layer, frame: number, stretched: number) => boolean|void} DrawLook */
@@ -14,7 +14,7 @@ export const GUIDE = 0.45
 const LARGEST = 256
 /** From so many on they are laid px by px, if these are not too many: those of all of them, and of where they are. */
 const MANY = 200, MOST_LAID = 400_000, MOST_PATCH = 1_500_000
-/** Px by which a patch is larger than where the middles are, beside what each is large. */
+/** Px by which the box is larger than where the middles are, beside what each is large. */
 const ROOM = 2
 
 /** @typedef {ReturnType<typeof crowdAt>} Found */
@@ -57,9 +57,9 @@ export class Crowds {
     const [left, top, right, bottom] = edges(maps, width, height, on.canvas)
     if (laid > MOST_LAID || (right - left) * (bottom - top) > MOST_PATCH) return false
     if (right <= left || bottom <= top) return true
-    const patch = new Patch(right - left, bottom - top)
-    maps.forEach(([a, b, c, d, e, f], i) => patch.lay(sheet, [a, b, c, d, e - left, f - top], found[i][1] * guide))
-    patch.putOn(on, [0, 0, patch.width, patch.height], [left, top])
+    const patch = patchFor(on.canvas)
+    maps.forEach((map, i) => patch.lay(sheet, map, found[i][1] * guide))
+    patch.putOn(on, [left, top, right - left, bottom - top])
     return true
   }
 

@@ -177,8 +177,8 @@ const menu = new StageMenu(stage, {store, view, acts, lists: [find("#shelf"), fi
 const uploads = new Uploads(editor, {store, edits, say, put: (place, html) => partials.put(place, html), placeOf: event => onStage(event) ? view.point(event) : null})
 
 for (const part of [
-  edits, createBehind(editor, {store, server}), view, ahead, picture, compare, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, properties, prefs,
-  second, new Transport(find(".strip"), {store, player, say, acts}), calm(createNow(find("#now"))), calm(createStatus(editor)),
+  edits, createBehind(editor, {store, server}), view, ahead, picture, compare, overlay, writing, createCrumbs(find("#crumbs"), store), rawLine, time, lanes, calm(graph, () => graph.drags.busy), shelf, card, calm(properties), prefs,
+  second, calm(new Transport(find(".strip"), {store, player, say, acts})), calm(createNow(find("#now"))), calm(createStatus(editor)),
   past, steps, follow, asking,
   new Why(find("#why"), {server, put: (place, html) => partials.put(place, html)}),
 ]) store.add(part)

@@ -29,9 +29,12 @@ export function sheetOf({data, width, height}) {
   return {words, width, height}
 }
 
-/** Px as a canvas takes them; they are not kept. @param {Int32Array<ArrayBuffer>} words */
-export function bytesOf(words) {
-  for (let i = 0; i < words.length; i++) {
+/**
+ * Makes px what a canvas takes, in their place: as far as they are to go there.
+ * @param {Int32Array<ArrayBuffer>} words @param {number} [from] @param {number} [to]
+ */
+export function bytesOf(words, from = 0, to = words.length) {
+  for (let i = from; i < to; i++) {
     const word = words[i], alpha = word >>> 24
     if (alpha && alpha < 255) words[i] = word & 0xff000000 | scaled(word, 255 / alpha)
   }
@@ -58,11 +61,19 @@ export function washed({words: from, width, height}, wash) {
   return {words, width, height}
 }
 
-/** What px go over to a canvas by: they are put there, but drawn from there. @type {HTMLCanvasElement|null} */
-let scrap = null
+/** The one used last: most are laid for one canvas, again and again. @type {Patch|null} */
+let known = null
 
-/** A part of a picture, on which others are laid. */
+/** What is as large as a canvas, for px that are to be put there; clear until something is laid on. @param {{width: number, height: number}} canvas */
+export function patchFor({width, height}) {
+  return known?.width === width && known.height === height ? known : known = new Patch(width, height)
+}
+
+/** A clear picture, on which others are laid. */
 export class Patch {
+  /** By what its px go over to a canvas: they are put there, but drawn from there. @type {{on: CanvasRenderingContext2D, image: ImageData}|null} */
+  #way = null
+
   /** @param {number} width @param {number} height */
   constructor(width, height) {
     this.width = width
@@ -112,28 +123,27 @@ export class Patch {
     }
   }
 
-  /**
-   * Puts what was laid within a box on a canvas, and takes it off.
-   * @param {CanvasRenderingContext2D} on @param {Box} box @param {readonly number[]} [at] where its corner comes to lie
-   */
-  putOn(on, box, [x, y] = box) {
-    const [, , width, height] = box, canvas = scrap ??= document.createElement("canvas")
-    Object.assign(canvas, {width, height})
-    canvas.getContext("2d")?.putImageData(new ImageData(this.taken(box), width, height), 0, 0)
-    on.setTransform(1, 0, 0, 1, 0, 0)
-    on.globalAlpha = 1
-    on.drawImage(canvas, x, y)
+  /** Puts what was laid within a box where it lies on a canvas, and takes it off. @param {CanvasRenderingContext2D} to @param {Box} box */
+  putOn(to, [left, top, across, down]) {
+    if (!across || !down) return
+    const {on, image} = this.#way ??= this.#wayOver()
+    this.given([left, top, across, down])
+    on.putImageData(image, 0, 0, left, top, across, down)
+    for (let at = top * this.width + left, row = 0; row < down; row++, at += this.width) this.words.fill(0, at, at + across)
+    to.setTransform(1, 0, 0, 1, 0, 0)
+    to.globalAlpha = 1
+    to.drawImage(on.canvas, left, top, across, down, left, top, across, down)
   }
 
-  /** What was laid within a box, as a canvas has it; it is taken off. @param {Box} box @returns {Uint8ClampedArray<ArrayBuffer>} */
-  taken([left, top, across, down]) {
-    const {words, width} = this, found = new Int32Array(across * down)
-    for (let row = 0; row < down; row++) {
-      const from = (top + row) * width + left
-      found.set(words.subarray(from, from + across), row * across)
-      words.fill(0, from, from + across)
-    }
-    return bytesOf(found)
+  /** Makes px within a box what a canvas takes. @param {Box} box */
+  given([left, top, across, down]) {
+    for (let at = top * this.width + left, row = 0; row < down; row++, at += this.width) bytesOf(this.words, at, at + across)
+  }
+
+  #wayOver() {
+    const {width, height, words} = this, canvas = Object.assign(document.createElement("canvas"), {width, height})
+    const on = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"))
+    return {on, image: new ImageData(new Uint8ClampedArray(words.buffer), width, height)}
   }
 }
 
@@ -150,6 +160,11 @@ function layRun(words, at, end, from, wide, u, v, right, down, strong) {
     const spot = (y16 >> 16) * wide + (x16 >> 16)
     const p = from[spot], q = from[spot + 1], r = from[spot + wide], s = from[spot + wide + 1]
     if (!(p | q | r | s)) continue
+    // Within an even, full colour there is nothing to be mixed.
+    if (p === q && p === r && p === s && p >>> 24 === 255 && strong === 256) {
+      words[at] = p
+      continue
+    }
     const i = x16 >> 8 & 255, j = y16 >> 8 & 255, both = i * j >> 8, none = 256 - i - j + both
     let even = (imul(p & EVEN, none) + imul(q & EVEN, i - both) + imul(r & EVEN, j - both) + imul(s & EVEN, both)) >>> 8 & EVEN
     let odd = (imul(p >>> 8 & EVEN, none) + imul(q >>> 8 & EVEN, i - both) + imul(r >>> 8 & EVEN, j - both) + imul(s >>> 8 & EVEN, both)) >>> 8 & EVEN

@@ -81,8 +81,8 @@ export class PegControl {
     remove.toggleAttribute("disabled", layer.ride.pegs.length < 2)
   }
 
-  /** @param {State} state @param {State} previous */
-  update(state, previous) {
+  /** @param {{state: State, previous: State}} change */
+  update({state, previous}) {
     if (state.frame !== previous.frame || shown(state) !== shown(previous) || state.chosen !== previous.chosen) this.draw()
   }
 }

@@ -2,6 +2,7 @@
 
 import {Covers, REACH, shownBy} from "./covers.js"
 import {Crowds, GUIDE, drawn} from "./crowds.js"
+import {areFills, fillThrough} from "./fills.js"
 import {Footage} from "./footage.js"
 import {boundsOf, path2dOf} from "./figures.js"
 import {mirrorSteps, stepsWithin} from "./insets.js"
@@ -262,7 +263,7 @@ export class Picture {
     const begun = performance.now()
     this.#draw(scene, solo, frame, ghosts)
     ahead?.played(performance.now() - begun)
-    if (ahead?.slow && this.#isWhole(scene, frame)) ahead.keep(frame, canvas, this.#inked(scene, frame))
+    if (ahead?.wants && this.#isWhole(scene, frame)) ahead.keep(frame, canvas, this.#inked(scene, frame))
   }
 
   /** @param {StageScene} scene @param {readonly string[]} solo @param {number} frame @param {Ghost[]} ghosts */
@@ -377,7 +378,11 @@ export class Picture {
     const moves = Boolean(layer.paints || (picture && this.footage.has(picture[0])))
     if (picture && !moves && !this.#sprite(picture[0]).loaded) return
     if (!picture && !face.outlines.length) return
-    const [left, top, wide, high] = inkBox(layer, frame), finest = FINEST / Math.max(wide, high, 1)
+    const [left, top, wide, high] = inkBox(layer, frame), finest = FINEST / Math.max(wide, high, 1), outlines = outlinesOf(layer, frame)
+    if (!picture && areFills(outlines, seen, [left, top, wide, high], strength)) {
+      this.#planes.flush()
+      return fillThrough(on, outlines, seen, strength, tint)
+    }
     const scales = /** @type {const} */ ([[0, 0], [1, 0], [1, 1], [0, 1], [0.5, 0.5]]).map(([x, y]) => stretch(seen, [left + x * wide, top + y * high]))
     const draw = (/** @type {number} */ size) => {
       const look = drawn(layer, frame, size, this.#look)

@@ -4,7 +4,7 @@
  */
 
 import {composed, edgeOf, nearby} from "./matrices.js"
-import {Patch, bytesOf, sheetOf, washed} from "./patch.js"
+import {bytesOf, patchFor, sheetOf, washed} from "./patch.js"
 import {common, grown} from "./sheets.js"
 import {Warp, washOf} from "./warp.js"
 
@@ -20,8 +20,6 @@ export class Planes {
   #warp = new Warp()
   /** What was laid px by px and is not on its canvas yet. @type {{on: CanvasRenderingContext2D, box: Box}|null} */
   #waits = null
-  /** @type {Patch|null} */
-  #patch = null
   #left = MOST_LAID
   /** Of each thing as large as it was wanted. @type {WeakMap<object, Map<number, Flat>>} */
   #flats = new WeakMap()
@@ -49,9 +47,10 @@ export class Planes {
     const flat = this.#flat(m, box, look)
     if (!flat) return
     const {sheet, box: [left, top, width, height]} = flat
-    const patch = this.#patchFor(on, touched)
+    if (this.#waits && this.#waits.on !== on) this.#putDown()
+    this.#waits = {on, box: this.#waits ? grown(this.#waits.box, touched) : touched}
     const whole = composed(m, [width / sheet.width, 0, 0, height / sheet.height, left, top])
-    patch.layDeep(tint ? washed(sheet, washOf(tint)) : sheet, whole, strength, touched)
+    patchFor(on.canvas).layDeep(tint ? washed(sheet, washOf(tint)) : sheet, whole, strength, touched)
   }
 
   /**
@@ -79,19 +78,10 @@ export class Planes {
     this.#putDown()
   }
 
-  /** @param {CanvasRenderingContext2D} on @param {Box} box */
-  #patchFor(on, box) {
-    if (this.#waits && this.#waits.on !== on) this.#putDown()
-    this.#waits = {on, box: this.#waits ? grown(this.#waits.box, box) : box}
-    const {width, height} = on.canvas, known = this.#patch
-    return known?.width === width && known.height === height ? known : this.#patch = new Patch(width, height)
-  }
-
   #putDown() {
     const waits = this.#waits
-    if (!waits || !this.#patch) return
     this.#waits = null
-    this.#patch.putOn(waits.on, waits.box)
+    if (waits) patchFor(waits.on.canvas).putOn(waits.on, waits.box)
   }
 
   /** @param {Matrix} m @param {readonly number[]} box @param {Look} look */

@@ -47,6 +47,7 @@ export class Why {
 
   /** @param {string} html */
   #show(html) {
+    if (!html && this.root.hidden) return
     this.root.hidden = !html
     this.put(this.root, html)
   }
