@@ -115,7 +115,8 @@ def test_more_planes_than_are_laid_px_by_px_are_all_there_and_in_their_order(bro
         Layer(
             f"p{i}",
             f"P{i}",
-            Shape("rectangle", 1500, 1000, colours[i % 3]),
+            # What has a stroke is laid as px.
+            Shape("rectangle", 1500, 1000, colours[i % 3], stroke="#ffffff", stroke_width=4),
             Transform((600 + 8 * i, 360), tilt=10.0 + 2 * i, swing=20.0 - 3 * i),
         )
         for i in range(14)
@@ -179,7 +180,7 @@ def test_light_of_a_colour_is_on_the_stage_as_it_is_rendered(browser, studio, la
 
 def test_a_plane_that_is_seen_straight_for_a_moment_has_its_light(browser, studio, laid):
     lamp = Layer("lamp", "Lamp", Light(ambient=0.1), Transform((300, 360), z=-300.0))
-    pane = Shape("rectangle", 260, 220, "#ffffff")
+    pane = Shape("rectangle", 260, 220, "#ffffff", stroke="#ffffff", stroke_width=2)
     leans = (Track("tilt", (Key("a", 0, 0.0), Key("b", 20, 40.0))),)
     layers = (Layer("far", "Far", pane, Transform((1000, 360), z=300.0), keys=leans), lamp)
     number = opened(browser, studio, Scene(1280, 720, background="#183048", layers=layers))

@@ -58,6 +58,23 @@ def test_a_layer_is_put_on_a_path_without_a_pointer(browser, editor):
     keys(browser, Keys.ESCAPE)
 
 
+def test_what_the_card_says_is_found_in_any_tab_and_picked(browser, editor):
+    find(browser, "[data-layer='manta'] .row-name").click()
+    find(browser, "#card [data-tab][value=look]")
+    assert look_for(browser, "settles")[0] == "Settles"
+    keys(browser, Keys.ENTER)
+    wait(browser, lambda d: d.switch_to.active_element.get_attribute("data-form") == "facing")
+    assert look_for(browser, "throb")[0] == "Accent: throb"
+    assert find(browser, "#found .found-kind").text == "Card, Look"
+    keys(browser, Keys.ENTER)
+    until_undo(browser, "Throb of Manta")
+    # What has come is in sight, and the page as it was.
+    seen = "const box = e => e.getBoundingClientRect(), panel = box(document.querySelector('#card').parentElement);"
+    seen += "return [box(arguments[0]).bottom <= panel.bottom, scrollY]"
+    fades = find(browser, "#card [data-form=accent][name=accent_fade]")
+    wait(browser, lambda d: d.execute_script(seen, fades) == [True, 0], "it is out of sight")
+
+
 def test_it_opens_while_something_is_typed_and_keeps_that(browser, editor):
     find(browser, "[data-choose='layer:manta'], [data-layer='manta'] .row-name").click()
     at = find(browser, "#at")

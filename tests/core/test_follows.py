@@ -54,6 +54,18 @@ def test_a_value_is_followed_by_range_and_range():
     assert opacities(backwards) == pytest.approx(1.0 - wanted, abs=1e-9)
 
 
+def test_what_changes_is_followed_first():
+    # Round the ring at an even pace the speed tells nothing.
+    assert follows.usual_of(scene_of(), "lead") == "travelled"
+    halting = (Track("shift", (Key("a", 0, 0.0), Key("b", 30, 40.0), Key("c", 60, 0.0))),)
+    lead = Layer("lead", "Lead", Shape(), ride=loop(RING.id, LENGTH), keys=halting)
+    assert follows.usual_of(scene_of(led=lead), "lead") == "speed"
+    still = Layer("lead", "Lead", Shape())
+    assert follows.usual_of(scene_of(led=still), "lead") == "x"
+    fading = (Track("opacity", (Key("a", 0, 0.0), Key("b", 30, 1.0))),)
+    assert follows.usual_of(scene_of(led=replace(still, keys=fading)), "lead") == "opacity"
+
+
 def test_heading_speed_and_travelled_are_those_of_the_ride():
     scene = scene_of(Follow("turn", "lead", "heading", 0, 360, 0, 360, beyond=True))
     travel = Evaluation(scene).motion("lead").travel

@@ -46,3 +46,22 @@ test("what is not only a look, and what is dragged in the view itself, is told a
   for (const n of [1, 2]) held.store.set(look(n))
   assert.deepEqual(held.told, [[null, 1], [1, 2]])
 })
+
+test("while it plays calm views are told of frames a few times a second, all of them at once", () => {
+  mock.timers.enable({apis: ["setTimeout"]})
+  const store = createStore({...state([]), playing: true}), told = []
+  for (const name of ["figures", "peg"]) store.add(calm({update: ({state}) => told.push([name, state.frame])}))
+  told.length = 0
+  for (const frame of [1, 2, 3, 4]) store.set({frame})
+  assert.deepEqual(told, [])
+  mock.timers.tick(200)
+  assert.deepEqual(told, [["figures", 4], ["peg", 4]])
+  store.set({frame: 5})
+  store.set({playing: false})
+  assert.deepEqual(told.slice(2), [["figures", 5], ["peg", 5]], "where it rests is told at once")
+  store.set({frame: 6})
+  assert.deepEqual(told.slice(4), [["figures", 6], ["peg", 6]])
+  mock.timers.tick(1000)
+  assert.equal(told.length, 6)
+  mock.timers.reset()
+})

@@ -4,6 +4,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from pydantic import ValidationError
 
 from coaster.commands.base import Command
@@ -42,6 +43,23 @@ def values_of(layer: Layer) -> list[str]:
     measured = [name for name in MEASURES if name != "travelled" or layer.ride is not None]
     own = [row.name for row in properties_of(layer.content) if is_number(row.name)]
     return [*measured, *(name for name in own if name not in MEASURES)]
+
+
+USUAL = {True: ("speed", "travelled"), False: ("x", "y", "scale", "turn", "opacity")}
+"""What is followed first of what rides, and of what does not: the first of these that changes."""
+STEADY = 0.01
+"""A value that changes by a smaller share of itself would lead nobody."""
+
+
+def usual_of(scene: Scene, layer_id: str) -> str:
+    """Return which value of a layer one begins to follow."""
+    source = scene.layer(layer_id)
+    wanted = [each for each in USUAL[source.ride is not None] if each in values_of(source)]
+    return next((each for each in wanted if _changes(seen_in(scene, layer_id, each))), wanted[0])
+
+
+def _changes(seen: Floats) -> bool:
+    return bool(np.ptp(seen) > STEADY * np.abs(seen).max())
 
 
 def seen_in(scene: Scene, layer_id: str, value: str) -> Floats:

@@ -172,7 +172,8 @@ def _ridden(
     spot, sinks = seen.place(rail, sunk)
     heading, dive = seen.heading(ahead, dives)
     stands = _Stands(far, rail, ahead, spot, heading, seen)
-    travel = replace(_faced(stands, way, times, fps, period), deep=sinks, dive=dive)
+    facing, upside = _turned(way, _facing(way, times, stands, fps, period), fps, period)
+    travel = Travel(*far, rail, ahead, spot, heading, facing, upside, sinks, dive)
     return _leaning(travel, way, fps, loop=loop)
 
 
@@ -283,12 +284,6 @@ class _Stands:
     @property
     def travelled(self) -> Floats:
         return self.far[0]
-
-
-def _faced(stands: _Stands, way: Way, times: Floats, fps: float, period: float | None) -> Travel:
-    facing, upside = _turned(way, _facing(way, times, stands, fps, period), fps, period)
-    where = stands.rail, stands.rail_heading, stands.position, stands.heading
-    return Travel(*stands.far, *where, facing, upside)
 
 
 def looking_at(

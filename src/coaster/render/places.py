@@ -717,20 +717,19 @@ def _stand(
     carried = _carried_maps(one, at)
     if carried is not None:
         spots, own = _each(carried, spots), affine.compose(carried, own)
-    return _in_depth(one, Stand(own, own, spots, faces, way, gone, carried), at)
+    flat = affine.compose(group_maps(one.group, at), own) if one.group else own
+    stand = Stand(own, flat, spots, faces, way, gone, carried, flat)
+    return stand if one.flat else _in_depth(one, stand, at)
 
 
 def _in_depth(one: Placed, stand: Stand, at: Frames | None) -> Stand:
-    """Return where a layer is, of which that is known in its group, in the scene and as seen."""
-    own = stand.own
-    flat = affine.compose(group_maps(one.group, at), own) if one.group else own
-    if one.flat:
-        return replace(stand, maps=flat, sheet=flat)
+    """Return where a layer is, of which that is known as if nothing had depth."""
+    own, flat = stand.own, stand.flat
     space = _space_of(one, own, stand.spots, stand.travel, at)
     leans = _leans(one, at)
     seen = _seen(one, flat, space, leans, at)
     away = ONE if one.viewer is None else _away(one, one.viewer, stand.spots, at, stand.travel)
-    return replace(stand, maps=seen, sheet=flat, space=space, leans=leans, away=away)
+    return replace(stand, maps=seen, space=space, leans=leans, away=away)
 
 
 def _away(

@@ -26,8 +26,7 @@ class FollowForm(LayerForm):
 
     def edit(self, scene: Scene, person: Person) -> Edit:
         source_id = self.given("source") or _usual(scene, self.layer_id)
-        source = scene.layer(source_id)
-        value = "speed" if source.ride is not None else "x"
+        value = follows.usual_of(scene, source_id)
         return follows.follow(scene, self.layer_id, self.given("property"), source_id, value)
 
 

@@ -4,18 +4,25 @@ import {calm} from "./calm.js"
 import {Controls} from "./controls.js"
 import {placeOf} from "./layers.js"
 import {PegControl} from "./pegcontrol.js"
+import {bringIn} from "./scrolls.js"
 import {wireScrubs} from "./scrubs.js"
 import {chosenLayer, chosenPath, shown} from "./store.js"
 import {tr} from "./words.js"
 
 /** @import {State, View} from "./types.js" */
 
+/** Controls that are new, at least, and gone, at most, where something was added to what the card is about. */
+const ADDED = 2, GONE = 3
+/** Px seen round what is scrolled to. */
+const ROUND_PX = 12
 const PATH_TABS = ["nodes", "whole", "rail", "riders"]
 
 export class Card {
   #tab = "ride"
   /** Which layer or path the card is about. */
   #about = ""
+  /** What could be set when the card was drawn last, and of what. @type {{about: string, controls: Set<string>}} */
+  #had = {about: "", controls: new Set()}
   /** What was chosen in lists that stay as they are when the card is drawn anew, by their names. @type {Map<string, string>} */
   #stay = new Map()
   /** Whether the name is to be typed over once the card shows it. */
@@ -79,6 +86,25 @@ export class Card {
     this.#tab = tab
   }
 
+  /** How the tab is called in which something is set. @param {Element} control */
+  tabOf(control) {
+    const panel = /** @type {HTMLElement|null} */ (control.closest("[data-panel]"))?.dataset.panel
+    return this.root.querySelector(`[data-tab][value="${panel}"]`)?.closest("label")?.textContent?.trim() ?? ""
+  }
+
+  /** Puts the hand on something that is set here, in whichever tab. @param {HTMLElement} control */
+  reach(control) {
+    const panel = /** @type {HTMLElement|null} */ (control.closest("[data-panel]"))?.dataset.panel
+    if (panel) this.#showTab(panel)
+    this.#bringIn([control])
+    control.focus()
+  }
+
+  /** @param {readonly HTMLElement[]} controls */
+  #bringIn(controls) {
+    if (this.root.parentElement) bringIn(this.root.parentElement, controls, ROUND_PX)
+  }
+
   /** It was drawn anew. */
   swapped() {
     this.#toName()
@@ -91,6 +117,17 @@ export class Card {
       list.value = this.#stay.get(list.name) ?? list.value
     this.peg.draw()
     drawNode(this.root, this.store.state)
+    this.#showNew(id)
+  }
+
+  /** What was added may be set at once: it is scrolled to. @param {string} about */
+  #showNew(about) {
+    const found = /** @type {HTMLElement[]} */ ([...this.root.querySelectorAll("[data-form]")]), before = this.#had
+    const named = found.map(each => [each.dataset.form, each.dataset.target, each.getAttribute("name")].join())
+    const controls = new Set(named)
+    this.#had = {about, controls}
+    const gone = [...before.controls].filter(each => !controls.has(each)), fresh = found.filter((each, i) => !before.controls.has(named[i]) && each.checkVisibility())
+    if (before.about === about && gone.length <= GONE && fresh.length >= ADDED) this.#bringIn(fresh)
   }
 
   /** @param {{state: State, previous: State}} change */

@@ -65,10 +65,11 @@ export class Finder {
   /**
    * @param {HTMLDialogElement} dialog
    * @param {{store: import("./store.js").Store, edits: import("./edits.js").Edits, acts: import("./acts.js").Acts,
-   *   server: import("./server.js").Server, help: HTMLElement}} tools
+   *   server: import("./server.js").Server, help: HTMLElement, card: import("./card.js").Card}} tools
    */
-  constructor(dialog, {store, edits, acts, server, help}) {
+  constructor(dialog, {store, edits, acts, server, help, card}) {
     this.dialog = dialog
+    this.card = card
     this.edits = edits
     this.store = store
     this.acts = acts
@@ -102,7 +103,7 @@ export class Finder {
   /** @returns {Thing[]} */
   #all() {
     const {state} = this.store
-    return [...this.#commands(), ...this.#rides(state), ...this.#own(state), ...this.#elsewhere(), ...this.#topics()]
+    return [...this.#commands(), ...this.#rides(state), ...this.#own(state), ...this.#elsewhere(), ...this.#topics(), ...this.#inCard()]
   }
 
   /** @returns {Thing[]} */
@@ -145,6 +146,25 @@ export class Finder {
     return [...this.help.querySelectorAll("details[data-search-item]")].map(topic => {
       const words = topic.querySelector("summary")?.textContent ?? "", {searchItem: also} = /** @type {HTMLElement} */ (topic).dataset
       return {id: `help:${words}`, words, also, kind: tr`How to`, run: () => this.#explain(words)}
+    })
+  }
+
+  /** What the card says of what is chosen, in any of its tabs, and what may be picked there. @returns {Thing[]} */
+  #inCard() {
+    const {card} = this
+    return [...card.root.querySelectorAll(".label")].flatMap(label => {
+      const controls = controlsOf(label), name = label.textContent?.trim() ?? "", [first] = controls
+      if (!first || !name) return []
+      const tab = card.tabOf(first), kind = tab ? tr`Card, ${tab}` : tr`Card`
+      const also = [label, ...controls].map(each => `${each.getAttribute("title") ?? ""} ${each.ariaLabel ?? ""}`).join(" ")
+      const picked = controls.filter(each => each instanceof HTMLSelectElement).flatMap(list => [...list.options].filter(each => each.value && !each.selected).map(each => ({
+        id: `card:${name}: ${each.text}`, words: `${name}: ${each.text}`, kind, able: !list.disabled, run: () => {
+          card.reach(list)
+          list.value = each.value
+          list.dispatchEvent(new Event("change", {bubbles: true}))
+        },
+      })))
+      return [{id: `card:${name}`, words: name, kind, also, able: !first.disabled, run: () => card.reach(first)}, ...picked]
     })
   }
 
@@ -208,6 +228,14 @@ export class Finder {
     this.dialog.close()
     thing.run()
   }
+}
+
+/** What is set beside a label, up to the next one. @param {Element} label */
+function controlsOf(label) {
+  const found = /** @type {(HTMLInputElement|HTMLSelectElement|HTMLButtonElement)[]} */ ([]), kinds = "input, select, button:not(.key)"
+  for (let next = label.nextElementSibling; next && !next.matches(".label") && !next.querySelector(".label"); next = next.nextElementSibling)
+    found.push(.../** @type {typeof found} */ ([...next.matches(kinds) ? [next] : [], ...next.querySelectorAll(kinds)]))
+  return found
 }
 
 /** @param {Thing} thing @param {number} number */

@@ -5,6 +5,7 @@
 
 import {LaneDrags} from "./lanedrags.js"
 import {LaneRows, lookOf} from "./lanerows.js"
+import {bringIn} from "./scrolls.js"
 import {shown} from "./store.js"
 import {tr} from "./words.js"
 
@@ -60,12 +61,10 @@ export class Lanes {
     if (state.chosen?.kind === "layer" && state.chosen.id !== previous.chosen?.id) this.#bringIn(state.chosen.id)
   }
 
-  /** Scrolls the lanes to one; not the page, of which something else is looked at. @param {string} id */
+  /** Scrolls the lanes to one. @param {string} id */
   #bringIn(id) {
     const {root} = this, lane = root.querySelector(`.lane[data-lane="${CSS.escape(id)}"]`)
-    if (!lane) return
-    const {top, bottom} = lane.getBoundingClientRect(), room = root.getBoundingClientRect()
-    root.scrollTop += Math.min(top - room.top, 0) + Math.max(bottom - room.bottom, 0)
+    if (lane) bringIn(root, [lane])
   }
 
   /** @param {State} state */

@@ -133,7 +133,7 @@ const acts = createActs({store, edits, view, player, say, setPrefs: prefs.set, a
   rename: () => card.rename(),
   save: () => say(tr`All is kept as you work; Save as a file is on the page of projects.`),
 })
-const finder = new Finder(find("#find"), {store, edits, acts, server, help: find("#keys")})
+const finder = new Finder(find("#find"), {store, edits, acts, server, help: find("#keys"), card})
 const steps = createSteps(find("#steps"), store)
 const past = new History(find("#history"), {store, edits, server, compare, say, put: (place, html) => partials.put(place, html)})
 const layout = new Layout(editor)
