@@ -51,7 +51,7 @@ def renders() -> list[Report]:
 def _series(folder: File) -> Report:
     """60 films of 36 frames against one of the same frames, 640 x 360: frames a second."""
     kind, shares = KINDS["mp4"], list[float]()
-    short, long = (_board(SHORT), _board(FILMS * SHORT))
+    short, long = _board(), _board(FILMS)
     films = [
         Film(value, Choices().order(value), folder / f"{i}.mp4")
         for i, value in enumerate(series.filled(short, {"Title": f"Day {i}"}) for i in range(FILMS))
@@ -65,10 +65,10 @@ def _series(folder: File) -> Report:
     return Report("A series of 60 short films", figures, "0.95")
 
 
-def _board(frames: int) -> Scene:
-    """A star that rides round under a title, which is a field."""
-    path = Path("run", "Run", pathdata.subpaths(pathdata.runs(ROUND)))
-    ride = Ride("run", simple_pegs(0, frames, 1, easing.EVEN))
+def _board(laps: int = 1) -> Scene:
+    """A star that rides round under a title, which is a field, as many frames for each lap."""
+    path, frames = Path("run", "Run", pathdata.subpaths(pathdata.runs(ROUND))), laps * SHORT
+    ride = Ride("run", simple_pegs(0, frames, laps, easing.EVEN))
     star = Layer("star", "Star", Shape("star", 60, 60), ride=ride)
     title = Layer("title", "Title", Text("Day", size=40), Transform((320, 60)))
     fields = (SceneField("Title", "title", "text"),)

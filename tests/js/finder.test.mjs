@@ -14,6 +14,12 @@ test("what begins so comes first, then words that do, other words for it, and wh
   assert.deepEqual(ids("nothing so"), [])
 })
 
+test("of three words and more one may be another where nothing has all of them", () => {
+  assert.deepEqual(ids("a big manta fish"), ["b"])
+  assert.deepEqual(ids("sea of water"), ["d"])
+  assert.deepEqual(ids("big fish"), [])
+})
+
 test("without words all is there, what was used last first", () => {
   assert.deepEqual(ids(""), ["a", "b", "c", "d", "e"])
   assert.deepEqual(ids("", ["e", "c"]), ["e", "c", "a", "b", "d"])

@@ -23,8 +23,14 @@ const RECENT = 3
 /** @param {string} text */
 const wordsIn = text => text.toLowerCase().split(/[\s:;,.()]+/).filter(Boolean)
 
-/** How well a thing fits what is typed; 0 where one of the words is not in it. @param {Thing} thing @param {string[]} typed */
-function fit({words, also = "", kind}, typed) {
+/** A thing fits, where no other has all words that are typed, with more than this share of them. */
+const MOST_WORDS = 0.5
+
+/**
+ * How well a thing fits what is typed; 0 where no more than a share of the words is in it, or not all of them.
+ * @param {Thing} thing @param {string[]} typed @param {number} [share]
+ */
+function fit({words, also = "", kind}, typed, share = 1) {
   const text = words.toLowerCase(), parts = wordsIn(words), others = `${also} ${kind}`.toLowerCase()
   const marks = /** @type {number[]} */ (typed.map(word => {
     if (text.startsWith(word)) return WHOLE
@@ -32,7 +38,9 @@ function fit({words, also = "", kind}, typed) {
     if (wordsIn(others).some(part => part.startsWith(word))) return WITHIN
     return text.includes(word) || others.includes(word) ? OTHERWISE : 0
   }))
-  return marks.includes(0) ? 0 : marks.reduce((sum, mark) => sum + mark, 0) / Math.max(marks.length, 1) || WITHIN
+  const had = marks.filter(mark => mark > 0).length
+  if (share < 1 ? had <= share * marks.length : had < marks.length) return 0
+  return marks.reduce((sum, mark) => sum + mark, 0) / Math.max(marks.length, 1) || WITHIN
 }
 
 /**
@@ -41,10 +49,11 @@ function fit({words, also = "", kind}, typed) {
  */
 export function ranked(things, text, recent) {
   const typed = wordsIn(text)
-  const found = things.map((thing, i) => {
+  const fitting = (/** @type {number} */ share) => things.map((thing, i) => {
     const at = recent.indexOf(thing.id), used = at < 0 ? 0 : RECENT * (1 - at / MOST_KEPT)
-    return {thing, i, mark: typed.length ? fit(thing, typed) : WITHIN, used}
+    return {thing, i, mark: typed.length ? fit(thing, typed, share) : WITHIN, used}
   }).filter(each => each.mark > 0)
+  const whole = fitting(1), found = whole.length || typed.length < 3 ? whole : fitting(MOST_WORDS)
   // What cannot be done now is shown, but after all that can.
   found.sort((a, b) => Number(b.thing.able !== false) - Number(a.thing.able !== false) || b.mark + b.used - a.mark - a.used
     || (typed.length && a.thing.words.length - b.thing.words.length) || a.i - b.i)
