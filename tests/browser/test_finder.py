@@ -75,6 +75,19 @@ def test_what_the_card_says_is_found_in_any_tab_and_picked(browser, editor):
     wait(browser, lambda d: d.execute_script(seen, fades) == [True, 0], "it is out of sight")
 
 
+def test_what_has_no_label_is_found_by_what_is_written_on_it_or_above_it(browser, editor):
+    find(browser, "[data-layer='manta'] .row-name").click()
+    find(browser, "#card [data-tab][value=look]")
+    assert "Roll" in look_for(browser, "facing")
+    look_for(browser, "roll")
+    keys(browser, Keys.ENTER)
+    until_undo(browser, "Facing of Manta")
+    assert look_for(browser, "ease both")[0] == "Ease both"
+    keys(browser, Keys.ENTER)
+    until_undo(browser, "Pace of Manta")
+    assert find(browser, "#card [data-panel=pace]").is_displayed()
+
+
 def test_it_opens_while_something_is_typed_and_keeps_that(browser, editor):
     find(browser, "[data-choose='layer:manta'], [data-layer='manta'] .row-name").click()
     at = find(browser, "#at")

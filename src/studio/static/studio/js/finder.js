@@ -158,23 +158,24 @@ export class Finder {
     })
   }
 
-  /** What the card says of what is chosen, in any of its tabs, and what may be picked there. @returns {Thing[]} */
+  /** What the card sets of what is chosen, in any of its tabs, and what may be picked or done there. @returns {Thing[]} */
   #inCard() {
-    const {card} = this
-    return [...card.root.querySelectorAll(".label")].flatMap(label => {
+    const {card} = this, labelled = new Set()
+    const thing = (/** @type {string} */ words, /** @type {Control} */ control, /** @type {() => void} */ then, also = "") => {
+      const tab = card.tabOf(control), run = () => { card.reach(control); then() }
+      return {id: `card:${words}`, words, kind: tab ? tr`Card, ${tab}` : tr`Card`, also, able: !control.disabled, run}
+    }
+    const set = [...card.root.querySelectorAll(".label")].flatMap(label => {
       const controls = controlsOf(label), name = label.textContent?.trim() ?? "", [first] = controls
       if (!first || !name) return []
-      const tab = card.tabOf(first), kind = tab ? tr`Card, ${tab}` : tr`Card`
+      for (const each of controls) labelled.add(each)
       const also = [label, ...controls].map(each => `${each.getAttribute("title") ?? ""} ${each.ariaLabel ?? ""}`).join(" ")
-      const picked = controls.filter(each => each instanceof HTMLSelectElement).flatMap(list => [...list.options].filter(each => each.value && !each.selected).map(each => ({
-        id: `card:${name}: ${each.text}`, words: `${name}: ${each.text}`, kind, able: !list.disabled, run: () => {
-          card.reach(list)
-          list.value = each.value
-          list.dispatchEvent(new Event("change", {bubbles: true}))
-        },
-      })))
-      return [{id: `card:${name}`, words: name, kind, also, able: !first.disabled, run: () => card.reach(first)}, ...picked]
+      return [thing(name, first, () => {}, also), ...controls.flatMap(control => choicesOf(control).map(({words, pick}) => thing(`${name}: ${words}`, control, pick)))]
     })
+    const others = /** @type {NodeListOf<Control>} */ (card.root.querySelectorAll("input[type=radio]:not([data-tab]), button:not(.key)"))
+    const headings = [...card.root.querySelectorAll("h2, h3, .heading")]
+    const under = (/** @type {Control} */ control) => headings.filter(each => each.compareDocumentPosition(control) & Node.DOCUMENT_POSITION_FOLLOWING).at(-1)?.textContent ?? ""
+    return [...set, ...[...others].filter(each => !labelled.has(each) && textOf(each)).map(each => thing(textOf(each), each, () => each.click(), `${under(each)} ${each.title}`))]
   }
 
   /** @param {string} words */
@@ -239,12 +240,30 @@ export class Finder {
   }
 }
 
+/** @typedef {HTMLInputElement|HTMLSelectElement|HTMLButtonElement} Control */
+
+/** What is written on a button, or beside a switch. @param {Control} control */
+const textOf = control => (control instanceof HTMLInputElement ? control.closest("label") : control)?.textContent?.trim() ?? ""
+
 /** What is set beside a label, up to the next one. @param {Element} label */
 function controlsOf(label) {
-  const found = /** @type {(HTMLInputElement|HTMLSelectElement|HTMLButtonElement)[]} */ ([]), kinds = "input, select, button:not(.key)"
+  const found = /** @type {Control[]} */ ([]), kinds = "input, select, button:not(.key)"
   for (let next = label.nextElementSibling; next && !next.matches(".label") && !next.querySelector(".label"); next = next.nextElementSibling)
     found.push(.../** @type {typeof found} */ ([...next.matches(kinds) ? [next] : [], ...next.querySelectorAll(kinds)]))
   return found
+}
+
+/**
+ * What may be picked instead of what is: of a list, or one of several beside each other.
+ * @param {Control} control @returns {{words: string, pick: () => void}[]}
+ */
+function choicesOf(control) {
+  if (control instanceof HTMLInputElement && control.type === "radio" && !control.checked) return textOf(control) ? [{words: textOf(control), pick: () => control.click()}] : []
+  if (!(control instanceof HTMLSelectElement)) return []
+  return [...control.options].filter(each => each.value && !each.selected).map(each => ({words: each.text, pick: () => {
+    control.value = each.value
+    control.dispatchEvent(new Event("change", {bubbles: true}))
+  }}))
 }
 
 /** @param {Thing} thing @param {number} number */
