@@ -4,6 +4,7 @@ import json
 from dataclasses import replace
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from coaster.motion.wakes import READY
@@ -12,12 +13,15 @@ from tests.browser.driver import (
     Stage,
     find,
     kept,
+    keys,
     open_editor,
     refused_at,
     tab,
     typed,
     until_undo,
+    wait,
 )
+from tests.browser.test_following import go_to
 from tests.core.test_copies import scene_of
 
 
@@ -81,3 +85,42 @@ def test_a_tail_is_left_and_told_how_long_and_a_line_is_drawn_by_a_rider(browser
     kept(browser)
     layer = studio.layer(scene, "tail-of-buoy")
     assert (layer["carrier"], layer["content"]["end"]) == (None, 0.4)
+
+
+def colour(browser, selector: str, text: str) -> None:
+    """Choose a colour by typing it in the window of colours."""
+    field = find(browser, selector)
+    browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", field)
+    field.click()
+    find(browser, "#colours:not([hidden])")
+    keys(browser, text, Keys.ENTER)
+    kept(browser)
+
+
+def test_colours_of_what_is_left_and_of_a_tint_are_chosen_and_keyed(browser, studio, scene):
+    leave(browser, "sparks")
+    find(browser, "#card [data-card][data-id=sparks]")
+    tab(browser, "look")
+    first = "#card [name=wake_colour]"
+    colour(browser, first, "#20c0ff")
+    colours = studio.layer(scene, "sparks")["wake"]["colours"]
+    assert colours[0] == "#20c0ff"
+    find(browser, "#card [aria-label^='Without colour 1 of a life']").click()
+    wait(browser, lambda _: studio.layer(scene, "sparks")["wake"]["colours"] == colours[1:])
+    find(browser, "[data-choose='layer:buoy']").click()
+    find(browser, "#card [data-card][data-id=buoy]")
+    tab(browser, "look")
+    Select(find(browser, "#tint-by")).select_by_value("colour")
+    kept(browser)
+    second = "#card [data-property=tint_2]"
+    colour(browser, second, "#20c0ff")
+    wait(browser, lambda _: studio.layer(scene, "buoy")["tint"]["colours"][1] == "#20c0ff")
+    find(browser, "#card [data-key-of=tint_2]").click()
+    until_undo(browser, "Key of Tint colour 2 of Buoy")
+    # At its key it is set there; the field says what the colour is at the playhead.
+    colour(browser, second, "#ff0000")
+    until_undo(browser, "Keys of Buoy")
+    (track,) = studio.layer(scene, "buoy")["keys"]
+    assert (track["property"], track["keys"][0]["value"]) == ("tint_2", "#ff0000")
+    go_to(browser, 12)
+    wait(browser, lambda d: find(d, second).get_attribute("value") == "#ff0000")

@@ -61,6 +61,19 @@ def test_fields_are_filled_in_by_what_they_are(tmp_path):
         series.filled(gone, {"Day": "x"})
 
 
+def test_tints_are_filled_in_and_what_is_of_a_ride_is_refused(tmp_path):
+    work = board(tmp_path)
+    work.edit("shades.set_tint", "rectangle", {"colours": ("#ff0000", "#0000ff")})
+    work.edit("rides.attach", "rectangle", "run")
+    for name, what in (("Over", "tint_2"), ("Amount", "tinting"), ("Shift", "shift")):
+        work.edit("series.name_field", name, "rectangle", what)
+    after = series.filled(work.scene, {"Over": "#00ff00", "Amount": "25"})
+    tint = after.layer("rectangle").tint
+    assert (tint.colours, tint.amount) == (("#ff0000", "#00ff00"), 0.25)
+    with pytest.raises(CoreError, match="of a ride"):
+        series.filled(work.scene, {"Shift": "10"})
+
+
 @pytest.mark.parametrize(
     ("values", "words"),
     [

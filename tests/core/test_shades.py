@@ -84,6 +84,38 @@ def test_colours_lie_along_the_path_and_come_round_on_a_closed_one():
     assert len(still.tint) == 1
 
 
+def test_colours_of_a_tint_have_keys():
+    going = Track("tint_2", (Key("a", 0, "#0000ff"), Key("b", 30, "#00ff00")))
+    tint = Tint(("#ff0000", "#0000ff"))
+    rider = box(ride=loop(RING.id, LENGTH), tint=tint, keys=(going,))
+    scene = scene_of(rider)
+    rows = Evaluation(scene).motion("box").tint
+    # Half way round the second colour is all that is seen.
+    assert rows[30] == pytest.approx([0, 1, 0, 1], abs=1e-6)
+    assert rows[0] == pytest.approx([1, 0, 0, 1], abs=1e-6)
+    still = replace(rider, ride=None, keys=(replace(going, property="tint_1"),))
+    alone = Evaluation(scene_of(still)).motion("box").tint
+    assert alone[[0, 30, 60]] == pytest.approx(
+        np.array([[0, 0, 1, 1], [0, 1, 0, 1], [0, 1, 0, 1]]), abs=1e-6
+    )
+    # Between its keys a colour is set at one of them, or with Pin.
+    with pytest.raises(EditRefused, match="go to one of them"):
+        shades.recoloured(scene, "box", 1, "#ffffff", Moment(10))
+    pinned = applied(
+        scene, shades.recoloured(scene, "box", 1, "#ffffff", Moment(10, True)).commands
+    )
+    assert [key.value for key in pinned.layer("box").keys_of("tint_2")][1] == "#ffffff"
+    assert pinned.layer("box").tint == tint
+    # Keys go by their number.
+    with pytest.raises(EditRefused, match="has keys"):
+        shades.recoloured(scene, "box", 0, None, Moment())
+    cleared = applied(scene, clear_keys(scene, "box", "tint_2", 30).commands)
+    assert cleared.layer("box").tint.colours == ("#ff0000", "#00ff00")
+    # A key for a colour that is not there rests.
+    fewer = scene_of(replace(rider, tint=Tint(("#ff0000",))))
+    assert Evaluation(fewer).motion("box").tint[0] == pytest.approx([1, 0, 0, 1], abs=1e-6)
+
+
 def test_a_tints_own_alpha_counts_and_a_stencil_has_no_image():
     half = Evaluation(scene_of(box(tint=Tint(("#ff000080",), 0.5)))).motion("box").tint
     assert half[0, 3] == pytest.approx(0.5 * 128 / 255)
@@ -183,13 +215,13 @@ def test_the_plans_set_change_and_take_away():
     assert scene.layer("box").mirror == Mirror(floor=75.0)
     scene = applied(scene, shades.set_mirror(scene, "box", {"strength": 0.5}).commands)
     scene = applied(scene, shades.set_tint(scene, "box", {"by": "brightness"}).commands)
-    scene = applied(scene, shades.recoloured(scene, "box", 1, "#00ff00").commands)
+    scene = applied(scene, shades.recoloured(scene, "box", 1, "#00ff00", Moment()).commands)
     assert len(scene.layer("box").tint.colours) == 2
-    scene = applied(scene, shades.recoloured(scene, "box", 0, None).commands)
+    scene = applied(scene, shades.recoloured(scene, "box", 0, None, Moment()).commands)
     assert scene.layer("box").tint.colours == ("#00ff00",)
     for refused, words in (
-        (lambda: shades.recoloured(scene, "box", 0, None), "take the tint away"),
-        (lambda: shades.recoloured(scene, "box", 5, "#ffffff"), "1 to 6"),
+        (lambda: shades.recoloured(scene, "box", 0, None, Moment()), "take the tint away"),
+        (lambda: shades.recoloured(scene, "box", 5, "#ffffff", Moment()), "1 to 6"),
         (lambda: shades.set_tint(scene, "box", {"amount": 2.0}), "Tint of Box"),
         (lambda: shades.set_mirror(scene, "box", {"height": 50.0}), "on the ground"),
     ):

@@ -9,7 +9,7 @@ import numpy as np
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import local_of
-from coaster.edits.keys import Moment, said_of, with_values
+from coaster.edits.keys import Moment, last_keyed, said_of, with_values
 from coaster.edits.layers import painted
 from coaster.errors import EditRefused
 from coaster.geometry.path import Vec2
@@ -18,7 +18,6 @@ from coaster.render.evaluate import Evaluation
 from coaster.scene.contents import INK, LEAF
 from coaster.scene.document import Layer, Scene
 from coaster.scene.gradients import MOST_STOPS, Gradient, GradientForm
-from coaster.scene.properties import PROPERTIES
 
 ENDS = ("start", "end")
 DIGITS = 4
@@ -31,7 +30,9 @@ def set_form(scene: Scene, layer_id: str, form: GradientForm | None) -> Edit:
     now = _standing(layer)
     if form is None:
         notes = [f"The keys of {layer.name}'s stops rest until it is a gradient again."]
-        return _with(layer, None, f"Plain fill of {layer.name}", notes[: _last_keyed(layer)])
+        return _with(
+            layer, None, f"Plain fill of {layer.name}", notes[: last_keyed(layer, "gradient")]
+        )
     colour = getattr(layer.content, "colour", None) if layer.content.can.fill else None
     fill = getattr(layer.content, "fill", None) or colour or LEAF
     fresh = Gradient(form, colours=(fill, INK))
@@ -113,12 +114,6 @@ def _room(gradient: Gradient, number: int) -> tuple[float, float]:
     return beside[number - 1], beside[number + 1]
 
 
-def _last_keyed(layer: Layer) -> int:
-    """Return the number of the last stop that has keys, which are told by it; 0 if none has."""
-    rows = (PROPERTIES[track.property] for track in layer.keys)
-    return max(((row.index or 0) + 1 for row in rows if row.home == "gradient"), default=0)
-
-
 def add_stop(scene: Scene, layer_id: str) -> Edit:
     """Put a stop into the widest gap, in the colour that is there."""
     layer, gradient = gradient_of(scene, layer_id)
@@ -127,7 +122,7 @@ def add_stop(scene: Scene, layer_id: str) -> Edit:
     gaps = np.diff(gradient.offsets)
     # Behind all that have keys, as these are told by their number.
     place = int(gaps.argmax()) + 1
-    if _last_keyed(layer) > place:
+    if last_keyed(layer, "gradient") > place:
         raise EditRefused(
             f"Stops of {layer.name} behind there have keys; take these out first, or put the stops"
             " apart."
@@ -148,7 +143,7 @@ def remove_stop(scene: Scene, layer_id: str, number: int) -> Edit:
     _check_stop(layer, gradient, number)
     if len(gradient.colours) == 2:
         raise EditRefused("A gradient has at least two stops; choose a plain fill instead.")
-    if _last_keyed(layer) >= number:
+    if last_keyed(layer, "gradient") >= number:
         raise EditRefused(
             f"Stop {number} of {layer.name}, or one behind it, has keys; take these out first."
         )

@@ -18,7 +18,7 @@ from coaster.motion.pegs import without_peg
 from coaster.motion.ride import Peg
 from coaster.motion.sections import Reach
 from coaster.scene.document import Layer, Scene
-from coaster.scene.properties import PROPERTIES, Property
+from coaster.scene.properties import PROPERTIES, Home, Property
 
 SAME_TIME = 1e-6
 """Frames within which a key is at the playhead."""
@@ -134,6 +134,15 @@ def add_key(
         raise EditRefused(f"{layer.name} rides no path, so there is nothing to shift it along.")
     made = keys.with_key(layer.keys_of(name), frame, wanted, easing.Bezier(*scene.pace))
     return edit_of([SetKeys(layer.id, name, made)], f"Key of {row_of(name).words} of {layer.name}")
+
+
+def last_keyed(layer: Layer, home: Home) -> int:
+    """Return the number of the last of several in a ``home`` that has keys, which are told by it; 0
+    if none has.
+    """
+    rows = (PROPERTIES[track.property] for track in layer.keys)
+    several = [row.index for row in rows if row.home == home and row.index is not None]
+    return max(several, default=-1) + 1
 
 
 def _keyed_track(layer: Layer, name: str) -> Keys:

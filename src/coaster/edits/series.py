@@ -6,12 +6,11 @@ from dataclasses import replace
 from typing import Literal
 
 from coaster import commands
-from coaster.commands.base import Command
 from coaster.commands.fields import set_layer, set_scene
 from coaster.commands.holding import held
 from coaster.edits import layers, paths
 from coaster.edits.edit import Edit, edit_of
-from coaster.edits.keys import Moment, row_of, with_values
+from coaster.edits.keys import Moment, kept_commands, row_of, with_values
 from coaster.errors import CoreError, EditRefused
 from coaster.formats.pathdata import to_path_data
 from coaster.ids import fresh_name
@@ -145,11 +144,10 @@ def _filling(scene: Scene, field: SceneField, value: str, pictures: Mapping[str,
     if kind == "picture":
         return _shown(layer, pictures.get(value), field.name)
     wanted = _colour(field, value) if kind == "colour" else _number(field, value)
-    after, steps = with_values(scene, layer, {field.what: wanted}, Moment())
-    own: list[Command] = [set_layer(layer.id, transform=after.transform, content=after.content)]
-    if after.ride != layer.ride:
+    _, steps = with_values(scene, layer, {field.what: wanted}, Moment())
+    if not steps and row_of(field.what).home == "ride":
         raise EditRefused(f"{field.name} is of a ride, which is not filled in.")
-    return edit_of([*own, *steps])
+    return edit_of(steps or kept_commands(layer, field.what, wanted))
 
 
 def _shown(layer: Layer, picture: Picture | None, name: str) -> Edit:

@@ -14,7 +14,7 @@ from coaster.edits.groups import outermost
 from coaster.edits.keys import Moment, value_at
 from coaster.edits.layers import look, nudged, place
 from coaster.edits.masks import mask_look
-from coaster.edits.shades import tint_amount
+from coaster.edits.shades import recoloured, tint_amount
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
 from coaster.scene.contents import has_property
@@ -90,6 +90,8 @@ def _set(scene: Scene, layer: Layer, row: Property, value: float | str, moment: 
         if row.kind == "colour":
             return set_stop(scene, layer.id, number, moment, colour=str(value))
         return set_stop(scene, layer.id, number, moment, at=float(value))
+    if row.home == "tint" and row.index is not None:
+        return recoloured(scene, layer.id, row.index, str(value), moment)
     if row.home == "content":
         return look(scene, layer.id, {layer.content.keyed[row.name]: value}, moment)
     change = BY_HOME.get(row.home, place)

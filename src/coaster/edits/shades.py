@@ -10,7 +10,7 @@ from coaster.commands.base import Command
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import box_of
-from coaster.edits.keys import Moment, said_of, with_values
+from coaster.edits.keys import Moment, last_keyed, said_of, with_values
 from coaster.errors import EditRefused
 from coaster.scene.codec import words_of
 from coaster.scene.contents import Picture, as_kind
@@ -68,16 +68,29 @@ def untinted_commands(scene: Scene, gone: Collection[str]) -> tuple[list[Command
     return steps, notes
 
 
-def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None) -> Edit:
-    """Set one of a tint's colours; one past the last is added, and None takes one out.
+def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None, moment: Moment) -> Edit:
+    """Set one of a tint's colours, whose keys are kept; one past the last is added, and None takes
+    one out.
 
-    Errors: EditRefused: there is no such colour, or no other one is left.
+    Errors: EditRefused: there is no such colour, no other one is left, or what is behind it has
+            keys, which go by their number.
     """
     layer = scene.layer(layer_id)
     if layer.tint is None:
         raise EditRefused(f"{layer.name} has no tint any more.")
     if colour is None and len(layer.tint.colours) == 1:
         raise EditRefused(f"One colour of {layer.name}'s tint is left: take the tint away instead.")
+    if colour is None and last_keyed(layer, "tint") > index:
+        raise EditRefused(
+            f"Colour {index + 1} of {layer.name}'s tint, or one behind it, has keys; take these out"
+            " first."
+        )
+    if colour is not None and 0 <= index < len(layer.tint.colours):
+        values = {f"tint_{index + 1}": colour}
+        after, steps = with_values(scene, layer, values, moment)
+        words = f"Keys of {layer.name}" if steps else f"Tint of {layer.name}"
+        tint = set_layer(layer_id, tint=after.tint)
+        return edit_of([tint, *steps], words, said_of(layer, values, steps))
     colours = with_colour(layer.tint.colours, index, colour, MOST_COLOURS)
     return set_tint(scene, layer_id, {"colours": colours})
 

@@ -18,7 +18,7 @@ from coaster.motion.wakes import MOST_POINTS, NAMES, READY, Wake
 from coaster.render.places import may_be_left
 from coaster.scene.carriers import Carrier
 from coaster.scene.codec import words_of
-from coaster.scene.contents import INK, Line, Shape, properties_of
+from coaster.scene.contents import INK, Line, Shape, has_colours
 from coaster.scene.document import Layer, Scene, Transform
 
 LOOKS = {
@@ -134,7 +134,7 @@ def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None) -> E
     """
     layer = scene.layer(layer_id)
     there = [layer, *(x for x in scene.layers if layer.wake and x.id in layer.wake.looks)]
-    if not any(row.kind == "colour" for each in there for row in properties_of(each.content)):
+    if not any(has_colours(each.content) for each in there):
         raise EditRefused(f"{layer.name} is a picture, and keeps its colours; tint it instead.")
     now = layer.wake.colours if layer.wake else ()
     return set_wake(scene, layer_id, {"colours": with_colour(now, index, colour, MOST_POINTS)})

@@ -61,8 +61,17 @@ def along(stops: Sequence[str], shares: Floats) -> Floats:
     """Return red, green, blue and alpha (n, 4) at shares 0..1 (n,) of the way through colours that
     lie evenly.
     """
-    known = np.array([from_hex(each) for each in stops])
-    mixed = np.concatenate([lab(known[:, :3]), known[:, 3:]], axis=1)
-    at = np.linspace(0.0, 1.0, len(stops))
-    between = np.stack([np.interp(shares, at, each) for each in mixed.T], axis=1)
-    return np.concatenate([rgb(between[:, :3]), between[:, 3:]], axis=1)
+    return between(np.array([from_hex(each) for each in stops])[:, None], shares)
+
+
+def between(stops: Floats, shares: Floats) -> Floats:
+    """Return red, green, blue and alpha (n, 4) at shares 0..1 (n,) of the way through colours that
+    lie evenly, (k, n, 4) or (k, 1, 4).
+    """
+    mixed = np.concatenate([lab(stops[..., :3]), stops[..., 3:]], axis=-1)
+    place = np.clip(shares, 0.0, 1.0) * (len(stops) - 1)
+    k = np.minimum(place.astype(np.intp), max(len(stops) - 2, 0))
+    rows = np.arange(len(shares)) if stops.shape[1] > 1 else np.zeros(len(shares), np.intp)
+    before, after = mixed[k, rows], mixed[np.minimum(k + 1, len(stops) - 1), rows]
+    found = before + (place - k)[:, None] * (after - before)
+    return np.concatenate([rgb(found[:, :3]), found[:, 3:]], axis=1)

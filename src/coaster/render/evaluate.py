@@ -19,7 +19,7 @@ from coaster.render.outlines import Face, Faces
 from coaster.render.paints import Paints, paints_of
 from coaster.render.places import Known, Placed, Stand, is_lifted
 from coaster.render.recent import Recent
-from coaster.render.shades import tint_rows
+from coaster.render.shades import colours_of, tint_rows
 from coaster.render.traces import is_traced
 from coaster.render.under import colours_under
 from coaster.render.wakes import Trail
@@ -330,8 +330,8 @@ def _tint(one: Placed, stand: Stand, times: Floats, at: Frames | None) -> Floats
             return CLEAR
         (lies,) = places.stands([one.under], at)
         under = colours_under(picture, lies.maps, places.spots_in_scene(one, stand, at))
-    amounts = places.keyed(one.layer, "tinting", times)
-    return tint_rows(tint, amounts, stand.way, stand.travel, under)
+    amounts, colours = places.keyed(one.layer, "tinting", times), colours_of(one.layer, tint, times)
+    return tint_rows(tint, colours, amounts, stand.way, stand.travel, under)
 
 
 CLEAR = np.zeros((1, 4))

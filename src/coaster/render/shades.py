@@ -4,33 +4,50 @@ import numpy as np
 
 from coaster.geometry.bezier import Floats
 from coaster.motion import colours as palette
+from coaster.motion import keys
 from coaster.motion.distance import Way
 from coaster.motion.travel import Travel
+from coaster.scene.document import Layer
+from coaster.scene.properties import TABLE
 from coaster.scene.shades import Mirror, Tint
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+TINTS = tuple(row.name for row in TABLE if row.home == "tint" and row.kind == "colour")
+"""Properties that the colours of a tint are, in their order."""
 BLACK = np.array([[0.0, 0.0, 0.0, 1.0]])
+
+
+def colours_of(layer: Layer, tint: Tint, times: Floats) -> Floats:
+    """Return the colours of a layer's tint, (k, n, 4) at ``times`` where any of them has keys, else
+    (k, 1, 4).
+    """
+    known = [
+        keys.colours(made, times) if made else np.array([palette.from_hex(standing)])
+        for standing, made in zip(tint.colours, map(layer.keys_of, TINTS), strict=False)
+    ]
+    return np.stack(np.broadcast_arrays(*known))
 
 
 def tint_rows(
     tint: Tint,
+    colours: Floats,
     amounts: Floats,
     way: Way | None,
     travel: Travel | None,
     under: Floats | None = None,
 ) -> Floats:
     """Return red, green, blue and alpha of what lies over a layer, 0..1, (n, 4) or (1, 4), by
-    ``amounts`` (n,) or (1,); with ``under`` these of what is passed over.
+    ``amounts`` (n,) or (1,) of its ``colours``; with ``under`` these of what is passed over.
     """
     if under is not None:
         seen = under
-    elif way is None or travel is None or not way.length or len(tint.colours) == 1:
-        seen = palette.along(tint.colours[:1], np.zeros(1))
+    elif way is None or travel is None or not way.length or len(colours) == 1:
+        seen = palette.between(colours[:1], np.zeros(colours.shape[1]))
     else:
         closed = way.path.loops
-        stops = (*tint.colours, *tint.colours[:1]) if closed else tint.colours
+        stops = np.concatenate([colours, colours[:1]]) if closed else colours
         share = travel.travelled / way.length
-        seen = palette.along(stops, share % 1.0 if closed else np.clip(share, 0.0, 1.0))
+        seen = palette.between(stops, share % 1.0 if closed else share)
     alpha = np.clip(amounts, 0.0, 1.0)[:, None] * seen[:, 3:]
     seen = np.broadcast_to(seen[:, :3], (len(alpha), 3))
     if tint.by == "brightness":

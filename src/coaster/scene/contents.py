@@ -551,8 +551,8 @@ def kind_of(content: Kind) -> str:
     return content.type
 
 
-UNSEEN = ("scale", "skew", "opacity", "grow", "feather", "masking", "tinting")
-"""What only things that are seen have."""
+UNSEEN = ("scale", "skew", "opacity")
+"""What only things that are seen have, beside masks and tints."""
 
 
 def has_property(content: Kind, row: Property) -> bool:
@@ -561,7 +561,7 @@ def has_property(content: Kind, row: Property) -> bool:
         return row.name in content.keyed
     if row.home == "gradient":
         return hasattr(content, "gradient")
-    if not content.can.seen and row.name in UNSEEN:
+    if not content.can.seen and (row.name in UNSEEN or row.home in ("mask", "tint")):
         return False
     return row.free or content.can.stand
 
@@ -569,6 +569,11 @@ def has_property(content: Kind, row: Property) -> bool:
 def properties_of(content: Kind) -> tuple[Property, ...]:
     """Return the properties that layers of this content have, in the order of the table."""
     return tuple(row for row in TABLE if has_property(content, row))
+
+
+def has_colours(content: Kind) -> bool:
+    """Whether it is seen in colours of its own, and not in those of a picture."""
+    return any(row.kind == "colour" and row.home != "tint" for row in properties_of(content))
 
 
 def keyed_value(content: Kind, name: str) -> Any:

@@ -11,6 +11,7 @@ from pydantic.dataclasses import dataclass
 from coaster.geometry.path import STRICT
 from coaster.motion.keys import MOST_KEYS, Key, Keys, number
 from coaster.scene.gradients import MOST_STOPS
+from coaster.scene.shades import MOST_COLOURS
 
 Kind = Literal["number", "colour"]
 Home = Literal["transform", "ride", "content", "mask", "tint", "gradient"]
@@ -133,6 +134,22 @@ TABLE = (
             free=True,
         )
         for i in range(MOST_STOPS)
+    ),
+    *(
+        Property(
+            f"tint_{i + 1}",
+            f"Tint colour {i + 1}",
+            "% light",
+            0,
+            1,
+            "tint",
+            "colours",
+            i,
+            factor=100,
+            kind="colour",
+            free=True,
+        )
+        for i in range(MOST_COLOURS)
     ),
     *(
         Property(

@@ -50,6 +50,7 @@ from coaster.scene.contents import (
     as_picture,
     as_played,
     as_text,
+    has_colours,
     kind_of,
     properties_of,
 )
@@ -404,7 +405,7 @@ def _left(layer: Layer, value: Document) -> dict[str, Any]:
     return percents | {
         "left_looks": looks,
         "left_others": [each for each in others if each not in looks],
-        "left_colours": any(map(_has_colours, (layer, *looks))),
+        "left_colours": any(has_colours(x.content) for x in (layer, *looks)),
     }
 
 
@@ -804,11 +805,6 @@ def _facing(layer: Layer, ride: Ride, path: Path, value: Document) -> dict[str, 
     }
 
 
-def _has_colours(layer: Layer) -> bool:
-    """Whether a layer's colours are its own, and no picture's."""
-    return any(row.kind == "colour" for row in properties_of(layer.content))
-
-
 def _ride(layer: Layer, value: Document, peg_id: str) -> dict[str, Any]:
     ride = layer.ride
     if ride is None:
@@ -830,7 +826,7 @@ def _ride(layer: Layer, value: Document, peg_id: str) -> dict[str, Any]:
         "peg": _peg(Way(path, ride), peg_id, value.fps),
         "parts": _parts(path, value),
         "places": " ".join(f"{each:g}" for each in ride.copies.places) if ride.copies else "",
-        "hues": _has_colours(layer),
+        "hues": has_colours(layer.content),
     } | _facing(layer, ride, path, value)
 
 

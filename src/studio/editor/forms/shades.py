@@ -16,7 +16,7 @@ TINTS = [("none", "none"), ("colour", "colour"), ("brightness", "darkness")]
 MIRRORS = [("none", "nothing"), ("reflection", "reflection"), ("shadow", "shadow")]
 
 
-TINTED = {row.name: row for row in TABLE if row.home == "tint"}
+TINTED = {row.name: row for row in TABLE if row.home == "tint" and row.kind == "number"}
 OWN = "+"
 """In place of a picture's id: colours of its own."""
 
@@ -37,7 +37,8 @@ class TintForm(PropertiesForm):
             return shades.without_tint(scene, self.layer_id)
         if self.given("at") is not None:
             colour = None if self.given("drop") else self.given("colour")
-            return shades.recoloured(scene, self.layer_id, int(self.given("at")), colour or None)
+            index = int(self.given("at"))
+            return shades.recoloured(scene, self.layer_id, index, colour or None, self.moment)
         values: dict[str, Any] = self.sent("by")
         if self.given("under"):
             values["under"] = None if self.given("under") == OWN else self.given("under")
