@@ -32,8 +32,9 @@ def test_a_value_is_linked_changed_followed_and_let_go(browser, studio, scene):
     Select(find(browser, "#follow-new")).select_by_value("opacity")
     kept(browser)
     (link,) = studio.layer(scene, "lamp")["follows"]
+    # Its speed never changes.
     assert (link["layer"], link["value"], link["at_low"], link["at_high"]) == (
-        "lead", "speed", 0.3, 1.0,
+        "lead", "travelled", 0.3, 1.0,
     )  # fmt: skip
     Select(find(browser, "[data-follows] [name=value]")).select_by_value("x")
     kept(browser)
