@@ -62,6 +62,8 @@ def test_what_changes_is_followed_first():
     assert follows.usual_of(scene_of(led=lead), "lead") == "speed"
     still = Layer("lead", "Lead", Shape())
     assert follows.usual_of(scene_of(led=still), "lead") == "x"
+    drifting = (Track("y", (Key("a", 0, 1900.0), Key("b", 60, 1904.0))),)
+    assert follows.usual_of(scene_of(led=replace(still, keys=drifting)), "lead") == "y"
     fading = (Track("opacity", (Key("a", 0, 0.0), Key("b", 30, 1.0))),)
     assert follows.usual_of(scene_of(led=replace(still, keys=fading)), "lead") == "opacity"
 

@@ -111,6 +111,13 @@ def test_colours_of_a_tint_have_keys():
         shades.recoloured(scene, "box", 0, None, Moment())
     cleared = applied(scene, clear_keys(scene, "box", "tint_2", 30).commands)
     assert cleared.layer("box").tint.colours == ("#ff0000", "#00ff00")
+    (note,) = shades.without_tint(scene, "box").notes
+    assert "rest until it is tinted again" in note
+    # How opaque it is stays, unless it is said.
+    faint = scene_of(box(tint=Tint(("#ff000080",))))
+    redone = applied(faint, shades.recoloured(faint, "box", 0, "#00ff00", Moment()).commands)
+    assert redone.layer("box").tint.colours == ("#00ff0080",)
+    assert shades.with_colour(("#ff000080",), 0, "#00ff00", 2) == ("#00ff0080",)
     # A key for a colour that is not there rests.
     fewer = scene_of(replace(rider, tint=Tint(("#ff0000",))))
     assert Evaluation(fewer).motion("box").tint[0] == pytest.approx([1, 0, 0, 1], abs=1e-6)

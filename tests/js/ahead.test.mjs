@@ -1,7 +1,7 @@
 import assert from "node:assert/strict"
 import {test} from "node:test"
 
-import {isLate, runsOf} from "../../src/studio/static/studio/js/ahead.js"
+import {isKept, isLate, runsOf} from "../../src/studio/static/studio/js/ahead.js"
 import {alike} from "../../src/studio/static/studio/js/alike.js"
 import {layer, rows, state} from "./made.mjs"
 
@@ -63,4 +63,12 @@ test("what is left behind looks otherwise in other colours, though its layer is 
   assert.equal(same(left("#ff0000"), left("#0000ff")).length, 101)
   const behind = x => shown([layer("a", {opacities: rows([0], 1), mirror: [{kind: "item", maps: rows([1, 0, 0, 1, x, 0], 6), faces: {list: [face("#ff0000")], which: null}}]})])
   assert.equal(same(behind(0), behind(4)).length, 101)
+})
+
+test("of what is drawn almost in time one frame in four is kept, of what is not each", () => {
+  assert.deepEqual([1, 2, 3, 4, 5, 8].filter(nth => isKept([900, 1100], nth)), [4, 8])
+  assert.ok(isKept([900, 1600], 1))
+  // It was drawn quickly, but came late.
+  assert.ok(isKept([2000, 100], 1))
+  assert.ok(!isKept([2000, 900, 900], 1))
 })

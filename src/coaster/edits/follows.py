@@ -48,18 +48,22 @@ def values_of(layer: Layer) -> list[str]:
 USUAL = {True: ("speed", "travelled"), False: ("x", "y", "scale", "turn", "opacity")}
 """What is followed first of what rides, and of what does not: the first of these that changes."""
 STEADY = 0.01
-"""A value that changes by a smaller share of itself would lead nobody."""
+"""A speed that changes by a smaller share of itself would lead nobody."""
+CLOSE = 1e-6
+"""Of all else: as good as the same."""
 
 
 def usual_of(scene: Scene, layer_id: str) -> str:
     """Return which value of a layer one begins to follow."""
     source = scene.layer(layer_id)
     wanted = [each for each in USUAL[source.ride is not None] if each in values_of(source)]
-    return next((each for each in wanted if _changes(seen_in(scene, layer_id, each))), wanted[0])
+    return next((each for each in wanted if _changes(scene, layer_id, each)), wanted[0])
 
 
-def _changes(seen: Floats) -> bool:
-    return bool(np.ptp(seen) > STEADY * np.abs(seen).max())
+def _changes(scene: Scene, layer_id: str, value: str) -> bool:
+    seen = seen_in(scene, layer_id, value)
+    least = STEADY * np.abs(seen).max() if value == "speed" else CLOSE
+    return bool(np.ptp(seen) > least)
 
 
 def seen_in(scene: Scene, layer_id: str, value: str) -> Floats:

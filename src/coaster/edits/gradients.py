@@ -9,8 +9,7 @@ import numpy as np
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import local_of
-from coaster.edits.keys import Moment, last_keyed, said_of, with_values
-from coaster.edits.layers import painted
+from coaster.edits.keys import Moment, last_keyed, painted, said_of, with_values
 from coaster.errors import EditRefused
 from coaster.geometry.path import Vec2
 from coaster.motion.colours import from_hex, lab, rgb, to_hex

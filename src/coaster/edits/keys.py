@@ -17,6 +17,7 @@ from coaster.motion.keys import Key, Keys
 from coaster.motion.pegs import without_peg
 from coaster.motion.ride import Peg
 from coaster.motion.sections import Reach
+from coaster.scene.contents import INK
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PROPERTIES, Home, Property
 
@@ -57,6 +58,16 @@ def value_at(layer: Layer, name: str, frame: float) -> float | str:
     if found is None:
         raise EditRefused(f"{layer.name} has no {row.words.lower()} to be keyed.")
     return found
+
+
+def painted(layer: Layer, name: str, colour: str | None, alpha: float | None, frame: float) -> str:
+    """Return a colour with its alpha; what is not said is as it is at the frame."""
+    there = layer.track(name) is not None or layer.standing(name) is not None
+    now = str(value_at(layer, name, frame)) if there else f"{INK}ff"
+    said = (colour or now)[:7]
+    kept = (colour or "")[7:9] or now[7:9] or "ff"
+    level = kept if alpha is None else f"{round(alpha * 255):02x}"
+    return said if level.lower() == "ff" else said + level
 
 
 def keys_after(

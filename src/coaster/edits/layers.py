@@ -16,7 +16,7 @@ from coaster.edits.carriers import carried_by, let_go_commands
 from coaster.edits.edit import Edit, Selection, called, edit_of
 from coaster.edits.follows import letting_go_commands, said_of_followers
 from coaster.edits.groups import outermost, path_out_commands
-from coaster.edits.keys import Moment, keys_after, said_of, value_at, with_values
+from coaster.edits.keys import Moment, keys_after, painted, said_of, value_at, with_values
 from coaster.edits.making import behind_riders, like_path, new_layer
 from coaster.edits.shades import untinted_commands
 from coaster.edits.spaces import AS_IT_IS, Side, Space, beside_home, home_of
@@ -213,16 +213,6 @@ def look(scene: Scene, layer_id: str, values: Mapping[str, Any], moment: Moment)
     named = [name for name, field in layer.content.keyed.items() if field in values]
     notes = said_of(layer, named, steps)
     return edit_of([set_layer(layer.id, content=content), *steps], notes=notes)
-
-
-def painted(layer: Layer, name: str, colour: str | None, alpha: float | None, frame: float) -> str:
-    """Return a colour with its alpha; what is not said is as it is at the frame."""
-    there = layer.track(name) is not None or layer.standing(name) is not None
-    now = str(value_at(layer, name, frame)) if there else f"{INK}ff"
-    said = (colour or now)[:7]
-    kept = (colour or "")[7:9] or now[7:9] or "ff"
-    level = kept if alpha is None else f"{round(alpha * 255):02x}"
-    return said if level.lower() == "ff" else said + level
 
 
 def text_look(

@@ -10,11 +10,12 @@ from coaster.commands.base import Command
 from coaster.commands.fields import set_layer
 from coaster.edits.edit import Edit, edit_of
 from coaster.edits.extents import box_of
-from coaster.edits.keys import Moment, last_keyed, said_of, with_values
+from coaster.edits.keys import Moment, last_keyed, painted, said_of, with_values
 from coaster.errors import EditRefused
 from coaster.scene.codec import words_of
 from coaster.scene.contents import Picture, as_kind
 from coaster.scene.document import Layer, Scene
+from coaster.scene.properties import PROPERTIES
 from coaster.scene.shades import MOST_COLOURS, Mirror, Tint
 
 SUNLIT, SHADED = "#ffd27a", "#2a6f97"
@@ -86,7 +87,8 @@ def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None, mome
             " first."
         )
     if colour is not None and 0 <= index < len(layer.tint.colours):
-        values = {f"tint_{index + 1}": colour}
+        name = f"tint_{index + 1}"
+        values = {name: painted(layer, name, colour, None, moment.frame)}
         after, steps = with_values(scene, layer, values, moment)
         words = f"Keys of {layer.name}" if steps else f"Tint of {layer.name}"
         tint = set_layer(layer_id, tint=after.tint)
@@ -98,19 +100,24 @@ def recoloured(scene: Scene, layer_id: str, index: int, colour: str | None, mome
 def with_colour(
     colours: Sequence[str], index: int, colour: str | None, most: int
 ) -> tuple[str, ...]:
-    """Return colours with one set, one past the last added, or with None one taken out.
+    """Return colours with one set, as opaque as it was unless that is said; with one past the last
+    added; or, with None, one taken out.
 
     Errors: EditRefused: there is no such one, or there would be more than ``most``.
     """
     if not 0 <= index <= len(colours) - (colour is None) or index >= most:
         raise EditRefused(f"There are 1 to {most} colours, one after another.")
     changed = list(colours)
-    changed[index : index + 1] = [] if colour is None else [colour]
+    opaque = "".join(colours[index : index + 1])[7:] if len(colour or "") == 7 else ""
+    changed[index : index + 1] = [] if colour is None else [colour + opaque]
     return tuple(changed)
 
 
 def without_tint(scene: Scene, layer_id: str) -> Edit:
-    return edit_of([set_layer(layer_id, tint=None)], f"No tint of {scene.layer(layer_id).name}")
+    layer = scene.layer(layer_id)
+    keyed = any(PROPERTIES[track.property].home == "tint" for track in layer.keys)
+    notes = [f"The keys of {layer.name}'s tint rest until it is tinted again."] if keyed else []
+    return edit_of([set_layer(layer_id, tint=None)], f"No tint of {layer.name}", notes)
 
 
 def set_mirror(scene: Scene, layer_id: str, values: Mapping[str, Any], frame: float = 0) -> Edit:

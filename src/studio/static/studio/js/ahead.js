@@ -31,7 +31,8 @@ export class Ahead {
   /** How long the last frames took, ms. @type {number[]} */
   #took = []
   #slow = false
-  #passed = 0
+  /** Frames drawn since then, and not kept before. */
+  #drawnLate = 0
   #touched = 0
   #filling = 0
   #barred = 0
@@ -52,11 +53,7 @@ export class Ahead {
   }
 
   /** Whether the frame that was drawn last while it plays is to be kept, as drawing takes too long to play in time. */
-  get wants() {
-    // How late it came, and how long it took.
-    const last = Math.max(...this.#took.slice(-2))
-    return this.#slow && (last > 1000 * ALMOST || ++this.#passed % ONE_IN === 0)
-  }
+  takes() { return this.#slow && isKept(this.#took, ++this.#drawnLate) }
 
   /** The frame as it was drawn, if it is kept. @param {number} frame @returns {Drawn|undefined} */
   at(frame) { return this.#drawn.get(frame) }
@@ -172,6 +169,12 @@ export class Ahead {
     }))
   }
 }
+
+/**
+ * Whether a frame that takes long is to be kept. @param {readonly number[]} took how late the last ones came, and how long
+ * they took, in thousandths of the time that they are seen @param {number} nth of those
+ */
+export const isKept = (took, nth) => Math.max(...took.slice(-2)) > 1000 * ALMOST || nth % ONE_IN === 0
 
 /** A window shows no more pictures a second than this. */
 const SHOWN_A_SECOND = 60

@@ -88,13 +88,12 @@ export class Card {
 
   /** How the tab is called in which something is set. @param {Element} control */
   tabOf(control) {
-    const panel = /** @type {HTMLElement|null} */ (control.closest("[data-panel]"))?.dataset.panel
-    return this.root.querySelector(`[data-tab][value="${panel}"]`)?.closest("label")?.textContent?.trim() ?? ""
+    return this.root.querySelector(`[data-tab][value="${panelOf(control)}"]`)?.closest("label")?.textContent?.trim() ?? ""
   }
 
   /** Puts the hand on something that is set here, in whichever tab. @param {HTMLElement} control */
   reach(control) {
-    const panel = /** @type {HTMLElement|null} */ (control.closest("[data-panel]"))?.dataset.panel
+    const panel = panelOf(control)
     if (panel) this.#showTab(panel)
     this.#bringIn([control])
     control.focus()
@@ -185,6 +184,9 @@ export class Card {
     }
   }
 }
+
+/** The tab in which something lies, by its name. @param {Element} control */
+const panelOf = control => /** @type {HTMLElement|null} */ (control.closest("[data-panel]"))?.dataset.panel
 
 /** The place of the one chosen node, while it is dragged too. @param {HTMLElement} root @param {State} state */
 function drawNode(root, state) {

@@ -263,7 +263,7 @@ export class Picture {
     const begun = performance.now()
     this.#draw(scene, solo, frame, ghosts)
     ahead?.played(performance.now() - begun)
-    if (ahead?.wants && this.#isWhole(scene, frame)) ahead.keep(frame, canvas, this.#inked(scene, frame))
+    if (ahead?.takes() && this.#isWhole(scene, frame)) ahead.keep(frame, canvas, this.#inked(scene, frame))
   }
 
   /** @param {StageScene} scene @param {readonly string[]} solo @param {number} frame @param {Ghost[]} ghosts */
