@@ -14,6 +14,14 @@ test("what begins so comes first, then words that do, other words for it, and wh
   assert.deepEqual(ids("nothing so"), [])
 })
 
+test("of what fits as well what is done at once comes first", () => {
+  const things = [thing("how", "Let it spin", {less: 0.5}), thing("card", "Wake: spin", {less: 0.25}), thing("own", "A long command to spin")]
+  assert.deepEqual(ids("spin", [], things), ["own", "card", "how"])
+  assert.deepEqual(ids("", [], things), ["how", "card", "own"])
+  // What fits better still does.
+  assert.deepEqual(ids("wake", [], [thing("also", "A line", {also: "wake"}), things[1]]), ["card", "also"])
+})
+
 test("of three words and more one may be another where nothing has all of them", () => {
   assert.deepEqual(ids("a big manta fish"), ["b"])
   assert.deepEqual(ids("sea of water"), ["d"])

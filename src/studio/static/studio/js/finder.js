@@ -10,8 +10,8 @@ import {tr, word} from "./words.js"
 /** @import {State} from "./types.js" */
 
 /**
- * @typedef {{id: string, words: string, kind: string, also?: string, key?: string, able?: boolean, run: () => void}} Thing
- *   `able` is false for what cannot be done now
+ * @typedef {{id: string, words: string, kind: string, also?: string, key?: string, able?: boolean, less?: number, run: () => void}} Thing
+ *   `able` is false for what cannot be done now; of what fits as well as another, what counts `less` comes later
  */
 
 const KEPT_AS = "coaster-found", MOST_KEPT = 30, MOST_SHOWN = 60, MANUAL = "manual"
@@ -19,6 +19,8 @@ const KEPT_AS = "coaster-found", MOST_KEPT = 30, MOST_SHOWN = 60, MANUAL = "manu
 const WHOLE = 6, BEGINS = 4, WITHIN = 2, OTHERWISE = 1
 /** What was used last counts as much as this, the one before a little less. */
 const RECENT = 3
+/** By how much what the card sets, and how things are done, count less than what is there and what is done at once. */
+const IN_CARD = 0.25, HOW_TO = 0.5
 
 /** @param {string} text */
 const wordsIn = text => text.toLowerCase().split(/[\s:;,.()]+/).filter(Boolean)
@@ -54,8 +56,9 @@ export function ranked(things, text, recent) {
     return {thing, i, mark: typed.length ? fit(thing, typed, share) : WITHIN, used}
   }).filter(each => each.mark > 0)
   const whole = fitting(1), found = whole.length || typed.length < 3 ? whole : fitting(MOST_WORDS)
+  const worth = (/** @type {typeof found[number]} */ {mark, used, thing}) => mark + used - (typed.length ? thing.less ?? 0 : 0)
   // What cannot be done now is shown, but after all that can.
-  found.sort((a, b) => Number(b.thing.able !== false) - Number(a.thing.able !== false) || b.mark + b.used - a.mark - a.used
+  found.sort((a, b) => Number(b.thing.able !== false) - Number(a.thing.able !== false) || worth(b) - worth(a)
     || (typed.length && a.thing.words.length - b.thing.words.length) || a.i - b.i)
   return found.map(each => each.thing)
 }
@@ -154,7 +157,7 @@ export class Finder {
   #topics() {
     return [...this.help.querySelectorAll("details[data-search-item]")].map(topic => {
       const words = topic.querySelector("summary")?.textContent ?? "", {searchItem: also} = /** @type {HTMLElement} */ (topic).dataset
-      return {id: `help:${words}`, words, also, kind: tr`How to`, run: () => this.#explain(words)}
+      return {id: `help:${words}`, words, also, kind: tr`How to`, less: HOW_TO, run: () => this.#explain(words)}
     })
   }
 
@@ -163,7 +166,7 @@ export class Finder {
     const {card} = this, labelled = new Set()
     const thing = (/** @type {string} */ words, /** @type {Control} */ control, /** @type {() => void} */ then, also = "") => {
       const tab = card.tabOf(control), run = () => { card.reach(control); then() }
-      return {id: `card:${words}`, words, kind: tab ? tr`Card, ${tab}` : tr`Card`, also, able: !control.disabled, run}
+      return {id: `card:${words}`, words, kind: tab ? tr`Card, ${tab}` : tr`Card`, also, able: !control.disabled, less: IN_CARD, run}
     }
     const set = [...card.root.querySelectorAll(".label")].flatMap(label => {
       const controls = controlsOf(label), name = label.textContent?.trim() ?? "", [first] = controls
