@@ -1,5 +1,6 @@
 """The core alone: arc length, evaluation, drawing, rendering."""
 
+import multiprocessing
 import statistics
 import tempfile
 import time
@@ -14,6 +15,7 @@ import svgpathtools
 
 from bench.measure import Report, best_of, timed
 from coaster.export import render as rendering
+from coaster.export.chunks import Chunk, chunks_of, job_of
 from coaster.export.drawers import cores, painter_of
 from coaster.export.orders import order_for
 from coaster.formats import pathdata
@@ -23,7 +25,6 @@ from coaster.geometry.measure import MeasuredPath
 from coaster.geometry.path import Path
 from coaster.media import pictures
 from coaster.media.writers import kind_for
-from coaster.media.writing import Job
 from coaster.motion import easing
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
@@ -226,13 +227,24 @@ class Trial:
         self.painter.prepare()
         self.frames = [self.painter.picture(i) for i in range(self.scene.length)]
         self.out = self.folder / "out.mp4"
+        self.kind, self.order = kind_for(self.out.name), order_for(self.scene)
 
     def encode(self) -> None:
-        size = (self.painter.width, self.painter.height)
-        job = Job(self.out, size, self.scene.rate.fraction, alpha=False)
-        with kind_for(self.out.name).open(job) as writer:
-            for pixels in self.frames:
-                writer.write(pixels)
+        """Encode the chunks of a render, as many side by side as there are processors."""
+        chunks = chunks_of(self.scene, self.order, self.kind)
+        context, most = multiprocessing.get_context("fork"), cores()
+        hands = [context.Process(target=self._encode, args=(chunks[i::most],)) for i in range(most)]
+        for hand in hands:
+            hand.start()
+        for hand in hands:
+            hand.join()
+
+    def _encode(self, chunks: list[Chunk]) -> None:
+        for chunk in chunks:
+            job = job_of(self.scene, self.order, self.folder / chunk.name)
+            with self.kind.open(job) as writer:
+                for pixels in self.frames[chunk.first : chunk.last]:
+                    writer.write(pixels)
 
     def draw(self) -> None:
         buffer = np.empty_like(self.frames[0])
@@ -240,7 +252,7 @@ class Trial:
             self.painter.paint(i, buffer)
 
     def whole(self) -> None:
-        rendering.render(self.scene, self.folder, self.out, order_for(self.scene))
+        rendering.render(self.scene, self.folder, self.out, self.order)
 
 
 def floor_of(encode: tuple[float, float], draw: tuple[float, float]) -> float:

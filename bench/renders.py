@@ -117,11 +117,11 @@ def _draw_cpu(scene: Scene, folder: File, shutter: float) -> float:
 
 
 def _side_by_side(scene: Scene, folder: File) -> Report:
-    """Twice 122 frames of the porthole, blurred finely, by two makers against one: four chunks, two
+    """Twice 120 frames of the porthole, blurred finely, by two makers against one: four chunks, two
     of which are slower to draw.
     """
     slow, out = demo.porthole(), folder / "slow.mp4"
-    order = order_for(slow, last=122, loops=2, shutter=360.0)
+    order = order_for(slow, last=120, loops=2, shutter=360.0)
     cores = os.sched_getaffinity(0)
     one_core, alone, both, began = [], [], [], []
     for _ in range(3):

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path as File
 
 import numpy as np
@@ -19,7 +20,7 @@ from coaster.export import chunks, cluster
 from coaster.export.chunks import Watch
 from coaster.export.cluster import Cluster
 from coaster.export.orders import order_for
-from coaster.export.render import render
+from coaster.export.render import Film, render, render_several
 from coaster.media.writers import KINDS
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
@@ -137,6 +138,21 @@ def test_a_film_of_two_workers_one_of_them_killed_is_the_one_made_here(scene, tm
     late = machines.join()
     rendered(scene, tmp_path, "later.mov", crew)
     assert late.poll() is None
+    machines.leave()
+
+
+def test_films_of_several_pictures_are_made_there(scene, tmp_path, machines):
+    machines.join()
+    Image.new("RGBA", (60, 40), "#e4572e").save(tmp_path / "crab.png")
+    (fish,) = scene.layers
+    crab = replace(scene, layers=(replace(fish, content=Picture("crab.png", 60, 40)),))
+    films = [
+        Film(one, order_for(one), tmp_path / f"{i}.mov") for i, one in enumerate((scene, crab))
+    ]
+    crew = Cluster(machines.address)
+    render_several(films, tmp_path, KIND, watch=Watch(), crew=crew)
+    for film in films:
+        assert film.out.read_bytes() == rendered(film.scene, tmp_path, "here.mov")
     machines.leave()
 
 

@@ -18,7 +18,7 @@ from coaster.errors import MediaError, RenderCancelled, RenderError
 from coaster.export import chunks, crew
 from coaster.export.chunks import CHUNK, Watch, chunks_of
 from coaster.export.orders import Choices, order_for
-from coaster.export.render import render
+from coaster.export.render import Film, render, render_several
 from coaster.media.writers import KINDS
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
@@ -95,6 +95,38 @@ def test_chunks_are_what_would_have_been_made_at_once(scene, tmp_path, monkeypat
         render(scene, tmp_path, out, order, kind=KIND, workers=workers)
         assert out.read_bytes() == whole
     assert sorted(file.name for file in tmp_path.iterdir()) == ["0.mov", "1.mov", "whole.mov"]
+
+
+def test_films_of_a_series_appear_one_by_one_each_as_by_itself(scene, tmp_path):
+    short = replace(scene, length=5)
+    films = [
+        Film(one, order_for(one), tmp_path / f"{i}.mov")
+        for i, one in enumerate((scene, short, replace(scene, background="#ffffff"), short))
+    ]
+    there = {}
+
+    def heard(done: int) -> None:
+        for film in films:
+            if film.out.exists():
+                there.setdefault(film.out.name, done)
+
+    render_several(films, tmp_path, KIND, watch=Watch(heard), crew=crew.Here(1))
+    assert there["0.mov"] < there["3.mov"] <= 48 + 5 + 48 + 5
+    for film in films:
+        render(film.scene, tmp_path, tmp_path / "alone.mov", film.order, kind=KIND, workers=0)
+        assert film.out.read_bytes() == (tmp_path / "alone.mov").read_bytes()
+    assert len(list(tmp_path.iterdir())) == 5
+
+
+def test_films_that_were_whole_stay_when_one_has_nowhere_to_go(scene, tmp_path):
+    gone = tmp_path / "gone" / "1.mov"
+    films = [
+        Film(one, order_for(one), out)
+        for one, out in ((scene, tmp_path / "0.mov"), (replace(scene, length=5), gone))
+    ]
+    with pytest.raises(MediaError, match="could not be put in its place"):
+        render_several(films, tmp_path, KIND, watch=Watch(), crew=crew.Here(0))
+    assert [file.name for file in tmp_path.iterdir()] == ["0.mov"]
 
 
 @pytest.mark.parametrize("name", [kind.name for kind in KINDS.values() if not kind.vectors])
@@ -222,7 +254,7 @@ from dataclasses import replace
 from coaster.export import chunks, crew
 from coaster.export.chunks import Watch
 from coaster.export.orders import order_for
-from coaster.export.render import render
+from coaster.export.render import Film, render, render_several
 from coaster.media.writers import KINDS
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate

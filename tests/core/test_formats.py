@@ -382,7 +382,7 @@ def test_a_part_that_is_broken_is_said_and_nothing_half_appears(scene, tmp_path,
     monkeypatch.setattr(chunks, "CHUNK", 6)
     parts = tmp_path / "parts"
     parts.mkdir()
-    (parts / "000000.mp4").write_bytes(b"no film")
+    (parts / "000000-000006.mp4").write_bytes(b"no film")
     with pytest.raises(MediaError, match="could not be joined"):
         render(scene, tmp_path, tmp_path / "x.mp4", order_for(scene), workers=0, parts=parts)
     assert [file.name for file in tmp_path.iterdir()] == ["parts"]

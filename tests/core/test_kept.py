@@ -33,7 +33,7 @@ def ended(out: Path, scene: Scene = LONG, **choices) -> Path:
 
     def begin() -> None:
         with beside(out, scene, **choices) as room:
-            (room / "000000.mp4").write_bytes(b"made")
+            (room / "000000-000060.mp4").write_bytes(b"made")
             made.append(room)
             raise KeyboardInterrupt
 

@@ -59,7 +59,7 @@ def installed(launcher, monkeypatch, tmp_path) -> list[str]:
         monkeypatch.setattr(launcher, f"{name.upper()}_LOCK", tmp_path / f"{name}.lock")
     monkeypatch.setattr(launcher, "VENV", tmp_path)
     monkeypatch.setattr(launcher, "PYTHON", tmp_path / "bin" / "python")
-    monkeypatch.setattr(launcher, "install", lambda lock: done.append(lock.name))
+    monkeypatch.setattr(launcher, "install", lambda lock: done.append(Path(lock).name))
     packages = subprocess.CompletedProcess([], 0, stdout=f"{tmp_path}\n")
     monkeypatch.setattr("subprocess.run", lambda *words, **options: packages)
     return done

@@ -215,7 +215,7 @@ def test_a_paused_render_goes_on_from_its_last_whole_part(anna, asked, in_parts,
     assert asked.picture.read_bytes().startswith(b"\xff\xd8")
     names = [file.name for file in sorted(asked.parts.iterdir())]
     kept = 8 * len(names)
-    assert names == [f"{first:06}.mp4" for first in range(0, kept, 8)]
+    assert names == [f"{i:06}-{i + 8:06}.mp4" for i in range(0, kept, 8)]
     # Drawing is some frames ahead of what is told of it.
     assert 24 <= kept < 48
     services.again(anna, again(asked))

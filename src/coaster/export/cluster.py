@@ -21,7 +21,7 @@ import skia
 
 from coaster import __version__
 from coaster.errors import CoreError, MediaError, RenderCancelled, RenderError
-from coaster.export.chunks import Chunk, Crew, Maker, Watch
+from coaster.export.chunks import Chunk, Crew, Maker, Tally, Watch
 from coaster.export.crew import Here
 from coaster.media.writing import part_of
 
@@ -93,7 +93,7 @@ def crew_at(address: str, workers: int | None) -> Crew:
 
 @dataclass
 class _Shift:
-    """One film on a cluster."""
+    """The chunks of a film, or of several, on a cluster."""
 
     client: "Client"
     address: str
@@ -107,13 +107,16 @@ class _Shift:
     )
     files: dict[str, str] = field(default_factory=dict)
     """The hash of each file's content by its name."""
-    frames: dict[str, int] = field(default_factory=dict)
+    tally: Tally = field(default_factory=Tally)
     makers: "dict[Future[Any], Chunk]" = field(default_factory=dict)
     lonely: float | None = None
     """Since when there has been no worker."""
 
     def run(self) -> None:
-        self.files = {name: _digest(self.folder / name) for name in self.chunks[0].scene.assets()}
+        # Chunks of one film share their scene.
+        scenes = {id(chunk.scene): chunk.scene for chunk in self.chunks}.values()
+        names = {name for scene in scenes for name in scene.assets()}
+        self.files = {name: _digest(self.folder / name) for name in sorted(names)}
         self.client.subscribe_topic(self.name, lambda event: self.heard.put(event[1]))
         for worker in _refuse_others(self.client):
             self._send(worker)
@@ -157,14 +160,15 @@ class _Shift:
             except queue.Empty:
                 return
             # What is said late is of a chunk that is here; one that a lost worker had begins again.
-            if any(chunk.name == name for chunk in self.makers.values()):
-                self._progress(name, done)
+            chunk = next((chunk for chunk in self.makers.values() if chunk.name == name), None)
+            if chunk is not None:
+                self._progress(chunk, done)
             if jpeg is not None:
                 self.watch.seen(jpeg)
 
-    def _progress(self, name: str, done: int) -> None:
-        self.frames[name] = done
-        self.watch.progress(sum(self.frames.values()))
+    def _progress(self, chunk: Chunk, done: int) -> None:
+        self.tally.set(chunk, done)
+        self.watch.progress(self.tally.total)
 
     def _take(self, future: "Future[Any]") -> None:
         """Keep what a worker has made."""
@@ -191,7 +195,8 @@ class _Shift:
         except OSError as refused:
             part_of(file).unlink(missing_ok=True)
             raise MediaError(f"{file.name} could not be kept: {refused.strerror}.") from refused
-        self._progress(chunk.name, chunk.last - chunk.first)
+        self.watch.made(chunk)
+        self._progress(chunk, chunk.last - chunk.first)
 
     def _see_that_it_lives(self) -> None:
         """Errors: RenderError: there is no scheduler, or for a while no worker."""

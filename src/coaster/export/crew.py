@@ -13,7 +13,7 @@ from pathlib import Path as File
 from threading import Thread
 
 from coaster.errors import CoreError, RenderCancelled, RenderError
-from coaster.export.chunks import Chunk, Maker, Watch
+from coaster.export.chunks import Chunk, Maker, Tally, Watch
 from coaster.export.drawers import cores
 
 GIVEN_UP = 2
@@ -85,7 +85,7 @@ class _Shift:
     watch: Watch
     left: deque[Chunk]
     hands: list[_Hand] = field(default_factory=list)
-    frames: dict[str, int] = field(default_factory=dict)
+    tally: Tally = field(default_factory=Tally)
     lost: dict[str, int] = field(default_factory=dict)
 
     def begin(self, body_of: Callable[[Connection], Body]) -> None:
@@ -125,12 +125,13 @@ class _Shift:
         chunk, hand.ready = hand.chunk, done is None
         if chunk is None:
             return
-        self.frames[chunk.name] = chunk.last - chunk.first if done is None else done
+        self.tally.set(chunk, chunk.last - chunk.first if done is None else done)
         if done is None:
             hand.chunk = None
+            self.watch.made(chunk)
         if jpeg is not None:
             self.watch.seen(jpeg)
-        self.watch.progress(sum(self.frames.values()))
+        self.watch.progress(self.tally.total)
 
     def _give(self, hand: _Hand) -> None:
         if hand.ready and hand.chunk is None and self.left:
@@ -150,7 +151,8 @@ class _Shift:
         if chunk is None:
             return
         self.lost[chunk.name] = self.lost.get(chunk.name, 0) + 1
-        near = chunk.first + self.frames.pop(chunk.name, 0)
+        near = chunk.first + self.tally.of(chunk)
+        self.tally.set(chunk, 0)
         if self.lost[chunk.name] >= GIVEN_UP:
             raise RenderError(
                 f"A drawing process ended near frame {near}, and so did the next one, perhaps for"

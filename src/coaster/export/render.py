@@ -16,11 +16,9 @@ from coaster.export.drawers import Drawers
 from coaster.export.orders import Order, check
 from coaster.media.pictures import Pixels
 from coaster.media.writers import kind_for
-from coaster.media.writing import Kind
+from coaster.media.writing import Job, Kind
 from coaster.scene.document import Scene
 
-AT_ONCE = 32
-"""Films of a series that are made together."""
 SAMPLE_PX = 480
 """About how wide and high the samples are by which a kind looks ahead."""
 
@@ -61,9 +59,7 @@ def render(
         return
     with _room_for(parts, out) as into:
         _made(chunks, folder, into, crew or Here(workers), watch)
-        files = [into / chunk.name for chunk in chunks]
-        each = chunks[0].last - chunks[0].first
-        kind.join(files, job_of(order.of(scene), order, out), each)
+        kind.join([into / chunk.name for chunk in chunks], *_whole_of(chunks, out))
 
 
 @dataclass(frozen=True)
@@ -78,8 +74,8 @@ class Film:
 def render_several(
     films: Sequence[Film], folder: File, kind: Kind, *, watch: Watch, crew: Crew | None = None
 ) -> None:
-    """Render several films of one kind; those whose kind can be joined are made side by side, some
-    at a time, and appear when these are whole.
+    """Render several films of one kind, which appear one by one as they are whole; those whose kind
+    can be joined are made side by side.
 
     Errors: as ``render``; what was whole stays.
     """
@@ -90,34 +86,49 @@ def render_several(
             render(film.scene, folder, film.out, film.order, kind=kind, watch=onward, crew=crew)
             done += film.order.count
         return
-    for begin in range(0, len(films), AT_ONCE):
-        some, before = films[begin : begin + AT_ONCE], films[:begin]
-        done = sum(film.order.count for film in before)
-        onward = replace(watch, progress=partial(_go_on, watch.progress, done))
-        _together(some, folder, kind, crew or Here(), onward)
+    named = {f"{i}-": film for i, film in enumerate(films)}
+    chunks = {
+        name: [replace(chunk, film=name) for chunk in chunks_of(film.scene, film.order, kind)]
+        for name, film in named.items()
+    }
+    missing = {name: len(those) for name, those in chunks.items()}
+    with _room_for(None, films[0].out) as into:
+
+        def made(chunk: Chunk) -> None:
+            missing[chunk.film] -= 1
+            if not missing[chunk.film]:
+                _put_together(chunks.pop(chunk.film), into, kind, named[chunk.film].out)
+
+        every = [chunk for those in chunks.values() for chunk in those]
+        (crew or Here()).make(every, folder, into, replace(watch, made=made))
 
 
 def _go_on(progress: Callable[[int], None], before: int, done: int) -> None:
     progress(before + done)
 
 
-def _together(films: Sequence[Film], folder: File, kind: Kind, crew: Crew, watch: Watch) -> None:
-    """Make the chunks of several films in one go, and put each film together."""
-    each = {f"{i}-": film for i, film in enumerate(films)}
-    chunks = {
-        name: [replace(chunk, film=name) for chunk in chunks_of(film.scene, film.order, kind)]
-        for name, film in each.items()
-    }
-    with _room_for(None, films[0].out) as into:
-        crew.make([one for film in chunks.values() for one in film], folder, into, watch)
-        for name, film in each.items():
-            files = [into / chunk.name for chunk in chunks[name]]
-            long = chunks[name][0].last - chunks[name][0].first
-            if len(files) == 1:
-                os.replace(files[0], film.out)
-            elif kind.join is not None:
-                job = job_of(film.order.of(film.scene), film.order, film.out)
-                kind.join(files, job, long)
+def _whole_of(chunks: Sequence[Chunk], out: File) -> tuple[Job, int]:
+    """Return what is to be written of some chunks, and how many frames each but the last has."""
+    first = chunks[0]
+    return job_of(first.order.of(first.scene), first.order, out), first.last - first.first
+
+
+def _put_together(chunks: Sequence[Chunk], into: File, kind: Kind, out: File) -> None:
+    """Make a film of its chunks, whose files are in ``into`` and are not needed any more.
+
+    Errors: MediaError: the disk refused.
+    """
+    files = [into / chunk.name for chunk in chunks]
+    if kind.join is not None and len(files) > 1:
+        kind.join(files, *_whole_of(chunks, out))
+        for file in files:
+            file.unlink()
+        return
+    try:
+        os.replace(files[0], out)
+    except OSError as error:
+        words = f"{out.name} could not be put in its place: {error.strerror}."
+        raise MediaError(words) from error
 
 
 @contextmanager
