@@ -51,6 +51,20 @@ def coaster(folder, *words: str) -> subprocess.CompletedProcess:
     )  # fmt: skip
 
 
+def test_what_is_written_is_there_whole_as_files_are_made_here_or_not_at_all(folder):
+    sample = "sample", "way.svg", "-o"
+    assert coaster(folder, *sample, "out.csv").returncode == 0
+    (folder / "usual").touch()
+    (folder / "room").mkdir()
+    modes = {(folder / name).stat().st_mode for name in ("usual", "out.csv")}
+    assert len(modes) == 1
+    before = sorted(folder.iterdir())
+    for out, words in (("no/out.csv", "No such file or directory"), ("room", "Is a directory")):
+        done = coaster(folder, *sample, out)
+        assert (done.returncode, done.stderr) == (2, f"coaster sample: {out}: {words}.\n")
+    assert sorted(folder.iterdir()) == before
+
+
 def test_sample_writes_one_row_a_frame(folder):
     done = coaster(
         folder, "sample", "way.svg", "--seconds", "1", "--fps", "5", "--turn", "30", "-o", "out.csv"

@@ -12,7 +12,7 @@ from coaster.errors import EditRefused
 from coaster.export.drawers import painter_of
 from coaster.geometry.measure import measure_of
 from coaster.motion.keys import Key
-from coaster.motion.letters import Letters
+from coaster.motion.letters import Letters, Spread
 from coaster.motion.ride import AtPercent, Facing, Peg, Ride
 from coaster.render import texts
 from coaster.render.display import Item, program_of
@@ -137,6 +137,36 @@ def test_a_text_that_is_set_wider_is_at_each_key_as_if_it_had_been_set_so(by):
         standing = items(scene_of("M0 200L400 200", text, parts, stops=stops))
         for one, wanted in zip(keyed, standing, strict=True):
             assert edges(one, frame) == pytest.approx(edges(wanted, 0))
+
+
+def test_what_grows_twice_and_is_set_wider_is_at_each_moment_as_if_it_had_been_set_so():
+    stops, growing = ((0, 50),), {"scale": (1.0, 2.0), "size": (30, 40), "tracking": (0.0, 0.5)}
+    keys = tuple(
+        Track(name, (Key("a", 0, first), Key("b", 20, last)))
+        for name, (first, last) in growing.items()
+    )
+    scene = scene_of("M0 200L400 200", replace(WORDS, size=30), stops=stops)
+    keyed = items(scene.with_layer(replace(scene.layer("words"), keys=keys)))
+    for frame in (0, 10, 15, 20):
+        scale, size, tracking = (a + (b - a) * frame / 20 for a, b in growing.values())
+        still = scene_of(
+            "M0 200L400 200", replace(WORDS, size=size, tracking=tracking), stops=stops
+        )
+        words = still.layer("words")
+        large = replace(words, transform=replace(words.transform, scale=(scale, scale)))
+        for one, wanted in zip(keyed, items(still.with_layer(large)), strict=True):
+            assert edges(one, frame) == pytest.approx(edges(wanted, 0), abs=1e-6)
+
+
+def test_the_change_of_a_spread_is_its_slope():
+    def keys(*values: float) -> tuple[Key, ...]:
+        return tuple(Key(f"k{i}", 10.0 * i, value) for i, value in enumerate(values))
+
+    spread = Spread(-8.0, keys(0.0, 3.0), (keys(1.0, 2.5, 0.5), keys(2.0, 1.0))).later(4.0)
+    times = np.array([4.5, 9.0, 13.9, 18.0, 23.5])
+    before, after = (spread.beyond(times + step)[0] for step in (-1e-4, 1e-4))
+    assert spread.beyond(times)[1] == pytest.approx((after - before) / 2e-4, rel=1e-5, abs=1e-6)
+    assert spread.beyond(np.array([0.0, 4.0]))[0] == pytest.approx([-8.0, -8.0])
 
 
 def test_lines_that_are_broken_to_a_width_stay_as_they_are_set():

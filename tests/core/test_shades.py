@@ -212,6 +212,7 @@ def test_the_stage_is_told_both():
     layer = box(ride=loop(RING.id, LENGTH), mirror=Mirror(floor=190), tint=Tint(("#ff0000",)))
     told = header_of(stage.pack(scene_of(layer)))["layers"][0]
     assert [step["kind"] for step in told["mirror"]] == ["push", "item", "pop"]
+    assert told["mirror"][0]["image"]
     assert told["tint"][1] == 4
     assert header_of(stage.pack(scene_of(box())))["layers"][0]["mirror"] == []
 

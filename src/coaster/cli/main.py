@@ -86,8 +86,9 @@ def _parser(asked: str = "") -> _Parser:
     """Return the parser of all commands, with the options of the one that is asked for."""
     parser = _Parser(prog="coaster", description="Put things on paths, and render looping video.")
     parser.add_argument("--version", action="version", version=f"coaster {__version__}")
+    # Its name is said: to find it out itself it would lay out the help, and measure the terminal.
     commands = parser.add_subparsers(
-        dest="command", required=True, metavar="COMMAND", parser_class=_Parser
+        dest="command", required=True, metavar="COMMAND", parser_class=_Parser, prog="coaster"
     )
     for name, (_, words) in HANDED_OVER.items():
         commands.add_parser(name, help=words)

@@ -3,7 +3,6 @@
 import argparse
 import os
 import sys
-import tempfile
 from collections.abc import Callable
 from pathlib import Path as File
 
@@ -89,13 +88,13 @@ def give_out(text: str, out: File | None) -> None:
 
 def write_whole(out: File, text: str) -> None:
     """Write a file so that it is there entirely or not at all."""
-    with tempfile.NamedTemporaryFile(
-        "w", dir=out.parent, prefix=f".{out.name}.", delete=False
-    ) as part:
-        try:
-            part.write(text)
-            part.close()
-            os.replace(part.name, out)
-        except BaseException:
-            os.unlink(part.name)
-            raise
+    part = out.parent / f".{out.name}.{os.getpid()}.part"
+    try:
+        part.write_text(text)
+        os.replace(part, out)
+    except OSError as error:
+        # Of two files the one that was asked for is named.
+        error.filename, error.filename2 = str(out), None
+        raise
+    finally:
+        part.unlink(missing_ok=True)

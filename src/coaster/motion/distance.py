@@ -14,6 +14,7 @@ from coaster.geometry.path import Path
 from coaster.geometry.same import Same
 from coaster.motion import keys, sense
 from coaster.motion.keys import Keys
+from coaster.motion.letters import Spread
 from coaster.motion.ride import AtNode, Peg, Place, Ride
 from coaster.motion.sections import section_curves, shares
 from coaster.motion.sense import Rows
@@ -24,11 +25,13 @@ Pegs = tuple[Peg, ...]
 class Way:
     """A path as one ride passes over it: its measure, its nodes' distances, whether it loops.
 
-    ``shift`` are keys in place of the ride's offset, ``spread`` such by which a part of a text is
-    farther on besides, percent, without being turned round.
+    ``shift`` are keys in place of the ride's offset; by its ``spread`` a part of a text is farther
+    on besides, without being turned round.
     """
 
-    def __init__(self, path: Path, ride: Ride, shift: Keys = (), spread: Keys = ()) -> None:
+    def __init__(
+        self, path: Path, ride: Ride, shift: Keys = (), spread: Spread | None = None
+    ) -> None:
         self.path, self.ride, self.shift, self.spread = path, ride, shift, spread
         self.measure, self._starts = measure_of(path.subpaths, ride.gap)
         self.loops = path.loops
@@ -178,22 +181,19 @@ def _shifted(way: Way, times: Floats, period: float | None) -> tuple[Floats, Flo
     total, rate = _unshifted(way, times, period)
     if not way.shift:
         return total, rate
-    shift, gain = _keyed(way.shift, way, times)
-    return total + shift, rate + gain
+    shift, gain = keys.values(way.shift, times)
+    percent = way.length / 100
+    return total + shift * percent, rate + gain * percent
 
 
 def _aside(way: Way, times: Floats) -> tuple[Floats | float, Floats | float]:
     """Return how much farther on a rider is than that, px, and the change of it a frame."""
     offset = 0.0 if way.shift else way.ride.offset / 100 * way.length
-    if not way.spread:
+    if way.spread is None:
         return offset, 0.0
-    spread, gain = _keyed(way.spread, way, times)
-    return offset + spread, gain
-
-
-def _keyed(percent: Keys, way: Way, times: Floats) -> tuple[Floats, Floats]:
-    value, rate = keys.values(percent, times)
-    return value / 100 * way.length, rate / 100 * way.length
+    beyond, gain = way.spread.beyond(times)
+    percent = way.length / 100
+    return offset + beyond * percent, gain * percent
 
 
 def _unshifted(way: Way, t: Floats, period: float | None) -> tuple[Floats, Floats]:

@@ -11,7 +11,7 @@ from pydantic.dataclasses import dataclass
 
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT, Colour, Id
+from coaster.geometry.path import STRICT, Colour, Id, swapped
 from coaster.ids import Ids, fresh_id
 from coaster.motion import colours as palette
 from coaster.motion import easing
@@ -61,6 +61,11 @@ def values(keys: Sequence[Key], times: ArrayLike) -> tuple[Floats, Floats]:
     gain = np.diff(known)[k]
     value = np.where(share == 1.0, known[k + 1], known[k] + share * gain)
     return np.where(t < keys[0].time, known[0], value), rate * gain
+
+
+def later(keys: Keys, frames: float) -> Keys:
+    """Return the same keys, so many frames later."""
+    return tuple(swapped(key, time=key.time + frames) for key in keys) if frames else keys
 
 
 def colours(keys: Sequence[Key], times: ArrayLike) -> Floats:

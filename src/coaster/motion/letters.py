@@ -2,9 +2,13 @@
 
 from typing import Literal, get_args
 
+import numpy as np
 from pydantic.dataclasses import dataclass
 
+from coaster.geometry.bezier import Floats
 from coaster.geometry.path import STRICT
+from coaster.motion import keys
+from coaster.motion.keys import Keys
 from coaster.motion.sections import Frames
 
 By = Literal["letter", "word", "line"]
@@ -25,3 +29,31 @@ class Letters:
     by: By = "letter"
     later: Frames = 0.0
     squeeze: bool = False
+
+
+@dataclass(frozen=True, slots=True, config=STRICT)
+class Spread:
+    """How a part comes to lie farther from its text's anchor than the ``set`` percent of the path:
+    by keys of what is ``added`` as the text is set wider, and of how many times all of that has
+    ``grown``.
+    """
+
+    set: float
+    added: Keys = ()
+    grown: tuple[Keys, ...] = ()
+
+    def beyond(self, times: Floats) -> tuple[Floats, Floats]:
+        """Return how much farther it is at ``times`` (n,), percent, and the change a frame."""
+        ahead, rate = np.full(times.shape, self.set), np.zeros(times.shape)
+        if self.added:
+            wider, rate = keys.values(self.added, times)
+            ahead = ahead + wider
+        for factors in self.grown:
+            factor, gain = keys.values(factors, times)
+            ahead, rate = ahead * factor, rate * factor + ahead * gain
+        return ahead - self.set, rate
+
+    def later(self, frames: float) -> "Spread":
+        """Return the same, so many frames later."""
+        grown = tuple(keys.later(each, frames) for each in self.grown)
+        return Spread(self.set, keys.later(self.added, frames), grown)

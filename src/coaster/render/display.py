@@ -374,6 +374,10 @@ def steps_behind(
     return [*mirror, *_beside_whole(evaluation, outline, motion, beside)]
 
 
+IMAGE = ".mirror"
+"""Ends the name of what draws an image on the ground."""
+
+
 def _mirror_steps(
     evaluation: Evaluation, outline: "Layout", motion: LayerMotion, beside: Sequence[LayerMotion]
 ) -> list[Step]:
@@ -393,7 +397,7 @@ def _mirror_steps(
         drawn += _steps_within(evaluation, outline, motion)
     else:
         drawn += _with_beside(evaluation, outline, motion, beside)
-    opened = Push(f"{motion.layer.id}.mirror", strength, "normal", motion.cover, tint).through(down)
+    opened = Push(f"{motion.layer.id}{IMAGE}", strength, "normal", motion.cover, tint).through(down)
     # So soft as it is said, however much its image is squeezed.
     opened = replace(opened, soft=mirror.soft / 2)
     return [opened, *(step.through(down) for step in drawn), Pop()]

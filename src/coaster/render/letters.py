@@ -9,17 +9,15 @@ from functools import lru_cache
 from coaster.geometry.path import Path, swapped
 from coaster.motion.distance import Way
 from coaster.motion.keys import Keys
+from coaster.motion.keys import later as moved_on
 from coaster.motion.keys import number as value_of
-from coaster.motion.letters import Letters
+from coaster.motion.letters import Letters, Spread
 from coaster.motion.ride import Ride
 from coaster.render import texts
 from coaster.render.later import within_time
 from coaster.scene.contents import TextPart, as_text
 from coaster.scene.document import Layer
 from coaster.scene.properties import PROPERTIES, Track
-
-GROWING = ("scale", "size")
-"""What moves letters apart when it has keys; the first that has, else the tracking."""
 
 
 @lru_cache(maxsize=64)
@@ -71,11 +69,11 @@ def _part(layer: Layer, ride: Ride, number: int, behind: float, spaced: list[flo
     if later:
         moved = (swapped(peg, time=peg.time + later) for peg in ride.pegs)
         riding = swapped(riding, pegs=tuple(moved))
-    content = TextPart.of(text, by, number, _later(_spread(layer, behind, spaced), later))
+    content = TextPart.of(text, by, number, _spread(layer, behind, spaced, later))
     # A letter by itself looks the same, however far the next one is.
     unlike = () if spaced and by != "letter" else ("tracking",)
     tracks = (_moved(each, behind) for each in layer.keys if each.property not in unlike)
-    timed = tuple(swapped(track, keys=_later(track.keys, later)) for track in tracks)
+    timed = tuple(swapped(track, keys=moved_on(track.keys, later)) for track in tracks)
     shown = layer.shown and (layer.shown[0] + later, layer.shown[1] + later)
     one = swapped(layer, content=content, ride=riding, keys=timed, shown=shown)
     return one.with_accents_later(later).beside(number + 1)
@@ -89,23 +87,20 @@ def _moved(track: Track, behind: float) -> Track:
     return swapped(track, keys=_with_values(track.keys, places))
 
 
-def _later(keys: Keys, later: float) -> Keys:
-    return tuple(swapped(key, time=key.time + later) for key in keys) if later else keys
-
-
-def _spread(layer: Layer, behind: float, spaced: list[float]) -> Keys:
-    """Return keys of how much farther ahead a part is than it is set, percent of the path: parts
-    move apart as their text grows or, at the keys of its tracking, is set wider.
+def _spread(layer: Layer, behind: float, spaced: list[float], later: float) -> Spread | None:
+    """Return how a part comes to lie farther ahead than it is set: as its text grows or, at the
+    keys of its tracking, is ``spaced`` wider.
     """
     standing = {"scale": layer.transform.scale[0], "size": layer.standing("size")}
-    growing = next((name for name in GROWING if layer.keys_of(name)), None)
-    if growing is not None:
-        usual = float(standing[growing] or 1.0) or 1.0
-        times = (value_of(key) / usual for key in layer.keys_of(growing))
-        return _with_values(layer.keys_of(growing), [behind * (each - 1.0) for each in times])
-    if not spaced:
-        return ()
-    return _with_values(layer.keys_of("tracking"), [each - behind for each in spaced])
+    grown = []
+    for name, usual in standing.items():
+        keys = layer.keys_of(name)
+        if keys:
+            factors = [value_of(key) / (float(usual or 1.0) or 1.0) for key in keys]
+            grown.append(_with_values(keys, factors))
+    tracking = layer.keys_of("tracking") if spaced else ()
+    added = _with_values(tracking, [each - behind for each in spaced])
+    return Spread(behind, added, tuple(grown)).later(later) if grown or added else None
 
 
 def _with_values(keys: Keys, values: Sequence[float]) -> Keys:

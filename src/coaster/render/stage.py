@@ -22,6 +22,7 @@ from coaster.motion.distance import Way
 from coaster.render import fonts, places, tells
 from coaster.render.covers import Cover
 from coaster.render.display import (
+    IMAGE,
     Drawn,
     Item,
     Layout,
@@ -159,7 +160,8 @@ def pack(
               ``places.in_space``).
     ``tint`` are red, green, blue and alpha, 0..1, of what lies over it, or six numbers (see
               ``shades.washed``), and how many there are of them; ``mirror`` are the steps of
-              its image on the ground, in this scene's px.
+              what is behind it, in this scene's px: its ``image`` on the ground and, of a group,
+              its copies and what it leaves.
     What does nothing by itself and was only put elsewhere is told as a ``pose``, too.
     ``glance``: riders but the one of the glance have only how they are then, ``pose: true``.
     ``before``: layers and paths that are drawn as they were there are only named, ``same: true``.
@@ -502,9 +504,15 @@ class _Packing:
                 "opacities": self.numbers.add(step.opacity),
             }
         if isinstance(step, Push):
-            opacities = self.numbers.add(step.opacity)
-            told = {"opacities": opacities, "cover": self._cover(step.cover), "blend": step.blend}
-            return {"kind": "push", **told, "tint": self._tint(step.tint), "soft": step.soft}
+            return {
+                "kind": "push",
+                "opacities": self.numbers.add(step.opacity),
+                "cover": self._cover(step.cover),
+                "blend": step.blend,
+                "tint": self._tint(step.tint),
+                "soft": step.soft,
+                "image": step.name.endswith(IMAGE),
+            }
         if isinstance(step, Through):
             return {"kind": "through", "stencil": step.by, "stencilInverted": step.inverted}
         if isinstance(step, Part):

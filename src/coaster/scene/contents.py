@@ -16,8 +16,7 @@ from coaster.errors import EditRefused
 from coaster.geometry import depth
 from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
 from coaster.media.moving import MOVING
-from coaster.motion.keys import Keys
-from coaster.motion.letters import By
+from coaster.motion.letters import By, Spread
 from coaster.motion.playing import CLOSE_S, After, Cut
 from coaster.motion.rate import Rate
 from coaster.scene.footage import FrameTimes
@@ -228,17 +227,15 @@ class Text(_Plain):
 
 @dataclass(frozen=True, config=STRICT)
 class TextPart(Text):
-    """A letter, word or line of a text, in that one's px: no kind that a document has. ``spread``
-    are keys by which it is farther along its path than it is set, percent of that.
-    """
+    """A letter, word or line of a text, in that one's px: no kind that a document has."""
 
     by: By = "letter"
     number: int = 0
-    spread: Keys = ()
+    spread: Spread | None = None
 
     @staticmethod
     @lru_cache(maxsize=4096)  # of a path that is dragged they are the same each time
-    def of(text: Text, by: By, number: int, spread: Keys = ()) -> "TextPart":
+    def of(text: Text, by: By, number: int, spread: Spread | None) -> "TextPart":
         said = {each.name: getattr(text, each.name) for each in fields(text)}
         return TextPart(**said, by=by, number=number, spread=spread)
 
@@ -603,9 +600,9 @@ def as_text(content: Kind) -> Text | None:
     return content if isinstance(content, Text) else None
 
 
-def spread_of(content: Kind) -> Keys:
-    """Return the keys by which a part of a text is farther along than it is set; () of all else."""
-    return content.spread if isinstance(content, TextPart) else ()
+def spread_of(content: Kind) -> Spread | None:
+    """Return how a part of a text comes to lie farther along than it is set; None of all else."""
+    return content.spread if isinstance(content, TextPart) else None
 
 
 def as_line(content: Kind) -> Line | None:

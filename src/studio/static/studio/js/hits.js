@@ -2,10 +2,10 @@
 
 import {handled, handlesOf} from "./marks.js"
 import {path2dOf} from "./figures.js"
-import {copiesOf} from "./insets.js"
+import {copiesOf, mirrorSteps} from "./insets.js"
 import {cornersOf} from "./layerframe.js"
 import {inverse, isBefore, mapped} from "./matrices.js"
-import {boxOf, countBeside, crowdAt, groupsOf, isShownAlone, layerOf, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
+import {countBeside, crowdAt, faceOf, groupsOf, isShownAlone, layerOf, matrixOf, opacityOf, outlinesOf, placeOf, spotOf} from "./layers.js"
 import {layerBy} from "./plan.js"
 import {NODE} from "./protocol.js"
 import {chosenPath, shown} from "./store.js"
@@ -22,8 +22,8 @@ const ROOM = 12
 export function hits(layer, frame, point, matrix = matrixOf(layer, frame)) {
   const back = inverse(matrix), [x, y] = mapped(back, point)
   if (!isBefore(back, point)) return false
-  const [left, top, width, height] = boxOf(layer, frame)
-  if (layer.pickedBy === "box") return x >= left && x <= left + width && y >= top && y <= top + height
+  const {box: [left, top, width, height], picture} = faceOf(layer, frame)
+  if (layer.pickedBy === "box" || picture) return x >= left && x <= left + width && y >= top && y <= top + height
   const probe = probing()
   return outlinesOf(layer, frame).some(outline => {
     const path = path2dOf(outline.figure)
@@ -44,7 +44,8 @@ export function layerAt(state, point, near = 0) {
   if (held && (held.can.view || held.can.light) && isNear(held, state.frame, point, near)) return held
   // What is left behind begins where its layer is, which is not seen itself: that is taken hold of while it is chosen.
   if (scene && held && countBeside(held) && opacityOf(held, state.frame) === 0 && !isLocked(scene, held) && hits(held, state.frame, point)) return held
-  const shows = (/** @type {Layer} */ layer) => [layer, ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
+  // The copies of a group are cut out by masks of their own.
+  const shows = (/** @type {Layer} */ layer) => [...(layer.can.hold ? [] : [layer]), ...groupsOf(scene, layer)].every(each => isUncovered(each, state.frame, point))
   const found = (scene?.layers ?? []).filter(layer => scene && layer.seen && isShownAlone(scene, layer, state.solo) && (!layer.stencil || layer.id === state.chosen?.id) && !isLocked(scene, layer) && isOn(layer, state.frame, point) && shows(layer))
   const layer = found.findLast(each => !each.ground) ?? found.at(-1)
   return layer && scene ? enterable(scene, layer, state.inside) : undefined
@@ -64,9 +65,22 @@ function isNear(layer, frame, [x, y], near) {
 
 /** Whether a point lies on a layer, or on what there is of its copies. @param {Layer} layer @param {number} frame @param {Point} point */
 function isOn(layer, frame, point) {
+  if (layer.can.hold) return isOnCopies(layer, frame, point)
   if (!countBeside(layer)) return hits(layer, frame, point)
   return [layer, ...copiesOf(layer)].some(each => opacityOf(each, frame) > 0 && hits(each, frame, point))
     || crowdAt(layer, frame).some(([matrix, , look]) => hits(look, frame, point, matrix))
+}
+
+/** Whether a point lies on what is in the copies of a group, or on what it leaves behind; its image on the ground is none. @param {Layer} group @param {number} frame @param {Point} point */
+function isOnCopies(group, frame, point) {
+  const open = /** @type {boolean[]} */ ([])
+  for (const {kind, layer} of mirrorSteps(group)) {
+    const shows = !layer.image && opacityOf(layer, frame) > 0
+    if (kind === "push") open.push(shows && isUncovered(layer, frame, point))
+    else if (kind === "pop") open.pop()
+    else if (kind === "item" && shows && open.every(Boolean) && hits(layer, frame, point)) return true
+  }
+  return false
 }
 
 /**

@@ -26,12 +26,12 @@
  * @typedef {{text: string, size: number, weight: number, align: "left"|"centre"|"right", leading: number, tracking: number,
  *   wrap: number|null, files: string[]}} Words of a text, and the files of its font
  * @typedef {{kind: "item"|"push"|"through"|"pop"|"sort"|"part"|"sorted", away?: Rows|null, maps?: Rows, opacities?: Rows, faces?: Faces, paints?: Paints|null, cover?: Cover|null, tint?: Rows|null,
- *   inside?: Inside[]|null, kept?: boolean, space?: Rows|null, blend?: string, soft?: number, stencil?: "alpha"|"brightness", stencilInverted?: boolean}} Inside a step of what a layer shows of another scene, in that one's px
+ *   inside?: Inside[]|null, kept?: boolean, space?: Rows|null, blend?: string, soft?: number, image?: boolean, stencil?: "alpha"|"brightness", stencilInverted?: boolean}} Inside a step of what a layer shows of another scene, in that one's px
  * @typedef {{id: string, kind: string, when: "at"|"before"|"during"|"after"|"peg"|"node", start: number, from: number, to: number, again: number[]}} Accent from which frame to which it goes on, and from which again
  * @typedef {{lanes: number, maps: Rows, opacities: Rows, which: Rows|null, looks: Layer[]}} Crowd many that look as their layer does, or like those of several looks that they are, as if these were layers: so many times the numbers a frame
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, seen: boolean, locked: boolean, guide: boolean, can: Can,
  *   pickedBy: "box"|"ink", inParts: boolean, still: boolean, ground: boolean, placed: boolean, faces: Faces, paints: Paints|null,
- *   blend: string, soft?: number, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
+ *   blend: string, soft?: number, image?: boolean, cover: Cover|null, stencil: "alpha"|"brightness"|null, stencilInverted: boolean,
  *   maps: Rows, opacities: Rows, spots: Rows|null, ride: Ride|null,
  *   keys: Track[], seam: Seam|null, carrier: string|null, radius: number|null, words: Words|null, kind: string, shown: [number, number]|null, film: Film|null, accents: Accent[], follows: string[], shows: string|null, maskedBy: string[], inside: Inside[]|null, copies: Inside[], crowd: Crowd|null, tint: Rows|null, away: Rows|null, lift: Rows|null, space: Rows|null, mirror: Inside[]}} Layer what the core tells of one; read it by layers.js
  * @typedef {{id: string, name: string, parent: string|null, visible: boolean, locked: boolean, colour: string|null, loops: boolean,
