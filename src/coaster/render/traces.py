@@ -98,6 +98,31 @@ class Trace:
     def owners(self) -> NDArray[np.intp]:
         return self.segments[0]
 
+    @cached_property
+    def joints(self) -> Floats:
+        """The distances at which runs meet, or a run has a corner."""
+        measure, loops = self.measure, self.path.loops
+        starts = measure.starts[1:] if loops else measure.starts[1:-1]
+        if not len(starts):
+            return starts
+        begins = starts % measure.length if loops else starts
+        come, left = (
+            measure.directions(measure.locate(at, after), after)
+            for at, after in ((starts, False), (begins, True))
+        )
+        turned = np.abs((left - come + np.pi) % (2 * np.pi) - np.pi) > CORNER
+        others = self.owners != np.roll(self.owners, -1)
+        found: Floats = starts[turned | others[: len(starts)]]
+        return found
+
+    def joints_between(self, begin: float, end: float) -> Floats:
+        """Return the joints between two distances, those of other laps too."""
+        length, laps = self.measure.length, np.zeros(1)
+        if self.path.loops:
+            laps = np.arange(np.floor(begin / length), np.ceil(end / length), dtype=float)
+        every: Floats = (self.joints[None] + laps[:, None] * length).ravel()
+        return every[(every > begin + SHORTEST) & (every < end - SHORTEST)]
+
     def windows(self, layer: Layer, times: Floats) -> Windows:
         line, lead = self.line, self.lead
         if lead is not None and line.ahead:
@@ -203,7 +228,7 @@ class _Spine:
             return None
         steps = int(np.clip(np.ceil((end - begin) / WIDEST_STEP), FEWEST_STEPS, MOST_STEPS))
         steps = int(np.ceil(steps / FADES)) * FADES if trace.line.fade < 1 else steps
-        at, after = _told(np.linspace(begin, end, steps + 1), _within(trace, begin, end))
+        at, after = _told(np.linspace(begin, end, steps + 1), trace.joints_between(begin, end))
         laps = at / measure.length
         lap = np.where(after, np.floor(laps), np.ceil(laps) - 1) if trace.path.loops else 0.0
         found = measure.locate(at - lap * measure.length, after)
@@ -251,25 +276,6 @@ def _told(even: Floats, joints: Floats) -> tuple[Floats, NDArray[np.bool_]]:
     after = np.concatenate(sides)
     order = np.lexsort([after, at])
     return at[order], after[order]
-
-
-def _within(trace: Trace, begin: float, end: float) -> Floats:
-    """Return the distances between two at which runs meet, or a run has a corner."""
-    measure, length = trace.measure, trace.measure.length
-    starts = measure.starts[1:] if trace.path.loops else measure.starts[1:-1]
-    if not len(starts):
-        return starts
-    begins = starts % length if trace.path.loops else starts
-    come, left = (
-        measure.directions(measure.locate(at, after), after)
-        for at, after in ((starts, False), (begins, True))
-    )
-    turned = np.abs((left - come + np.pi) % (2 * np.pi) - np.pi) > CORNER
-    others = trace.owners != np.roll(trace.owners, -1)
-    joints = starts[turned | others[: len(starts)]]
-    laps = np.arange(np.floor(begin / length), np.ceil(end / length)) if trace.path.loops else [0.0]
-    every: Floats = (joints[None] + np.asarray(laps)[:, None] * length).ravel()
-    return every[(every > begin + SHORTEST) & (every < end - SHORTEST)]
 
 
 def _profile(shares: Floats, thin: tuple[float, float]) -> Floats:
