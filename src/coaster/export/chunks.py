@@ -49,8 +49,8 @@ class Chunk:
 
 @dataclass
 class Watch:
-    """Whoever looks on: hears how many frames are in, sees the last one now and then as a small
-    JPEG, and of each chunk whose file is there; and is asked before each frame whether to stop.
+    """Whoever looks on: hears how many frames are in, and of each chunk whose file is there, sees
+    the last frame now and then as a small JPEG, and is asked before each whether to stop.
     """
 
     progress: Callable[[int], None] = lambda done: None
