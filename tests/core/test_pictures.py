@@ -154,3 +154,12 @@ def test_letters_are_kerned_and_found_in_the_second_font_file():
     assert drawn(Text("AV", font="Figtree")).size[0] < apart - 1
     assert texts.missing_letters(Text("Říčka 海é")) == "海"
     assert drawn(Text("Ř")).outlines
+
+
+def test_colours_are_multiplied_by_their_alpha_to_the_nearest_level():
+    colour, alpha = np.meshgrid(np.arange(256), np.arange(256))
+    rgba = np.dstack([colour, colour, colour, alpha]).astype(np.uint8)
+    wanted = (colour * alpha + 127) // 255
+    found = premultiplied(rgba)
+    assert (found[..., :3] == wanted[..., None]).all()
+    assert (found[..., 3] == alpha).all()

@@ -22,7 +22,7 @@ def load(file: File) -> Pixels:
     """
     try:
         with Image.open(file) as image:
-            rgba = np.asarray(image.convert("RGBA"))
+            rgba = np.asarray(image if image.mode == "RGBA" else image.convert("RGBA"))
     except FileNotFoundError as error:
         raise MediaError(f"The picture {file.name} is not there.") from error
     except (OSError, ValueError, SyntaxError) as error:
@@ -37,11 +37,11 @@ def premultiplied(rgba: NDArray[np.uint8]) -> Pixels:
 
 
 def premultiply(bgra: Pixels) -> None:
-    """Multiply colours by their alpha, in place."""
+    """Multiply colours by their alpha, in place, rounded to the nearest level."""
     alpha = bgra[..., 3]
     if alpha.min(initial=255) < 255:
-        colour = bgra[..., :3].astype(np.uint16) * alpha[..., None]
-        bgra[..., :3] = (colour + 127) // 255
+        factors = cv2.merge([alpha, alpha, alpha, np.full_like(alpha, 255)])
+        cv2.multiply(bgra, factors, dst=bgra, scale=1 / 255)
 
 
 def straight_rgba(pixels: Pixels) -> NDArray[np.uint8]:
