@@ -6,6 +6,7 @@ from dataclasses import replace
 import pytest
 from selenium.webdriver.common.by import By
 
+from coaster.motion.copies import Copies
 from coaster.scene import codec
 from tests.browser.driver import (
     Stage,
@@ -18,7 +19,7 @@ from tests.browser.driver import (
     until_undo,
     wait,
 )
-from tests.core.test_copies import scene_of
+from tests.core.test_copies import pod_of, scene_of
 
 COUNT = "#card [data-form=copies][name=count]"
 
@@ -62,3 +63,15 @@ def test_they_are_made_spread_picked_and_made_layers(browser, studio, scene):
     find(browser, "#card [data-form=copies][data-fields='none=on']").click()
     until_undo(browser, "No copies of Buoy")
     assert copies(studio, scene) is None
+
+
+def test_a_group_is_picked_by_any_of_its_copies(browser, studio):
+    number = studio.opened(json.dumps(codec.to_data(pod_of(Copies(2)))))
+    open_editor(browser, studio.editor(number))
+    stage = Stage(browser)
+    # It begins at the left end of the ring, the other one at the right; on the rail one would choose that.
+    for x in (164, 36):
+        find(browser, "[data-choose='scene:']").click()
+        wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "#card [data-id=pod]"))
+        stage.click(x, 92)
+        find(browser, "#card [data-card][data-id=pod]")
