@@ -238,6 +238,7 @@ class Trial:
             hand.start()
         for hand in hands:
             hand.join()
+        assert not any(hand.exitcode for hand in hands)
 
     def _encode(self, chunks: list[Chunk]) -> None:
         for chunk in chunks:

@@ -59,7 +59,11 @@ def test_what_is_written_is_there_whole_as_files_are_made_here_or_not_at_all(fol
     modes = {(folder / name).stat().st_mode for name in ("usual", "out.csv")}
     assert len(modes) == 1
     before = sorted(folder.iterdir())
-    for out, words in (("no/out.csv", "No such file or directory"), ("room", "Is a directory")):
+    for out, words in (
+        ("no/out.csv", "No such file or directory"),
+        ("room", "Is a directory"),
+        ("way.svg/out.csv", "Not a directory"),
+    ):
         done = coaster(folder, *sample, out)
         assert (done.returncode, done.stderr) == (2, f"coaster sample: {out}: {words}.\n")
     assert sorted(folder.iterdir()) == before

@@ -1,12 +1,12 @@
 """What options are made of: numbers, ranges and names, each refused in one sentence."""
 
 import argparse
-import os
 import sys
 from collections.abc import Callable
 from pathlib import Path as File
 
 from coaster.errors import CoreError, FormatError
+from coaster.files import write_whole
 from coaster.motion.rate import parse_rate
 
 
@@ -84,17 +84,3 @@ def give_out(text: str, out: File | None) -> None:
         sys.stdout.write(text)
     else:
         write_whole(out, text)
-
-
-def write_whole(out: File, text: str) -> None:
-    """Write a file so that it is there entirely or not at all."""
-    part = out.parent / f".{out.name}.{os.getpid()}.part"
-    try:
-        part.write_text(text)
-        os.replace(part, out)
-    except OSError as error:
-        # Of two files the one that was asked for is named.
-        error.filename, error.filename2 = str(out), None
-        raise
-    finally:
-        part.unlink(missing_ok=True)

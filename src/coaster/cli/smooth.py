@@ -5,8 +5,9 @@ import json
 from pathlib import Path as File
 from typing import Any
 
-from coaster.cli.options import add_out, add_rate, checked, give_out, number, positive, write_whole
+from coaster.cli.options import add_out, add_rate, checked, give_out, number, positive
 from coaster.errors import FormatError
+from coaster.files import write_whole
 from coaster.formats import animate
 from coaster.formats.takes import read
 from coaster.geometry.path import Path, bounds

@@ -23,7 +23,7 @@ from coaster import __version__
 from coaster.errors import CoreError, MediaError, RenderCancelled, RenderError
 from coaster.export.chunks import Chunk, Crew, Maker, Tally, Watch
 from coaster.export.crew import Here
-from coaster.media.writing import part_of
+from coaster.files import part_of
 
 if TYPE_CHECKING:
     from distributed import Client, Future

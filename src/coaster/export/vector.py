@@ -12,13 +12,14 @@ from coaster.errors import MediaError
 from coaster.export import sheets
 from coaster.export.drawers import FolderSource
 from coaster.export.orders import Order
+from coaster.files import part_of
 from coaster.formats.pathdata import number
 from coaster.formats.quoting import escape, quoted
 from coaster.geometry import maps
 from coaster.media import found
 from coaster.media.moving import is_moving
 from coaster.media.pictures import encoded_png
-from coaster.media.writing import Kind, part_of
+from coaster.media.writing import Kind
 from coaster.render import svg_moving
 from coaster.render.display import Crowd, Item, Part, Program, Push, one_by_one, program_of
 from coaster.render.evaluate import Evaluation

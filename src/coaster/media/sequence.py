@@ -5,8 +5,9 @@ import zipfile
 from contextlib import suppress
 
 from coaster.errors import MediaError
+from coaster.files import part_of
 from coaster.media.pictures import Pixels, encoded_png
-from coaster.media.writing import Ending, Job, Kind, part_of
+from coaster.media.writing import Ending, Job, Kind
 
 DIGITS = 5
 

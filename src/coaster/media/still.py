@@ -4,8 +4,9 @@ import os
 from pathlib import Path as File
 
 from coaster.errors import MediaError
+from coaster.files import part_of
 from coaster.media.pictures import Pixels, encoded_png
-from coaster.media.writing import Ending, Job, Kind, part_of
+from coaster.media.writing import Ending, Job, Kind
 
 
 class StillWriter(Ending):

@@ -18,8 +18,9 @@ from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoRef
 from av.video.stream import VideoStream
 
 from coaster.errors import MediaError
+from coaster.files import part_of
 from coaster.media.pictures import Pixels, straight_rgba
-from coaster.media.writing import Ending, Job, Quality, part_of
+from coaster.media.writing import Ending, Job, Quality
 
 BT709 = 1
 LIMITED = 1

@@ -1,6 +1,5 @@
 """What every writer of frames is, and what there is to know of a kind of file."""
 
-import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -86,11 +85,6 @@ class Ending:
             self.close()
         else:
             self.abandon()
-
-
-def part_of(file: File) -> File:
-    """Return where a file is written until it is whole."""
-    return file.with_name(f".{file.name}.{os.getpid()}.part")
 
 
 Joiner = Callable[[Sequence[File], Job, int], None]
