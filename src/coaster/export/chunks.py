@@ -96,7 +96,7 @@ class Glimpses:
         if time.monotonic() < self._next:
             return None
         self._next = time.monotonic() + GLIMPSE_S
-        return small_jpeg(pixels, GLIMPSE_PX)
+        return small_jpeg(pixels, GLIMPSE_PX, rough=True)
 
 
 def chunks_of(scene: Scene, order: Order, kind: Kind) -> list[Chunk]:

@@ -11,7 +11,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 
 from coaster.errors import MediaError
 from coaster.formats import safe_svg, svg
-from coaster.media.pictures import Pixels, encoded_png
+from coaster.media.pictures import PNG, Pixels, encoded_png
 
 LARGEST_FILE = 40_000_000
 MOST_PIXELS = 50_000_000
@@ -65,7 +65,7 @@ def import_picture(data: bytes, name: str) -> Imported:
 
 def kind_of(data: bytes) -> str | None:
     """Return PNG, JPEG, WEBP or SVG by the first bytes, or None."""
-    if data.startswith(b"\x89PNG\r\n\x1a\n"):
+    if data.startswith(PNG):
         return "PNG"
     if data.startswith(b"\xff\xd8\xff"):
         return "JPEG"

@@ -14,6 +14,7 @@ from coaster.media.animated import Animated, Stills
 from coaster.media.filmed import Video
 from coaster.media.following import Followed, Marked, Warp, follow
 from coaster.media.moving import ANIMATED, FILMED, MOST_FRAMES, STILLS
+from coaster.media.pictures import PNG
 from coaster.media.reading import READING, Facts, Footage
 
 READERS: dict[str, Callable[[File], Footage]] = {
@@ -41,7 +42,7 @@ def ending_of(head: bytes) -> str | None:
         return ".avi"
     if head[:4] == b"RIFF" and head[8:12] == b"WEBP" and b"ANIM" in head[:64]:
         return ".awebp"
-    if head[:8] == b"\x89PNG\r\n\x1a\n" and b"acTL" in head:
+    if head[:8] == PNG and b"acTL" in head:
         return ".apng"
     if head[:4] == b"GIF8":
         return ".gif"

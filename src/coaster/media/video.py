@@ -73,7 +73,10 @@ def join(encoding: Encoding, files: Sequence[File], job: Job, each: int) -> None
         with _opened(encoding, part) as whole:
             made = None
             for index, file in enumerate(files):
-                with av.open(str(file)) as piece:
+                # What decoding a frame tells of the first holds for all.
+                skipped = {"skip_frame": "default" if made is None else "all"}
+                # PyAV's annotation has them as strings; what it takes are options of each stream.
+                with av.open(str(file), stream_options=[skipped]) as piece:  # type: ignore
                     stream = piece.streams.video[0]
                     if made is None:
                         made = whole.add_stream_from_template(stream, opaque=True)

@@ -157,7 +157,7 @@ def _face(
         return Face(box, None, (whole,))
     measure = MeasuredPath(cubics)
     seen = _Seen(line, trace.path, trace.lead, measure, course.pieces)
-    return Face(box, None, tuple(seen.outlines(whole, course.told(window, lift, measure))))
+    return Face(box, None, next(seen.outlines([whole], course.told(window, lift, measure)[None])))
 
 
 def _runs(course: _Course, cubics: Floats) -> Iterator[Run]:

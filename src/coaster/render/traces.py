@@ -1,8 +1,9 @@
 """Lines: how much of their path they stroke in each frame, and how wide and strong along it."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import repeat
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +29,9 @@ WIDEST_STEP, FEWEST_STEPS, MOST_STEPS = 12.0, 8, 400
 CORNER = 1e-3
 """Radians; runs that meet at less are one."""
 FULL = (1.0, 1.0)
+TOGETHER = 64
+"""Frames whose places are found in one go: a call for each takes far longer, one for all of a long
+scene a lot of memory."""
 SHORTEST = 1e-3
 """Px; what is shorter is not drawn."""
 
@@ -54,10 +58,8 @@ def line_faces(line: Line, layer: Layer, path: Path, times: Floats, lead: Lead |
     paints = paints_of(layer, times)
     rows = windows if paints is None else np.column_stack([windows, np.arange(float(len(times)))])
     _, first, which = np.unique(np.round(rows, 3), axis=0, return_index=True, return_inverse=True)
-    faces = tuple(
-        Face(box, None, tuple(trace.outlines(_painted(whole, paints, int(row)), windows[row])))
-        for row in first
-    )
+    wholes = [_painted(whole, paints, row) for row in first.tolist()]
+    faces = tuple(Face(box, None, look) for look in trace.outlines(wholes, windows[first]))
     return Faces(faces, which.reshape(-1).astype(np.intp))
 
 
@@ -136,18 +138,19 @@ class Trace:
         found: Windows = np.stack([begin, end], axis=1) * self.measure.length
         return found
 
-    def outlines(self, whole: Outline, window: Floats) -> Iterator[Outline]:
-        """Yield what is drawn of a line as it is painted in a frame: what it encloses is filled in
-        any case.
+    def outlines(self, wholes: Sequence[Outline], windows: Floats) -> Iterator[tuple[Outline, ...]]:
+        """Yield what is drawn of a line in each of some frames, as it is painted there and within
+        windows (n, 2): what it encloses is filled in any case.
         """
-        if whole.fill is not None:
-            yield replace(whole, stroke=None)
-        if whole.stroke is None:
-            return
-        if self.line.thin == FULL and self.line.fade == 1:
-            yield from self._strokes(whole, window)
-        else:
-            yield from self._ribbons(whole.stroke, whole.stroke_width, window)
+        even = self.line.thin == FULL and self.line.fade == 1
+        spines = repeat(None) if even else _Spine.along(self, windows)
+        for whole, window, spine in zip(wholes, windows, spines, strict=False):
+            drawn = [] if whole.fill is None else [replace(whole, stroke=None)]
+            if whole.stroke is not None and even:
+                drawn += self._strokes(whole, window)
+            elif whole.stroke is not None and spine is not None:
+                drawn += self._ribbons(whole.stroke, whole.stroke_width, spine)
+            yield tuple(drawn)
 
     def _strokes(self, whole: Outline, window: Floats) -> Iterator[Outline]:
         begin, end = (float(each) for each in window)
@@ -168,10 +171,7 @@ class Trace:
         closed = run.closed and comes_round and len(piece.cubics) >= len(run.pairs())
         return Run.of(piece.cubics, self.segments[1][piece.numbers], closed=closed)
 
-    def _ribbons(self, colour: str, width: float, window: Floats) -> Iterator[Outline]:
-        spine = _Spine.along(self, window)
-        if spine is None:
-            return
+    def _ribbons(self, colour: str, width: float, spine: "_Spine") -> Iterator[Outline]:
         r, g, b, alpha = from_hex(colour)
         ribbons, rounds = spine.ribbons(width, self.line), self.line.cap == "round"
         strengths = alpha * self._strengths(spine.steps)
@@ -217,26 +217,30 @@ class _Spine:
     steps: int
 
     @staticmethod
-    def along(trace: Trace, window: Floats) -> "_Spine | None":
-        """Return the spine of what is drawn in a window; None where that is nothing."""
+    def along(trace: Trace, windows: Floats) -> Iterator["_Spine | None"]:
+        """Yield the spine of what is drawn in each of some windows (n, 2); None where that is
+        nothing.
+        """
+        for some in np.split(windows, range(TOGETHER, len(windows), TOGETHER)):
+            yield from _Spine._together(trace, [_Stations.of(trace, *one) for one in some.tolist()])
+
+    @staticmethod
+    def _together(trace: Trace, stations: list["_Stations"]) -> Iterator["_Spine | None"]:
         measure = trace.measure
-        begin, end = (float(each) for each in window)
-        if not trace.path.loops:
-            begin, end = max(begin, 0.0), min(end, measure.length)
-        end = min(end, begin + measure.length)
-        if end - begin <= SHORTEST or not measure.length:
-            return None
-        steps = int(np.clip(np.ceil((end - begin) / WIDEST_STEP), FEWEST_STEPS, MOST_STEPS))
-        steps = int(np.ceil(steps / FADES)) * FADES if trace.line.fade < 1 else steps
-        at, after = _told(np.linspace(begin, end, steps + 1), trace.joints_between(begin, end))
-        laps = at / measure.length
+        at = np.concatenate([each.at for each in stations])
+        after = np.concatenate([each.after for each in stations])
+        laps = at / (measure.length or 1.0)
         lap = np.where(after, np.floor(laps), np.ceil(laps) - 1) if trace.path.loops else 0.0
         found = measure.locate(at - lap * measure.length, after)
         angles = measure.directions(found, after)
         ahead = np.stack([np.cos(angles), np.sin(angles)], axis=1)
-        shares = (at - begin) / (end - begin)
-        spine = _Spine(found.position, ahead, shares, trace.owners[found.segment], steps)
-        return spine.turned() if trace.lead is not None and trace.lead.runs_back else spine
+        back = trace.lead is not None and trace.lead.runs_back
+        upto = 0
+        for each in stations:
+            part = slice(upto, upto := upto + len(each.at))
+            owners = trace.owners[found.segment[part]]
+            spine = _Spine(found.position[part], ahead[part], each.shares, owners, each.steps)
+            yield None if not each.steps else spine.turned() if back else spine
 
     def turned(self) -> "_Spine":
         """Return it from the other end."""
@@ -253,6 +257,31 @@ class _Spine:
                 ribbon = Ribbon(self.places[part], self.ahead[part], widths)
                 found.append((self.shares[part], ribbon))
         return found
+
+
+@dataclass(frozen=True)
+class _Stations:
+    """Distances (k,) from the tail of what is drawn to its tip, px, on which side of them the path
+    is looked at, and the shares (k,) of it there; without steps nothing is drawn.
+    """
+
+    at: Floats
+    after: NDArray[np.bool_]
+    shares: Floats
+    steps: int
+
+    @staticmethod
+    def of(trace: Trace, begin: float, end: float) -> "_Stations":
+        measure = trace.measure
+        if not trace.path.loops:
+            begin, end = max(begin, 0.0), min(end, measure.length)
+        end = min(end, begin + measure.length)
+        if end - begin <= SHORTEST or not measure.length:
+            return _Stations(np.empty(0), np.empty(0, bool), np.empty(0), 0)
+        steps = int(np.clip(np.ceil((end - begin) / WIDEST_STEP), FEWEST_STEPS, MOST_STEPS))
+        steps = int(np.ceil(steps / FADES)) * FADES if trace.line.fade < 1 else steps
+        at, after = _told(np.linspace(begin, end, steps + 1), trace.joints_between(begin, end))
+        return _Stations(at, after, (at - begin) / (end - begin), steps)
 
 
 def _covered(ribbons: list[tuple[Floats, Ribbon]], share: float, *, rounded: bool) -> Iterator[Run]:
