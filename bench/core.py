@@ -4,9 +4,10 @@ import multiprocessing
 import statistics
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
+from itertools import chain
 from pathlib import Path as File
 
 import numpy as np
@@ -31,6 +32,7 @@ from coaster.motion.rate import Rate
 from coaster.motion.ride import Facing, Ride
 from coaster.motion.sampling import simple_pegs
 from coaster.render import evaluate, stage
+from coaster.render.blur import BlurredPainter
 from coaster.render.display import program_of
 from coaster.render.evaluate import Evaluation
 from coaster.render.inks import (
@@ -231,10 +233,10 @@ class Trial:
 
     def encode(self) -> None:
         """Encode the chunks of a render, as many side by side as there are processors."""
-        self._side_by_side(self._encode)
+        side_by_side(partial(self._encode, self._chunks()))
 
-    def _encode(self, chunks: list[Chunk]) -> None:
-        for chunk in chunks:
+    def _encode(self, chunks: list[Chunk], part: slice) -> None:
+        for chunk in chunks[part]:
             job = job_of(self.scene, self.order, self.folder / chunk.name)
             with self.kind.open(job) as writer:
                 for pixels in self.frames[chunk.first : chunk.last]:
@@ -247,26 +249,11 @@ class Trial:
         evaluate.forget()
         painter = painter_of(self.scene, self.folder)
         painter.prepare()
-        self._side_by_side(partial(self._draw, painter))
+        stretches = [range(chunk.first, chunk.last) for chunk in self._chunks()]
+        side_by_side(partial(draw_those, painter, stretches))
 
-    def _draw(self, painter: Painter, chunks: list[Chunk]) -> None:
-        surface = Surface(np.empty_like(self.frames[0]))
-        for chunk in chunks:
-            for frame in range(chunk.first, chunk.last):
-                painter.painted(frame, surface)
-
-    def _side_by_side(self, work: Callable[[list[Chunk]], None]) -> None:
-        """Do a part of a render's work for all of its chunks, in as many processes as there are
-        processors: what others do beside it costs memory's time, and floors are to say so.
-        """
-        chunks = chunks_of(self.scene, self.order, self.kind)
-        context, most = multiprocessing.get_context("fork"), cores()
-        hands = [context.Process(target=work, args=(chunks[i::most],)) for i in range(most)]
-        for hand in hands:
-            hand.start()
-        for hand in hands:
-            hand.join()
-        assert not any(hand.exitcode for hand in hands)
+    def _chunks(self) -> list[Chunk]:
+        return chunks_of(self.scene, self.order, self.kind)
 
     def draw_anew(self) -> None:
         """Draw each frame as if it were the first."""
@@ -277,6 +264,27 @@ class Trial:
     def whole(self) -> None:
         evaluate.forget()
         rendering.render(self.scene, self.folder, self.out, self.order)
+
+
+def draw_those(painter: Painter | BlurredPainter, stretches: Sequence[range], part: slice) -> None:
+    """Draw some stretches of pictures, one after the other."""
+    surface = Surface(np.empty((painter.height, painter.width, 4), np.uint8))
+    for picture in chain(*stretches[part]):
+        painter.painted(picture, surface)
+
+
+def side_by_side(work: Callable[[slice], None], most: int | None = None) -> None:
+    """Do parts of some work in so many processes; without a number, in as many as there are
+    processors: what others do beside it costs memory's time, and floors are to say so.
+    """
+    most = most or cores()
+    context = multiprocessing.get_context("fork")
+    hands = [context.Process(target=work, args=(slice(i, None, most),)) for i in range(most)]
+    for hand in hands:
+        hand.start()
+    for hand in hands:
+        hand.join()
+    assert not any(hand.exitcode for hand in hands)
 
 
 def floor_of(encode: tuple[float, float], draw: tuple[float, float]) -> float:

@@ -10,12 +10,12 @@ from pathlib import Path as File
 import numpy as np
 from PIL import Image
 
-from bench.core import demo_scenes, keeper
+from bench.core import demo_scenes, draw_those, keeper, side_by_side
 from bench.measure import Report, timed
 from coaster.edits import series
 from coaster.export.chunks import Watch
 from coaster.export.crew import Here
-from coaster.export.drawers import Drawers, painter_of
+from coaster.export.drawers import Drawers, painter_of, planned
 from coaster.export.orders import Choices, order_for
 from coaster.export.render import Film, render, render_several
 from coaster.formats import pathdata
@@ -123,7 +123,11 @@ def _side_by_side(scene: Scene, folder: File) -> Report:
     slow, out = demo.porthole(), folder / "slow.mp4"
     order = order_for(slow, last=120, loops=2, shutter=360.0)
     cores = os.sched_getaffinity(0)
-    one_core, alone, both, began = [], [], [], []
+    one_core, alone, both, began, bare = [], [], [], [], []
+    painter = planned(slow, folder, 1.0, order.plan(slow))
+    painter.prepare()
+    halves = [range(order.once // 2), range(order.once // 2, order.once)]
+    draw = partial(draw_those, painter, halves)
     for _ in range(3):
         for crew, on, walls in (
             (Here(0), {min(cores)}, one_core),
@@ -132,15 +136,21 @@ def _side_by_side(scene: Scene, folder: File) -> Report:
         ):
             os.sched_setaffinity(0, on)
             walls.append(timed(lambda crew=crew: render(slow, folder, out, order, crew=crew))[0])
+        one, two = (timed(partial(side_by_side, draw, hands))[0] for hands in (1, 2))
+        bare.append(one / two)
         began.append(timed(lambda: _first_frame(scene, folder))[0])
     figures = {
         "one maker on one core, wall s": float(np.median(one_core)),
         "two makers on two cores, times as fast": float(np.median(np.array(one_core) / both)),
         "two makers, times one that has both cores": float(np.median(np.array(alone) / both)),
+        "two processes that only draw, times one": float(np.median(bare)),
         "the first frame is there after, s": float(np.median(began)),
     }
-    note = "One that has both draws on one of them, and its encoder's threads use the other."
-    return Report("Chunks side by side, slow to draw", figures, "1.9 times; 1 s", [note])
+    notes = [
+        "One that has both draws on one of them, and its encoder's threads use the other.",
+        "Processes that only draw are what this machine's second core is worth at most.",
+    ]
+    return Report("Chunks side by side, slow to draw", figures, "1.9 times; 1 s", notes)
 
 
 def _moving(scenes: Iterator[tuple[str, Scene]], folder: File) -> Report:

@@ -99,9 +99,17 @@ def test_premultiplying_and_back_changes_no_more_than_rounding_must(seed):
     )
 
 
+def test_a_picture_with_an_alpha_is_decoded_to_the_same_levels_as_any(tmp_path):
+    rgba = np.random.default_rng(3).integers(0, 256, (9, 14, 4), np.uint8)
+    (tmp_path / "a.png").write_bytes(saved(Image.fromarray(rgba), "PNG"))
+    assert (load(tmp_path / "a.png") == premultiplied(rgba)).all()
+
+
 def test_a_missing_or_broken_file_is_named(tmp_path):
     (tmp_path / "broken.png").write_bytes(b"\x89PNG")
-    for name in ("none.png", "broken.png"):
+    whole = saved(Image.effect_noise((40, 40), 60).convert("RGBA"), "PNG")
+    (tmp_path / "cut.png").write_bytes(whole[: len(whole) // 2])
+    for name in ("none.png", "broken.png", "cut.png"):
         with pytest.raises(MediaError, match=name):
             load(tmp_path / name)
 

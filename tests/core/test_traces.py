@@ -190,13 +190,13 @@ def test_a_ribbon_is_as_wide_as_is_said_and_round_at_a_corner():
 
 def test_some_frames_are_as_they_are_in_all_and_a_loop_comes_round(tmp_path):
     line = Line("way", "#2040e0", 14, trail=120, thin=(0, 1), fade=0.1)
-    scene = scene_of(ROUND, line, (0, 0), (24, 100))
+    scene = scene_of(ROUND, line, (0, 0), (150, 100), length=150)
     painter = painter_of(scene, tmp_path)
-    assert (painter.picture(0) == painter.picture(24)).all()
-    whole = Evaluation(scene).motion("trace").face(13)
+    assert (painter.picture(0) == painter.picture(150)).all()
+    whole = Evaluation(scene).motion("trace").face(113)
     forget()
-    (one,) = Evaluation(scene).motions_of([scene.layer("trace")], Frames.one(13))
-    for a, b in zip(whole.outlines, one.face(13).outlines, strict=True):
+    (one,) = Evaluation(scene).motions_of([scene.layer("trace")], Frames.one(113))
+    for a, b in zip(whole.outlines, one.face(113).outlines, strict=True):
         assert a.fill == b.fill
         assert all(
             (x.cubics == y.cubics).all() for x, y in zip(a.figure.runs, b.figure.runs, strict=True)
