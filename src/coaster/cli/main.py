@@ -1,6 +1,7 @@
 """The commands, and how their refusals are said."""
 
 import argparse
+import gc
 import importlib
 import os
 import sys
@@ -79,7 +80,15 @@ def _one_line(error: Exception) -> str:
 
 
 def _module(command: str) -> Any:
-    return importlib.import_module(f"coaster.cli.{command}")
+    """Import a command. Nothing that comes with it is ever rubbish: looking for some while it comes
+    and once more at the end would be a quarter of a short command's time.
+    """
+    gc.disable()
+    try:
+        return importlib.import_module(f"coaster.cli.{command}")
+    finally:
+        gc.freeze()
+        gc.enable()
 
 
 def _parser(asked: str = "") -> _Parser:
