@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path as File
+from typing import Any
 
 import av
 import av.error
@@ -74,9 +75,8 @@ def join(encoding: Encoding, files: Sequence[File], job: Job, each: int) -> None
             made = None
             for index, file in enumerate(files):
                 # What decoding a frame tells of the first holds for all.
-                skipped = {"skip_frame": "default" if made is None else "all"}
-                # PyAV's annotation has them as strings; what it takes are options of each stream.
-                with av.open(str(file), stream_options=[skipped]) as piece:  # type: ignore
+                read: Any = [{"skip_frame": "default" if made is None else "all"}]
+                with av.open(str(file), stream_options=read) as piece:
                     stream = piece.streams.video[0]
                     if made is None:
                         made = whole.add_stream_from_template(stream, opaque=True)
