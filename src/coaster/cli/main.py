@@ -83,9 +83,12 @@ def _module(command: str) -> Any:
     """Import a command. Nothing that comes with it is ever rubbish: looking for some while it comes
     and once more at the end would be a quarter of a short command's time.
     """
+    name = f"coaster.cli.{command}"
+    if name in sys.modules:
+        return sys.modules[name]
     gc.disable()
     try:
-        return importlib.import_module(f"coaster.cli.{command}")
+        return importlib.import_module(name)
     finally:
         gc.freeze()
         gc.enable()

@@ -258,15 +258,16 @@ def distances_of(
 
     Riders with the same pegs share most of it.
     """
-    known: dict[tuple[Same[Pegs], Keys, bool, float | None], _Gone] = {}
-    gone = []
+    known: dict[tuple[Same[Pegs], Keys, bool, float | None], int] = {}
+    gone, which = list[_Gone](), list[int]()
     for way, period in zip(ways, periods, strict=True):
         key = _alike(Same(way.ride.pegs)), way.shift, way.ride.never_backwards, period
         if key not in known:
-            known[key] = _Progress(way, times, period).at(rows)
-        gone.append(known[key])
+            known[key] = len(gone)
+            gone.append(_Progress(way, times, period).at(rows))
+        which.append(known[key])
     total, rate, forward, after = (
-        np.stack(parts)
+        np.stack(parts)[which]
         for parts in zip(
             *((each.total, each.rate, each.forward, each.after) for each in gone), strict=True
         )

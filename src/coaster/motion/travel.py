@@ -309,9 +309,9 @@ def _turned(way: Way, facing: Floats, fps: float, period: float | None) -> tuple
         turns = np.round((facing[-1] - facing[0]) / math.tau)
         facing = np.append(facing[:-1], facing[0] + turns * math.tau)
     facing = settled(facing, settle, loop=period is not None)
-    upright = way.ride.facing.keep_upright and way.ride.facing.mode not in ("fixed", "roll")
-    upside_down = upright & (np.cos(facing) < -1e-9)
-    return facing, np.where(upside_down, -1.0, 1.0)
+    if not way.ride.facing.keep_upright or way.ride.facing.mode in ("fixed", "roll"):
+        return facing, np.ones_like(facing)
+    return facing, np.where(np.cos(facing) < -1e-9, -1.0, 1.0)
 
 
 def _facing(way: Way, times: Floats, gone: _Stands, fps: float, period: float | None) -> Floats:

@@ -422,34 +422,34 @@ class _Packing:
         """Tell the riders beside one, in the scene's px; of their looks, where they are its own in
         other frames.
         """
-        told = []
+        told, layer = [], motion.layer
+        in_parts = layer.rides_in_parts
+        known = in_parts and self._parts_are_known(layer)
         # Those of a group are behind it, with all that they hold.
-        for copy in () if motion.layer.content.can.hold else few(motion, beside):
+        for copy in () if layer.content.can.hold else few(motion, beside):
             one: dict[str, Any] = {
                 "kind": "item",
                 "maps": self._maps(copy.maps),
                 "opacities": self.numbers.add(self.layout.strength(copy)),
                 "away": self._away(copy),
             }
-            if not motion.layer.rides_in_parts:
+            if not in_parts:
                 one |= self._lying(copy)
-            same = self._parts_are_known(motion.layer, copy.layer)
+            same = known if in_parts else copy.layer.content == layer.content
             if copy.layer.content.can.show and not same:
                 one["inside"] = self._inside(copy, alone=alone)
             if not copy.faces.still or copy.paints is not None or not same:
                 one["faces"] = self._faces(copy.faces, alone=alone)
                 one["paints"] = self._paints(copy.paints)
-            elif motion.layer.rides_in_parts:
+            elif in_parts:
                 one["kept"] = True
             told.append(one)
         return told
 
-    def _parts_are_known(self, layer: Layer, part: Layer) -> bool:
-        """Whether the window knows what one looks like that stands for a layer: as it, or, of a
-        glance, as before.
+    def _parts_are_known(self, layer: Layer) -> bool:
+        """Whether the window knows what the letters look like that stand for a layer: of a glance,
+        as before.
         """
-        if not layer.rides_in_parts:
-            return part.content == layer.content
         before = None if self.before is None else self.before.get(layer.id)
         if self.glance is None or before is None or before.ride is None or layer.ride is None:
             return False
