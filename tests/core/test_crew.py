@@ -15,7 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from coaster.errors import MediaError, RenderCancelled, RenderError
-from coaster.export import chunks, crew
+from coaster.export import chunks, crew, memory
 from coaster.export.chunks import CHUNK, Watch, chunks_of
 from coaster.export.orders import Choices, order_for
 from coaster.export.render import Film, render, render_several
@@ -296,3 +296,26 @@ def test_processes_end_with_the_one_that_began_them(tmp_path):
     caller.wait()
     until(lambda: not File(f"/proc/{process}").exists())
     assert not (tmp_path / "x.mp4").exists()
+
+
+class Library:
+    """Takes down what the system's library is told about memory."""
+
+    def __init__(self) -> None:
+        self.told: list[tuple[int, ...]] = []
+
+    def mallopt(self, *words: int) -> None:
+        self.told.append(words)
+
+    def malloc_trim(self, *words: int) -> None:
+        self.told.append(words)
+
+
+def test_memory_that_was_kept_is_given_back_however_it_ends(monkeypatch):
+    library = Library()
+    monkeypatch.setattr(memory.ctypes, "CDLL", lambda name: library)
+    kept = memory.kept_memory()
+    kept.__enter__()
+    assert (memory.TRIM_THRESHOLD, memory.MUCH) in library.told
+    assert not kept.__exit__(EOFError, EOFError(), None)
+    assert library.told[-2:] == [(memory.TRIM_THRESHOLD, memory.USUAL), (0,)]

@@ -15,6 +15,7 @@ from threading import Thread
 from coaster.errors import CoreError, RenderCancelled, RenderError
 from coaster.export.chunks import Chunk, Maker, Tally, Watch
 from coaster.export.drawers import cores
+from coaster.export.memory import kept_memory
 
 GIVEN_UP = 2
 """Processes that a chunk may lose before it is to blame."""
@@ -192,18 +193,22 @@ def _in_process(pipe: Connection) -> None:
 
 def _work(pipe: Connection) -> None:
     """Make what is asked for until the pipe closes, which it also does when the caller dies."""
-    maker = Maker()
     try:
-        pipe.send((None, None, None))
-        while True:
-            chunk, folder, file = pipe.recv()
-            error: Exception | None = None
-            try:
-                maker.make(chunk, folder, file, lambda done, jpeg: pipe.send((done, jpeg, None)))
-            except (CoreError, MemoryError) as refused:
-                error = refused
-            pipe.send((None, None, error))
+        with kept_memory():
+            _make_all(pipe, Maker())
     except (EOFError, ConnectionError):
         return  # nobody is listening any more
     finally:
         pipe.close()
+
+
+def _make_all(pipe: Connection, maker: Maker) -> None:
+    pipe.send((None, None, None))
+    while True:
+        chunk, folder, file = pipe.recv()
+        error: Exception | None = None
+        try:
+            maker.make(chunk, folder, file, lambda done, jpeg: pipe.send((done, jpeg, None)))
+        except (CoreError, MemoryError) as refused:
+            error = refused
+        pipe.send((None, None, error))
