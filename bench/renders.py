@@ -16,7 +16,7 @@ from coaster.edits import series
 from coaster.export.chunks import Watch
 from coaster.export.crew import Here
 from coaster.export.drawers import Drawers, painter_of, planned
-from coaster.export.orders import Choices, order_for
+from coaster.export.orders import Choices, Order, order_for
 from coaster.export.render import Film, render, render_several
 from coaster.formats import pathdata
 from coaster.geometry.path import Path
@@ -124,10 +124,6 @@ def _side_by_side(scene: Scene, folder: File) -> Report:
     order = order_for(slow, last=120, loops=2, shutter=360.0)
     cores = os.sched_getaffinity(0)
     one_core, alone, both, began, bare = [], [], [], [], []
-    painter = planned(slow, folder, 1.0, order.plan(slow))
-    painter.prepare()
-    halves = [range(order.once // 2), range(order.once // 2, order.once)]
-    draw = partial(draw_those, painter, halves)
     for _ in range(3):
         for crew, on, walls in (
             (Here(0), {min(cores)}, one_core),
@@ -136,8 +132,7 @@ def _side_by_side(scene: Scene, folder: File) -> Report:
         ):
             os.sched_setaffinity(0, on)
             walls.append(timed(lambda crew=crew: render(slow, folder, out, order, crew=crew))[0])
-        one, two = (timed(partial(side_by_side, draw, hands))[0] for hands in (1, 2))
-        bare.append(one / two)
+        bare.append(_drawn_by_two(slow, folder, order))
         began.append(timed(lambda: _first_frame(scene, folder))[0])
     figures = {
         "one maker on one core, wall s": float(np.median(one_core)),
@@ -151,6 +146,16 @@ def _side_by_side(scene: Scene, folder: File) -> Report:
         "Processes that only draw are what this machine's second core is worth at most.",
     ]
     return Report("Chunks side by side, slow to draw", figures, "1.9 times; 1 s", notes)
+
+
+def _drawn_by_two(scene: Scene, folder: File, order: Order) -> float:
+    """Return how many times as fast two processes draw a film, and do no more, as one does."""
+    painter = planned(scene, folder, 1.0, order.plan(scene))
+    painter.prepare()
+    halves = [range(order.once // 2), range(order.once // 2, order.once)]
+    draw = partial(draw_those, painter, halves)
+    one, two = (timed(partial(side_by_side, draw, hands))[0] for hands in (1, 2))
+    return one / two
 
 
 def _moving(scenes: Iterator[tuple[str, Scene]], folder: File) -> Report:

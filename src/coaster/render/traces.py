@@ -221,8 +221,9 @@ class _Spine:
         """Yield the spine of what is drawn in each of some windows (n, 2); None where that is
         nothing.
         """
-        for some in np.split(windows, range(TOGETHER, len(windows), TOGETHER)):
-            yield from _Spine._together(trace, [_Stations.of(trace, *one) for one in some.tolist()])
+        for first in range(0, len(windows), TOGETHER):
+            some = windows[first : first + TOGETHER].tolist()
+            yield from _Spine._together(trace, [_Stations.of(trace, *one) for one in some])
 
     @staticmethod
     def _together(trace: Trace, stations: list["_Stations"]) -> Iterator["_Spine | None"]:
