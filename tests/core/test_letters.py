@@ -1,5 +1,6 @@
 """Letters that ride by themselves, against places worked out letter by letter."""
 
+import json
 from dataclasses import replace
 
 import numpy as np
@@ -14,14 +15,15 @@ from coaster.geometry.measure import measure_of
 from coaster.motion.keys import Key
 from coaster.motion.letters import Letters, Spread
 from coaster.motion.ride import AtPercent, Facing, Peg, Ride
-from coaster.render import texts
+from coaster.render import stage, texts
 from coaster.render.display import Item, program_of
 from coaster.render.evaluate import Evaluation
-from coaster.scene.contents import Shape, Text
+from coaster.render.frames import Frames
+from coaster.scene.contents import Group, Shape, Text
 from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.limits import drawn_layers
 from coaster.scene.properties import Track
-from tests.core.test_traces import CURVE, ROUND, path_from
+from tests.core.test_traces import CURVE, GAPPY, ROUND, path_from
 
 WORDS = Text("AVA to\ntow", size=24, align="left")
 
@@ -239,3 +241,69 @@ def test_what_has_no_letters_is_refused_in_words_and_rides_as_one():
     left = applied(one, wakes.set_wake(one, "words", {}).commands)
     again = applied(left, letters.set_letters(left, "words", {}).commands)
     assert again.layer("words").wake is None
+
+
+LIKE = {
+    "along": {},
+    "back, upright": {"facing": Facing("reversed", 20.0, keep_upright=True, flip_x=True)},
+    "fixed, hidden past the ends": {"facing": Facing("fixed"), "beyond": "hide", "offset": 60.0},
+    "to a point": {"facing": Facing("target", spot=(90.0, 300.0))},
+    "there and back": {"stops": ((0, 10), (9, 90), (24, 20))},
+    "gap": {"gap": "hide"},
+}
+
+
+@pytest.mark.parametrize("name", LIKE)
+@pytest.mark.parametrize("frame", [0, 5, 12, 24])
+def test_letters_worked_out_as_one_are_where_each_of_them_is(name, frame):
+    data = GAPPY if name == "gap" else CURVE
+    scene = scene_of(data, replace(WORDS, tracking=0.1), **LIKE[name])
+    words = replace(scene.layer("words"), parent="group")
+    held = Layer("group", "Group", Group(), Transform((30.0, 9.0), turn=25.0, opacity=0.5))
+    swings = Track("turn", (Key("a", 0, 0.0), Key("b", 24, 90.0)))
+    scene = replace(scene, layers=(words, replace(held, keys=(swings,))))
+    at, evaluation = Frames.one(frame), Evaluation(scene)
+    found = evaluation.abreast(words, at)
+    each = evaluation.copies_of([words], at)["words"]
+    assert len(each) == 8
+    assert found.maps == pytest.approx(np.concatenate([one.maps for one in each]), abs=1e-9)
+    strengths = np.broadcast_to(found.opacities, 8).tolist()
+    assert strengths == [one.opacity(frame) for one in each]
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"parts": Letters(later=2.0)},
+        {"facing": Facing("ahead")},
+        {"facing": Facing("roll")},
+        {"settle_s": 0.5},
+        {"relative": True},
+    ],
+    ids=str,
+)
+def test_letters_that_do_not_all_do_the_same_are_not_worked_out_as_one(change):
+    scene = scene_of(CURVE, **change)
+    assert Evaluation(scene).abreast(scene.layer("words"), Frames.one(5)) is None
+
+
+def test_a_glance_tells_known_letters_as_one():
+    before = scene_of(CURVE)
+    path = path_from("way", "Way", ROUND)
+    glance = stage.Glance(7, "")
+    for moved, told in ((replace(before, paths=(path,)), True), (before_with("Other"), False)):
+        packed = stage.pack(moved, before, glance=glance)
+        size = int.from_bytes(packed[8:12], "little")
+        (layer,) = json.loads(packed[12 : 12 + size])["layers"]
+        assert ("parts" in layer) == told
+        assert bool(layer["copies"]) != told
+        if told:
+            numbers = np.frombuffer(packed[12 + size :], "<f4")
+            offset, count = layer["parts"]["maps"]
+            each = Evaluation(moved).copies_of([moved.layer("words")])["words"]
+            wanted = np.concatenate([one.map(7) for one in each])
+            assert numbers[offset : offset + count] == pytest.approx(wanted, abs=1e-3)
+
+
+def before_with(words: str) -> Scene:
+    return scene_of(CURVE, replace(WORDS, text=words))

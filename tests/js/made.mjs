@@ -44,7 +44,7 @@ export function packed(head, numbers) {
   padded.set(text)
   const buffer = new ArrayBuffer(12 + padded.length + numbers.length * 4), view = new DataView(buffer)
   new Uint8Array(buffer).set(new TextEncoder().encode("CSTR"))
-  view.setUint32(4, 17, true)
+  view.setUint32(4, 18, true)
   view.setUint32(8, padded.length, true)
   new Uint8Array(buffer).set(padded, 12)
   new Float32Array(buffer, 12 + padded.length).set(numbers)

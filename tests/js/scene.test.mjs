@@ -57,6 +57,17 @@ test("copies are drawn behind their layer, the last farthest back, and keep thei
   assert.equal(faceOf(last.layer, 0).box[2], 2)
 })
 
+test("of parts that are told as one each is put where it is now, with its own looks", () => {
+  const part = (at, width) => ({kind: "item", maps: [at, 6], opacities: [6, 1], faces: {list: [{box: [0, 0, width, 2], picture: null, outlines: []}], which: null}})
+  const told = {...TOLD, copies: [part(0, 2), part(0, 3)]}
+  const first = unpack(packed({scene: SETTINGS, figures: [{verbs: "", points: [0, 0]}], layers: [told], paths: [], program: []}, NUMBERS), null).scene
+  const glance = {...TOLD, faces: null, copies: [], parts: {maps: [11, 12], opacities: [23, 2]}}
+  const numbers = [...NUMBERS, 1, 0, 0, 1, 40, 0, 1, 0, 0, 1, 50, 0, 1, 0.5]
+  const [now] = unpack(packed({scene: SETTINGS, figures: [], layers: [glance], paths: [], program: []}, numbers), first).scene.layers
+  assert.deepEqual(now.copies.map(({maps, opacities}) => [maps.at(9)[4], opacities.at(9)[0]]), [[40, 1], [50, 0.5]])
+  assert.deepEqual(stepsWithin(now).map(({layer}) => faceOf(layer, 0).box[2]), [3, 2, 1])
+})
+
 test("blocks are put into the layers they are told of, with the looks they bring", () => {
   const told = {...TOLD, maps: [0, 18], faces: {...TOLD.faces, which: [18, 3]}}
   const head = {scene: {...SETTINGS, length: 5}, block: 2, frames: [21, 3], figures: [{verbs: "", points: [0, 0]}], layers: [told], paths: [], program: []}

@@ -280,6 +280,20 @@ def distances_of(
     return Distances(total, rate, within(total, ways[0], after), forward, after)
 
 
+def distances_abreast(
+    way: Way, times: Floats, period: float | None, row: Rows, ahead: Floats
+) -> Distances:
+    """Return how far riders have come in one of the ``times``, the only one of ``row`` (1,), of
+    which each does as one does, so many px ``ahead`` (k,) of it; (k, 1) each.
+    """
+    one = _Progress(way, times, period).at(row)
+    aside, gain = _aside(way, times[row])
+    total = one.total + aside + ahead[:, None]
+    rate = np.broadcast_to(one.rate + gain, total.shape)
+    forward, after = (np.broadcast_to(each, total.shape) for each in (one.forward, one.after))
+    return Distances(total, rate, within(total, way, after), forward, after)
+
+
 @lru_cache(maxsize=1024)
 def _alike(pegs: Same[Pegs]) -> Same[Pegs]:
     """Return the same object for all pegs that are equal."""

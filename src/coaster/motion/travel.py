@@ -13,6 +13,7 @@ from coaster.geometry.measure import AT_NODE
 from coaster.motion.distance import (
     Distances,
     Way,
+    distances_abreast,
     distances_of,
     period_of,
     travelled,
@@ -151,6 +152,34 @@ def evaluate_all(
         _ridden(way, period, rail, far, _Seen(maps), times, fps)
         for way, period, rail, far, maps in each
     ]
+
+
+def evaluate_abreast(
+    way: Way,
+    times: Floats,
+    row: Rows,
+    ahead: Floats,
+    *,
+    fps: float,
+    period: float | None,
+    through: Floats | None = None,
+) -> Travel:
+    """Evaluate riders in one of the times, the only one of ``row`` (1,), as ``evaluate_all`` does
+    of which each is so many px ``ahead`` (k,) of a ride that ``goes_alike``; rows are theirs.
+    """
+    gone = distances_abreast(way, times, period, row, ahead)
+    spots, headings, (deep, dives) = _on_rail(way, gone)
+    rail, ways, sunk, down = spots[:, 0], headings[:, 0], deep[:, 0], dives[:, 0]
+    far = gone.total[:, 0], gone.rate[:, 0], gone.along[:, 0]
+    return _ridden(way, period, (rail, ways, sunk, down), far, _Seen(through), times[row], fps)
+
+
+def goes_alike(way: Way) -> bool:
+    """Whether a ride that is ahead of another one is told by that alone: where it stands and faces
+    does not depend on where it was, will be or began.
+    """
+    ride = way.ride
+    return not settles(way) and not ride.relative and ride.facing.mode not in ("ahead", "roll")
 
 
 def _ridden(

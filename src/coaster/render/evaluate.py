@@ -15,6 +15,7 @@ from coaster.render import places, shades, shading
 from coaster.render.copies import copies_of
 from coaster.render.covers import Cover, cover_of
 from coaster.render.frames import Frames, cut
+from coaster.render.letters import abreast_of
 from coaster.render.outlines import Face, Faces
 from coaster.render.paints import Paints, paints_of
 from coaster.render.places import Known, Placed, Stand, is_lifted
@@ -183,6 +184,22 @@ class Evaluation:
         found = {x.id: copies_of(self.scene, self.followed(x)) for x in layers}
         every = iter(self.motions_of([one for each in found.values() for one in each], at))
         return {name: [next(every) for _ in each] for name, each in found.items() if each}
+
+    def abreast(self, layer: Layer, at: Frames) -> LayerMotion | None:
+        """Return the parts of a text in the one frame ``at`` as one: rows are theirs. None where
+        they are not alike but for their places, or have depth.
+        """
+        one, path = self._known.placed(layer), self.scene.path_of(layer)
+        if one.layer.ride is None or path is None or not layer.rides_in_parts:
+            return None
+        parts = abreast_of(one.layer, one.layer.ride, path)
+        if parts is None:
+            return None
+        like = replace(one, layer=parts.like)
+        stand = places.abreast(like, parts.faces, parts.ahead, at)
+        if stand is None:
+            return None
+        return LayerMotion(layer, stand, _seen(like, stand, at.times), told=at)
 
     def trail_of(self, layer: Layer, at: Frames | None = None) -> Trail | None:
         """Return what a layer leaves behind in all frames, or ``at`` some; None if it does not."""

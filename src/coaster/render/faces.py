@@ -16,6 +16,7 @@ from coaster.geometry import path as paths
 from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, Subpath
 from coaster.motion import keys, playing
+from coaster.motion.letters import By
 from coaster.motion.tracing import Lead
 from coaster.render import texts
 from coaster.render.figures import Figure, Run
@@ -143,6 +144,13 @@ def _of_text(text: Text, whole: Box, figure: Figure, box: Box) -> Face:
     paint = ramp_of(text.gradient, whole) or text.colour, text.stroke, text.stroke_width
     outlines = (Outline(figure, *paint, under=True),) if figure.runs else ()
     return Face(box, None, outlines)
+
+
+@lru_cache(maxsize=16)
+def faces_of_parts(text: Text, by: By, count: int) -> Faces:
+    """Return what the first ``count`` parts of a text look like, one after the other."""
+    every = (_part_face(TextPart.of(text, by, number, None)) for number in range(count))
+    return Faces(tuple(every), np.arange(count))
 
 
 @_faces.register

@@ -3,9 +3,12 @@ are in no document.
 """
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
+
+from coaster.geometry.bezier import Floats
 from coaster.geometry.path import Path, swapped
 from coaster.motion.distance import Way
 from coaster.motion.keys import Keys
@@ -14,7 +17,9 @@ from coaster.motion.keys import number as value_of
 from coaster.motion.letters import Letters, Spread
 from coaster.motion.ride import Ride
 from coaster.render import texts
+from coaster.render.faces import faces_of_parts
 from coaster.render.later import within_time
+from coaster.render.outlines import Faces
 from coaster.scene.contents import TextPart, as_text
 from coaster.scene.document import Layer
 from coaster.scene.properties import PROPERTIES, Track
@@ -33,12 +38,41 @@ def riders_of(layer: Layer, ride: Ride, path: Path) -> tuple[Layer, ...]:
         _places(layer, ride, way, value_of(key))
         for key in (() if fixed else layer.keys_of("tracking"))
     ]
-    anchor = 0.5, layer.transform.anchor[1]
-    as_parts = replace(layer, transform=replace(layer.transform, anchor=anchor), mask=None)
+    like = _as_part(layer)
     return tuple(
-        _part(as_parts, ride, number, place, [each[number] for each in spaced])
+        _part(like, ride, number, place, [each[number] for each in spaced])
         for number, place in enumerate(places)
     )
+
+
+@dataclass(frozen=True, eq=False)
+class Abreast:
+    """Parts of a text that all do what one rider does at once, ``like`` which each is: what each
+    looks like, and how far ``ahead`` each is, percent of the path (k,).
+    """
+
+    like: Layer
+    faces: Faces
+    ahead: Floats
+
+
+def abreast_of(layer: Layer, ride: Ride, path: Path) -> Abreast | None:
+    """Return the parts of a text as one; None where they are not alike but for their places."""
+    letters, text = ride.letters, as_text(layer.content)
+    assert letters is not None  # noqa: S101 - asked before
+    assert text is not None  # noqa: S101 - asked before
+    places = _places(layer, ride, Way(path, ride), text.tracking)
+    if letters.later or layer.keys or not places:
+        return None
+    like = swapped(_as_part(layer), ride=swapped(ride, letters=None, copies=None))
+    ahead = [_offset(ride, behind) - ride.offset for behind in places]
+    return Abreast(like, faces_of_parts(text, letters.by, len(places)), np.array(ahead))
+
+
+def _as_part(layer: Layer) -> Layer:
+    """Return a text as its parts are: each turns about its middle, and all are masked together."""
+    anchor = 0.5, layer.transform.anchor[1]
+    return swapped(layer, transform=swapped(layer.transform, anchor=anchor), mask=None)
 
 
 def _places(layer: Layer, ride: Ride, way: Way, tracking: float) -> list[float]:
@@ -63,9 +97,8 @@ def _part(layer: Layer, ride: Ride, number: int, behind: float, spaced: list[flo
     assert text is not None  # noqa: S101 - asked before
     by = ride.letters.by
     later = within_time(layer, ride, ride.letters.later * number)
-    offset = PROPERTIES["shift"].within(ride.offset + behind)
     # They are in no document, and there may be hundreds: nothing of them is checked again.
-    riding = swapped(ride, offset=offset, letters=None, copies=None)
+    riding = swapped(ride, offset=_offset(ride, behind), letters=None, copies=None)
     if later:
         moved = (swapped(peg, time=peg.time + later) for peg in ride.pegs)
         riding = swapped(riding, pegs=tuple(moved))
@@ -77,6 +110,10 @@ def _part(layer: Layer, ride: Ride, number: int, behind: float, spaced: list[flo
     shown = layer.shown and (layer.shown[0] + later, layer.shown[1] + later)
     one = swapped(layer, content=content, ride=riding, keys=timed, shown=shown)
     return one.with_accents_later(later).beside(number + 1)
+
+
+def _offset(ride: Ride, behind: float) -> float:
+    return PROPERTIES["shift"].within(ride.offset + behind)
 
 
 def _moved(track: Track, behind: float) -> Track:

@@ -381,6 +381,28 @@ def _gone_together(riders: list[Placed], ways: list[Way], at: Frames | None) -> 
     return [_looking(one, way, period, each, at) for one, way, period, each in every]
 
 
+def abreast(one: Placed, faces: Faces, ahead: Floats, at: Frames) -> Stand | None:
+    """Return where riders are in the one frame ``at`` of which each does as one does, so many
+    percent of its path ``ahead`` (k,), and has one of the ``faces``: rows are theirs. None where
+    that would not be all of it.
+    """
+    way, layer = one.way, one.layer
+    if way is None or one.viewer is not None or not travel.goes_alike(way):
+        return None
+    if layer.keys or layer.accents:
+        return None
+    period = distance.period_of(way, one.length)
+    ridden = travel.evaluate_abreast(
+        way,
+        *at.among(one.length),
+        ahead * (way.length / 100),
+        fps=one.fps,
+        period=period,
+        through=_through(one, way, at),
+    )
+    return _stand(one, faces, at, (way, _looking(one, way, period, ridden, at)), None)
+
+
 def _through(one: Placed, way: Way, at: Frames | None) -> Floats | None:
     """Return the maps (n, 6) or (1, 6) from the px of the rail's group to those in which the rider
     is where it is; None for the same.

@@ -51,7 +51,7 @@ from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PLACES, Track
 
 MAGIC = b"CSTR"
-FORMAT = 17
+FORMAT = 18
 BUT_ITS_PLACE = tuple(field.name for field in fields(Layer) if field.name != "transform")
 BLOCK = 120
 """Frames that are told together."""
@@ -154,8 +154,9 @@ def pack(
               A fill is a colour, or a gradient: ``form``, ``start``, ``end``, ``colours`` and
               ``offsets``. What shows another scene tells ``inside`` what is drawn of that, as steps
               with their numbers, in that scene's px, in the frames of this one. ``copies`` are the
-              riders beside it, from the one next to it on, in px of this scene; where there are
-              many, or it leaves its like behind, a ``crowd`` has ``lanes`` times as many numbers.
+              riders beside it, from the one next to it on, in px of this scene, or ``parts`` a
+              map and a strength of each that looks as it did; where there are many, or it leaves
+              its like behind, a ``crowd`` has ``lanes`` times as many numbers.
     Where anything has depth, ``space`` is how a layer, or a copy, lies (see
               ``places.in_space``).
     ``tint`` are red, green, blue and alpha, 0..1, of what lies over it, or six numbers (see
@@ -400,6 +401,8 @@ class _Packing:
         if motion.layer.is_drawn_alone:
             return {"copies": [], "crowd": None, "mirror": []}
         now = None if self.glance is None else Frames.one(self.glance.frame)
+        if now is not None and (parts := self._parts(motion.layer, now)):
+            return {"copies": [], "crowd": None, "mirror": [], "parts": parts}
         if now is not None and motion.told != now:
             (motion,) = self.evaluation.motions_of([motion.layer], now)
         found = self.evaluation.copies_of([motion.layer], motion.told)
@@ -445,6 +448,16 @@ class _Packing:
                 one["kept"] = True
             told.append(one)
         return told
+
+    def _parts(self, layer: Layer, now: Frames) -> dict[str, Any] | None:
+        """Tell where the letters are that stand for a layer, where the window knows the rest."""
+        if layer.wake or layer.mirror or not self._parts_are_known(layer):
+            return None
+        row = self.evaluation.abreast(layer, now)
+        if row is None:
+            return None
+        strengths = np.broadcast_to(self.layout.strength(row), len(row.maps))
+        return {"maps": self.numbers.add(row.maps), "opacities": self.numbers.add(strengths)}
 
     def _parts_are_known(self, layer: Layer) -> bool:
         """Whether the window knows what the letters look like that stand for a layer: of a glance,

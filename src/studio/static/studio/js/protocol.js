@@ -6,11 +6,13 @@ import {tr} from "./words.js"
 /** @import {Cover, Faces, Inside, Layer, Paints, StageScene} from "./types.js" */
 /** @import {Told} from "./rows.js" */
 
-const FORMAT = 17
+const FORMAT = 18
 /** Numbers a node of a path: x, y, and both handles as offsets. */
 export const NODE = 6
 /** Numbers a frame of a ride: x, y, heading, speed, travelled, percent. */
 export const COLUMNS = 6
+/** Numbers of a map in the plane. */
+const MAP = 6
 
 /** @typedef {[number, number]} Block where numbers are: offset and count */
 /** @typedef {(block: Block) => Float32Array} Read */
@@ -78,10 +80,11 @@ function layerFrom(told, before, figures, rows, read) {
   const crowd = told.crowd && crowdFrom(told.crowd, rows), tint = tintIn(told.tint, rows)
   const mirror = told.mirror.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
   const copies = told.copies.map((/** @type {any} */ step) => insideFrom(step, figures, rows))
+  const besideNow = (/** @type {Inside[]} */ was) => told.parts ? placed(was, told.parts, rows) : posed(was, copies)
   if (told.pose) {
     const was = known(before?.layers, told.id)
     const {still, ground} = told, put = "spots" in told ? {still, ground, spots: rows(told.spots, 2)} : {}
-    return withLooks({...was, ...now, ...put, copies: posed(was.copies, copies), crowd, tint, mirror: mirror.length ? mirror : was.mirror}, told, figures)
+    return withLooks({...was, ...now, ...put, copies: besideNow(was.copies), crowd, tint, mirror: mirror.length ? mirror : was.mirror}, told, figures)
   }
   return withLooks({
     ...told, ...now,
@@ -92,7 +95,7 @@ function layerFrom(told, before, figures, rows, read) {
     paints: told.paints && paintsFrom(told.paints, rows),
     inside: told.inside && told.inside.map((/** @type {any} */ step) => insideFrom(step, figures, rows)),
     // Of those that stand for it a glance leaves out what they look like, where that is as it was.
-    copies: posed(before?.layers.find(each => each.id === told.id)?.copies ?? [], copies), crowd, tint, mirror,
+    copies: besideNow(before?.layers.find(each => each.id === told.id)?.copies ?? []), crowd, tint, mirror,
     ride: told.ride && {...told.ride, rows: rows(told.ride.rows, COLUMNS)},
     keys: told.keys.map((/** @type {any} */ track) => (
       {...track, values: rows(track.values, 1), reaches: read(track.reaches), colours: rows(track.colours, 4)}
@@ -102,6 +105,14 @@ function layerFrom(told, before, figures, rows, read) {
 
 /** Copies where they are now, with looks that are kept as they were. @param {Inside[]} before @param {Inside[]} now */
 const posed = (before, now) => now.map((copy, i) => copy.kept ? {...copy, faces: before[i]?.faces, paints: before[i]?.paints} : copy)
+
+/**
+ * What stands for a layer, where it is now, with looks as they were.
+ * @param {Inside[]} before @param {{maps: Block, opacities: Block}} told @param {MakeRows} rows @returns {Inside[]}
+ */
+const placed = (before, {maps: [map], opacities: [opacity]}, rows) => before.map((part, i) => (
+  {...part, maps: rows([map + MAP * i, MAP], MAP), opacities: rows([opacity + i, 1], 1)}
+))
 
 /**
  * Puts blocks of frames into the layers they are told of.
