@@ -135,6 +135,15 @@ def drag(
     actions.perform()
 
 
+def press(driver: Chrome, start: tuple[float, float], *stops: tuple[float, float]) -> None:
+    """Press at a point, move through others, and stay pressed."""
+    actions = ActionChains(driver, duration=10)
+    actions.w3c_actions.pointer_action.move_to_location(*map(round, start)).pointer_down()
+    for stop in stops:
+        actions.w3c_actions.pointer_action.move_to_location(*map(round, stop))
+    actions.perform()
+
+
 def double_click(driver: Chrome, place: tuple[int, int]) -> None:
     """Click twice within a tenth of a second, by the times that the events bear: a slow machine
     may take longer over them.

@@ -22,6 +22,7 @@ from tests.browser.driver import (
     kept,
     keys,
     open_editor,
+    press,
     said,
     tab,
     typed,
@@ -34,15 +35,6 @@ def scene(studio, browser) -> int:
     copy = studio.copy_of(1)
     open_editor(browser, studio.editor(copy))
     return copy
-
-
-def press(driver, start, *stops) -> None:
-    """Press at a point, move through others, and stay pressed."""
-    actions = ActionChains(driver, duration=10)
-    actions.w3c_actions.pointer_action.move_to_location(*map(round, start)).pointer_down()
-    for stop in stops:
-        actions.w3c_actions.pointer_action.move_to_location(*map(round, stop))
-    actions.perform()
 
 
 def pegs(studio, scene) -> list[float]:

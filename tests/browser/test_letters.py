@@ -1,8 +1,22 @@
 """A text on a path with the hand: by letters, by words, at rest, in one piece."""
 
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
-from tests.browser.driver import find, kept, open_editor, tab, typed, until_undo, wait
+from tests.browser.driver import (
+    chord,
+    find,
+    frame,
+    kept,
+    keys,
+    open_editor,
+    press,
+    tab,
+    typed,
+    until_undo,
+    wait,
+)
 
 SWELL = 3
 
@@ -15,6 +29,40 @@ def framed(browser) -> list[str]:
     """Return the frames round what is chosen, each as the corners that it goes through."""
     drawn = browser.find_elements(By.CSS_SELECTOR, "#stage .chosen-box:not(.under)")
     return [box for each in drawn for box in each.get_attribute("d").split("M")[1:]]
+
+
+def test_letters_look_as_they_will_while_their_path_is_held(browser, studio):
+    scene = studio.copy_of(SWELL)
+    open_editor(browser, studio.editor(scene))
+    find(browser, "[data-choose='path:swell']").click()
+    find(browser, "[data-card=path]")
+    find(browser, ".ruler").click()
+    wait(browser, lambda d: frame(d) > 100)
+    code = "return document.querySelector('#stage canvas').toDataURL()"
+    before = browser.execute_script(code)
+    x, y = browser.execute_script(NODE)
+    way = (x, y), (x + 10, y + 20), (x + 25, y + 60)
+    press(browser, *way)
+    ActionChains(browser).release().perform()
+    kept(browser)
+    wait(browser, lambda d: d.execute_script(code) != before, "no letter lies elsewhere")
+    let_go = browser.execute_script(code)
+    chord(browser, Keys.CONTROL, "z")
+    wait(browser, lambda d: d.execute_script(code) == before, "it is not as it was")
+    press(browser, *way)
+    wait(browser, lambda d: d.execute_script(code) == let_go, "they lie elsewhere")
+    keys(browser, Keys.ESCAPE)
+    ActionChains(browser).release().perform()
+    wait(browser, lambda d: d.execute_script(code) == before, "it is not put back")
+
+
+NODE = """
+const dots = [...document.querySelectorAll(".node")].at(-1).getAttribute("d").split("M").filter(d => d.includes("a"))
+const [x, y] = dots[3].split("a")[0].split(" ").map(Number)
+const box = document.querySelector("#stage").getBoundingClientRect()
+return [box.x + x + 4, box.y + y]
+"""
+"""Where the fourth round node is in the window."""
 
 
 def test_a_text_rides_by_words_later_each_rests_and_is_one_again(browser, studio):
