@@ -29,6 +29,7 @@ from coaster.scene.limits import check_growth
 from studio.projects import space
 from studio.projects.models import Asset, Project, RawTake, Revision, Scene
 from studio.projects.querysets import Person
+from studio.projects.unchanged import as_before
 from studio.reading import apart
 
 SINGLE_PERSON = "studio"
@@ -38,6 +39,10 @@ NO_SIZE = (0.0, 0.0)
 
 def single_person() -> User:
     """Return the one account of a studio on a person's own machine, made when first needed."""
+    return as_before(SINGLE_PERSON, _single_person)
+
+
+def _single_person() -> User:
     user, made = User.objects.get_or_create(username=SINGLE_PERSON)
     if made:
         # Nobody signs in as this one: it is whoever sits at the machine.
