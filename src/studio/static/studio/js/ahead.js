@@ -79,7 +79,8 @@ export class Ahead {
 
   /** Drops the frames that look otherwise now. @param {StageScene} scene */
   #changed(scene) {
-    const before = this.#of.scene, isSame = before ? alike(before, scene) : () => false
+    // To compare two scenes takes long where many ride: not for nothing.
+    const before = this.#drawn.size ? this.#of.scene : null, isSame = before ? alike(before, scene) : () => false
     for (const frame of [...this.#drawn.keys()]) if (!isSame(frame)) this.#drop(frame)
     this.#of.scene = scene
     this.#tell()
