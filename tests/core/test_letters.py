@@ -12,6 +12,7 @@ from coaster.edits.copies import copies_as_layers, set_copies
 from coaster.errors import EditRefused
 from coaster.export.drawers import painter_of
 from coaster.geometry.measure import measure_of
+from coaster.motion.accents import Accent
 from coaster.motion.keys import Key
 from coaster.motion.letters import Letters, Spread
 from coaster.motion.ride import AtPercent, Facing, Peg, Ride
@@ -284,6 +285,22 @@ def test_letters_worked_out_as_one_are_where_each_of_them_is(name, frame):
 )
 def test_letters_that_do_not_all_do_the_same_are_not_worked_out_as_one(change):
     scene = scene_of(CURVE, **change)
+    assert Evaluation(scene).abreast(scene.layer("words"), Frames.one(5)) is None
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"keys": (Track("opacity", (Key("a", 0, 0.0), Key("b", 24, 1.0))),)},
+        {"accents": (Accent("a", "hop", start=2, lasts=5),)},
+        {"content": replace(WORDS, text=" ")},
+        {"transform": Transform(anchor=(0.25, 0.5), z=30.0)},
+    ],
+    ids=lambda change: next(iter(change)),
+)
+def test_nor_are_those_of_a_text_that_does_more_than_ride(change):
+    scene = scene_of(CURVE)
+    scene = scene.with_layer(replace(scene.layer("words"), **change))
     assert Evaluation(scene).abreast(scene.layer("words"), Frames.one(5)) is None
 
 

@@ -57,12 +57,16 @@ class Abreast:
 
 
 def abreast_of(layer: Layer, ride: Ride, path: Path) -> Abreast | None:
-    """Return the parts of a text as one; None where they are not alike but for their places."""
+    """Return the parts of a text as one; None where there is none, or they are not alike but for
+    their places.
+    """
     letters, text = ride.letters, as_text(layer.content)
     assert letters is not None  # noqa: S101 - asked before
     assert text is not None  # noqa: S101 - asked before
+    if letters.later or layer.keys or layer.accents:
+        return None
     places = _places(layer, ride, Way(path, ride), text.tracking)
-    if letters.later or layer.keys or not places:
+    if not places:
         return None
     like = swapped(_as_part(layer), ride=swapped(ride, letters=None, copies=None))
     ahead = [_offset(ride, behind) - ride.offset for behind in places]

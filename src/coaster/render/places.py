@@ -382,14 +382,12 @@ def _gone_together(riders: list[Placed], ways: list[Way], at: Frames | None) -> 
 
 
 def abreast(one: Placed, faces: Faces, ahead: Floats, at: Frames) -> Stand | None:
-    """Return where riders are in the one frame ``at`` of which each does as one does, so many
-    percent of its path ``ahead`` (k,), and has one of the ``faces``: rows are theirs. None where
-    that would not be all of it.
+    """Return where riders are in the one frame ``at`` of which each does as one without accents
+    does, so many percent of its path ``ahead`` (k,), and has one of the ``faces``: rows are theirs.
+    None where that would not be all of it.
     """
-    way, layer = one.way, one.layer
+    way = one.way
     if way is None or one.viewer is not None or not travel.goes_alike(way):
-        return None
-    if layer.keys or layer.accents:
         return None
     period = distance.period_of(way, one.length)
     ridden = travel.evaluate_abreast(

@@ -58,6 +58,7 @@ def _state() -> object:
     if connection.in_atomic_block:
         return None
     raw = connection.connection
-    (written_by_others,) = raw.execute("PRAGMA data_version").fetchone()
+    with connection.wrap_database_errors:
+        (written_by_others,) = raw.execute("PRAGMA data_version").fetchone()
     # Another connection counts from the start, so that it is part of it.
     return raw, written_by_others, raw.total_changes
