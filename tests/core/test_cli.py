@@ -91,6 +91,35 @@ def test_sample_takes_an_index_and_writes_to_the_screen(folder):
     )
 
 
+def run_here(folder, code: str) -> str:
+    done = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, cwd=folder, timeout=120
+    )
+    assert done.returncode == 0, done.stderr
+    return done.stdout
+
+
+def test_a_short_command_takes_nothing_along_that_it_does_not_need(folder):
+    told = run_here(
+        folder,
+        "import sys\nfrom coaster.cli.main import main\n"
+        "assert main(['sample', 'way.svg', '-o', 'out.csv']) == 0\n"
+        "print([m for m in ('importlib.metadata', 'tinycss2', 'skia', 'av') if m in sys.modules])",
+    )
+    assert told.strip() == "[]"
+
+
+def test_what_finds_plugins_is_the_real_one_as_soon_as_more_is_asked_of_it(folder):
+    told = run_here(
+        folder,
+        "from coaster.cli import plugins\nplugins.look_for_none()\nimport pydantic\n"
+        "from pydantic.plugin import _loader\n"
+        "print(list(_loader.get_plugins()), _loader.PYDANTIC_ENTRY_POINT_GROUP)\n"
+        "import sys; print(sys.modules[plugins.LOADER].__file__.endswith('_loader.py'))",
+    )
+    assert told.split() == ["[]", "pydantic", "True"]
+
+
 REFUSED = [
     ("sample", "none.svg"), ("sample", "bad.svg"), ("sample", "way.svg", "--path", "7"),
     ("sample", "way.svg", "--seconds", "0"), ("sample", "way.svg", "--seconds", "nan"),

@@ -10,6 +10,7 @@ from pathlib import Path as File
 from typing import Any, NoReturn
 
 from coaster import __version__
+from coaster.cli.plugins import look_for_none
 from coaster.errors import CoreError
 
 WRONG, STOPPED = 2, 130
@@ -86,6 +87,7 @@ def _module(command: str) -> Any:
     name = f"coaster.cli.{command}"
     if name in sys.modules:
         return sys.modules[name]
+    look_for_none()
     gc.disable()
     try:
         return importlib.import_module(name)

@@ -4,12 +4,7 @@ sheets.
 
 import math
 import re
-from collections.abc import Mapping
-from typing import Any
 from xml.etree.ElementTree import Element
-
-import cssselect2
-import tinycss2
 
 from coaster.errors import FormatError
 from coaster.formats.safe_svg import tag_of, walk
@@ -40,62 +35,26 @@ class Styles:
 
     def __init__(self, root: Element) -> None:
         self._told: dict[Element, dict[str, str]] = {}
-        sheets = [e.text or "" for e, _ in walk(root) if tag_of(e) == "style"]
-        matcher = _matcher("\n".join(sheets))
-        if matcher is not None:
-            for wrapped in cssselect2.ElementWrapper.from_xml_root(root).iter_subtree():
-                self._told[wrapped.etree_element] = _matched(matcher, wrapped)
+        sheet = "\n".join(e.text or "" for e, _ in walk(root) if tag_of(e) == "style")
+        if sheet.strip():
+            # What reads CSS is more than all that reads a drawing that has none.
+            from coaster.formats.style_sheets import told_by
+
+            self._told = told_by(sheet, root)
 
     def of(self, element: Element, name: str) -> str | None:
         """Return a property of an element, what it inherits left out."""
         own = element.get("style")
         told = self._told.get(element, {})
         if own and name in own:
-            plain, important = _declared(own)
+            from coaster.formats.style_sheets import declared
+
+            plain, important = declared(own)
             if name in important:
                 return important[name]
             if name in plain and f"!{name}" not in told:
                 return plain[name]
         return told.get(f"!{name}") or told.get(name) or element.get(name)
-
-
-def _matcher(sheet: str) -> cssselect2.Matcher | None:
-    """Return what finds the declarations of a sheet for an element, or None for no rules."""
-    matcher, count = cssselect2.Matcher(), 0
-    for rule in tinycss2.parse_stylesheet(sheet, skip_comments=True, skip_whitespace=True):
-        if rule.type != "qualified-rule":
-            continue
-        try:
-            selectors = cssselect2.compile_selector_list(rule.prelude)
-        except cssselect2.SelectorError:
-            continue  # a rule that cannot be read is left out, as CSS has it
-        declared = _declared(rule.content)
-        for selector in selectors:
-            matcher.add_selector(selector, declared)
-            count += 1
-    return matcher if count else None
-
-
-def _matched(matcher: cssselect2.Matcher, wrapped: Any) -> dict[str, str]:
-    """Return what sheets say of an element; what is important under names with "!" before."""
-    found: dict[str, str] = {}
-    # In the order of how much they weigh.
-    for *_, pseudo, (plain, important) in matcher.match(wrapped):
-        if pseudo is None:
-            found |= plain
-            found |= {f"!{name}": value for name, value in important.items()}
-    return found
-
-
-def _declared(content: Any) -> tuple[Mapping[str, str], Mapping[str, str]]:
-    """Return declarations by name, and those of them that are important."""
-    plain: dict[str, str] = {}
-    important: dict[str, str] = {}
-    for each in tinycss2.parse_declaration_list(content, skip_comments=True, skip_whitespace=True):
-        if each.type == "declaration":
-            value = tinycss2.serialize(each.value).strip()
-            (important if each.important else plain)[each.lower_name] = value
-    return plain, important
 
 
 def length(text: str | None, relative: float, default: float = 0.0) -> float:
