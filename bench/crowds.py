@@ -10,10 +10,10 @@ from pathlib import Path as File
 import numpy as np
 from selenium.webdriver import Chrome
 from tests.browser.conftest import Studio
-from tests.browser.driver import chromium, find, open_editor
+from tests.browser.driver import chromium, find, open_editor, round_node
 
 from bench.core import of_length, plain_painter
-from bench.editor import PLACE, played, watched
+from bench.editor import played, watched
 from bench.measure import Report, p95, timed
 from coaster.media.pictures import encoded_png
 from coaster.motion.copies import Copies
@@ -181,6 +181,6 @@ def _dragged(driver: Chrome, studio: Studio, scene: Scene) -> float:
     open_editor(driver, studio.editor(studio.opened(json.dumps(codec.to_data(scene)))))
     find(driver, f"[data-choose='path:{scene.paths[0].id}']").click()
     find(driver, "[data-card=path]")
-    x, y = driver.execute_script(PLACE, 0)
+    x, y = round_node(driver, 0)
     around = [(x + 3 * (i % 20), y + 2 * (i % 15)) for i in range(120)]
     return p95(watched(driver, "#stage", (x, y), around)[0])

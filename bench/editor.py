@@ -11,7 +11,7 @@ from pathlib import Path
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionChains
 from tests.browser.conftest import Studio
-from tests.browser.driver import chromium, find, kept, keys, open_editor, wait
+from tests.browser.driver import chromium, find, kept, keys, open_editor, round_node, wait
 
 from bench.measure import Report, p95
 from coaster.scene import codec
@@ -43,13 +43,6 @@ const beat = now => {
 }
 requestAnimationFrame(beat)
 """
-PLACE = """
-const nodes = [...document.querySelectorAll(".node")].at(-1).getAttribute("d").split("M").filter(d => d.includes("a"))
-const [x, y] = nodes[arguments[0]].split("a")[0].split(" ").map(Number)
-const box = document.querySelector("#stage").getBoundingClientRect()
-return [box.x + x + 4, box.y + y]
-"""
-"""Where a round node lies in the window."""
 MEASURE = """
 let last = 0, included = 0
 const events = [], draws = []
@@ -100,7 +93,7 @@ def drag_a_node(driver: Chrome, address: str, node: int = 3) -> tuple[list[float
     find(driver, "[data-choose='path:reef-run']").click()
     find(driver, "[data-card=path]")
     keys(driver, "s")
-    x, y = driver.execute_script(PLACE, node)
+    x, y = round_node(driver, node)
     places = [(x + 40 * math.sin(i / 9), y + 30 - 30 * math.cos(i / 9)) for i in range(180)]
     return watched(driver, "#stage", (x, y), places)
 

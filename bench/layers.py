@@ -7,9 +7,9 @@ from pathlib import Path
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import Studio
-from tests.browser.driver import Stage, chord, chromium, find, open_editor, wait
+from tests.browser.driver import Stage, chord, chromium, find, open_editor, round_node, wait
 
-from bench.editor import PLACE, watched
+from bench.editor import watched
 from bench.measure import Report, p95
 from coaster.geometry.path import Node, Subpath
 from coaster.geometry.path import Path as Course
@@ -115,7 +115,7 @@ def _mask_node(driver: Chrome, studio: Studio) -> list[float]:
     open_editor(driver, studio.editor(studio.opened(_said(masked_deep()))))
     find(driver, "[data-choose='path:reef-run']").click()
     find(driver, "[data-card=path]")
-    x, y = driver.execute_script(PLACE, 0)
+    x, y = round_node(driver, 0)
     return watched(driver, "#stage", (x, y), _circle(x, y))[0]
 
 

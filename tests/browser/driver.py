@@ -135,6 +135,20 @@ def drag(
     actions.perform()
 
 
+NODE = """
+const nodes = [...document.querySelectorAll(".node")].at(-1).getAttribute("d").split("M").filter(d => d.includes("a"))
+const [x, y] = nodes[arguments[0]].split("a")[0].split(" ").map(Number)
+const box = document.querySelector("#stage").getBoundingClientRect()
+return [box.x + x + 4, box.y + y]
+"""
+
+
+def round_node(driver: Chrome, number: int) -> tuple[float, float]:
+    """Return where the middle of a round node of the chosen path lies in the window."""
+    x, y = driver.execute_script(NODE, number)
+    return x, y
+
+
 def press(driver: Chrome, start: tuple[float, float], *stops: tuple[float, float]) -> None:
     """Press at a point, move through others, and stay pressed."""
     actions = ActionChains(driver, duration=10)

@@ -12,6 +12,7 @@ from tests.browser.driver import (
     keys,
     open_editor,
     press,
+    round_node,
     tab,
     typed,
     until_undo,
@@ -40,7 +41,7 @@ def test_letters_look_as_they_will_while_their_path_is_held(browser, studio):
     wait(browser, lambda d: frame(d) > 100)
     code = "return document.querySelector('#stage canvas').toDataURL()"
     before = browser.execute_script(code)
-    x, y = browser.execute_script(NODE)
+    x, y = round_node(browser, 3)
     way = (x, y), (x + 10, y + 20), (x + 25, y + 60)
     press(browser, *way)
     ActionChains(browser).release().perform()
@@ -54,15 +55,6 @@ def test_letters_look_as_they_will_while_their_path_is_held(browser, studio):
     keys(browser, Keys.ESCAPE)
     ActionChains(browser).release().perform()
     wait(browser, lambda d: d.execute_script(code) == before, "it is not put back")
-
-
-NODE = """
-const dots = [...document.querySelectorAll(".node")].at(-1).getAttribute("d").split("M").filter(d => d.includes("a"))
-const [x, y] = dots[3].split("a")[0].split(" ").map(Number)
-const box = document.querySelector("#stage").getBoundingClientRect()
-return [box.x + x + 4, box.y + y]
-"""
-"""Where the fourth round node is in the window."""
 
 
 def test_a_text_rides_by_words_later_each_rests_and_is_one_again(browser, studio):

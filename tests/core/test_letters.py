@@ -15,7 +15,7 @@ from coaster.geometry.measure import measure_of
 from coaster.motion.accents import Accent
 from coaster.motion.keys import Key
 from coaster.motion.letters import Letters, Spread
-from coaster.motion.ride import AtPercent, Facing, Peg, Ride
+from coaster.motion.ride import AtPercent, Facing, NodeAngle, Peg, Ride
 from coaster.render import stage, texts
 from coaster.render.display import Item, program_of
 from coaster.render.evaluate import Evaluation
@@ -251,14 +251,16 @@ LIKE = {
     "to a point": {"facing": Facing("target", spot=(90.0, 300.0))},
     "there and back": {"stops": ((0, 10), (9, 90), (24, 20))},
     "gap": {"gap": "hide"},
+    "round a loop": {"beyond": "round", "offset": 95.0},
+    "by nodes": {"facing": Facing("nodes", angles=(NodeAngle("n1", 0.0), NodeAngle("n2", 130.0)))},
 }
+PATHS = {"gap": GAPPY, "round a loop": ROUND}
 
 
 @pytest.mark.parametrize("name", LIKE)
 @pytest.mark.parametrize("frame", [0, 5, 12, 24])
 def test_letters_worked_out_as_one_are_where_each_of_them_is(name, frame):
-    data = GAPPY if name == "gap" else CURVE
-    scene = scene_of(data, replace(WORDS, tracking=0.1), **LIKE[name])
+    scene = scene_of(PATHS.get(name, CURVE), replace(WORDS, tracking=0.1), **LIKE[name])
     words = replace(scene.layer("words"), parent="group")
     held = Layer("group", "Group", Group(), Transform((30.0, 9.0), turn=25.0, opacity=0.5))
     swings = Track("turn", (Key("a", 0, 0.0), Key("b", 24, 90.0)))

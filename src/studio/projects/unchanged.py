@@ -26,7 +26,8 @@ _KEPT = _Kept()
 
 def as_before(key: Hashable, read: Callable[[], Row]) -> Row:
     """Return a row as it was read for this key before or, where anything was written since, by
-    whomever, as it is read now. Each asker has a copy of it.
+    whomever, as it is read now. Each asker has a copy of it; what was read along with it is shared,
+    and not to be changed.
 
     To put a question into SQL takes longer than the rest of a small request; whether anything has
     changed SQLite knows at once.
