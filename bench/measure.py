@@ -46,6 +46,16 @@ def taken() -> tuple[int, int]:
     return ticks[7], sum(ticks)
 
 
+def undisturbed(work: Callable[[], object]) -> tuple[float, float]:
+    """Return wall and CPU seconds of one call that keeps all processors busy, without the share of
+    these that others took meanwhile.
+    """
+    before = taken()
+    wall, cpu = timed(work)
+    stolen, time = (now - then for now, then in zip(taken(), before, strict=True))
+    return wall * (1 - stolen / time), cpu
+
+
 def best_of(work: Callable[[], object], rounds: int) -> float:
     """Return the median wall seconds of several calls, after one that warms up."""
     work()

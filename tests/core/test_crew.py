@@ -6,8 +6,11 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from dataclasses import replace
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
 from pathlib import Path as File
 
 import pytest
@@ -42,15 +45,23 @@ def scene(monkeypatch) -> Scene:
 
 @pytest.fixture
 def hands(monkeypatch) -> list[crew._Hand]:
-    """Everybody who has made chunks, in the order they began."""
+    """Everybody who has made chunks, in the order they began; the first, who needs no time to
+    start, waits for one that does.
+    """
     begun: list[crew._Hand] = []
-    begin = crew._Shift.begin
+    begin, give = crew._Shift.begin, crew._Shift._give
 
     def noted(shift: crew._Shift, body_of: object) -> None:
         begin(shift, body_of)
         begun.append(shift.hands[-1])
 
+    def later(shift: crew._Shift, hand: crew._Hand) -> None:
+        if any(other.ready or other.chunk for other in begun[1:]):
+            give(shift, hand)
+            give(shift, begun[0])
+
     monkeypatch.setattr(crew._Shift, "begin", noted)
+    monkeypatch.setattr(crew._Shift, "_give", later)
     return begun
 
 
@@ -229,14 +240,42 @@ def test_a_cancelled_film_leaves_no_process_and_no_file(scene, tmp_path, hands):
     assert not any(hand.body.is_alive() for hand in hands)
 
 
-def test_who_looks_on_hears_each_frame_once_and_sees_some(scene, tmp_path):
+@pytest.mark.parametrize("often", [0.0, 60.0])
+def test_who_looks_on_hears_now_and_then_how_far_it_is(scene, tmp_path, monkeypatch, often):
+    monkeypatch.setattr(chunks, "TELL_S", often)
     heard, seen = [], []
     watch = Watch(heard.append, seen.append)
-    render(scene, tmp_path, tmp_path / "x.mov", order_for(scene), kind=KIND, workers=1, watch=watch)
-    assert sorted({*heard}) == list(range(1, 49))
+    render(scene, tmp_path, tmp_path / "x.mov", order_for(scene), kind=KIND, workers=0, watch=watch)
+    first = [6 * i + 1 for i in range(8)]
+    assert sorted({*heard}) == (
+        list(range(1, 49)) if often == 0 else sorted([*first, *range(6, 49, 6)])
+    )
     assert heard == sorted(heard)
     assert all(jpeg.startswith(b"\xff\xd8") for jpeg in seen)
     assert seen
+
+
+def test_nobody_waits_for_a_process_that_takes_long_to_start(scene, tmp_path, monkeypatch):
+    heard, started, waited = threading.Event(), crew._start, []
+
+    def late(process: BaseProcess, pipe: Connection) -> None:
+        waited.append(heard.wait(60))
+        started(process, pipe)
+
+    monkeypatch.setattr(crew, "_start", late)
+    watch = Watch(lambda done: heard.set())
+    render(scene, tmp_path, tmp_path / "x.mov", order_for(scene), kind=KIND, workers=2, watch=watch)
+    assert waited == [True, True]
+
+
+def test_without_processes_that_the_system_refuses_it_is_made_here(scene, tmp_path, monkeypatch):
+    class Refused(BaseProcess):
+        def start(self) -> None:
+            raise BlockingIOError
+
+    monkeypatch.setattr(crew, "_process", lambda pipe: Refused())
+    render(scene, tmp_path, tmp_path / "x.mov", order_for(scene), kind=KIND, workers=3)
+    assert (tmp_path / "x.mov").read_bytes() == at_once(scene, tmp_path, monkeypatch)
 
 
 def test_what_cannot_be_drawn_or_kept_is_said(scene, tmp_path):
@@ -264,17 +303,18 @@ from coaster.motion.rate import Rate
 from coaster.scene.document import Scene
 
 def main():
-    begin = crew._Shift.begin
-    def told(shift, body_of):
+    begun, begin = [], crew._Shift.begin
+    def noted(shift, body_of):
         begin(shift, body_of)
-        if len(shift.hands) == 2:
-            print(shift.hands[-1].body.pid, flush=True)
-    crew._Shift.begin = told
+        begun.append(shift.hands[-1].body)
+    crew._Shift.begin = noted
     scene = Scene(640, 480, Rate(24), 2400, "#204060")
     folder = Path(sys.argv[1])
-    heard = []
+    told = []
     def hear(done):
-        heard.append(done) or len(heard) == 1 and print("on", flush=True)
+        if not told and begun[1].pid:
+            told.append(begun[1].pid)
+            print(begun[1].pid, flush=True)
     render(scene, folder, folder / "x.mp4", order_for(scene, loops=50), kind=KINDS["mp4"],
            workers=1, watch=Watch(hear), parts=folder / "parts")
 
@@ -290,7 +330,6 @@ def test_processes_end_with_the_one_that_began_them(tmp_path):
         [sys.executable, str(program), str(tmp_path)], stdout=subprocess.PIPE, text=True
     )
     process = int(caller.stdout.readline())
-    assert caller.stdout.readline() == "on\n"
     assert File(f"/proc/{process}").exists()
     caller.kill()
     caller.wait()

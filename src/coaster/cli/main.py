@@ -56,11 +56,11 @@ def main(argv: Sequence[str] | None = None) -> int:
         return 0
     if words[0] in HANDED_OVER:
         return _hand_over(words)
-    options = _parser(words[0]).parse_args(words)
     try:
+        options = _parser(words[0]).parse_args(words)
         return int(_module(options.command).run(options))
     except (CoreError, OSError) as error:
-        print(f"coaster {options.command}: {_one_line(error)}", file=sys.stderr)
+        print(f"coaster {words[0]}: {_one_line(error)}", file=sys.stderr)
         return WRONG
     except KeyboardInterrupt:
         return STOPPED

@@ -23,8 +23,10 @@ CHUNK = 60
 tenth larger than with twice as many, where next to nothing moves."""
 GLIMPSE_S, GLIMPSE_PX = 1.0, 480
 """How often, and how wide, what is drawn is shown to whoever looks on."""
+TELL_S = 0.2
+"""How often it is told how far a chunk is: to hear of each frame is a hundredth of the time."""
 Hear = Callable[[int, bytes | None], None]
-"""Hears how many frames of a chunk are in, and now and then sees the last one, as JPEG; what it
+"""Hears now and then how many frames of a chunk are in, and may see the last one, as JPEG; what it
 raises ends the work."""
 
 
@@ -86,17 +88,28 @@ class Crew(Protocol):
         """
 
 
+class _Every:
+    """Says when so many seconds have gone by since it last said so; at first they have."""
+
+    def __init__(self, seconds: float) -> None:
+        self._seconds, self._next = seconds, 0.0
+
+    def due(self) -> bool:
+        now = time.monotonic()
+        if now < self._next:
+            return False
+        self._next = now + self._seconds
+        return True
+
+
 class Glimpses:
     """Small pictures of what is drawn, so many a second at most."""
 
     def __init__(self) -> None:
-        self._next = 0.0
+        self._often = _Every(GLIMPSE_S)
 
     def of(self, pixels: Pixels) -> bytes | None:
-        if time.monotonic() < self._next:
-            return None
-        self._next = time.monotonic() + GLIMPSE_S
-        return small_jpeg(pixels, GLIMPSE_PX, rough=True)
+        return small_jpeg(pixels, GLIMPSE_PX, rough=True) if self._often.due() else None
 
 
 def chunks_of(scene: Scene, order: Order, kind: Kind) -> list[Chunk]:
@@ -140,7 +153,7 @@ class Maker:
         painter, frames = self._drawing(chunk, folder)
         job = job_of(chunk.order.of(chunk.scene), chunk.order, file)
         width, height = job.size
-        surface = Surface(np.empty((height, width, 4), np.uint8))
+        surface, often = Surface(np.empty((height, width, 4), np.uint8)), _Every(TELL_S)
         with KINDS[chunk.kind].open(job) as writer:
             for index, frame in enumerate(frames):
                 try:
@@ -150,7 +163,8 @@ class Maker:
                     words = f"Picture {at} of the film could not be drawn: {error.__cause__}"
                     raise RenderError(words, at) from error
                 writer.write(pixels)
-                hear(index + 1, self._glimpses.of(pixels))
+                if often.due():
+                    hear(index + 1, self._glimpses.of(pixels))
 
     def _drawing(self, chunk: Chunk, folder: File) -> tuple[Painter | BlurredPainter, list[int]]:
         """Return who draws the pictures of a chunk, and what these are called there."""

@@ -32,8 +32,8 @@ CONNECT_S = 10.0
 """A scheduler that has not answered by then is not there."""
 GONE_S = 30.0
 """How long a cluster may be without a worker."""
-LOOK_S, TELL_S = 0.1, 0.25
-"""How often one looks whether to stop, and how often a worker tells how far it is."""
+LOOK_S = 0.1
+"""How often one looks whether to stop."""
 BLOCK = 16_000_000
 """Bytes of a file that are sent at once."""
 
@@ -300,15 +300,11 @@ def _make(chunk: Chunk, files: dict[str, str], film: str, wanted: str) -> bytes 
     for name, digest in files.items():
         if not (folder / name).exists():
             (folder / name).symlink_to(_store(worker) / digest)
-    last = 0.0
 
     def hear(done: int, jpeg: bytes | None) -> None:
-        nonlocal last
         if film in _dropped:
             raise RenderCancelled("The render was cancelled.")
-        if jpeg is not None or time.monotonic() - last > TELL_S:
-            last = time.monotonic()
-            worker.log_event(film, (chunk.name, done, jpeg))
+        worker.log_event(film, (chunk.name, done, jpeg))
 
     # Of its own name: the same chunk may be begun twice, where a worker was thought lost.
     file = folder / f"{uuid.uuid4().hex}-{chunk.name}"

@@ -42,8 +42,6 @@ class Here:
         silent = 0.0
         try:
             shift.begin(_thread)
-            # It works by the time that the first of the processes has started, which takes a while.
-            shift.listen(LOOK_S)
             for _ in range(min(others, len(chunks) - 1)):
                 shift.begin(_process)
             while shift.left or any(hand.chunk for hand in shift.hands):
@@ -69,6 +67,8 @@ class _Hand:
     def end(self) -> None:
         """Let it drop what it has in hand, and wait for that."""
         self.pipe.close()
+        if not self.ready and self.chunk is None:
+            return  # it has not begun, and ends when it does
         if isinstance(self.body, Thread):
             return self.body.join()
         self.body.join(timeout=2.0)
@@ -92,11 +92,12 @@ class _Shift:
     def begin(self, body_of: Callable[[Connection], Body]) -> None:
         here, there = multiprocessing.Pipe()
         body = body_of(there)
-        body.start()
-        if not isinstance(body, Thread):
-            # The process has its own end: with this one open, its death would never be noticed.
-            there.close()
         self.hands.append(_Hand(body, here))
+        if isinstance(body, Thread):
+            body.start()
+        else:
+            # The first process takes a second: what others do is heard, and may be done, meanwhile.
+            Thread(target=_start, args=(body, there), daemon=True).start()
 
     def listen(self, patience: float) -> bool:
         """Take in what is said within so many s, and give out what there is to do; return whether
@@ -168,6 +169,14 @@ class _Shift:
             hand.pipe.close()
         for hand in self.hands:
             hand.end()
+
+
+def _start(process: BaseProcess, pipe: Connection) -> None:
+    """Start a process; one that the system refuses is as one that ended at once."""
+    with suppress(OSError, EOFError):
+        process.start()
+    # The process has its own end: with this one open, its death would never be noticed.
+    pipe.close()
 
 
 def _thread(pipe: Connection) -> Thread:
