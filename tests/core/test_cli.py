@@ -11,6 +11,7 @@ import time
 import pytest
 from PIL import Image
 
+from coaster.cli import main
 from coaster.scene import codec
 from coaster.scene.contents import Shape
 from coaster.scene.document import Scene
@@ -118,6 +119,15 @@ def test_what_finds_plugins_is_the_real_one_as_soon_as_more_is_asked_of_it(folde
         "import sys; print(sys.modules[plugins.LOADER].__file__.endswith('_loader.py'))",
     )
     assert told.split() == ["[]", "pydantic", "True"]
+
+
+def test_who_stops_a_command_that_still_begins_reads_nothing_of_its_inside(monkeypatch, capsys):
+    def stopped(name: str) -> None:
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(sys.modules["coaster.cli.main"], "_module", stopped)
+    assert main(["render", "scene.json", "out.mp4"]) == 130
+    assert capsys.readouterr() == ("", "")
 
 
 REFUSED = [
