@@ -317,8 +317,11 @@ def test_an_order_lays_a_colour_behind_or_nothing(scene, tmp_path):
 
 
 def joined(scene, tmp_path, monkeypatch, name, stop_at=None):
-    """Render in parts of 6 frames; stopped first, where that is wanted."""
+    """Render in parts of 6 frames, each of which is heard of; stopped first, where that is
+    wanted.
+    """
     monkeypatch.setattr(chunks, "CHUNK", 6)
+    monkeypatch.setattr(chunks, "TELL_S", 0.0)
     kind, order, parts = KINDS[name], Choices(name).order(scene), tmp_path / "parts"
     out, seen = tmp_path / f"joined{kind.ending}", []
     if stop_at is not None:
