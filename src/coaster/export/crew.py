@@ -6,7 +6,7 @@ from collections import deque
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
-from multiprocessing import connection
+from multiprocessing import connection, resource_tracker
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from pathlib import Path as File
@@ -172,8 +172,16 @@ class _Shift:
 
 
 def _start(process: BaseProcess, pipe: Connection) -> None:
-    """Start a process; one that the system refuses is as one that ended at once."""
+    """Start a process; one that the system refuses is as one that ended at once.
+
+    In a thread of its own, whose signals are blocked for what it starts: an interrupt is the
+    caller's, and whoever reads modules would say where it struck.
+    """
     with suppress(OSError, EOFError):
+        if hasattr(signal, "pthread_sigmask"):
+            # First: it comes along, and lets signals through again.
+            resource_tracker.ensure_running()
+            signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
         process.start()
     # The process has its own end: with this one open, its death would never be noticed.
     pipe.close()
