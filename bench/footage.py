@@ -8,9 +8,10 @@ import numpy as np
 from tests.browser.conftest import Studio
 from tests.browser.driver import chromium, find, kept, open_editor, wait
 
+from bench.core import floor_of
 from bench.measure import Report, p95, timed
 from coaster.export import render as rendering
-from coaster.export.drawers import cores, painter_of
+from coaster.export.drawers import painter_of
 from coaster.export.orders import order_for
 from coaster.media import small
 from coaster.media.readers import look_into, open_footage
@@ -102,7 +103,7 @@ def _rendered(scene: Scene, folder: File) -> dict[str, float]:
     runs = {work: [timed(work) for _ in range(ROUNDS)] for work in (encode, draw, whole)}
     wall = {work: statistics.median(r[0] for r in results) for work, results in runs.items()}
     cpu = {work: statistics.median(r[1] for r in results) for work, results in runs.items()}
-    floor = max(1.0, (cpu[encode] + cpu[draw]) / (cores() * wall[encode]))
+    floor = floor_of((wall[encode], cpu[encode]), (wall[draw], cpu[draw])) / wall[encode]
     ratio = wall[whole] / wall[encode]
     return {
         "decode and draw, CPU a frame, ms": 1e3 * cpu[draw] / scene.length,

@@ -121,8 +121,13 @@ def test_what_finds_plugins_is_the_real_one_as_soon_as_more_is_asked_of_it(folde
     assert told.split() == ["[]", "pydantic", "True"]
 
 
-def test_who_stops_a_command_that_still_begins_reads_nothing_of_its_inside(monkeypatch, capsys):
+@pytest.mark.parametrize("inside_a_library", [False, True])
+def test_who_stops_a_command_that_still_begins_reads_nothing_of_its_inside(
+    monkeypatch, capsys, inside_a_library
+):
     def stopped(name: str) -> None:
+        if inside_a_library:
+            raise ImportError("initialization failed") from KeyboardInterrupt()
         raise KeyboardInterrupt
 
     monkeypatch.setattr(sys.modules["coaster.cli.main"], "_module", stopped)

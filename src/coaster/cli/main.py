@@ -64,6 +64,11 @@ def main(argv: Sequence[str] | None = None) -> int:
         return WRONG
     except KeyboardInterrupt:
         return STOPPED
+    except ImportError as error:
+        # A library that is struck while it begins says so in its own way.
+        if isinstance(error.__cause__, KeyboardInterrupt):
+            return STOPPED
+        raise
 
 
 def _hand_over(words: list[str]) -> int:
