@@ -110,6 +110,24 @@ def test_a_short_command_takes_nothing_along_that_it_does_not_need(folder):
     assert told.strip() == "[]"
 
 
+@pytest.mark.parametrize(("set_by_the_person", "found"), [(None, "1"), ("3", "3")])
+def test_a_command_needs_no_threads_for_matrices_unless_told(
+    folder, monkeypatch, set_by_the_person, found
+):
+    monkeypatch.delenv("OPENBLAS_NUM_THREADS", raising=False)
+    if set_by_the_person:
+        monkeypatch.setenv("OPENBLAS_NUM_THREADS", set_by_the_person)
+    told = run_here(
+        folder,
+        "import os, threading\nfrom coaster.cli.main import main\n"
+        "assert main(['sample', 'way.svg', '-o', 'out.csv']) == 0\n"
+        "print(os.environ['OPENBLAS_NUM_THREADS'], len(os.listdir('/proc/self/task')))",
+    )
+    words = told.split()
+    assert words[0] == found
+    assert (int(words[1]) > 1) == bool(set_by_the_person and os.cpu_count() != 1)
+
+
 def test_what_finds_plugins_is_the_real_one_as_soon_as_more_is_asked_of_it(folder):
     told = run_here(
         folder,

@@ -8,7 +8,9 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from functools import partial
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from pathlib import Path as File
@@ -19,10 +21,13 @@ from hypothesis import strategies as st
 
 from coaster.errors import MediaError, RenderCancelled, RenderError
 from coaster.export import chunks, crew, memory
-from coaster.export.chunks import CHUNK, Watch, chunks_of
+from coaster.export.chunks import CHUNK, Chunk, Maker, Watch, chunks_of
 from coaster.export.orders import Choices, order_for
 from coaster.export.render import Film, render, render_several
+from coaster.media import mov
+from coaster.media.video import VideoSplice
 from coaster.media.writers import KINDS
+from coaster.media.writing import Kind
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
 from coaster.scene.contents import Picture, Shape
@@ -226,7 +231,7 @@ def test_a_chunk_that_ends_its_process_twice_is_a_failed_render(scene, tmp_path,
                    watch=slowly.watch)  # fmt: skip
     assert slowly.acted == 2
     assert list(tmp_path.iterdir()) == []
-    assert not any(hand.body.is_alive() for hand in hands)
+    until(lambda: not any(hand.body.is_alive() for hand in hands))
 
 
 def test_a_cancelled_film_leaves_no_process_and_no_file(scene, tmp_path, hands):
@@ -237,7 +242,7 @@ def test_a_cancelled_film_leaves_no_process_and_no_file(scene, tmp_path, hands):
                workers=1, watch=watch)  # fmt: skip
     assert len(hands) == 2
     assert list(tmp_path.iterdir()) == []
-    assert not any(hand.body.is_alive() for hand in hands)
+    until(lambda: not any(hand.body.is_alive() for hand in hands))
 
 
 def test_who_looks_on_hears_how_far_it_is_and_sees_some(scene, tmp_path):
@@ -275,6 +280,62 @@ def test_nobody_waits_for_a_process_that_takes_long_to_start(scene, tmp_path, mo
     assert all(waited)
 
 
+class InOrder:
+    """A crew that makes chunks in an order of its own, and takes down how many are put together
+    after each.
+    """
+
+    def __init__(self, order: Iterable[int], added: list[File]) -> None:
+        self.order, self.added, self.after = order, added, list[int]()
+
+    def make(self, those: Sequence[Chunk], folder: File, into: File, watch: Watch) -> None:
+        for place in self.order:
+            chunk = those[place]
+            Maker().make(chunk, folder, into / chunk.name, lambda done, jpeg: None)
+            watch.made(chunk)
+            self.after.append(len(self.added))
+
+
+def noting(added: list[File]) -> Kind:
+    """Return the kind of film whose pieces are taken down as they are put together."""
+
+    class Noting(VideoSplice):
+        def add(self, piece: File, count: int) -> None:
+            super().add(piece, count)
+            added.append(piece)
+
+    return replace(KIND, join=partial(Noting, mov.PNG))
+
+
+@pytest.mark.parametrize(
+    ("order", "after"),
+    [(range(8), range(1, 9)), ((0, 2, 1, 3, 4, 6, 7, 5), (1, 1, 3, 4, 5, 5, 5, 8)),
+     (range(7, -1, -1), (0,) * 7 + (8,))],
+)  # fmt: skip
+def test_chunks_are_put_together_as_they_come(scene, tmp_path, monkeypatch, order, after):
+    added: list[File] = []
+    those, out = InOrder(order, added), tmp_path / "x.mov"
+    render(scene, tmp_path, out, order_for(scene), kind=noting(added), crew=those)
+    assert those.after == [*after]
+    assert out.read_bytes() == at_once(scene, tmp_path, monkeypatch)
+
+
+def test_what_was_put_together_of_a_film_that_fails_is_gone(scene, tmp_path):
+    class Fails(InOrder):
+        def make(self, those: Sequence[Chunk], folder: File, into: File, watch: Watch) -> None:
+            super().make(those, folder, into, watch)
+            assert len(list(into.glob(".x.mov.*.part"))) == 1
+            raise RenderError("No more.")
+
+    added: list[File] = []
+    with pytest.raises(RenderError, match="No more"):
+        render(scene, tmp_path, tmp_path / "x.mov", order_for(scene), kind=noting(added),
+               crew=Fails((0, 1), added), parts=tmp_path / "parts")  # fmt: skip
+    assert [file.name for file in added] == ["000000-000006.mov", "000006-000012.mov"]
+    assert [file.name for file in tmp_path.iterdir()] == ["parts"]
+    assert sorted((tmp_path / "parts").iterdir()) == added
+
+
 def test_without_processes_that_the_system_refuses_it_is_made_here(scene, tmp_path, monkeypatch):
     class Refused(BaseProcess):
         def start(self) -> None:
@@ -304,7 +365,10 @@ from coaster.export import chunks, crew
 from coaster.export.chunks import Watch
 from coaster.export.orders import order_for
 from coaster.export.render import Film, render, render_several
+from coaster.media import mov
+from coaster.media.video import VideoSplice
 from coaster.media.writers import KINDS
+from coaster.media.writing import Kind
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
 from coaster.scene.document import Scene
@@ -364,8 +428,13 @@ class Library:
 def test_memory_that_was_kept_is_given_back_however_it_ends(monkeypatch):
     library = Library()
     monkeypatch.setattr(memory.ctypes, "CDLL", lambda name: library)
-    kept = memory.kept_memory()
+    # A thread of another film may still be ending.
+    monkeypatch.setattr(memory, "_keepers", [])
+    kept, onward = memory.kept_memory(), memory.kept_memory()
     kept.__enter__()
     assert (memory.TRIM_THRESHOLD, memory.MUCH) in library.told
-    assert not kept.__exit__(EOFError, EOFError(), None)
+    onward.__enter__()
+    assert not kept.__exit__(None, None, None)
+    assert (memory.TRIM_THRESHOLD, memory.USUAL) not in library.told
+    assert not onward.__exit__(EOFError, EOFError(), None)
     assert library.told[-2:] == [(memory.TRIM_THRESHOLD, memory.USUAL), (0,)]

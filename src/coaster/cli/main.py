@@ -51,6 +51,9 @@ class _Parser(argparse.ArgumentParser):
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command and return the exit status: 0, 1 (not clean), 2 (refused), 130 (stopped)."""
     words = list(sys.argv[1:] if argv is None else argv)
+    # Threads of numpy's library would spin for a tenth of a second at the start of each process, on
+    # the processor that another maker draws on; matrices here are too small for them.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     if not words:
         _parser().print_help()
         return 0

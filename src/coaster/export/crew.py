@@ -65,10 +65,12 @@ class _Hand:
     chunk: Chunk | None = None
 
     def end(self) -> None:
-        """Let it drop what it has in hand, and wait for that."""
+        """Let it drop what it has in hand, and wait for that; one with nothing in hand ends by
+        itself, now or when it has begun.
+        """
         self.pipe.close()
-        if not self.ready and self.chunk is None:
-            return  # it has not begun, and ends when it does
+        if self.chunk is None:
+            return
         if isinstance(self.body, Thread):
             return self.body.join()
         self.body.join(timeout=2.0)

@@ -2,6 +2,7 @@
 
 import os
 import tempfile
+from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, replace
@@ -16,7 +17,7 @@ from coaster.export.drawers import Drawers
 from coaster.export.orders import Order, check
 from coaster.media.pictures import Pixels
 from coaster.media.writers import kind_for
-from coaster.media.writing import Job, Kind
+from coaster.media.writing import Job, Kind, Splice
 from coaster.scene.document import Scene
 
 SAMPLE_PX = 480
@@ -57,9 +58,11 @@ def render(
     if len(chunks) == 1 or kind.join is None:
         _whole(scene, folder, out, order, kind, workers, watch)
         return
-    with _room_for(parts, out) as into:
-        _made(chunks, folder, into, crew or Here(workers), watch)
-        kind.join([into / chunk.name for chunk in chunks], *_whole_of(chunks, out))
+    with _room_for(parts, out) as into, kind.join(_job_of(chunks[0], out), into) as film:
+        strip = _Strip(film, into, deque(chunks))
+        heard = replace(watch, made=strip.grow)
+        _made(chunks, folder, into, crew or Here(workers), heard)
+        strip.grow()
 
 
 @dataclass(frozen=True)
@@ -107,10 +110,25 @@ def _go_on(progress: Callable[[int], None], before: int, done: int) -> None:
     progress(before + done)
 
 
-def _whole_of(chunks: Sequence[Chunk], out: File) -> tuple[Job, int]:
-    """Return what is to be written of some chunks, and how many frames each but the last has."""
-    first = chunks[0]
-    return job_of(first.order.of(first.scene), first.order, out), first.last - first.first
+def _job_of(chunk: Chunk, out: File) -> Job:
+    """Return what is to be written of all chunks of a film."""
+    return job_of(chunk.order.of(chunk.scene), chunk.order, out)
+
+
+@dataclass
+class _Strip:
+    """A film to which chunks are put as they come, in their order, so that little is left to do
+    when the last one is there.
+    """
+
+    film: Splice
+    into: File
+    left: deque[Chunk]
+
+    def grow(self, made: Chunk | None = None) -> None:
+        while self.left and (file := self.into / self.left[0].name).exists():
+            chunk = self.left.popleft()
+            self.film.add(file, chunk.last - chunk.first)
 
 
 def _put_together(chunks: Sequence[Chunk], into: File, kind: Kind, out: File) -> None:
@@ -118,14 +136,14 @@ def _put_together(chunks: Sequence[Chunk], into: File, kind: Kind, out: File) ->
 
     Errors: MediaError: the disk refused.
     """
-    files = [into / chunk.name for chunk in chunks]
-    if kind.join is not None and len(files) > 1:
-        kind.join(files, *_whole_of(chunks, out))
-        for file in files:
-            file.unlink()
+    if kind.join is not None and len(chunks) > 1:
+        with kind.join(_job_of(chunks[0], out), into) as film:
+            _Strip(film, into, deque(chunks)).grow()
+        for chunk in chunks:
+            (into / chunk.name).unlink()
         return
     try:
-        os.replace(files[0], out)
+        os.replace(into / chunks[0].name, out)
     except OSError as error:
         words = f"{out.name} could not be put in its place: {error.strerror}."
         raise MediaError(words) from error

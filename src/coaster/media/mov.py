@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from coaster.media.video import Encoding, VideoWriter, join
+from coaster.media.video import Encoding, VideoSplice, VideoWriter
 from coaster.media.writing import Kind
 
 PRORES = Encoding(
@@ -17,7 +17,7 @@ KINDS = tuple(
     # Browsers play neither.
     Kind(
         name, ".mov", words, "video/quicktime", True, "none", partial(VideoWriter, how),
-        lossless=not how.yuv, join=partial(join, how),
+        lossless=not how.yuv, join=partial(VideoSplice, how),
     )
     for name, words, how in (
         ("prores", "MOV, ProRes 4444", PRORES),

@@ -6,7 +6,7 @@ from functools import partial
 
 import cv2
 
-from coaster.media.video import Encoding, VideoWriter, join, told
+from coaster.media.video import Encoding, VideoSplice, VideoWriter, told
 from coaster.media.writing import Kind
 
 # Its encoder tells all it does, a page for each file, unless it is asked for errors alone.
@@ -65,7 +65,7 @@ AV1 = Encoding(
 def _kind(name: str, words: str, how: Encoding) -> Kind:
     write = partial(VideoWriter, how)
     return Kind(name, ".mp4", words, "video/mp4", False, "video", write, told(how),
-                join=partial(join, how))  # fmt: skip
+                join=partial(VideoSplice, how))  # fmt: skip
 
 
 KINDS = (

@@ -4,7 +4,7 @@ import contextlib
 import os
 import queue
 import threading
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path as File
@@ -12,7 +12,7 @@ from typing import Any
 
 import av
 import av.error
-from av.container import InputContainer, OutputContainer
+from av.container import OutputContainer
 from av.packet import Packet
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
@@ -21,8 +21,10 @@ from av.video.stream import VideoStream
 from coaster.errors import MediaError
 from coaster.files import part_of
 from coaster.media.pictures import Pixels, straight_rgba
-from coaster.media.writing import Ending, Job, Quality
+from coaster.media.writing import Ending, Job, Quality, Splice
 
+REFUSALS = av.error.FFmpegError, OSError, ValueError
+"""What its library raises where it, or the disk, refuses."""
 BT709 = 1
 LIMITED = 1
 
@@ -63,51 +65,63 @@ def _tagged(stream: VideoStream, encoding: Encoding) -> None:
         stream.codec_context.codec_tag = encoding.tag
 
 
-def join(encoding: Encoding, files: Sequence[File], job: Job, each: int) -> None:
-    """Write files of ``each`` frames, the last one of those that are left, as one, without
-    encoding anything again.
+class VideoSplice(Splice):
+    """Puts the packets of encoded files behind each other."""
 
-    Errors: MediaError: one is broken, or the disk refused.
-    """
-    part = part_of(job.file)
-    try:
-        with _opened(encoding, part) as whole:
-            made = None
-            for index, file in enumerate(files):
-                # What decoding a frame tells of the first holds for all.
-                read: Any = [{"skip_frame": "default" if made is None else "all"}]
-                with av.open(str(file), stream_options=read) as piece:
-                    stream = piece.streams.video[0]
-                    if made is None:
-                        made = whole.add_stream_from_template(stream, opaque=True)
-                        _tagged(made, encoding)
-                        if job.alpha and encoding.alpha_pixels is not None:
-                            # It is told by the frames' format, which a copy knows nothing of.
-                            made.metadata["alpha_mode"] = "1"
-                    begin = index * each / job.rate
-                    _copy(piece, stream, whole, made, begin)
-        os.replace(part, job.file)
-    except (av.error.FFmpegError, OSError, ValueError) as error:
-        part.unlink(missing_ok=True)
-        raise MediaError(f"{job.file.name} could not be joined: {error}.") from error
+    def __init__(self, encoding: Encoding, job: Job, into: File) -> None:
+        self._encoding, self._job, self._part = encoding, job, part_of(into / job.file.name)
+        self._whole: OutputContainer | None = None
+        self._made: VideoStream | None = None
+        self._count = 0
 
+    def add(self, piece: File, count: int) -> None:
+        # What decoding a frame tells of the first holds for all.
+        read: Any = [{"skip_frame": "all" if self._made else "default"}]
+        with self._refusals(), av.open(str(piece), stream_options=read) as opened:
+            stream = opened.streams.video[0]
+            if self._whole is None:
+                self._whole = _opened(self._encoding, self._part)
+            if self._made is None:
+                self._made = self._begun(self._whole, stream)
+            assert stream.time_base is not None  # noqa: S101 - what was written has one
+            offset = round(self._count / self._job.rate / stream.time_base)
+            for packet in opened.demux(stream):
+                if packet.dts is None or packet.pts is None:
+                    continue
+                packet.pts, packet.dts = packet.pts + offset, packet.dts + offset
+                packet.stream = self._made
+                self._whole.mux(packet)
+            self._count += count
 
-def _copy(
-    piece: InputContainer,
-    stream: VideoStream,
-    whole: OutputContainer,
-    made: VideoStream,
-    begin: Fraction,
-) -> None:
-    """Put a file's packets behind those that are there, ``begin`` s from the start."""
-    assert stream.time_base is not None  # noqa: S101 - what was written has one
-    offset = round(begin / stream.time_base)
-    for packet in piece.demux(stream):
-        if packet.dts is None or packet.pts is None:
-            continue
-        packet.pts, packet.dts = packet.pts + offset, packet.dts + offset
-        packet.stream = made
-        whole.mux(packet)
+    def _begun(self, whole: OutputContainer, like: VideoStream) -> VideoStream:
+        made = whole.add_stream_from_template(like, opaque=True)
+        _tagged(made, self._encoding)
+        if self._job.alpha and self._encoding.alpha_pixels is not None:
+            # It is told by the frames' format, which a copy knows nothing of.
+            made.metadata["alpha_mode"] = "1"
+        return made
+
+    def close(self) -> None:
+        """Put the finished file in its place."""
+        with self._refusals():
+            if self._whole is not None:
+                self._whole.close()
+            os.replace(self._part, self._job.file)
+
+    def abandon(self) -> None:
+        """Drop what was put together; no file appears."""
+        if self._whole is not None:
+            with contextlib.suppress(*REFUSALS):  # thrown away in any case
+                self._whole.close()
+        self._part.unlink(missing_ok=True)
+
+    @contextlib.contextmanager
+    def _refusals(self) -> Iterator[None]:
+        try:
+            yield
+        except REFUSALS as error:
+            self.abandon()
+            raise MediaError(f"{self._job.file.name} could not be joined: {error}.") from error
 
 
 def told(encoding: Encoding) -> dict[Quality, str]:
@@ -247,7 +261,7 @@ class VideoWriter(Ending):
             # What is dropped need not be encoded to its end, which takes a second or two.
             if not self._dropped:
                 self._container.mux(self._packets(None))
-        except (av.error.FFmpegError, OSError, ValueError) as error:
+        except REFUSALS as error:
             self._failure = error
 
     def close(self) -> None:
@@ -258,7 +272,7 @@ class VideoWriter(Ending):
                 raise self._failure
             self._container.close()
             os.replace(self._part, self.file)
-        except (av.error.FFmpegError, OSError, ValueError) as error:
+        except REFUSALS as error:
             self.abandon()
             raise MediaError(f"{self.file.name} could not be finished: {error}.") from error
 
@@ -269,9 +283,7 @@ class VideoWriter(Ending):
             while True:
                 self._waiting.get_nowait()
         self._stop()
-        with contextlib.suppress(
-            av.error.FFmpegError, OSError, ValueError
-        ):  # thrown away in any case
+        with contextlib.suppress(*REFUSALS):  # thrown away in any case
             self._container.close()
         self._part.unlink(missing_ok=True)
 

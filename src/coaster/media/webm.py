@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from coaster.media.video import Encoding, VideoWriter, join, told
+from coaster.media.video import Encoding, VideoSplice, VideoWriter, told
 from coaster.media.writing import Kind
 
 ENCODING = Encoding(
@@ -22,5 +22,5 @@ WEBM = Kind(
     "video",
     partial(VideoWriter, ENCODING),
     told(ENCODING),
-    join=partial(join, ENCODING),
+    join=partial(VideoSplice, ENCODING),
 )

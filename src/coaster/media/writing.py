@@ -87,8 +87,16 @@ class Ending:
             self.abandon()
 
 
-Joiner = Callable[[Sequence[File], Job, int], None]
-"""Makes one file of several of so many frames each, without encoding anything again."""
+class Splice(Ending):
+    """One file of several, put behind each other as they come, without encoding anything again. It
+    is in a folder of its own until it is whole.
+
+    Errors: MediaError: one is broken, or the disk refused.
+    """
+
+    def add(self, piece: File, count: int) -> None:
+        """Put a file of so many frames behind what is there."""
+        raise NotImplementedError
 
 
 def unopened(job: Job) -> FrameWriter:
@@ -103,7 +111,8 @@ class Kind:
 
     ``qualities`` say in the format's own numbers what a quality is, where there are several; what
     is ``lossless`` keeps every pixel. ``looks_ahead`` at so many frames before it begins.
-    ``join`` makes one of several, where that can be. ``most_fps`` is the fastest that it can tell,
+    ``join`` begins one of several, in a folder beside it,
+    where that can be. ``most_fps`` is the fastest that it can tell,
     ``fewest_frames`` and ``most_frames`` how short and how long it can be. What is of ``vectors``
     is made of the scene itself: nobody opens a writer of frames.
     """
@@ -117,7 +126,7 @@ class Kind:
     open: Callable[[Job], FrameWriter] = unopened
     qualities: Mapping[Quality, str] = field(default_factory=dict)
     lossless: bool = False
-    join: Joiner | None = None
+    join: Callable[[Job, File], Splice] | None = None
     looks_ahead: int = 0
     most_fps: float = float("inf")
     fewest_frames: int = 1

@@ -128,53 +128,65 @@ def is_line(a: Node, b: Node) -> bool:
     return a.handle_out == (0.0, 0.0) and b.handle_in == (0.0, 0.0)
 
 
+_Point = tuple[float, float]
+
+
+def _kept(point: _Point) -> _Point:
+    x, y = point
+    return round(float(x), DIGITS), round(float(y), DIGITS)
+
+
+def _towards(start: _Point, bend: _Point) -> _Point:
+    """Return the handle of a cubic that is the same curve as a quadratic with that bend."""
+    (x, y), (u, v) = start, bend
+    return x + (u - x) * (2 / 3), y + (v - y) * (2 / 3)
+
+
 class FigurePen(BasePen):  # type: ignore[misc]  # fontTools says nothing of its types
-    """Draws glyphs into a figure."""
+    """Draws glyphs into a figure. Points are plain numbers until a run is whole: arrays of two are
+    ten times as slow.
+    """
 
     def __init__(self) -> None:
         super().__init__(None)
         self._runs: list[Run] = []
-        self._cubics: list[Floats] = []
+        self._cubics: list[tuple[_Point, _Point, _Point, _Point]] = []
         self._straight: list[bool] = []
-        self._start = self._at = np.zeros(2)
+        self._start = self._at = (0.0, 0.0)
 
     def figure(self) -> Figure:
         self._finish(closed=False)
         return Figure(tuple(self._runs))
 
     def _finish(self, *, closed: bool) -> None:
-        if closed and (self._at != self._start).any():
-            self._line(self._start)
+        if closed and self._at != self._start:
+            self._draw(self._at, self._start, self._start, straight=True)
         if self._cubics:
-            self._runs.append(Run(np.stack(self._cubics), np.array(self._straight), closed))
+            cubics, lines = np.array(self._cubics), np.array(self._straight)
+            cubics[lines] = _lines(cubics[lines, 0], cubics[lines, 3])
+            self._runs.append(Run(cubics, lines, closed))
         self._cubics, self._straight = [], []
 
-    def _line(self, to: Floats) -> None:
-        self._cubics.append(_lines(self._at[None], to[None])[0])
-        self._straight.append(True)
+    def _draw(self, out: _Point, into: _Point, to: _Point, *, straight: bool = False) -> None:
+        self._cubics.append((self._at, out, into, to))
+        self._straight.append(straight)
         self._at = to
 
     def _moveTo(self, point: Any) -> None:  # noqa: N802 - fontTools' name
         self._finish(closed=False)
-        self._start = self._at = rounded(point)
+        self._start = self._at = _kept(point)
 
     def _lineTo(self, point: Any) -> None:  # noqa: N802
-        to = rounded(point)
-        if (to != self._at).any():
-            self._line(to)
+        to = _kept(point)
+        if to != self._at:
+            self._draw(self._at, to, to, straight=True)
 
     def _curveToOne(self, out: Any, into: Any, point: Any) -> None:  # noqa: N802
-        points = rounded([out, into, point])
-        self._cubics.append(np.concatenate([self._at[None], points]))
-        self._straight.append(False)
-        self._at = points[2]
+        self._draw(_kept(out), _kept(into), _kept(point))
 
     def _qCurveToOne(self, control: Any, point: Any) -> None:  # noqa: N802
-        bend, to = rounded([control, point])
-        out, into = self._at + (bend - self._at) * (2 / 3), to + (bend - to) * (2 / 3)
-        self._cubics.append(np.stack([self._at, out, into, to]))
-        self._straight.append(False)
-        self._at = to
+        bend, to = _kept(control), _kept(point)
+        self._draw(_towards(self._at, bend), _towards(to, bend), to)
 
     def _closePath(self) -> None:  # noqa: N802
         self._finish(closed=True)
