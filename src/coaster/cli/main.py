@@ -10,7 +10,6 @@ from pathlib import Path as File
 from typing import Any, NoReturn
 
 from coaster import __version__
-from coaster.cli.plugins import look_for_none
 from coaster.errors import CoreError
 
 WRONG, STOPPED = 2, 130
@@ -95,7 +94,6 @@ def _module(command: str) -> Any:
     name = f"coaster.cli.{command}"
     if name in sys.modules:
         return sys.modules[name]
-    look_for_none()
     gc.disable()
     try:
         return importlib.import_module(name)

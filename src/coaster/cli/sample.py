@@ -5,6 +5,7 @@ import sys
 from pathlib import Path as File
 
 from coaster.cli.options import add_out, add_rate, checked, give_out, laps, number, positive
+from coaster.documents import swapped, trusted
 from coaster.errors import FormatError
 from coaster.formats import samples, svg
 from coaster.geometry.path import Path
@@ -35,12 +36,13 @@ def add(parser: argparse.ArgumentParser) -> None:
 
 def facing(text: str) -> Facing:
     word, colon, seconds = text.partition(":")
-    if word == "ahead" and colon:
-        ahead = positive(seconds)
-        if ahead <= 60:
-            return Facing("ahead", ahead_s=ahead)
-    if text in ("fixed", "along", "reversed"):
-        return Facing(text)  # type: ignore[arg-type]  # one of the modes, as was just asked
+    with trusted():
+        if word == "ahead" and colon:
+            ahead = positive(seconds)
+            if ahead <= 60:
+                return Facing("ahead", ahead_s=ahead)
+        if text in ("fixed", "along", "reversed"):
+            return Facing(text)  # type: ignore[arg-type]  # one of the modes, as was just asked
     raise FormatError(
         f"{text!r} is not a facing; use fixed, along, reversed or ahead:S with up to 60 s"
     )
@@ -51,11 +53,13 @@ def run(options: argparse.Namespace) -> int:
     drawn = drawing.pick(options.path)
     for words in drawing.left_out:
         print(f"coaster sample: {words}", file=sys.stderr)
-    path = Path("path", (drawn.id or "path")[:80], drawn.subpaths())
-    facing = Facing(options.facing.mode, options.turn, ahead_s=options.facing.ahead_s)
-    # One peg is enough: how long it takes and how it goes are the order's.
-    ride = Ride(path.id, (Peg("p1", 0.0, AtPercent(0.0)),), facing, gap=options.gap)
     timed = {"seconds": options.seconds, "rate": options.fps, "pace": options.pace}
-    found = sample(path, ride, **timed, laps=options.laps)
+    # What is made of options and a drawing, which are checked where they are read.
+    with trusted():
+        path = Path("path", (drawn.id or "path")[:80], drawn.subpaths())
+        facing = swapped(options.facing, turn=options.turn)
+        # One peg is enough: how long it takes and how it goes are the order's.
+        ride = Ride(path.id, (Peg("p1", 0.0, AtPercent(0.0)),), facing, gap=options.gap)
+        found = sample(path, ride, **timed, laps=options.laps)
     give_out(samples.to_csv(found), options.out)
     return 0

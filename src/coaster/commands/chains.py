@@ -5,8 +5,9 @@ from collections.abc import Iterator, Sequence
 from coaster.commands.base import Command, applied
 from coaster.commands.fields import SetField, set_path
 from coaster.commands.paths import AddPath, reshaped_commands
+from coaster.documents import swapped
 from coaster.geometry.chains import chained
-from coaster.geometry.path import Path, swapped
+from coaster.geometry.path import Path
 from coaster.scene.document import Scene
 
 

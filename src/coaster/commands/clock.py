@@ -3,11 +3,10 @@
 from dataclasses import replace
 from typing import ClassVar
 
-from pydantic.dataclasses import dataclass
-
 from coaster.commands.base import Command, Key, Setting, register
 from coaster.commands.fields import set_layer, set_ride
-from coaster.geometry.path import STRICT, Id
+from coaster.documents import document
+from coaster.geometry.path import Id
 from coaster.motion.keys import scaled
 from coaster.motion.rate import Rate
 from coaster.motion.ride import Peg, Ride
@@ -18,7 +17,7 @@ from coaster.scene.properties import Track
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class SetClock(Setting):
     """Set the rate and the length in frames, and the pegs and keys that keep their seconds."""
 

@@ -9,10 +9,10 @@ from functools import cache
 from typing import Any, ClassVar, Literal, Self, get_type_hints
 
 from pydantic import TypeAdapter, ValidationError
-from pydantic.dataclasses import dataclass
 
 from coaster.commands.base import Command, Key, Setting, register
-from coaster.geometry.path import STRICT, Id, Path
+from coaster.documents import document
+from coaster.geometry.path import Id, Path
 from coaster.motion.ride import Ride
 from coaster.scene.codec import words_of
 from coaster.scene.document import Layer, Scene
@@ -109,7 +109,7 @@ def _adapter(owner: Owner, field: str) -> TypeAdapter[Any]:
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class SetField(Setting):
     """Set fields of one owner; ``id`` names the layer or the path, and is empty for the scene."""
 

@@ -3,18 +3,16 @@
 from dataclasses import replace
 from typing import Annotated, ClassVar
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass
-
 from coaster.commands.base import Command, Key, Setting, register
+from coaster.documents import Rule, document
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Id
+from coaster.geometry.path import Id
 from coaster.motion.keys import MOST_KEYS, Keys
 from coaster.scene import tree
 from coaster.scene.document import Layer, Scene
 from coaster.scene.properties import PROPERTIES, PropertyName, Track, in_order
 
-Place = Annotated[int, Field(ge=0, le=100_000)]
+Place = Annotated[int, Rule(ge=0, le=100_000)]
 """A place among the layers of one group, or the outermost ones, from the back."""
 FRONT = 100_000
 
@@ -42,7 +40,7 @@ def place_of(scene: Scene, layer_id: str) -> int:
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class AddLayer(Command):
     """Put a new layer at ``index`` among those of its group; past the front it goes to the
     front.
@@ -66,7 +64,7 @@ class AddLayer(Command):
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class RemoveLayer(Command):
     """Take a layer out; a group has to be empty first."""
 
@@ -92,7 +90,7 @@ class RemoveLayer(Command):
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class MoveLayer(Setting):
     """Move a layer, with all that is inside it, to a place among those of a group (None: the
     outermost).
@@ -135,14 +133,14 @@ class MoveLayer(Setting):
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class SetKeys(Setting):
     """Set all keys of one property of a layer; without any, what the layer itself says holds."""
 
     kind: ClassVar[str] = "layer.keys"
     layer_id: Id
     property: PropertyName
-    keys: Annotated[Keys, Field(max_length=MOST_KEYS)]
+    keys: Annotated[Keys, Rule(max_length=MOST_KEYS)]
 
     def apply(self, scene: Scene) -> Scene:
         layer = scene.layer(self.layer_id)

@@ -4,13 +4,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Annotated, Any, ClassVar
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass
-
 from coaster.commands.base import Command, Key, Setting, register
 from coaster.commands.fields import set_path, set_ride
+from coaster.documents import Rule, document
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Id, Node, Path, Subpath
+from coaster.geometry.path import Id, Node, Path, Subpath
 from coaster.motion.distance import Way
 from coaster.motion.pegs import kept_on, off_nodes
 from coaster.motion.ride import Ride
@@ -18,13 +16,13 @@ from coaster.scene.document import Scene
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class AddPath(Command):
     """Put a new path at ``index`` of the list; past its end it goes to the end."""
 
     kind: ClassVar[str] = "path.add"
     path: Path
-    index: Annotated[int, Field(ge=0, le=100_000)] = 100_000
+    index: Annotated[int, Rule(ge=0, le=100_000)] = 100_000
 
     def apply(self, scene: Scene) -> Scene:
         return replace(
@@ -42,7 +40,7 @@ class AddPath(Command):
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class RemovePath(Command):
     """Take out a path that no layer rides or strokes."""
 
@@ -67,13 +65,13 @@ class RemovePath(Command):
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class SetNodes(Setting):
     """Set some nodes of a path; the others, and their order, stay."""
 
     kind: ClassVar[str] = "path.nodes"
     path_id: Id
-    nodes: Annotated[tuple[Node, ...], Field(min_length=1)]
+    nodes: Annotated[tuple[Node, ...], Rule(min_length=1)]
 
     def apply(self, scene: Scene) -> Scene:
         path, fresh = scene.path(self.path_id), {node.id: node for node in self.nodes}

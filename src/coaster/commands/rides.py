@@ -5,11 +5,10 @@
 from dataclasses import replace
 from typing import ClassVar
 
-from pydantic.dataclasses import dataclass
-
 from coaster.commands.base import Command, Key, Setting, register
+from coaster.documents import document
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Id
+from coaster.geometry.path import Id
 from coaster.motion.ride import Ride
 from coaster.scene.document import Layer, Scene
 
@@ -21,7 +20,7 @@ def refuse_follower(layer: Layer) -> None:
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class AttachRide(Setting):
     """Let a layer ride a path; a ride it had before is replaced."""
 
@@ -47,7 +46,7 @@ class AttachRide(Setting):
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class DetachRide(Command):
     """Take a layer off its path."""
 

@@ -3,16 +3,14 @@
 from dataclasses import replace
 from typing import Any, ClassVar
 
-from pydantic.dataclasses import dataclass
-
 from coaster.commands.base import Command, Key, register
-from coaster.geometry.path import STRICT
+from coaster.documents import document
 from coaster.scene import codec
 from coaster.scene.document import Scene
 
 
 @register
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class PutScene(Command):
     """Put another scene in place of this one; as a file has it, so that later versions read it."""
 

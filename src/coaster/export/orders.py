@@ -6,11 +6,10 @@ from math import ceil
 from typing import Annotated
 
 import numpy as np
-from pydantic import Field, TypeAdapter, ValidationError
-from pydantic.dataclasses import dataclass as pydantic_dataclass
+from pydantic import TypeAdapter, ValidationError
 
+from coaster.documents import Rule, document
 from coaster.errors import FormatError
-from coaster.geometry.path import STRICT
 from coaster.media.writers import kind_named
 from coaster.media.writing import QUALITIES, Kind, Quality
 from coaster.motion.rate import Rate
@@ -95,7 +94,7 @@ def _once(pictures: int, returns: bool) -> int:
     return max(2 * pictures - 2, 1) if returns else pictures
 
 
-@pydantic_dataclass(frozen=True, config=STRICT)
+@document
 class Choices:
     """What a person may choose of a render, as forms, presets and files have it; see ``Order``.
 
@@ -114,7 +113,7 @@ class Choices:
     seconds: float = 0.0
     returns: bool = False
     shutter: float = 0.0
-    behind: Annotated[str, Field(pattern="^(none|#[0-9a-fA-F]{6})?$")] = ""
+    behind: Annotated[str, Rule(pattern="^(none|#[0-9a-fA-F]{6})?$")] = ""
 
     def order(self, scene: Scene) -> Order:
         """Return what they come to for a scene.

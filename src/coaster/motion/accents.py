@@ -7,11 +7,10 @@ from functools import cached_property
 from typing import Annotated, Literal, get_args
 
 import numpy as np
-from pydantic import Field
-from pydantic.dataclasses import dataclass
 
+from coaster.documents import Rule, document
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT, Id
+from coaster.geometry.path import Id
 from coaster.motion.distance import Way, passings, period_of
 from coaster.motion.sections import Frames
 
@@ -28,7 +27,7 @@ SHIVER_PX, HOP_PX, SWAY_DEG, THROB, POP, DIM = 5.0, 36.0, 12.0, 0.16, 0.4, 0.85
 """How far each goes at a strength of 1: px, px, degrees, shares of the size, a share of opacity."""
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Accent:
     """A short motion for ``lasts`` frames, ``count`` times to and fro in that, so strong, fading
     over the last ``fade``, 0..1, of it.
@@ -43,10 +42,10 @@ class Accent:
     kind: Kind
     when: When = "at"
     start: Frames = 0.0
-    lasts: Annotated[float, Field(gt=0, le=100_000)] = 24.0
-    count: Annotated[float, Field(gt=0, le=1000)] = 3.0
-    strength: Annotated[float, Field(ge=-20, le=20)] = 1.0
-    fade: Annotated[float, Field(ge=0, le=1)] = 0.5
+    lasts: Annotated[float, Rule(gt=0, le=100_000)] = 24.0
+    count: Annotated[float, Rule(gt=0, le=1000)] = 3.0
+    strength: Annotated[float, Rule(ge=-20, le=20)] = 1.0
+    fade: Annotated[float, Rule(ge=0, le=1)] = 0.5
     mark: Id | None = None
 
     def retimed(self, factor: float) -> "Accent":

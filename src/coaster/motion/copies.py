@@ -4,11 +4,9 @@ from dataclasses import replace
 from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import Field
-from pydantic.dataclasses import dataclass
 
+from coaster.documents import Rule, document
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT
 from coaster.motion.chance import chance
 from coaster.motion.sections import Frames
 
@@ -17,12 +15,12 @@ MOST_COPIES = 1000
 MOST_LATER, MOST_GROWN = 100_000, 1000
 """Frames by which the last may come later, and how many times as large or as small it may be."""
 Spread = Literal["even", "apart", "nodes", "places"]
-Place = Annotated[float, Field(ge=-100_000, le=100_000)]
+Place = Annotated[float, Rule(ge=-100_000, le=100_000)]
 STRAYS_TURN, STRAYS_SIZE = 40.0, 0.5
 """What a copy may be turned and grown by where all is left to chance: degrees, a share."""
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Copies:
     """``count`` riders in place of one, of which it is the first and lies in front.
 
@@ -35,18 +33,18 @@ class Copies:
     that are ``standing`` do not ride: they stand on the path, spread from its start.
     """
 
-    count: Annotated[int, Field(ge=2, le=MOST_COPIES)] = 6
+    count: Annotated[int, Rule(ge=2, le=MOST_COPIES)] = 6
     spread: Spread = "even"
-    over: Annotated[float, Field(ge=-1000, le=1000)] = 100.0
-    apart: Annotated[float, Field(ge=-100_000, le=100_000)] = 100.0
+    over: Annotated[float, Rule(ge=-1000, le=1000)] = 100.0
+    apart: Annotated[float, Rule(ge=-100_000, le=100_000)] = 100.0
     later: Frames = 0.0
-    scale: Annotated[float, Field(ge=0.01, le=100)] = 1.0
-    turn: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
-    opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
-    stray: Annotated[float, Field(ge=0, le=1)] = 0.0
-    seed: Annotated[int, Field(ge=0, le=999_999)] = 1
-    places: Annotated[tuple[Place, ...], Field(max_length=MOST_COPIES - 1)] = ()
-    hue: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    scale: Annotated[float, Rule(ge=0.01, le=100)] = 1.0
+    turn: Annotated[float, Rule(ge=-3600, le=3600)] = 0.0
+    opacity: Annotated[float, Rule(ge=0, le=1)] = 1.0
+    stray: Annotated[float, Rule(ge=0, le=1)] = 0.0
+    seed: Annotated[int, Rule(ge=0, le=999_999)] = 1
+    places: Annotated[tuple[Place, ...], Rule(max_length=MOST_COPIES - 1)] = ()
+    hue: Annotated[float, Rule(ge=-360, le=360)] = 0.0
     ahead: Frames = 0.0
     standing: bool = False
 

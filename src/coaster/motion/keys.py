@@ -6,12 +6,11 @@ from typing import Annotated
 
 import numpy as np
 from numpy.typing import ArrayLike
-from pydantic import Field
-from pydantic.dataclasses import dataclass
 
+from coaster.documents import Rule, document, swapped
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT, Colour, Id, swapped
+from coaster.geometry.path import Colour, Id
 from coaster.ids import Ids, fresh_id
 from coaster.motion import colours as palette
 from coaster.motion import easing
@@ -20,7 +19,7 @@ from coaster.motion.sections import Frames, Reach, changed, paced, shares
 MOST_KEYS = 5000
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Key:
     """At ``time`` (frames, may be fractional) a property is ``value``, a number or ``#rrggbb``.
 
@@ -30,7 +29,7 @@ class Key:
 
     id: Id
     time: Frames
-    value: Annotated[float, Field(ge=-1_000_000, le=1_000_000)] | Colour
+    value: Annotated[float, Rule(ge=-1_000_000, le=1_000_000)] | Colour
     arrive: Reach = Reach()
     leave: Reach = Reach()
     step: easing.Step = "none"

@@ -3,10 +3,9 @@
 from typing import Literal, get_args
 
 import numpy as np
-from pydantic.dataclasses import dataclass
 
+from coaster.documents import document
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT
 from coaster.motion import keys
 from coaster.motion.keys import Keys
 from coaster.motion.sections import Frames
@@ -17,7 +16,7 @@ MOST_LATER = 100_000
 """Frames by which the last part may come later."""
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Letters:
     """Each part of a text, ``by`` letter, word or line, rides in its own place in the text: so far
     ahead or behind as it is set from the anchor, lines beside each other.
@@ -31,7 +30,7 @@ class Letters:
     squeeze: bool = False
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Spread:
     """How a part comes to lie farther from its text's anchor than the ``set`` percent of the path:
     by keys of what is ``added`` as the text is set wider, and of how many times all of that has

@@ -4,11 +4,8 @@ import re
 from fractions import Fraction
 from typing import Annotated
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass
-
+from coaster.documents import Rule, document, trusted
 from coaster.errors import FormatError
-from coaster.geometry.path import STRICT
 
 BROADCAST = {
     "23.976": (24000, 1001),
@@ -17,14 +14,16 @@ BROADCAST = {
     "59.94": (60000, 1001),
 }
 """What people write for the rates of broadcasting, and what is meant."""
+FINEST = 1_000_000
+"""No rate is a fraction of larger numbers."""
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Rate:
     """Frames a second as an exact fraction: 29.97 is 30000/1001."""
 
-    numerator: Annotated[int, Field(ge=1, le=1_000_000)]
-    denominator: Annotated[int, Field(ge=1, le=100_000)] = 1
+    numerator: Annotated[int, Rule(ge=1, le=FINEST)]
+    denominator: Annotated[int, Rule(ge=1, le=100_000)] = 1
 
     def __post_init__(self) -> None:
         if not 1 <= self.numerator / self.denominator <= 120:
@@ -49,11 +48,12 @@ class Rate:
 def parse_rate(text: str) -> Rate:
     """Read ``30``, ``12.5``, ``30000/1001``, or one of broadcasting's rounded names.
 
-    Errors: FormatError: no number, or outside 1..120.
+    Errors: FormatError: no number, outside 1..120, or of more digits than a rate has.
     """
     word = text.strip()
     if word in BROADCAST:
-        return Rate(*BROADCAST[word])
+        with trusted():
+            return Rate(*BROADCAST[word])
     if not re.fullmatch(r"\d{1,6}(\.\d{1,4}|/\d{1,5})?", word) or word.endswith("/0"):
         raise FormatError(
             f"{text!r} is not a number of frames a second; write 25, 29.97 or 30000/1001."
@@ -61,4 +61,7 @@ def parse_rate(text: str) -> Rate:
     exact = Fraction(word)
     if not 1 <= exact <= 120:
         raise FormatError(f"{text!r} frames a second is outside 1 to 120.")
-    return Rate(exact.numerator, exact.denominator)
+    if exact.numerator > FINEST:
+        raise FormatError(f"{text!r} frames a second is told too finely; leave out the last digit.")
+    with trusted():
+        return Rate(exact.numerator, exact.denominator)

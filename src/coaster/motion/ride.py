@@ -4,20 +4,18 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated, Literal, get_args
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass
-
+from coaster.documents import Rule, document
 from coaster.errors import EditRefused
-from coaster.geometry.path import STRICT, Gap, Id, Vec2
+from coaster.geometry.path import Gap, Id, Vec2
 from coaster.motion import easing
 from coaster.motion.copies import Copies
 from coaster.motion.letters import Letters
 from coaster.motion.sections import Frames, Reach
 
 MOST_PERCENT = 1_000_000
-Percent = Annotated[float, Field(ge=-MOST_PERCENT, le=MOST_PERCENT)]
-Seconds = Annotated[float, Field(ge=0, le=60)]
-Degrees = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+Percent = Annotated[float, Rule(ge=-MOST_PERCENT, le=MOST_PERCENT)]
+Seconds = Annotated[float, Rule(ge=0, le=60)]
+Degrees = Annotated[float, Rule(ge=-1_000_000, le=1_000_000)]
 Looks = Literal["side", "face"]
 FacingMode = Literal["fixed", "along", "reversed", "ahead", "target", "nodes", "roll"]
 Event = Literal["starts", "ends", "passes"]
@@ -28,7 +26,7 @@ FACING_WORDS: dict[str, str] = {"nodes": "By node"}
 """What people call a way of facing where that is not its name."""
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class AtPercent:
     """A place at a share of the path's length; past 100 is the next lap."""
 
@@ -36,19 +34,19 @@ class AtPercent:
     on: Literal["length"] = "length"
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class AtNode:
     """A place on a node, with which it moves; ``lap`` whole laps later."""
 
     node: Id
-    lap: Annotated[int, Field(ge=-1000, le=1000)] = 0
+    lap: Annotated[int, Rule(ge=-1000, le=1000)] = 0
     on: Literal["node"] = "node"
 
 
-Place = Annotated[AtPercent | AtNode, Field(discriminator="on")]
+Place = Annotated[AtPercent | AtNode, Rule(discriminator="on")]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Peg:
     """At ``time`` (frames, may be fractional) be at ``place``.
 
@@ -66,7 +64,7 @@ class Peg:
     joined: bool = False
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class NodeAngle:
     """Degrees at a node; past 360 they count whole turns."""
 
@@ -74,7 +72,7 @@ class NodeAngle:
     angle: Degrees
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Facing:
     """How a rider turns: the picture's +x side is its front; ``turn`` is added to the facing.
 
@@ -93,16 +91,16 @@ class Facing:
     flip_x: bool = False
     flip_y: bool = False
     keep_upright: bool = False
-    ahead_s: Annotated[float, Field(ge=0, le=60)] = 0.25
+    ahead_s: Annotated[float, Rule(ge=0, le=60)] = 0.25
     target: Id | None = None
     spot: Vec2 = (0.0, 0.0)
     looks: Looks = "side"
     dives: bool = False
-    banks: Annotated[float, Field(ge=-20, le=20)] = 0.0
-    angles: Annotated[tuple[NodeAngle, ...], Field(max_length=10_000)] = ()
+    banks: Annotated[float, Rule(ge=-20, le=20)] = 0.0
+    angles: Annotated[tuple[NodeAngle, ...], Rule(max_length=10_000)] = ()
     counted: bool = False
     axis: Literal["x", "y"] = "x"
-    per_px: Annotated[float, Field(ge=-1000, le=1000)] = 0.5
+    per_px: Annotated[float, Rule(ge=-1000, le=1000)] = 0.5
     settle_s: Seconds = 0.0
 
     def __post_init__(self) -> None:
@@ -128,7 +126,7 @@ class Facing:
         return self.target if self.mode == "target" else None
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class After:
     """A ride begins so many ``frames`` after the ride of another ``layer`` ``starts`` or ``ends``,
     or first ``passes`` a ``node`` of its path. Edits hold it (see ``commands.order``).
@@ -140,7 +138,7 @@ class After:
     node: Id | None = None
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Ride:
     """A layer's travel on a path; ``offset`` (%) shifts the rider along it, wrapping round.
 
@@ -152,7 +150,7 @@ class Ride:
     """
 
     path: Id
-    pegs: Annotated[tuple[Peg, ...], Field(min_length=1)]
+    pegs: Annotated[tuple[Peg, ...], Rule(min_length=1)]
     facing: Facing = Facing()
     offset: Percent = 0.0
     gap: Gap = "glide"

@@ -8,19 +8,17 @@ from typing import Annotated, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
-from pydantic.dataclasses import dataclass
 
+from coaster.documents import Rule, document
 from coaster.errors import EditRefused
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT
 from coaster.motion import easing
 from coaster.motion.easing import Bezier, Pace
 
-Frames = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+Frames = Annotated[float, Rule(ge=-1_000_000, le=1_000_000)]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Reach:
     """One side of a peg: a handle of the section's curve, as shares of the section.
 
@@ -28,8 +26,8 @@ class Reach:
     rider gets by then: speed = distance / time x the section's average speed.
     """
 
-    time: Annotated[float, Field(ge=0, le=1)] = 1 / 3
-    distance: Annotated[float, Field(ge=-1000, le=1000)] = 1 / 3
+    time: Annotated[float, Rule(ge=0, le=1)] = 1 / 3
+    distance: Annotated[float, Rule(ge=-1000, le=1000)] = 1 / 3
 
 
 class Timed(Protocol):

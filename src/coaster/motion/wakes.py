@@ -2,16 +2,15 @@
 costs what any other does.
 """
 
-from dataclasses import fields
+from dataclasses import dataclass, fields
 from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
-from pydantic.dataclasses import dataclass
 
+from coaster.documents import Rule, document
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT, Colour, Id
+from coaster.geometry.path import Colour, Id
 from coaster.motion.chance import chance
 
 MOST_ALIVE = 10_000
@@ -21,14 +20,14 @@ MOST_WHOLES = 100
 FASTEST = 100_000.0
 MOST_LOOKS, MOST_POINTS = 8, 8
 """Other layers whose looks particles have, and colours, sizes or strengths over their lives."""
-POINTS = Field(max_length=MOST_POINTS)
+POINTS = Rule(max_length=MOST_POINTS)
 
-Unit = Annotated[float, Field(ge=0, le=1)]
-Pace = Annotated[float, Field(ge=-FASTEST, le=FASTEST)]
+Unit = Annotated[float, Rule(ge=0, le=1)]
+Pace = Annotated[float, Rule(ge=-FASTEST, le=FASTEST)]
 Numbers = NDArray[np.intp]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Wake:
     """In place of itself a layer leaves its like where it has been: ``rate`` a second, each for
     ``life`` seconds; it is seen ``itself``, too, if wanted.
@@ -44,17 +43,17 @@ class Wake:
     through those, evenly, beside the rest.
     """
 
-    rate: Annotated[float, Field(gt=0, le=10_000)] = 12.0
-    life: Annotated[float, Field(gt=0, le=3600)] = 2.0
-    speed: Annotated[float, Field(ge=0, le=FASTEST)] = 40.0
-    angle: Annotated[float, Field(ge=-3600, le=3600)] = -90.0
-    spread: Annotated[float, Field(ge=0, le=360)] = 60.0
-    inherit: Annotated[float, Field(ge=-10, le=10)] = 0.0
+    rate: Annotated[float, Rule(gt=0, le=10_000)] = 12.0
+    life: Annotated[float, Rule(gt=0, le=3600)] = 2.0
+    speed: Annotated[float, Rule(ge=0, le=FASTEST)] = 40.0
+    angle: Annotated[float, Rule(ge=-3600, le=3600)] = -90.0
+    spread: Annotated[float, Rule(ge=0, le=360)] = 60.0
+    inherit: Annotated[float, Rule(ge=-10, le=10)] = 0.0
     lift: Pace = 0.0
     drift: Pace = 0.0
-    drag: Annotated[float, Field(ge=0, le=1000)] = 0.0
-    spin: Annotated[float, Field(ge=-36_000, le=36_000)] = 0.0
-    grow: tuple[Annotated[float, Field(ge=0, le=100)], Annotated[float, Field(ge=0, le=100)]] = (
+    drag: Annotated[float, Rule(ge=0, le=1000)] = 0.0
+    spin: Annotated[float, Rule(ge=-36_000, le=36_000)] = 0.0
+    grow: tuple[Annotated[float, Rule(ge=0, le=100)], Annotated[float, Rule(ge=0, le=100)]] = (
         1.0,
         1.0,
     )
@@ -65,10 +64,10 @@ class Wake:
     differ_size: Unit = 0.4
     differ_spin: Unit = 0.5
     itself: bool = False
-    seed: Annotated[int, Field(ge=0, le=999_999)] = 1
-    looks: Annotated[tuple[Id, ...], Field(max_length=MOST_LOOKS)] = ()
-    colours: Annotated[tuple[Colour, ...], Field(max_length=MOST_POINTS)] = ()
-    sizes: Annotated[tuple[Annotated[float, Field(ge=0, le=100)], ...], POINTS] = ()
+    seed: Annotated[int, Rule(ge=0, le=999_999)] = 1
+    looks: Annotated[tuple[Id, ...], Rule(max_length=MOST_LOOKS)] = ()
+    colours: Annotated[tuple[Colour, ...], Rule(max_length=MOST_POINTS)] = ()
+    sizes: Annotated[tuple[Annotated[float, Rule(ge=0, le=100)], ...], POINTS] = ()
     strengths: Annotated[tuple[Unit, ...], POINTS] = ()
 
     def __post_init__(self) -> None:

@@ -4,7 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
-from coaster.geometry.path import Path, swapped
+from coaster.documents import swapped
+from coaster.geometry.path import Path
 from coaster.motion.colours import turned
 from coaster.motion.distance import Way
 from coaster.motion.ride import AtPercent, FacingMode, Peg, Ride

@@ -8,8 +8,9 @@ from functools import lru_cache
 
 import numpy as np
 
+from coaster.documents import swapped
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import Path, swapped
+from coaster.geometry.path import Path
 from coaster.motion.distance import Way
 from coaster.motion.keys import Keys
 from coaster.motion.keys import later as moved_on

@@ -9,12 +9,10 @@ from dataclasses import fields, replace
 from functools import lru_cache
 from typing import Annotated, Any, ClassVar, Literal, Protocol, Self, TypeVar, get_args
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass
-
+from coaster.documents import Rule, document
 from coaster.errors import EditRefused
 from coaster.geometry import depth
-from coaster.geometry.path import STRICT, Colour, Id, Subpath, Vec2
+from coaster.geometry.path import Colour, Id, Subpath, Vec2
 from coaster.media.moving import MOVING
 from coaster.motion.letters import By, Spread
 from coaster.motion.playing import CLOSE_S, After, Cut
@@ -30,40 +28,40 @@ from coaster.scene.properties import (
     Property,
 )
 
-Extent = Annotated[float, Field(gt=0, le=100_000)]
-Asset = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
+Extent = Annotated[float, Rule(gt=0, le=100_000)]
+Asset = Annotated[str, Rule(pattern=r"^[A-Za-z0-9_-]{1,80}\.(png|jpg|webp)$")]
 Moving = Annotated[
-    str, Field(pattern=rf"^[A-Za-z0-9_-]{{1,80}}\.({'|'.join(each[1:] for each in MOVING)})$")
+    str, Rule(pattern=rf"^[A-Za-z0-9_-]{{1,80}}\.({'|'.join(each[1:] for each in MOVING)})$")
 ]
 FONTS = ("Bricolage Grotesque", "Figtree")
 """Those that ship."""
-Font = Annotated[str, Field(pattern=rf"^({'|'.join(FONTS)}|[A-Za-z0-9_-]{{1,80}}\.(ttf|otf))$")]
+Font = Annotated[str, Rule(pattern=rf"^({'|'.join(FONTS)}|[A-Za-z0-9_-]{{1,80}}\.(ttf|otf))$")]
 """One that ships, or the file of one that was brought in."""
 Align = Literal["left", "centre", "right"]
 FigureName = Literal["rectangle", "ellipse", "polygon", "star", "drawn"]
 Side = Literal["middle", "inside", "outside"]
 """Where a stroke lies: on the edge, or all of it within or beyond."""
-PositiveWidth = Annotated[float, Field(gt=0, le=1000)]
-DashLength = Annotated[float, Field(gt=0, le=10_000)]
+PositiveWidth = Annotated[float, Rule(gt=0, le=1000)]
+DashLength = Annotated[float, Rule(gt=0, le=10_000)]
 Cap = Literal["round", "butt", "square"]
 Join = Literal["round", "miter", "bevel"]
 Dash = tuple[DashLength, DashLength]
-DashOffset = Annotated[float, Field(ge=-1e6, le=1e6)]
+DashOffset = Annotated[float, Rule(ge=-1e6, le=1e6)]
 ALIGNS, CAPS, JOINS = (get_args(each) for each in (Align, Cap, Join))
 SIDES = get_args(Side)
 DRAWN: Literal["drawn"] = "drawn"
 FIGURES = tuple(name for name in get_args(FigureName) if name != DRAWN)
 """Figures made from numbers; what is drawn has its own nodes."""
 MOST_SPEED = 100.0
-FileSeconds = Annotated[float, Field(ge=0, le=100_000)]
+FileSeconds = Annotated[float, Rule(ge=0, le=100_000)]
 FARTHEST = 1_000_000.0
 """Frames from a scene's start that anything may begin at."""
-StartFrame = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
-Speed = Annotated[float, Field(ge=-MOST_SPEED, le=MOST_SPEED)]
+StartFrame = Annotated[float, Rule(ge=-FARTHEST, le=FARTHEST)]
+Speed = Annotated[float, Rule(ge=-MOST_SPEED, le=MOST_SPEED)]
 MOST_LETTERS = 2000
 """Of one text."""
-Unit = Annotated[float, Field(ge=0, le=1)]
-ViewAngle = Annotated[float, Field(ge=LEAST_ANGLE, le=MOST_ANGLE)]
+Unit = Annotated[float, Rule(ge=0, le=1)]
+ViewAngle = Annotated[float, Rule(ge=LEAST_ANGLE, le=MOST_ANGLE)]
 TrailUnit = Literal["px", "frames"]
 INK, LEAF = "#16222e", "#3cb38b"
 
@@ -170,7 +168,7 @@ class _Plain:
         return None
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Picture(_Plain):
     """A still from a file; ``width`` and ``height`` are its size in scene px at scale 1."""
 
@@ -186,7 +184,7 @@ class Picture(_Plain):
         return replace(self, asset=renamed.get(self.asset, self.asset))
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Text(_Plain):
     """Lines of text; ``size`` is in px, ``leading``, from line to line, and
     ``tracking``, between letters, in sizes. With ``wrap`` lines are broken between words to be no
@@ -202,17 +200,17 @@ class Text(_Plain):
         "stroke": "stroke",
     }
 
-    text: Annotated[str, Field(min_length=1, max_length=MOST_LETTERS)]
+    text: Annotated[str, Rule(min_length=1, max_length=MOST_LETTERS)]
     font: Font = "Bricolage Grotesque"
-    weight: Annotated[int, Field(ge=1, le=1000)] = 600
-    size: Annotated[float, Field(ge=1, le=2000)] = 96.0
+    weight: Annotated[int, Rule(ge=1, le=1000)] = 600
+    size: Annotated[float, Rule(ge=1, le=2000)] = 96.0
     colour: Colour = INK
     align: Align = "centre"
-    leading: Annotated[float, Field(ge=0.5, le=4)] = 1.2
-    tracking: Annotated[float, Field(ge=-0.5, le=5)] = 0.0
+    leading: Annotated[float, Rule(ge=0.5, le=4)] = 1.2
+    tracking: Annotated[float, Rule(ge=-0.5, le=5)] = 0.0
     wrap: Extent | None = None
     stroke: Colour | None = None
-    stroke_width: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    stroke_width: Annotated[float, Rule(ge=0, le=1000)] = 0.0
     gradient: Gradient | None = None
     italic: bool = False
     type: Literal["text"] = "text"
@@ -225,7 +223,7 @@ class Text(_Plain):
         return replace(self, font=renamed.get(self.font, self.font))
 
 
-@dataclass(frozen=True, config=STRICT)
+@document
 class TextPart(Text):
     """A letter, word or line of a text, in that one's px: no kind that a document has."""
 
@@ -244,7 +242,7 @@ class TextPart(Text):
         return Text(**{each.name: getattr(self, each.name) for each in fields(Text)})
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Shape(_Plain):
     """A figure in a box: by numbers, of which ``points`` and ``inner`` (share of the radius) make
     stars, or ``drawn`` by its ``runs``, which are stretched to the box. A ``gradient`` fills it in
@@ -268,10 +266,10 @@ class Shape(_Plain):
     height: Extent = 200.0
     fill: Colour | None = LEAF
     stroke: Colour | None = None
-    stroke_width: Annotated[float, Field(ge=0, le=1000)] = 0.0
-    radius: Annotated[float, Field(ge=0, le=100_000)] = 0.0
-    points: Annotated[int, Field(ge=3, le=100)] = 5
-    inner: Annotated[float, Field(gt=0, le=1)] = 0.5
+    stroke_width: Annotated[float, Rule(ge=0, le=1000)] = 0.0
+    radius: Annotated[float, Rule(ge=0, le=100_000)] = 0.0
+    points: Annotated[int, Rule(ge=3, le=100)] = 5
+    inner: Annotated[float, Rule(gt=0, le=1)] = 0.5
     cap: Cap = "round"
     join: Join = "round"
     dash: Dash | None = None
@@ -286,7 +284,7 @@ class Shape(_Plain):
             raise ValueError("a drawn shape has runs of nodes, and any other has none")
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Line(_Plain):
     """A visible stroke of a path, which it follows, in a ``colour`` or none; ``dash`` is lengths on
     and off in px, from ``dash_offset`` px along it on. What the path encloses is filled with
@@ -336,7 +334,7 @@ class Line(_Plain):
         return self.path
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Group(_Plain):
     """Layers drawn as one, in the scene's px while it rests; it turns and scales about ``pivot``.
 
@@ -354,7 +352,7 @@ class Group(_Plain):
     type: Literal["group"] = "group"
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Camera(_Plain):
     """What the scene is seen through: ``angle`` degrees from the left edge to the right.
 
@@ -370,7 +368,7 @@ class Camera(_Plain):
     type: Literal["camera"] = "camera"
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Light(_Plain):
     """What shines on all layers that are ``lit``, by the way that they face.
 
@@ -387,15 +385,15 @@ class Light(_Plain):
     }  # fmt: skip
 
     colour: Colour = "#ffffff"
-    brightness: Annotated[float, Field(ge=0, le=MOST_BRIGHT)] = 1.0
-    reach: Annotated[float, Field(ge=0, le=100_000)] = 0.0
-    spread: Annotated[float, Field(ge=1, le=360)] = 360.0
+    brightness: Annotated[float, Rule(ge=0, le=MOST_BRIGHT)] = 1.0
+    reach: Annotated[float, Rule(ge=0, le=100_000)] = 0.0
+    spread: Annotated[float, Rule(ge=1, le=360)] = 360.0
     soft: Unit = 0.5
     ambient: Unit = 0.25
     type: Literal["light"] = "light"
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Footage(_Plain):
     """Moving pictures from a file, whose frames lie in time as ``times`` says; ``width`` and
     ``height`` are their size in scene px at scale 1. What lies ``begin`` to ``end`` (seconds of the
@@ -456,7 +454,7 @@ class Footage(_Plain):
         return replace(self, starts=min(max(self.starts + frames, -FARTHEST), FARTHEST))
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Inset(_Plain):
     """Another scene, by the id it is known by beside this one, in a frame of its own. How large and
     how long it is, is told here as it was when this was written; who has that scene tells it anew
@@ -529,7 +527,7 @@ Played = Footage | Inset
 """What goes on in time by itself, each with its own frames."""
 Content = Annotated[
     Picture | Text | Shape | Line | Group | Footage | Inset | Camera | Light,
-    Field(discriminator="type"),
+    Rule(discriminator="type"),
 ]
 KINDS: dict[str, type] = {
     kind.__dataclass_fields__["type"].default: kind

@@ -4,11 +4,9 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import field, replace
 from typing import Annotated, Any, TypeVar
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass, rebuild_dataclass
-
+from coaster.documents import Rule, document, know_all, swapped
 from coaster.errors import SceneError, UnknownId
-from coaster.geometry.path import STRICT, Colour, Coordinate, Id, Name, Path, Vec2, swapped
+from coaster.geometry.path import Colour, Coordinate, Id, Name, Path, Vec2
 from coaster.motion import easing
 from coaster.motion.accents import MOST_ACCENTS, Accent
 from coaster.motion.keys import Keys
@@ -37,20 +35,20 @@ SCHEMA = 7
 LONGEST = 36_000
 """Frames of the longest scene."""
 
-Unit = Annotated[float, Field(ge=0, le=1)]
-Steepness = Annotated[float, Field(ge=-1000, le=1000)]
-Share = Annotated[float, Field(ge=-100, le=100)]
-Factor = Annotated[float, Field(ge=-1000, le=1000)]
-Slant = Annotated[float, Field(ge=-MOST_SKEW, le=MOST_SKEW)]
+Unit = Annotated[float, Rule(ge=0, le=1)]
+Steepness = Annotated[float, Rule(ge=-1000, le=1000)]
+Share = Annotated[float, Rule(ge=-100, le=100)]
+Factor = Annotated[float, Rule(ge=-1000, le=1000)]
+Slant = Annotated[float, Rule(ge=-MOST_SKEW, le=MOST_SKEW)]
 """Degrees by which what is upright leans, to the right where it is positive."""
 Curve = tuple[Unit, Steepness, Unit, Steepness]
 """``cubic-bezier(x1, y1, x2, y2)``."""
-Size = Annotated[int, Field(ge=16, le=8192, multiple_of=2)]
-Length = Annotated[int, Field(ge=1, le=LONGEST)]
+Size = Annotated[int, Rule(ge=16, le=8192, multiple_of=2)]
+Length = Annotated[int, Rule(ge=1, le=LONGEST)]
 Span = tuple[Frames, Frames]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Transform:
     """Where a layer stands. ``anchor`` is a share of its box; it lies at ``position``.
 
@@ -82,7 +80,7 @@ class Transform:
         return bool(self.z or self.tilt or self.swing or self.anchor_z or self.to_viewer)
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Layer:
     """One thing of the picture. A hidden layer is in no render; a locked one is not dragged.
 
@@ -119,8 +117,8 @@ class Layer:
     stencil_inverted: bool = False
     carrier: Carrier | None = None
     wake: Wake | None = None
-    accents: Annotated[tuple[Accent, ...], Field(max_length=MOST_ACCENTS)] = ()
-    follows: Annotated[tuple[Follow, ...], Field(max_length=MOST_FOLLOWS)] = ()
+    accents: Annotated[tuple[Accent, ...], Rule(max_length=MOST_ACCENTS)] = ()
+    follows: Annotated[tuple[Follow, ...], Rule(max_length=MOST_FOLLOWS)] = ()
     tint: Tint | None = None
     mirror: Mirror | None = None
     lit: bool = True
@@ -272,7 +270,7 @@ class Layer:
         return self.ride.path if self.ride is not None else self.content.path_id()
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Scene:
     """The document. ``layers`` run from the back to the front; ``length`` is in frames.
 
@@ -291,7 +289,7 @@ class Scene:
     paths: tuple[Path, ...] = ()
     pace: Curve = easing.EVEN
     by_depth: bool = False
-    fields: Annotated[tuple[SceneField, ...], Field(max_length=MOST_FIELDS)] = ()
+    fields: Annotated[tuple[SceneField, ...], Rule(max_length=MOST_FIELDS)] = ()
     scenes: "tuple[Beside, ...]" = field(default=(), compare=False)
 
     def __post_init__(self) -> None:
@@ -433,7 +431,7 @@ class Scene:
         return swapped(self, scenes=()) if self.scenes else self
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Beside:
     """A scene that others show, by the id they know it by; it brings none of its own."""
 
@@ -451,7 +449,7 @@ class Beside:
         return self if scene is self.scene else replace(self, scene=scene)
 
 
-rebuild_dataclass(Scene)  # type: ignore[arg-type]  # it names what shows it
+know_all()
 
 Thing = TypeVar("Thing", Layer, Path)
 

@@ -2,10 +2,10 @@
 
 from typing import Annotated
 
-from pydantic import AfterValidator, Field
-from pydantic.dataclasses import dataclass
+from pydantic import AfterValidator
 
-from coaster.geometry.path import STRICT, Id, Name
+from coaster.documents import Rule, document
+from coaster.geometry.path import Id, Name
 from coaster.scene.properties import PROPERTIES
 
 WHOLE = ("text", "picture", "shape")
@@ -19,7 +19,7 @@ def _known(what: str) -> str:
     return what
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class SceneField:
     """What is filled in under a ``name``: of a layer its ``text``, its ``picture`` or a property,
     of a path its ``shape``. One whose layer or path is gone fills in nothing.
@@ -27,4 +27,4 @@ class SceneField:
 
     name: Name
     of: Id
-    what: Annotated[str, Field(max_length=40), AfterValidator(_known)]
+    what: Annotated[str, Rule(max_length=40), AfterValidator(_known)]

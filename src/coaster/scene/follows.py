@@ -3,14 +3,14 @@
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
-from pydantic.dataclasses import dataclass
 
-from coaster.geometry.path import STRICT, Id
+from coaster.documents import Rule, document
+from coaster.geometry.path import Id
 from coaster.motion.sections import Frames
 from coaster.scene.properties import PROPERTIES, PropertyName
 
 Curve = Literal["even", "ease-in", "ease-out", "ease-both"]
-Value = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+Value = Annotated[float, Rule(ge=-1_000_000, le=1_000_000)]
 MOST_FOLLOWS = 20
 """Of one layer."""
 MEASURES: dict[str, tuple[str, str, float]] = {
@@ -27,7 +27,7 @@ Followed = Annotated[
 ]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Follow:
     """A property that is a number follows a ``value`` of another ``layer``, keys or none.
 
@@ -48,7 +48,7 @@ class Follow:
     curve: Curve = "even"
     beyond: bool = False
     later: Frames = 0.0
-    damping: Annotated[float, Field(ge=0, le=3600)] = 0.0
+    damping: Annotated[float, Rule(ge=0, le=3600)] = 0.0
 
     def __post_init__(self) -> None:
         row = PROPERTIES[self.property]

@@ -4,25 +4,23 @@ from functools import lru_cache
 from typing import Annotated
 
 import numpy as np
-from pydantic import Field
-from pydantic.dataclasses import dataclass
 
+from coaster.documents import Rule, document
 from coaster.geometry.bezier import Floats
-from coaster.geometry.path import STRICT
 from coaster.media.moving import MOST_FRAMES
 
-Ticks = Annotated[int, Field(ge=1, le=1_000_000_000)]
-Count = Annotated[int, Field(ge=1, le=MOST_FRAMES)]
+Ticks = Annotated[int, Rule(ge=1, le=1_000_000_000)]
+Count = Annotated[int, Rule(ge=1, le=MOST_FRAMES)]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class FrameTimes:
     """``steps`` are runs of frames in order, each with how many there are and how long every one of
     them is seen, in ticks, of which there are ``ticks`` a second. The first begins at 0.
     """
 
     ticks: Ticks
-    steps: Annotated[tuple[tuple[Count, Ticks], ...], Field(min_length=1, max_length=MOST_FRAMES)]
+    steps: Annotated[tuple[tuple[Count, Ticks], ...], Rule(min_length=1, max_length=MOST_FRAMES)]
 
     def __post_init__(self) -> None:
         if self.count > MOST_FRAMES:

@@ -3,20 +3,18 @@
 from itertools import pairwise
 from typing import Annotated, Literal, get_args
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass
-
-from coaster.geometry.path import STRICT, Colour
+from coaster.documents import Rule, document
+from coaster.geometry.path import Colour
 
 GradientForm = Literal["linear", "radial"]
 FORMS = get_args(GradientForm)
 MOST_STOPS = 6
-Spot = tuple[Annotated[float, Field(ge=-100, le=100)], Annotated[float, Field(ge=-100, le=100)]]
+Spot = tuple[Annotated[float, Rule(ge=-100, le=100)], Annotated[float, Rule(ge=-100, le=100)]]
 """Shares of a layer's box, across and down."""
-Offset = Annotated[float, Field(ge=0, le=1)]
+Offset = Annotated[float, Rule(ge=0, le=1)]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Gradient:
     """Stops between two spots of a layer's box: along the line from ``start`` to ``end``, or in
     rings round ``start`` that reach to ``end``. Beyond the first and last stop theirs goes on.
@@ -25,11 +23,11 @@ class Gradient:
     form: GradientForm = "linear"
     start: Spot = (0.0, 0.5)
     end: Spot = (1.0, 0.5)
-    colours: Annotated[tuple[Colour, ...], Field(min_length=2, max_length=MOST_STOPS)] = (
+    colours: Annotated[tuple[Colour, ...], Rule(min_length=2, max_length=MOST_STOPS)] = (
         "#16222e",
         "#3cb38b",
     )
-    offsets: Annotated[tuple[Offset, ...], Field(min_length=2, max_length=MOST_STOPS)] = (0.0, 1.0)
+    offsets: Annotated[tuple[Offset, ...], Rule(min_length=2, max_length=MOST_STOPS)] = (0.0, 1.0)
 
     def __post_init__(self) -> None:
         if len(self.colours) != len(self.offsets):

@@ -3,10 +3,8 @@
 from dataclasses import replace
 from typing import Annotated, Literal, get_args
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass
-
-from coaster.geometry.path import STRICT, Id
+from coaster.documents import Rule, document
+from coaster.geometry.path import Id
 
 Blend = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
@@ -22,7 +20,7 @@ BLENDS, MEETINGS = get_args(Blend), get_args(Meeting)
 MOST_PARTS = 50
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class MaskPart:
     """The inside of a path: added to what the parts before it show, taken from it, or kept of it
     alone. Open runs are closed by a straight line.
@@ -32,7 +30,7 @@ class MaskPart:
     how: Meeting = "add"
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Mask:
     """Where a layer is seen: inside of paths, which lie where they are seen themselves.
 
@@ -41,11 +39,11 @@ class Mask:
     what is outside. With a ``strength`` below 1 what is masked away is still seen a little.
     """
 
-    parts: Annotated[tuple[MaskPart, ...], Field(min_length=1, max_length=MOST_PARTS)]
+    parts: Annotated[tuple[MaskPart, ...], Rule(min_length=1, max_length=MOST_PARTS)]
     inverted: bool = False
-    grow: Annotated[float, Field(ge=-1000, le=1000)] = 0.0
-    feather: Annotated[float, Field(ge=0, le=1000)] = 0.0
-    strength: Annotated[float, Field(ge=0, le=1)] = 1.0
+    grow: Annotated[float, Rule(ge=-1000, le=1000)] = 0.0
+    feather: Annotated[float, Rule(ge=0, le=1000)] = 0.0
+    strength: Annotated[float, Rule(ge=0, le=1)] = 1.0
 
     def __post_init__(self) -> None:
         if len(set(self.paths())) < len(self.parts):

@@ -6,9 +6,8 @@ from itertools import pairwise
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field
-from pydantic.dataclasses import dataclass
 
-from coaster.geometry.path import STRICT
+from coaster.documents import Rule, document
 from coaster.motion.keys import MOST_KEYS, Key, Keys, number
 from coaster.scene.gradients import MOST_STOPS
 from coaster.scene.shades import MOST_COLOURS
@@ -188,12 +187,12 @@ PropertyName = Annotated[
 ]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Track:
     """All keys of one property, in the order of time."""
 
     property: PropertyName
-    keys: Annotated[Keys, Field(min_length=1, max_length=MOST_KEYS)]
+    keys: Annotated[Keys, Rule(min_length=1, max_length=MOST_KEYS)]
 
     def __post_init__(self) -> None:
         row = PROPERTIES[self.property]

@@ -2,18 +2,16 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
-from pydantic.dataclasses import dataclass
-
-from coaster.geometry.path import STRICT, Colour, Id
+from coaster.documents import Rule, document
+from coaster.geometry.path import Colour, Id
 
 MOST_COLOURS = 6
 """Of one tint."""
-Unit = Annotated[float, Field(ge=0, le=1)]
-Px = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
+Unit = Annotated[float, Rule(ge=0, le=1)]
+Px = Annotated[float, Rule(ge=-1_000_000, le=1_000_000)]
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Tint:
     """Colours laid over all that a layer shows, within its shape, by an ``amount``: several lie
     evenly along the path it rides, and on a closed one the first follows the last. ``by``
@@ -21,13 +19,13 @@ class Tint:
     where the layer's anchor is over it, and none beside it.
     """
 
-    colours: Annotated[tuple[Colour, ...], Field(min_length=1, max_length=MOST_COLOURS)]
+    colours: Annotated[tuple[Colour, ...], Rule(min_length=1, max_length=MOST_COLOURS)]
     amount: Unit = 1.0
     by: Literal["colour", "brightness"] = "colour"
     under: Id | None = None
 
 
-@dataclass(frozen=True, slots=True, config=STRICT)
+@document
 class Mirror:
     """A layer once more, upside down below a ``floor``, the px of the scene from its top at which
     the ground is: ``height`` times as high, sheared by ``lean`` px across for each px up, so
@@ -37,8 +35,8 @@ class Mirror:
 
     kind: Literal["reflection", "shadow"] = "reflection"
     floor: Px = 0.0
-    height: Annotated[float, Field(ge=-10, le=10)] = 1.0
-    lean: Annotated[float, Field(ge=-10, le=10)] = 0.0
+    height: Annotated[float, Rule(ge=-10, le=10)] = 1.0
+    lean: Annotated[float, Rule(ge=-10, le=10)] = 0.0
     strength: Unit = 0.35
-    fade: Annotated[float, Field(ge=0, le=1_000_000)] = 0.0
-    soft: Annotated[float, Field(ge=0, le=2000)] = 0.0
+    fade: Annotated[float, Rule(ge=0, le=1_000_000)] = 0.0
+    soft: Annotated[float, Rule(ge=0, le=2000)] = 0.0
