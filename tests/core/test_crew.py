@@ -320,6 +320,13 @@ def test_chunks_are_put_together_as_they_come(scene, tmp_path, monkeypatch, orde
     assert out.read_bytes() == at_once(scene, tmp_path, monkeypatch)
 
 
+def test_a_film_that_lacks_a_chunk_never_appears(scene, tmp_path):
+    those = InOrder((0, 1, 2, 3, 4, 5, 6), [])
+    with pytest.raises(MediaError, match="could not be joined"):
+        render(scene, tmp_path, tmp_path / "x.mov", order_for(scene), kind=KIND, crew=those)
+    assert list(tmp_path.iterdir()) == []
+
+
 def test_what_was_put_together_of_a_film_that_fails_is_gone(scene, tmp_path):
     class Fails(InOrder):
         def make(self, those: Sequence[Chunk], folder: File, into: File, watch: Watch) -> None:

@@ -2,12 +2,17 @@
 
 import pickle
 import threading
+from collections.abc import Iterator
 from dataclasses import FrozenInstanceError, fields, replace
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args, get_origin, get_type_hints
 
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
+from coaster import (
+    commands,  # noqa: F401 - all classes there are
+    documents,
+)
 from coaster.documents import Rule, document, swapped, trusted
 
 
@@ -121,6 +126,26 @@ def test_within_trust_nothing_is_checked_and_only_there():
     assert len(refused) == 1
     with pytest.raises(ValidationError):
         Tide(99.0)
+
+
+def rules_of(kind: object) -> Iterator[int]:
+    """Yield how many rules each type within one has."""
+    if get_origin(kind) is Annotated:
+        yield sum(isinstance(each, Rule) for each in kind.__metadata__)
+    for inner in get_args(kind):
+        yield from rules_of(inner)
+
+
+def test_no_type_has_two_rules_of_which_only_the_last_would_hold():
+    kinds = [kind for kind in documents._KINDS if kind.__module__.startswith("coaster.")]
+    told = [
+        (kind.__name__, name, max(rules_of(hint), default=0))
+        for kind in kinds
+        for name, hint in get_type_hints(kind, include_extras=True).items()
+    ]
+    assert len(kinds) > 40
+    assert sum(most for _, _, most in told) > 100
+    assert [each for each in told if each[2] > 1] == []
 
 
 def test_fields_are_swapped_without_checks():

@@ -62,7 +62,7 @@ def render(
         strip = _Strip(film, into, deque(chunks))
         heard = replace(watch, made=strip.grow)
         _made(chunks, folder, into, crew or Here(workers), heard)
-        strip.grow()
+        strip.finish()
 
 
 @dataclass(frozen=True)
@@ -125,10 +125,18 @@ class _Strip:
     into: File
     left: deque[Chunk]
 
-    def grow(self, made: Chunk | None = None) -> None:
-        while self.left and (file := self.into / self.left[0].name).exists():
-            chunk = self.left.popleft()
-            self.film.add(file, chunk.last - chunk.first)
+    def grow(self, _: Chunk) -> None:
+        """Put those that are there to it, up to the first that is not."""
+        while self.left and (self.into / self.left[0].name).exists():
+            self._add(self.left.popleft())
+
+    def finish(self) -> None:
+        """Put all that are left to it: whichever is missing now is an error."""
+        while self.left:
+            self._add(self.left.popleft())
+
+    def _add(self, chunk: Chunk) -> None:
+        self.film.add(self.into / chunk.name, chunk.last - chunk.first)
 
 
 def _put_together(chunks: Sequence[Chunk], into: File, kind: Kind, out: File) -> None:
@@ -138,7 +146,7 @@ def _put_together(chunks: Sequence[Chunk], into: File, kind: Kind, out: File) ->
     """
     if kind.join is not None and len(chunks) > 1:
         with kind.join(_job_of(chunks[0], out), into) as film:
-            _Strip(film, into, deque(chunks)).grow()
+            _Strip(film, into, deque(chunks)).finish()
         for chunk in chunks:
             (into / chunk.name).unlink()
         return

@@ -70,49 +70,46 @@ class VideoSplice(Splice):
 
     def __init__(self, encoding: Encoding, job: Job, into: File) -> None:
         self._encoding, self._job, self._part = encoding, job, part_of(into / job.file.name)
-        self._whole: OutputContainer | None = None
-        self._made: VideoStream | None = None
+        self._film: tuple[OutputContainer, VideoStream] | None = None
         self._count = 0
 
     def add(self, piece: File, count: int) -> None:
         # What decoding a frame tells of the first holds for all.
-        read: Any = [{"skip_frame": "all" if self._made else "default"}]
+        read: Any = [{"skip_frame": "all" if self._film else "default"}]
         with self._refusals(), av.open(str(piece), stream_options=read) as opened:
             stream = opened.streams.video[0]
-            if self._whole is None:
-                self._whole = _opened(self._encoding, self._part)
-            if self._made is None:
-                self._made = self._begun(self._whole, stream)
+            whole, made = self._film = self._film or self._begun(stream)
             assert stream.time_base is not None  # noqa: S101 - what was written has one
             offset = round(self._count / self._job.rate / stream.time_base)
             for packet in opened.demux(stream):
                 if packet.dts is None or packet.pts is None:
                     continue
                 packet.pts, packet.dts = packet.pts + offset, packet.dts + offset
-                packet.stream = self._made
-                self._whole.mux(packet)
+                packet.stream = made
+                whole.mux(packet)
             self._count += count
 
-    def _begun(self, whole: OutputContainer, like: VideoStream) -> VideoStream:
+    def _begun(self, like: VideoStream) -> tuple[OutputContainer, VideoStream]:
+        whole = _opened(self._encoding, self._part)
         made = whole.add_stream_from_template(like, opaque=True)
         _tagged(made, self._encoding)
         if self._job.alpha and self._encoding.alpha_pixels is not None:
             # It is told by the frames' format, which a copy knows nothing of.
             made.metadata["alpha_mode"] = "1"
-        return made
+        return whole, made
 
     def close(self) -> None:
         """Put the finished file in its place."""
         with self._refusals():
-            if self._whole is not None:
-                self._whole.close()
+            if self._film is not None:
+                self._film[0].close()
             os.replace(self._part, self._job.file)
 
     def abandon(self) -> None:
         """Drop what was put together; no file appears."""
-        if self._whole is not None:
+        if self._film is not None:
             with contextlib.suppress(*REFUSALS):  # thrown away in any case
-                self._whole.close()
+                self._film[0].close()
         self._part.unlink(missing_ok=True)
 
     @contextlib.contextmanager

@@ -111,10 +111,9 @@ class Kind:
 
     ``qualities`` say in the format's own numbers what a quality is, where there are several; what
     is ``lossless`` keeps every pixel. ``looks_ahead`` at so many frames before it begins.
-    ``join`` begins one of several, in a folder beside it,
-    where that can be. ``most_fps`` is the fastest that it can tell,
-    ``fewest_frames`` and ``most_frames`` how short and how long it can be. What is of ``vectors``
-    is made of the scene itself: nobody opens a writer of frames.
+    ``join`` begins one of several, in a folder beside it, where that can be. ``most_fps`` is the
+    fastest that it can tell, ``fewest_frames`` and ``most_frames`` how short and how long it can
+    be. What is of ``vectors`` is made of the scene itself: nobody opens a writer of frames.
     """
 
     name: str
