@@ -62,9 +62,10 @@ def main() -> int:
         print(f"usage: coaster bench [--json] [PART ...]\n\n{__doc__}")
         return 0
     # Not before: each process that makes chunks begins with what this module imports.
-    from bench import core, crowds, depth, editor, footage, house, layers, renders, takes
+    from bench import begins, core, crowds, depth, editor, footage, house, layers, renders, takes
 
     runs = (
+        begins.begins,
         core.arc_length,
         core.evaluation,
         core.lengths,
