@@ -22,7 +22,7 @@ def begins() -> Report:
         drawing, out = File(name) / "way.svg", File(name) / "out.csv"
         drawing.write_text(DRAWING)
         sample = "sample", str(drawing), "-o", str(out)
-        plain = sys._base_executable  # noqa: SLF001 - the Python that the launcher is begun by
+        plain = sys._base_executable
         runs = {
             "sample, by ./coaster": (plain, "-S", str(ROOT / "coaster"), *sample),
             "sample, by the Python it runs in": (sys.executable, "-m", "coaster", *sample),

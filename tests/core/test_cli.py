@@ -145,6 +145,18 @@ def test_who_stops_a_command_that_still_begins_reads_nothing_of_its_inside(
     assert capsys.readouterr() == ("", "")
 
 
+@pytest.mark.parametrize("words", [("sample", "way.svg"), ("check", "scene.json"), ("schema",)])
+def test_who_reads_no_further_hears_nothing_of_it(folder, words):
+    read, write = os.pipe()
+    os.close(read)
+    done = subprocess.run(
+        [sys.executable, "-m", "coaster", *words],
+        stdout=write, stderr=subprocess.PIPE, cwd=folder, check=False, timeout=120,
+    )  # fmt: skip
+    os.close(write)
+    assert (done.returncode, done.stderr) == (141, b"")
+
+
 REFUSED = [
     ("sample", "none.svg"), ("sample", "bad.svg"), ("sample", "long.svg"), ("sample", "way.svg", "--path", "7"),
     ("sample", "way.svg", "--fps", "119.9999"),

@@ -12,8 +12,9 @@ from typing import Any, NoReturn
 from coaster import __version__
 from coaster.errors import CoreError
 
-WRONG, STOPPED = 2, 130
-"""The exit status of every refusal, said in one line on standard error; and of what was stopped."""
+WRONG, STOPPED, UNREAD = 2, 130, 141
+"""The exit status of every refusal, said in one line on standard error; of what was stopped; and
+where nobody reads on, as shells have it."""
 ROOT = File(__file__).resolve().parents[3]
 COMMANDS = {
     "sample": "write where a rider is in every frame, as CSV",
@@ -48,7 +49,9 @@ class _Parser(argparse.ArgumentParser):
 
 
 def main(argv: Sequence[str] | None = None) -> int:
-    """Run one command and return the exit status: 0, 1 (not clean), 2 (refused), 130 (stopped)."""
+    """Run one command and return the exit status: 0, 1 (not clean), 2 (refused), 130 (stopped), 141
+    (not read to its end).
+    """
     words = list(sys.argv[1:] if argv is None else argv)
     # Threads of numpy's library would spin for a tenth of a second at the start of each process, on
     # the processor that another maker draws on; matrices here are too small for them.
@@ -60,7 +63,13 @@ def main(argv: Sequence[str] | None = None) -> int:
         return _hand_over(words)
     try:
         options = _parser(words[0]).parse_args(words)
-        return int(_module(options.command).run(options))
+        status = int(_module(options.command).run(options))
+        sys.stdout.flush()
+        return status
+    except BrokenPipeError:
+        # Whoever reads has enough, as `head` has: what is left goes nowhere, and nobody is told.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return UNREAD
     except (CoreError, OSError) as error:
         print(f"coaster {words[0]}: {_one_line(error)}", file=sys.stderr)
         return WRONG
