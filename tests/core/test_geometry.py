@@ -140,6 +140,9 @@ def test_what_two_handles_make_of_a_node(handles, kind):
         np.zeros((3, 2)),
         np.full((1, 4, 2), np.inf),
         np.full((1, 4, 2), 2 * FURTHEST),
+        # Handles that are longer than that.
+        np.array([[(-0.9, 0), (0.9, 0), (0.9, 0), (0.9, 0)]]) * FURTHEST,
+        np.array([[(-0.9, 0), (-0.9, 0), (-0.9, 0), (0.9, 0.1)]]) * FURTHEST,
     ],
 )
 def test_coordinates_that_make_no_path_are_refused(bad):

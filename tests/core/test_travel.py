@@ -7,7 +7,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from coaster.errors import EditRefused
+from coaster.errors import EditRefused, FormatError
 from coaster.formats import pathdata
 from coaster.geometry import nodes
 from coaster.geometry.path import Path
@@ -330,6 +330,26 @@ def test_rates_of_broadcasting_are_exact(text, exact):
     from coaster.motion.rate import parse_rate
 
     assert parse_rate(text) == Rate(*exact)
+
+
+@pytest.mark.parametrize(
+    ("text", "why"), [("x", "not a number"), ("25/0", "not a number"), ("0.5", "outside 1 to 120"),
+                      ("120.0001", "outside"), ("119.9999", "leave out the last digit")]
+)  # fmt: skip
+def test_rates_that_are_none_are_refused_in_words(text, why):
+    from coaster.motion.rate import parse_rate
+
+    with pytest.raises(FormatError, match=why):
+        parse_rate(text)
+
+
+@given(st.fractions(1, 120, max_denominator=99_999))
+def test_a_rate_that_is_read_keeps_the_rules_of_rates(exact):
+    from coaster.motion.rate import FINEST, parse_rate
+
+    if exact.numerator < FINEST:
+        read = parse_rate(f"{exact.numerator}/{exact.denominator}")
+        assert read == Rate(exact.numerator, exact.denominator)
 
 
 @given(
