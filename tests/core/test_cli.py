@@ -157,6 +157,15 @@ def test_who_reads_no_further_hears_nothing_of_it(folder, words):
     assert (done.returncode, done.stderr) == (141, b"")
 
 
+def test_a_pipe_that_breaks_elsewhere_is_said(monkeypatch, capsys):
+    def broken(name: str) -> None:
+        raise BrokenPipeError(32, "Broken pipe")
+
+    monkeypatch.setattr(sys.modules["coaster.cli.main"], "_module", broken)
+    assert main(["render", "scene.json", "out.mp4"]) == 2
+    assert capsys.readouterr().err == "coaster render: Broken pipe.\n"
+
+
 REFUSED = [
     ("sample", "none.svg"), ("sample", "bad.svg"), ("sample", "long.svg"), ("sample", "way.svg", "--path", "7"),
     ("sample", "way.svg", "--fps", "119.9999"),

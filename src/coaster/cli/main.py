@@ -4,6 +4,7 @@ import argparse
 import gc
 import importlib
 import os
+import select
 import sys
 from collections.abc import Sequence
 from pathlib import Path as File
@@ -66,11 +67,9 @@ def main(argv: Sequence[str] | None = None) -> int:
         status = int(_module(options.command).run(options))
         sys.stdout.flush()
         return status
-    except BrokenPipeError:
-        # Whoever reads has enough, as `head` has: what is left goes nowhere, and nobody is told.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        return UNREAD
     except (CoreError, OSError) as error:
+        if isinstance(error, BrokenPipeError) and _nobody_reads():
+            return UNREAD
         print(f"coaster {words[0]}: {_one_line(error)}", file=sys.stderr)
         return WRONG
     except KeyboardInterrupt:
@@ -88,6 +87,22 @@ def _hand_over(words: list[str]) -> int:
     if module != "studio":  # tests and benchmarks are found from there; files of a person are not
         os.chdir(ROOT)
     os.execv(sys.executable, [sys.executable, "-m", module, *rest])  # noqa: S606 - our own interpreter
+
+
+def _nobody_reads() -> bool:
+    """Whether who reads what is written has enough, as `head` has; what is left goes nowhere then.
+    Other pipes than that one break for other reasons.
+    """
+    try:
+        end = sys.stdout.fileno()
+    except OSError:  # it is no file
+        return False
+    asked = select.poll()
+    asked.register(end, 0)  # for errors, which are told in any case
+    if not any(told & select.POLLERR for _, told in asked.poll(0)):
+        return False
+    os.dup2(os.open(os.devnull, os.O_WRONLY), end)
+    return True
 
 
 def _one_line(error: Exception) -> str:
