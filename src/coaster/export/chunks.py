@@ -162,7 +162,7 @@ class Maker:
                     at = chunk.first + index
                     words = f"Picture {at} of the film could not be drawn: {error.__cause__}"
                     raise RenderError(words, at) from error
-                writer.write(pixels)
+                writer.write(pixels, surface.changed)
                 if often.due():
                     hear(index + 1, self._glimpses.of(pixels))
 

@@ -13,6 +13,8 @@ from coaster.errors import MediaError
 
 Pixels = NDArray[np.uint8]
 """Rows of blue, green, red, alpha; premultiplied unless said otherwise: (height, width, 4)."""
+Box = tuple[int, int, int, int]
+"""Left, top, right, bottom in whole px; right and bottom are one past the last."""
 PNG, EIGHT_BITS_RGBA = b"\x89PNG\r\n\x1a\n", b"\x08\x06"
 """How a PNG begins, and what its 25th and 26th bytes are. Source: PNG, 5.2 and 11.2.2."""
 

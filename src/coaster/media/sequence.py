@@ -2,11 +2,12 @@
 
 import os
 import zipfile
+from collections.abc import Sequence
 from contextlib import suppress
 
 from coaster.errors import MediaError
 from coaster.files import part_of
-from coaster.media.pictures import Pixels, encoded_png
+from coaster.media.pictures import Box, Pixels, encoded_png
 from coaster.media.writing import Ending, Job, Kind
 
 DIGITS = 5
@@ -33,7 +34,7 @@ class SequenceWriter(Ending):
                 f"{self.file.name} could not be begun: {error.strerror or error}."
             ) from error
 
-    def write(self, pixels: Pixels) -> None:
+    def write(self, pixels: Pixels, changed: Sequence[Box] | None = None) -> None:
         self._count += 1
         # The same time for all, so that the same frames make the same file.
         entry = zipfile.ZipInfo(f"{self.file.stem}-{self._count:0{DIGITS}}.png")

@@ -1,11 +1,12 @@
 """One frame as a PNG."""
 
 import os
+from collections.abc import Sequence
 from pathlib import Path as File
 
 from coaster.errors import MediaError
 from coaster.files import part_of
-from coaster.media.pictures import Pixels, encoded_png
+from coaster.media.pictures import Box, Pixels, encoded_png
 from coaster.media.writing import Ending, Job, Kind
 
 
@@ -35,7 +36,7 @@ class StillWriter(Ending):
     def abandon(self) -> None:
         """Nothing is written before the end."""
 
-    def write(self, pixels: Pixels) -> None:
+    def write(self, pixels: Pixels, changed: Sequence[Box] | None = None) -> None:
         self._data = encoded_png(pixels, alpha=self._alpha)
 
 

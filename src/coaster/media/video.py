@@ -4,7 +4,7 @@ import contextlib
 import os
 import queue
 import threading
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path as File
@@ -15,12 +15,12 @@ import av.error
 from av.container import OutputContainer
 from av.packet import Packet
 from av.video.frame import VideoFrame
-from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 from av.video.stream import VideoStream
 
 from coaster.errors import MediaError
 from coaster.files import part_of
-from coaster.media.pictures import Pixels, straight_rgba
+from coaster.media.converting import Converter
+from coaster.media.pictures import Box, Pixels
 from coaster.media.writing import Ending, Job, Quality, Splice
 
 REFUSALS = av.error.FFmpegError, OSError, ValueError
@@ -148,12 +148,14 @@ class VideoWriter(Ending):
     def __init__(self, encoding: Encoding, job: Job) -> None:
         self.file, self._part = job.file, part_of(job.file)
         self._encoding = encoding
-        self._alpha = job.alpha and encoding.alpha_pixels is not None
-        self._pixels = encoding.alpha_pixels or encoding.pixels if self._alpha else encoding.pixels
+        alpha = job.alpha and encoding.alpha_pixels is not None
+        self._pixels = encoding.alpha_pixels or encoding.pixels if alpha else encoding.pixels
+        self._converter = Converter(
+            self._pixels, alpha=alpha, yuv=encoding.yuv, held=CONVERTED_AHEAD + 1
+        )
         self._count = 0
         self._clock = encoding.clock or 1 / job.rate
         self._in_clocks = 1 / job.rate / self._clock
-        self._convert = VideoReformatter()
         try:
             # Before the library is asked: a folder that cannot be written to is the system's to
             # refuse, in its words.
@@ -194,9 +196,10 @@ class VideoWriter(Ending):
         """Whether the encoder waits for the next frame."""
         return self._resting and self._waiting.empty()
 
-    def write(self, pixels: Pixels) -> None:
+    def write(self, pixels: Pixels, changed: Sequence[Box] | None = None) -> None:
         """Take the next frame; ``pixels`` may be reused afterwards."""
-        frame = self._converted(pixels)
+        frame = self._converter.frame(pixels, changed)
+        frame.pts, frame.time_base = self._begin(self._count), self._clock
         self._count += 1
         while self._failure is None:
             with contextlib.suppress(queue.Full):
@@ -211,33 +214,9 @@ class VideoWriter(Ending):
         error.__cause__ = self._failure
         return error
 
-    def _converted(self, pixels: Pixels) -> VideoFrame:
-        if self._alpha:
-            source = VideoFrame.from_ndarray(straight_rgba(pixels), format="rgba")
-        else:
-            # What is not converted waits as it is, while the pixels are drawn on again.
-            shared = self._encoding.yuv or self._pixels != "bgra"
-            take = VideoFrame.from_numpy_buffer if shared else VideoFrame.from_ndarray
-            source = take(pixels, format="bgra")
-        frame = self._in_yuv(source) if self._encoding.yuv else source.reformat(format=self._pixels)
-        frame.pts, frame.time_base = self._begin(self._count), self._clock
-        return frame
-
     def _begin(self, index: int) -> int:
         """Return when a frame begins, in the clock of the file."""
         return round(index * self._in_clocks)
-
-    def _in_yuv(self, source: VideoFrame) -> VideoFrame:
-        return self._convert.reformat(
-            source,
-            format=self._pixels,
-            src_colorspace=Colorspace.ITU709,
-            dst_colorspace=Colorspace.ITU709,
-            src_color_range=ColorRange.JPEG,
-            dst_color_range=ColorRange.MPEG,
-            interpolation=Interpolation.AREA,
-            threads=1,
-        )
 
     def _next(self) -> VideoFrame | None:
         self._resting = True

@@ -8,7 +8,7 @@ from types import TracebackType
 from typing import Literal, Protocol, Self
 
 from coaster.errors import MediaError
-from coaster.media.pictures import Pixels
+from coaster.media.pictures import Box, Pixels
 
 Quality = Literal["small", "usual", "best"]
 QUALITIES: dict[Quality, str] = {
@@ -31,8 +31,10 @@ class FrameWriter(Protocol):
     def idle(self) -> bool:
         """Whether it waits for the next frame."""
 
-    def write(self, pixels: Pixels) -> None:
-        """Take the next frame; ``pixels`` may be reused afterwards."""
+    def write(self, pixels: Pixels, changed: Sequence[Box] | None = None) -> None:
+        """Take the next frame; ``pixels`` may be reused afterwards. Outside of the boxes
+        ``changed``, where these are told, they are those of the last frame.
+        """
 
     def close(self) -> None:
         """Put the finished file in its place."""

@@ -8,9 +8,10 @@ import skia
 from numpy.typing import NDArray
 
 from coaster.geometry.maps import Maps
+from coaster.media.pictures import Box
 from coaster.render.covers import REACH, Cover, Cut
 from coaster.render.inks import as_image, skia_matrix, skia_path
-from coaster.render.sprites import Box, Boxes
+from coaster.render.sprites import Boxes
 
 Coverage = NDArray[np.uint8]
 LEAST = 3.0

@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
-from coaster.media.pictures import Pixels
+from coaster.media.pictures import Box, Pixels
 from coaster.render.display import Crowd, corners_of, covered, crowd_travel
 from coaster.render.inks import as_image, canvas_on, draw_outline, skia_matrix
 from coaster.render.outlines import Face, Outline
-from coaster.render.sprites import NOWHERE, STEPS_PER_OCTAVE, Box, Sprite, boxes_of
+from coaster.render.sprites import NOWHERE, STEPS_PER_OCTAVE, Sprite, boxes_of
 
 LARGEST, LARGEST_PICTURE = 256.0, 1024.0
 """Px up to which outlines, and pictures, are laid; larger ones are drawn each by itself."""

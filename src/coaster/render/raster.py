@@ -19,7 +19,7 @@ from coaster.errors import RenderError
 from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
-from coaster.media.pictures import Pixels
+from coaster.media.pictures import Box, Pixels
 from coaster.render.covering import Covering
 from coaster.render.covers import REACH, Cover
 from coaster.render.crowding import Crowding
@@ -45,7 +45,7 @@ from coaster.render.inks import (
     tint_filter,
 )
 from coaster.render.outlines import Face
-from coaster.render.sprites import NOWHERE, Box, Boxes, Placed, Sprite, boxes_of, common, placed
+from coaster.render.sprites import NOWHERE, Boxes, Placed, Sprite, boxes_of, common, placed
 
 
 class FrameSource(Protocol):
@@ -325,12 +325,13 @@ def _seen_through(through: Through) -> skia.Paint:
 
 @dataclass
 class Surface:
-    """Pixels to draw frames into, one after the other; remembers where it differs from what is
-    still.
+    """Pixels to draw frames into, one after the other; remembers where they differ from what is
+    still, and where a frame that is returned from the one before.
     """
 
     pixels: Pixels
     moved: list[Box] | None = field(default=None)
+    changed: list[Box] | None = field(default=None)
 
     def put_back(self, still: Pixels, regions: list[Box]) -> None:
         """Put back what is still, but in the regions, which are about to be drawn anew."""
@@ -339,7 +340,12 @@ class Surface:
             np.copyto(self.pixels, still)
         for left, top, right, bottom in set(self.moved or ()) - set(regions):
             self.pixels[top:bottom, left:right] = still[top:bottom, left:right]
+        self.changed = None if self.moved is None else disjoint([*self.moved, *regions])
         self.moved = regions
+
+    def forget(self) -> None:
+        """Know nothing of what was drawn last."""
+        self.moved = self.changed = None
 
 
 class Painter:
@@ -398,6 +404,7 @@ class Painter:
             for region in regions
         ]
         if regions == [self._whole] and (own := self._own(frame, there[0])) is not None:
+            surface.forget()
             return own
         surface.put_back(still, regions)
         canvas = canvas_on(surface.pixels)
@@ -630,7 +637,7 @@ def _undrawn(frame: int, surface: Surface) -> Iterator[None]:
         yield
     except (OSError, ValueError, RuntimeError, MemoryError, cv2.error) as error:
         # Half a frame may stand there: the next one begins from what is still.
-        surface.moved = None
+        surface.forget()
         raise RenderError(f"Frame {frame} could not be drawn: {error}", frame) from error
 
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from coaster.geometry import affine, maps
 from coaster.geometry.bezier import Floats
 from coaster.geometry.maps import Maps
-from coaster.media.pictures import Pixels
+from coaster.media.pictures import Box, Pixels
 
 STEPS_PER_OCTAVE = 4
 """Pictures are kept at scales 2^(-k/4): the warp that follows shrinks by less than a fifth."""
@@ -20,8 +20,6 @@ WHOLE = 1e-6
 SMALLEST = 1e-9
 """A map whose area is below this shows nothing."""
 
-Box = tuple[int, int, int, int]
-"""Left, top, right, bottom in whole px; right and bottom are one past the last."""
 NOWHERE: Box = (0, 0, 0, 0)
 Boxes = NDArray[np.intp]
 """Rows of left, top, right, bottom in whole px; right and bottom are one past the last."""
