@@ -126,8 +126,8 @@ class _Drawable:
         return frame if len(self.boxes) > 1 else 0
 
     def box(self, frame: int) -> Box:
-        left, top, right, bottom = self.boxes[self.at(frame)]
-        return int(left), int(top), int(right), int(bottom)
+        left, top, right, bottom = self.boxes[self.at(frame)].tolist()
+        return left, top, right, bottom
 
 
 @dataclass
@@ -331,7 +331,14 @@ class Surface:
 
     pixels: Pixels
     moved: list[Box] | None = field(default=None)
-    changed: list[Box] | None = field(default=None)
+    before: list[Box] | None = field(default=None)
+
+    @property
+    def changed(self) -> list[Box] | None:
+        """The boxes outside of which the last frame is the one before; None if that is not
+        known.
+        """
+        return None if self.before is None else disjoint([*self.before, *(self.moved or ())])
 
     def put_back(self, still: Pixels, regions: list[Box]) -> None:
         """Put back what is still, but in the regions, which are about to be drawn anew."""
@@ -340,12 +347,11 @@ class Surface:
             np.copyto(self.pixels, still)
         for left, top, right, bottom in set(self.moved or ()) - set(regions):
             self.pixels[top:bottom, left:right] = still[top:bottom, left:right]
-        self.changed = None if self.moved is None else disjoint([*self.moved, *regions])
-        self.moved = regions
+        self.before, self.moved = self.moved, regions
 
     def forget(self) -> None:
         """Know nothing of what was drawn last."""
-        self.moved = self.changed = None
+        self.moved = self.before = None
 
 
 class Painter:
@@ -426,31 +432,39 @@ class Painter:
 
     def _draw_means(self, rows: range, surface: Surface) -> None:
         _, still, parts = self._prepared()
-        moving = [part for part in parts if part.moves]
-        moved = [part.moved(rows[0], rows[-1]) for part in moving]
-        ways = [_union([part.box(row) for row in rows]) for part in moving]
-        regions = disjoint(ways)
+        boxes = [[part.box(row) for row in rows] for part in parts]
+        ways = [_union(each) for each in boxes]
+        moved = [part.moved(rows[0], rows[-1]) if part.moves else 0.0 for part in parts]
+        regions = disjoint([way for way, part in zip(ways, parts, strict=True) if part.moves])
         surface.put_back(still, regions)
         most = max(moved, default=0.0)
         for region in regions:
-            farthest = max(far for far, way in zip(moved, ways, strict=True) if meet(way, region))
+            near = [i for i, way in enumerate(ways) if meet(way, region)]
+            farthest = max(moved[i] for i in near)
             share = farthest / most if 0 < most < np.inf else 1.0
             wanted = max(1, ceil(share * len(rows)))
-            chosen = [rows[int((i + 0.5) * len(rows) / wanted)] for i in range(wanted)]
-            self._draw_mean(region, chosen, surface.pixels)
+            moments = []
+            for at in (int((i + 0.5) * len(rows) / wanted) for i in range(wanted)):
+                there = [parts[i] for i in near if meet(boxes[i][at], region)]
+                moments.append((rows[at], there))
+            self._draw_mean(region, moments, surface.pixels)
 
-    def _draw_mean(self, region: Box, rows: Sequence[int], pixels: Pixels) -> None:
-        """Draw a region as it is on the mean of some frames."""
-        ground, _, parts = self._prepared()
+    def _draw_mean(
+        self, region: Box, moments: Sequence[tuple[int, list[_Part]]], pixels: Pixels
+    ) -> None:
+        """Draw a region as it is on the mean of some frames, of each with the parts in it."""
+        ground, _, _ = self._prepared()
         left, top, right, bottom = region
         inside, canvas = pixels[top:bottom, left:right], canvas_on(pixels)
-        total = np.zeros(inside.shape, np.float32)
-        for row in rows:
+        # 16 bits hold more moments than there ever are, in half the memory of floats.
+        total = np.zeros(inside.shape if len(moments) > 1 else 0, np.uint16)
+        for row, parts in moments:
             inside[...] = ground[top:bottom, left:right]
-            there = [part for part in parts if meet(part.box(row), region)]
-            _draw_within(region, there, canvas, row)
-            cv2.accumulate(inside, total)
-        inside[...] = cv2.convertScaleAbs(total, alpha=1 / len(rows))
+            _draw_within(region, parts, canvas, row)
+            if len(moments) > 1:
+                np.add(total, inside, out=total)
+        if len(moments) > 1:
+            inside[...] = cv2.convertScaleAbs(total, alpha=1 / len(moments))
 
     @property
     def _whole(self) -> Box:
