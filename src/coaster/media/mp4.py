@@ -29,11 +29,17 @@ H264 = Encoding(
     "libx264",
     "yuv420p",
     options={"x264-params": f"open-gop=0{STEADY}"},
-    # As usual, half of the CPU for the same likeness: by SSIM on the demo's scenes "veryfast" at 17
-    # is within 0.0003 of "medium" at 18, in files up to a tenth larger (docs/decisions/0027).
+    # As usual, least CPU for the same likeness: by SSIM on the demo's scenes within 0.0003 of
+    # "medium" at 18, in two fifths of the CPU (docs/decisions/0027, 0049).
     qualities={
         "small": {"preset": "medium", "crf": "25"},
-        "usual": {"preset": "veryfast", "crf": "17"},
+        "usual": {
+            "preset": "veryfast",
+            "crf": "16.5",
+            "subq": "1",
+            "motion-est": "dia",
+            "b_strategy": "0",
+        },
         "best": {"preset": "medium", "crf": "12"},
     },
     container_options=CONTAINER,
