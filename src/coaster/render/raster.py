@@ -325,8 +325,8 @@ def _seen_through(through: Through) -> skia.Paint:
 
 @dataclass
 class Surface:
-    """Pixels to draw frames into, one after the other; remembers where they differ from what is
-    still, and where a frame that is returned from the one before.
+    """Pixels to draw frames into, one after the other; remembers where the last one, and the one
+    before it, differ from what is still.
     """
 
     pixels: Pixels
