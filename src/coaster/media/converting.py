@@ -1,7 +1,7 @@
 """Frames in the pixels that an encoder takes; in YUV, only what changed is converted anew."""
 
 from collections import deque
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
@@ -21,7 +21,7 @@ BELOW = 2
 colours otherwise than those above."""
 SIZES = 64
 """Sizes of boxes for which the library is kept set up: that takes as long as a box of 100 px."""
-APIECE, WORTH = 20_000, 0.5
+APIECE, WORTH = 20_000, 0.75
 """Px that a box costs beside its own, and the share of the picture up to which converting boxes is
 less work."""
 MEANS = Interpolation.AREA | Interpolation.FULL_CHR_H_INP
@@ -49,7 +49,7 @@ class Converter:
         if not self._yuv:
             return self._as_it_is(pixels)
         height, width = pixels.shape[:2]
-        boxes = None if changed is None else list(_widened(changed, width, height))
+        boxes = None if changed is None else _gathered(_widened(changed, width, height))
         if not self._sheets or boxes is None or _work(boxes) > WORTH * width * height:
             self._sheets.clear()
             self._sheets.append(_Sheet(self._in_yuv(pixels)))
@@ -72,8 +72,8 @@ class Converter:
         last = self._sheets[-1].frame
         sheet = self._sheets.popleft() if len(self._sheets) > self._held else _blank(last)
         for each in self._sheets:
-            each.missed += boxes
-        planes = sheet.brought_up_to(last)
+            each.missed.update(boxes)
+        planes = sheet.brought_up_to(last, but=boxes)
         for box in boxes:
             left, top, right, bottom = box
             # Rows below it come along, and are left out again.
@@ -106,25 +106,27 @@ class _Sheet:
     """A frame that was given out, and where later ones differ from it."""
 
     frame: VideoFrame
-    missed: list[Box] = field(default_factory=list)
+    missed: set[Box] = field(default_factory=set)
 
-    def brought_up_to(self, last: VideoFrame) -> list[Levels]:
-        """Copy what it missed from the last frame, and return its planes."""
+    def brought_up_to(self, last: VideoFrame, but: Sequence[Box]) -> list[Levels]:
+        """Copy what it missed from the last frame, except in some boxes; return its planes."""
         # Whoever still holds it keeps what was given out.
         self.frame.make_writable()
-        planes = _planes(self.frame)
+        planes, left = _planes(self.frame), list(self.missed - set(but))
+        for cover in but:
+            left = [part for box in left for part in _outside(box, cover)]
         for plane, now in zip(planes, _planes(last), strict=True):
-            for box in self.missed:
+            for box in left:
                 where = _within(plane, box, last)
                 plane[where] = now[where]
-        self.missed = []
+        self.missed = set()
         return planes
 
 
 def _blank(like: VideoFrame) -> _Sheet:
     frame = VideoFrame(like.width, like.height, like.format.name)
     frame.colorspace, frame.color_range = like.colorspace, like.color_range
-    return _Sheet(frame, [(0, 0, like.width, like.height)])
+    return _Sheet(frame, {(0, 0, like.width, like.height)})
 
 
 def _within(plane: Levels, box: Box, frame: VideoFrame) -> tuple[slice, slice]:
@@ -134,6 +136,23 @@ def _within(plane: Levels, box: Box, frame: VideoFrame) -> tuple[slice, slice]:
     return slice(top // down, bottom // down), slice(left // across, right // across)
 
 
+def _outside(box: Box, cover: Box) -> Iterator[Box]:
+    """Yield what of a box lies outside of another one, as boxes: above, below and beside it."""
+    left, top, right, bottom = box
+    if left >= cover[2] or top >= cover[3] or right <= cover[0] or bottom <= cover[1]:
+        yield box
+        return
+    if top < cover[1]:
+        yield left, top, right, cover[1]
+    if bottom > cover[3]:
+        yield left, cover[3], right, bottom
+    top, bottom = max(top, cover[1]), min(bottom, cover[3])
+    if left < cover[0]:
+        yield left, top, cover[0], bottom
+    if right > cover[2]:
+        yield cover[2], top, right, bottom
+
+
 def _widened(boxes: Sequence[Box], width: int, height: int) -> Iterator[Box]:
     """Yield boxes as they are converted; those without area are left out."""
     for left, top, right, bottom in boxes:
@@ -141,6 +160,21 @@ def _widened(boxes: Sequence[Box], width: int, height: int) -> Iterator[Box]:
             # The foot of a picture may be lower than a step.
             first = min(top - top % STEP, max(height - STEP, 0))
             yield left - left % STEP, first, min(_up(right), width), min(_up(bottom), height)
+
+
+def _gathered(boxes: Iterable[Box]) -> list[Box]:
+    """Return fewer and larger boxes that hold these, where that is less work."""
+    found = list[Box]()
+    for box in boxes:
+        for at, other in enumerate(found):
+            (a, b, c, d), (e, f, g, h) = box, other
+            both = min(a, e), min(b, f), max(c, g), max(d, h)
+            if _work([both]) <= _work([box, other]):
+                found[at] = both
+                break
+        else:
+            found.append(box)
+    return found
 
 
 def _up(px: int) -> int:

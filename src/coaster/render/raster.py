@@ -338,7 +338,7 @@ class Surface:
         """The boxes outside of which the last frame is the one before; None if that is not
         known.
         """
-        return None if self.before is None else disjoint([*self.before, *(self.moved or ())])
+        return None if self.before is None else [*self.before, *(self.moved or ())]
 
     def put_back(self, still: Pixels, regions: list[Box]) -> None:
         """Put back what is still, but in the regions, which are about to be drawn anew."""
