@@ -50,7 +50,7 @@ def drawn_on(pixels: Pixels, box: Box, rng: np.random.Generator) -> None:
 @pytest.fixture(scope="module")
 def even_small():
     """Pictures are so small here that it would never be worth it."""
-    with patch.multiple(converting, APIECE=0, WORTH=2.0):
+    with patch.multiple(converting, APIECE=300, WORTH=99.0):
         yield
 
 
@@ -148,7 +148,7 @@ def test_files_are_the_same_to_the_byte(folder, tmp_path, monkeypatch, name):
     scene, kind, files = scene_of(rider("a"), rider("b", 0.5)), KINDS[name], []
     shown = replace(scene, background=None) if kind.alpha else scene
     (chunk,) = chunks_of(shown, order_for(shown), kind)
-    for worth in (2.0, -1.0):
+    for worth in (99.0, -1.0):
         monkeypatch.setattr(converting, "WORTH", worth)
         files.append(tmp_path / f"{worth}{kind.ending}")
         Maker().make(chunk, folder, files[-1], lambda done, jpeg: None)
