@@ -29,8 +29,9 @@ H264 = Encoding(
     "libx264",
     "yuv420p",
     options={"x264-params": f"open-gop=0{STEADY}"},
-    # As usual, least CPU for the same likeness: by SSIM on the demo's scenes within 0.0003 of
-    # "medium" at 18, in two fifths of the CPU (docs/decisions/0027, 0049).
+    # As usual, least CPU for the same likeness: by SSIM on the demo's scenes within 0.0001 of
+    # "veryfast" at 17, which is within 0.0003 of "medium" at 18 in twice the CPU
+    # (docs/decisions/0027, 0049).
     qualities={
         "small": {"preset": "medium", "crf": "25"},
         "usual": {

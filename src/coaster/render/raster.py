@@ -456,14 +456,15 @@ class Painter:
         ground, _, _ = self._prepared()
         left, top, right, bottom = region
         inside, canvas = pixels[top:bottom, left:right], canvas_on(pixels)
+        several = len(moments) > 1
         # 16 bits hold more moments than there ever are, in half the memory of floats.
-        total = np.zeros(inside.shape if len(moments) > 1 else 0, np.uint16)
+        total = np.zeros(inside.shape if several else 0, np.uint16)
         for row, parts in moments:
             inside[...] = ground[top:bottom, left:right]
             _draw_within(region, parts, canvas, row)
-            if len(moments) > 1:
+            if several:
                 np.add(total, inside, out=total)
-        if len(moments) > 1:
+        if several:
             inside[...] = cv2.convertScaleAbs(total, alpha=1 / len(moments))
 
     @property
