@@ -280,11 +280,11 @@ def draw_those(painter: Painter | BlurredPainter, stretches: Sequence[range], pa
         painter.painted(picture, surface)
 
 
-def side_by_side(work: Callable[[slice], None], most: int | None = None) -> None:
-    """Do parts of some work in so many processes; without a number, in as many as there are
-    processors: what others do beside it costs memory's time, and floors are to say so.
+def side_by_side(work: Callable[[slice], None]) -> None:
+    """Do parts of some work in as many processes as there are processors: what others do beside it
+    costs memory's time, and floors are to say so.
     """
-    most = most or cores()
+    most = cores()
     context = multiprocessing.get_context("fork")
     hands = [context.Process(target=work, args=(slice(i, None, most),)) for i in range(most)]
     for hand in hands:
@@ -299,9 +299,9 @@ def floor_of(encode: tuple[float, float], draw: tuple[float, float]) -> float:
     return max(encode[0], (encode[1] + draw[1]) / cores())
 
 
-def floors(rounds: int = 5) -> Report:
-    """Every scene of the demo at 1080p, by sums: what a machine gives differs from one minute to
-    the next, so each render has its encoding before it and after it.
+def floors(lasts: float = 30.0) -> Report:
+    """Every scene of the demo at 1080p, by sums over s of its renders: what a machine gives differs
+    from one minute to the next, so each render has its encoding before it and after it.
     """
     figures = {}
     with tempfile.TemporaryDirectory(prefix="coaster-bench-") as name:
@@ -309,7 +309,7 @@ def floors(rounds: int = 5) -> Report:
         for called, scene in demo_scenes(keeper(folder)):
             trial = Trial(replace(scene, background=scene.background or SEA), folder)
             encodes, draws, wholes = [undisturbed(trial.encode)], [], []
-            for _ in range(rounds):
+            while sum(wall for wall, _ in wholes) < lasts:
                 draws.append(undisturbed(trial.draw))
                 wholes.append(undisturbed(trial.whole))
                 encodes.append(undisturbed(trial.encode))

@@ -9,6 +9,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
+import numpy as np
+
 
 @dataclass
 class Report:
@@ -37,18 +39,20 @@ def timed(work: Callable[[], object]) -> tuple[float, float]:
 
 
 def taken() -> tuple[int, int]:
-    """Return the time that others have taken of this machine's processors since it started, and all
-    time, in ticks of both.
+    """Return the time that others have taken, since the machine started, of the processors that
+    this process may use, and all time of these, in ticks.
 
     Source: proc(5), /proc/stat: steal is the eighth.
     """
-    ticks = [int(word) for word in Path("/proc/stat").read_text().split("\n")[0].split()[1:9]]
-    return ticks[7], sum(ticks)
+    mine = {f"cpu{number}" for number in os.sched_getaffinity(0)}
+    lines = map(str.split, Path("/proc/stat").read_text().splitlines())
+    ticks = np.sum([list(map(int, words[1:9])) for words in lines if words[0] in mine], axis=0)
+    return int(ticks[7]), int(ticks.sum())
 
 
 def undisturbed(work: Callable[[], object]) -> tuple[float, float]:
-    """Return wall and CPU seconds of one call that keeps all processors busy, without the share of
-    these that others took meanwhile.
+    """Return wall and CPU seconds of one call that keeps busy all processors it may use, without
+    the share of these that others took meanwhile.
     """
     before = taken()
     wall, cpu = timed(work)

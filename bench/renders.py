@@ -11,7 +11,7 @@ import numpy as np
 from PIL import Image
 
 from bench.core import demo_scenes, draw_those, keeper, side_by_side
-from bench.measure import Report, timed
+from bench.measure import Report, timed, undisturbed
 from coaster.edits import series
 from coaster.export.chunks import Watch
 from coaster.export.crew import Here
@@ -29,7 +29,7 @@ from coaster.scene.document import Layer, Scene, Transform
 from coaster.scene.fields import SceneField
 from studio.demo import scenes as demo
 
-GIF_FRAMES, EVERY = 60, 6
+GIF_FRAMES, EVERY, ROUNDS = 60, 6, 4
 FILMS, SHORT = 60, 36
 ROUND = "M60 180C60 60 580 60 580 180S60 300 60 180Z"
 
@@ -124,38 +124,42 @@ def _side_by_side(scene: Scene, folder: File) -> Report:
     order = order_for(slow, last=120, loops=2, shutter=360.0)
     cores = os.sched_getaffinity(0)
     one_core, alone, both, began, bare = [], [], [], [], []
-    for _ in range(3):
+    for _ in range(ROUNDS):
         for crew, on, walls in (
             (Here(0), {min(cores)}, one_core),
-            (Here(0), cores, alone),
             (Here(1), cores, both),
+            (Here(0), cores, alone),
         ):
             os.sched_setaffinity(0, on)
-            walls.append(timed(lambda crew=crew: render(slow, folder, out, order, crew=crew))[0])
+            walls.append(undisturbed(partial(render, slow, folder, out, order, crew=crew))[0])
         bare.append(_drawn_by_two(slow, folder, order))
         began.append(timed(lambda: _first_frame(scene, folder))[0])
     figures = {
-        "one maker on one core, wall s": float(np.median(one_core)),
-        "two makers on two cores, times as fast": float(np.median(np.array(one_core) / both)),
-        "two makers, times one that has both cores": float(np.median(np.array(alone) / both)),
-        "two processes that only draw, times one": float(np.median(bare)),
+        "one maker on one core, wall s": float(np.mean(one_core)),
+        "two makers on two cores, times as fast": sum(one_core) / sum(both),
+        "two makers, times one that has both cores": sum(alone) / sum(both),
+        "two processes that only draw, times one": float(np.divide(*np.sum(bare, axis=0))),
         "the first frame is there after, s": float(np.median(began)),
     }
     notes = [
         "One that has both draws on one of them, and its encoder's threads use the other.",
         "Processes that only draw are what this machine's second core is worth at most.",
+        "By sums, without what others took of the processors meanwhile.",
     ]
     return Report("Chunks side by side, slow to draw", figures, "1.9 times; 1 s", notes)
 
 
-def _drawn_by_two(scene: Scene, folder: File, order: Order) -> float:
-    """Return how many times as fast two processes draw a film, and do no more, as one does."""
+def _drawn_by_two(scene: Scene, folder: File, order: Order) -> tuple[float, float]:
+    """Return how long one process on one core draws a film, and does no more, and two on both, s."""
     painter = planned(scene, folder, 1.0, order.plan(scene))
     painter.prepare()
+    cores = os.sched_getaffinity(0)
     halves = [range(order.once // 2), range(order.once // 2, order.once)]
-    draw = partial(draw_those, painter, halves)
-    one, two = (timed(partial(side_by_side, draw, hands))[0] for hands in (1, 2))
-    return one / two
+    walls = []
+    for on in ({min(cores)}, cores):
+        os.sched_setaffinity(0, on)
+        walls.append(undisturbed(partial(side_by_side, partial(draw_those, painter, halves)))[0])
+    return walls[0], walls[1]
 
 
 def _moving(scenes: Iterator[tuple[str, Scene]], folder: File) -> Report:

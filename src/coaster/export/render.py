@@ -4,16 +4,16 @@ import os
 import tempfile
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path as File
 
-from coaster.errors import MediaError, RenderCancelled
+from coaster.errors import MediaError, RenderCancelled, RenderError
 from coaster.export import vector
-from coaster.export.chunks import Chunk, Crew, Glimpses, Watch, chunks_of, job_of
+from coaster.export.chunks import GLIMPSE_PX, Chunk, Crew, Glimpses, Watch, chunks_of, job_of
 from coaster.export.crew import Here
-from coaster.export.drawers import Drawers
+from coaster.export.drawers import Drawers, painter_of
 from coaster.export.orders import Order, check
 from coaster.media.pictures import Pixels
 from coaster.media.writers import kind_for
@@ -51,8 +51,7 @@ def render(
     check(scene, order, kind)
     watch = watch or Watch()
     if kind.vectors:
-        vector.write(order.of(scene), folder, out, order, kind)
-        watch.progress(order.count)
+        _of_vectors(order.of(scene), folder, out, order, kind, watch)
         return
     chunks = chunks_of(scene, order, kind)
     if len(chunks) == 1 or kind.join is None:
@@ -63,6 +62,18 @@ def render(
         heard = replace(watch, made=strip.grow)
         _made(chunks, folder, into, crew or Here(workers), heard)
         strip.finish()
+
+
+def _of_vectors(
+    scene: Scene, folder: File, out: File, order: Order, kind: Kind, watch: Watch
+) -> None:
+    """Write a file that has no frames, and let its first one be seen all the same."""
+    vector.write(scene, folder, out, order, kind)
+    with suppress(RenderError):  # the file is there
+        small = painter_of(scene, folder, min(order.scale, GLIMPSE_PX / scene.width))
+        if (jpeg := Glimpses().of(small.picture(order.first))) is not None:
+            watch.seen(jpeg)
+    watch.progress(order.count)
 
 
 @dataclass(frozen=True)
