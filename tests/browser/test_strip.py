@@ -81,6 +81,20 @@ def test_a_peg_is_lifted_in_the_graph_and_arrival_times_hold(browser, scene, stu
     wait(browser, lambda d: len(marks(d, ".graph-pill.picked")) == 2, "the sides were not parted")
 
 
+def test_the_words_of_a_limit_stay_in_the_graph(browser, scene, studio):
+    for x, y in (marks(browser, ".graph-pill")[i] for i in (0, -1)):
+        drag(browser, (x, y), (x, y - 3))
+        find(browser, ".graph-limit-words")
+        words, graph = (
+            browser.execute_script(
+                "return document.querySelector(arguments[0]).getBoundingClientRect().toJSON()", each
+            )
+            for each in (".graph-limit-words", "#time .graph")
+        )
+        assert graph["left"] <= words["left"]
+        assert words["right"] <= graph["right"]
+
+
 def test_the_limit_stops_the_hand(browser, scene, studio):
     x, y = marks(browser, ".graph-pill")[2]
     drag(browser, (x, y), (x, y - 3))

@@ -15,6 +15,7 @@ from coaster.formats import pathdata
 from coaster.geometry.path import Path
 from coaster.media.readers import look_into
 from coaster.motion import easing
+from coaster.motion.copies import Copies
 from coaster.motion.keys import Key
 from coaster.motion.letters import Letters
 from coaster.motion.rate import Rate
@@ -156,12 +157,40 @@ def test_unevenness_is_the_change_of_the_longest_step():
     # It begins at once at the seam, and ends at once in the middle.
     assert sorted(np.flatnonzero(uneven > 2)) == [0, 24]
     assert seam.unevenness(Evaluation(BASE)).tolist() == [0.0] * 48
+    # A jump at the seam is the last step, and the first is as much shorter.
+    jumps = seam.unevenness(Evaluation(with_layer(rider("slope"))))
+    assert np.flatnonzero(jumps > 20).tolist() == [0, 47]
+
+
+def test_nobody_sees_uneven_steps_where_there_is_nothing_to_see():
+    hasty = rider(frames=24)
+    later = (Key("a", 0.0, 0.0, step="end"), Key("b", 12.0, 1.0))
+    faded = seam.unevenness(Evaluation(with_layer(replace(hasty, keys=(Track("opacity", later),)))))
+    assert np.flatnonzero(faded > 2).tolist() == [24]
+    assert faded[:12].tolist() == [0.0] * 12
+    # It darts about beside the picture, then comes into it.
+    comes = seam.unevenness(Evaluation(with_layer(keyed("x", -900.0, -100.0, -400.0, 80.0))))
+    assert comes[:24].tolist() == [0.0] * 24
+    assert comes[36] > 20
+
+
+def test_copies_and_letters_have_uneven_steps_too():
+    text = lettered()
+    assert seam.unevenness(Evaluation(with_layer(text))).max() < 0.01
+    eased = simple_pegs(0, 48, 1, easing.PRESETS["ease-both"])
+    hasty = replace(text, ride=replace(text.ride, pegs=eased))
+    assert seam.unevenness(Evaluation(with_layer(hasty))).max() > 0.1
+    hasty = rider(frames=24)
+    both = replace(hasty, ride=replace(hasty.ride, copies=Copies(2, later=6.0)))
+    uneven = seam.unevenness(Evaluation(with_layer(both)))
+    assert np.flatnonzero(uneven > 2).tolist() == [0, 6, 24, 30]
 
 
 def test_a_jump_that_hides_in_the_movement_is_clean_and_one_at_rest_is_not(tmp_path):
     whole = seam_pictures(with_layer(rider()), tmp_path)
     assert whole.clean
     assert whole.most <= 2
+    assert whole.words.endswith(("which nobody sees.", "px by px."))
     # A twentieth of a px, where each step is seven.
     nearly = seam_pictures(with_layer(rider(laps=1 + 0.05 / 305)), tmp_path)
     assert nearly.most > 2

@@ -42,11 +42,17 @@ class SeamPictures:
     def words(self) -> str:
         if not self.most:
             return "What would follow the last frame is the first, px by px."
+        if not self.share:
+            return (
+                "What would follow the last frame differs from the first by up to"
+                f" {self.most} of 255, which nobody sees."
+            )
+        share = f"{100 * self.share:.2g}%"
         words = (
             "What would follow the last frame differs from the first by up to"
-            f" {self.most} of 255, visibly in {self.share:.2%} of the picture."
+            f" {self.most} of 255, visibly in {share} of the picture."
         )
-        if not self.clean or self.most <= VISIBLE:
+        if not self.clean:
             return words
         return f"{words} That is {self.of_step:.1%} of a step, which nobody sees."
 

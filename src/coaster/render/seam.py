@@ -1,12 +1,14 @@
 """The seam: how far the end of the loop is from its start, layer by layer."""
 
 from dataclasses import dataclass, replace
-from itertools import product
+from itertools import chain, product
 
 import numpy as np
+from numpy.typing import NDArray
 
 from coaster.geometry import maps
 from coaster.geometry.bezier import Floats
+from coaster.geometry.maps import Maps
 from coaster.motion import distance, keys
 from coaster.motion.colours import from_hex
 from coaster.render.copies import copies_of
@@ -115,14 +117,18 @@ def report(evaluation: Evaluation) -> list[LayerSeam]:
 
     Layers that stand still have nothing to jump and are left out.
     """
-    scene = evaluation.scene
-    shown = [m for m in evaluation.motions if tree.is_drawn(scene, m.layer)]
-    copies = evaluation.copies_of([motion.layer for motion in shown])
     return [
-        _with_copies(motion, copies.get(motion.layer.id, []), evaluation)
-        for motion in shown
+        _with_copies(motion, copies, evaluation)
+        for motion, copies in _drawn(evaluation)
         if not evaluation.is_still(motion)
     ]
+
+
+def _drawn(evaluation: Evaluation) -> list[tuple[LayerMotion, list[LayerMotion]]]:
+    """Return the layers that are not hidden, each with its copies."""
+    shown = [m for m in evaluation.motions if tree.is_drawn(evaluation.scene, m.layer)]
+    copies = evaluation.copies_of([motion.layer for motion in shown])
+    return [(motion, copies.get(motion.layer.id, [])) for motion in shown]
 
 
 def seam_with_copies(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
@@ -188,7 +194,9 @@ def layer_seam(motion: LayerMotion, evaluation: Evaluation) -> LayerSeam:
         scale=(after - before) / larger if larger else 0.0,
         opacity=motion.opacity(0) - motion.opacity(last),
         unseen=all(
-            _outside(motion, frame, scene) or motion.opacity(frame) == 0 for frame in (0, last)
+            bool(_outside(motion.face(frame), motion.map(frame)[None], motion.layer, scene)[0])
+            or motion.opacity(frame) == 0
+            for frame in (0, last)
         ),
         footage=_frames_apart(motion, last),
         shows=_moments_apart(evaluation, motion, last),
@@ -205,19 +213,29 @@ def broken(evaluation: Evaluation) -> list[LayerSeam]:
 
 def unevenness(evaluation: Evaluation) -> Floats:
     """Return by how many px the longest step of any layer is longer or shorter than the one before
-    it, frame by frame round the loop, (length,).
+    it, frame by frame round the loop, (length,); where one of the two is not seen, by nothing.
     """
     scene = evaluation.scene
     found = np.zeros(scene.length)
-    for motion in evaluation.motions:
-        if not tree.is_drawn(scene, motion.layer) or len(motion.maps) == 1:
-            continue
+    for motion in chain.from_iterable([one, *copies] for one, copies in _drawn(evaluation)):
         spots = evaluation.spots_of(motion)
-        if len(spots) == 1:
+        if len(spots) == 1 or len(motion.maps) == 1:
             continue
-        steps = np.hypot(*np.diff(spots, axis=0).T)
-        found = np.maximum(found, np.abs(steps - np.roll(steps, 1)))
+        # As it is played: the last step leads to where it begins again.
+        steps = np.hypot(*np.diff(spots[:-1], axis=0, append=spots[:1]).T)
+        uneven = np.abs(steps - np.roll(steps, 1))
+        here = _seen(motion, scene)
+        seen = here & np.roll(here, 1) & np.roll(here, -1)
+        found = np.maximum(found, np.where(seen, uneven, 0.0))
     return found
+
+
+def _seen(motion: LayerMotion, scene: Scene) -> NDArray[np.bool_]:
+    """Return in which frames a layer that moves is seen, (length,)."""
+    there = np.broadcast_to(motion.opacities > 0, len(motion.maps))
+    if motion.faces.still:
+        there = there & ~_outside(motion.face(0), motion.maps, motion.layer, scene)
+    return there[:-1]
 
 
 def _levels_apart(motion: LayerMotion, last: int) -> float:
@@ -326,18 +344,19 @@ def _speeds(motion: LayerMotion, times: list[float], scene: Scene) -> list[float
     return [float(rate) * scene.fps for rate in rates]
 
 
-def _outside(motion: LayerMotion, frame: int, scene: Scene) -> bool:
-    """Whether the layer's box, strokes included, misses the frame; a group is where its members
-    are.
+def _outside(face: Face, placed: Maps, layer: Layer, scene: Scene) -> NDArray[np.bool_]:
+    """Return where its maps (n, 6) or (n, 9) place a layer's box, strokes included, beside the
+    frame, (n,); a group is where its members are.
     """
-    face = motion.face(frame)
-    if motion.layer.content.can.hold:
-        return False
+    if layer.content.can.hold:
+        return np.zeros(len(placed), bool)
     room = max((outline.stroke_width for outline in face.outlines), default=0.0) / 2
     left, top, width, height = face.box
     across, down = (left - room, left + width + room), (top - room, top + height + room)
-    x, y = maps.apply(motion.map(frame), list(product(across, down))).T
-    return bool(x.max() <= 0 or x.min() >= scene.width or y.max() <= 0 or y.min() >= scene.height)
+    x, y = np.moveaxis(maps.apply_each(placed, list(product(across, down))), 2, 0)
+    beside: NDArray[np.bool_] = (x.max(axis=1) <= 0) | (x.min(axis=1) >= scene.width)
+    beside |= (y.max(axis=1) <= 0) | (y.min(axis=1) >= scene.height)
+    return beside
 
 
 def _turn(motion: LayerMotion, frame: int) -> float:

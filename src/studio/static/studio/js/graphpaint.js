@@ -16,6 +16,8 @@ export const MOST_POINTS = 3000
 const MANY = 60
 /** Px at the right that the last pill may lie over. */
 const PILL_ROOM = 14
+/** Px that the words of a limit take beside its line. */
+const LIMIT_ROOM = 84
 
 /** One picture of the graph, as its scale and what is picked have it. */
 export class GraphPaint {
@@ -120,10 +122,12 @@ export class GraphPaint {
    * @param {Mark} mark @param {number} at
    */
   #limit(mark, at) {
-    const {x, y} = this.on, top = Math.max(y(mark.most), 6)
+    const {x, y, width} = this.on, top = Math.max(y(mark.most), 6)
     const reach = Math.max(...mark.knobs.map(knob => Math.abs(x(knob.time) - at)), 16)
     if (y(mark.most) > 0) this.made.push(element("path", {d: `M${at - reach} ${top}H${at + reach}`, class: "graph-limit"}))
-    this.made.push(text({x: at + reach + 3, y: top + 3, class: "graph-limit-words"}, tr`at most ${Math.round(mark.most)}`))
+    const before = at + reach + LIMIT_ROOM > width, side = before ? -1 : 1
+    const place = {x: at + side * (reach + 3), y: top + 3, "text-anchor": before ? "end" : "start"}
+    this.made.push(text({...place, class: "graph-limit-words"}, tr`at most ${Math.round(mark.most)}`))
   }
 
   /** @param {Mark} mark @param {number} at @param {number} before @param {number} after */
