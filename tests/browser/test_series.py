@@ -21,7 +21,7 @@ def typed_rows(browser, text: str) -> None:
     find(browser, "form[hx-post$=look] .button:not(.small)").click()
 
 
-def test_a_scene_becomes_a_film_for_each_row(browser, studio):
+def test_a_scene_becomes_a_film_for_each_row(browser, studio, tmp_path):
     words = Layer("words", "Words", Text("Today", size=60), Transform((200, 80)))
     box = Layer("box", "Box", Shape("rectangle", 80, 40, "#2060a0"), Transform((200, 160)))
     scene = Scene(400, 240, length=6, layers=(box, words))
@@ -36,8 +36,16 @@ def test_a_scene_becomes_a_film_for_each_row(browser, studio):
     find(browser, "#card a[href$=series]").click()
     typed_rows(browser, ROWS.replace("Words", "Noon"))
     until(browser, lambda: "No column of the rows" in browser.find_element(By.ID, "series").text)
-    # One by hand, into the rows that are typed.
-    typed_rows(browser, "name,Words\nmon,Monday")
+    # From a file, twice, as it is mended meanwhile.
+    file, picked = tmp_path / "days.csv", "#rows-file [type=file]"
+    file.write_bytes("name,Words\nmon,Grüße".encode("cp1252"))
+    browser.find_element(By.CSS_SELECTOR, picked).send_keys(str(file))
+    until(browser, lambda: "not UTF-8" in browser.find_element(By.ID, "series").text)
+    file.write_text("name,Words\nmon,Monday")
+    browser.find_element(By.CSS_SELECTOR, picked).send_keys(str(file))
+    until(browser, lambda: "as days.csv has them" in find(browser, "#rows-file").text)
+    assert find(browser, "[name=rows]").get_property("value") == file.read_text()
+    # One by hand, behind them.
     find(browser, "form details summary").click()
     for field, value in zip(browser.find_elements(By.NAME, "value"), ("tue", "Tuesday"), strict=True):  # fmt: skip
         field.clear()

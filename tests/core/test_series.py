@@ -113,6 +113,23 @@ def test_rows_are_read_as_tables_come():
     assert rows.file_name("{name}.mp4", slashes) == "a-b- c.mp4"
 
 
+def test_rows_are_text_as_files_have_it_and_never_guessed(tmp_path, capsys):
+    table = DAYS.replace("Monday", "Grüße")
+    for encoding in ("utf-8", "utf-8-sig", "utf-16"):
+        assert rows.decoded(table.encode(encoding)) == table
+    for encoding in ("cp1252", "utf-16-le"):
+        with pytest.raises(FormatError, match=r"line \d has a sign that is none there"):
+            rows.decoded(table.encode(encoding) + b"\xff")
+    (tmp_path / "rows.csv").write_bytes(table.encode("cp1252"))
+    scene = str(board(tmp_path).save(tmp_path / "board.zip"))
+    out = str(tmp_path / "{name}.gif")
+    assert main(["render", scene, out, "--rows", str(tmp_path / "rows.csv")]) == 2
+    assert "save the table as CSV in UTF-8" in capsys.readouterr().err
+    assert not list(tmp_path.glob("*.gif"))
+    with pytest.raises(FormatError, match="no CSV: field larger"):
+        rows.read("name\n" + "a" * 200_000)
+
+
 @pytest.mark.parametrize(
     ("text", "words"),
     [("", "names the columns"), ("a,a\n1,2\n", "names the columns"), ("a\n", "no row"), ("a\n1,2\n", "Row 1 has more")],

@@ -36,9 +36,29 @@ def test_rows_are_looked_at_with_a_picture_of_each(client, series):
     assert "Monday tide" in text
     assert "Render 2 films" in text
     assert not Render.objects.exists()
-    upload = SimpleUploadedFile("days.csv", ROWS.replace(",", ";").encode("utf-8-sig"))
-    sent = client.post(f"/scenes/{series.pk}/series/look", {"rows": "", "file": upload})
-    assert "Tuesday tide" in sent.content.decode()
+
+
+def test_rows_of_a_file_are_put_in_place_of_those_that_are_typed(client, series):
+    def sent(data: bytes | None):
+        files = {} if data is None else {"file": SimpleUploadedFile("days.csv", data)}
+        return client.post(f"/scenes/{series.pk}/series/read", {"rows": "typed"} | files)
+
+    table = ROWS.replace(",", ";").replace("Tuesday", "Dienstag früh")
+    answer = sent(table.encode("utf-16"))
+    assert answer.status_code == 200
+    text = html.unescape(re.search(r">(.*)</textarea>", answer.content.decode(), re.S)[1])
+    assert text == table
+    assert "as days.csv has" in " ".join(answer.content.decode().split())
+    large = b"name\n" + b"a" * 1_000_000
+    for data, words in ((table.encode("cp1252"), "not UTF-8: line 3"), (large, "larger than 1 MB"), (None, "Choose a file")):  # fmt: skip
+        answer = sent(data)
+        assert (answer.status_code, answer["HX-Retarget"]) == (422, "#series")
+        assert words in answer.content.decode()
+        # The same file can be picked again once it is mended.
+        assert 'id="rows-file"' in answer.content.decode()
+    wide = {"rows": "name\n" + "a" * 200_000, "value": ["x"]}
+    answer = client.post(f"/scenes/{series.pk}/series/add", wide)
+    assert (answer.status_code, answer["HX-Retarget"]) == (422, "#series")
 
 
 def test_each_row_is_a_render_of_its_own_under_its_name(client, series):

@@ -173,7 +173,7 @@ def _render_rows(options: argparse.Namespace, choices: Choices) -> None:
     """Render one file for each row, after all rows were looked at."""
     if options.watch:
         raise FormatError("Rows are rendered once; leave --watch out.")
-    text = options.rows.read_text(encoding="utf-8-sig", errors="replace")
+    text = rows.decoded(options.rows.read_bytes())
     kind = KINDS[choices.kind]
     with bundle.open_bundle(options.scene) as (scene, folder), room_for(folder) as room:
         found = filled_rows(scene, rows.read(text), options.out, beside(options.rows, room))

@@ -1,5 +1,6 @@
 """Rows of a series: a CSV file with a heading, one render a row."""
 
+import codecs
 import csv
 import io
 import re
@@ -22,13 +23,34 @@ class Row:
     values: dict[str, str]
 
 
+def decoded(data: bytes) -> str:
+    """Return the text of a file of rows, which is UTF-8, or UTF-16 where its first bytes say so.
+
+    Errors: FormatError: it is neither. Another encoding would have to be guessed.
+    """
+    wide = data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
+    try:
+        return data.decode("utf-16" if wide else "utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        raise FormatError(
+            f"The rows are not UTF-8: line {line} has a sign that is none there. Nothing was read;"
+            " save the table as CSV in UTF-8."
+        ) from error
+
+
 def cells(text: str) -> list[list[str]]:
     """Return the cells of a table, by the separator that its first line has most of; empty lines
     are left out, and names of columns stand without blanks round them.
+
+    Errors: FormatError: it is no table.
     """
     plain = text.lstrip("\ufeff")
     separator = max(SEPARATORS, key=plain.split("\n", 1)[0].count)
-    lines = [line for line in csv.reader(io.StringIO(plain), delimiter=separator) if any(line)]
+    try:
+        lines = [line for line in csv.reader(io.StringIO(plain), delimiter=separator) if any(line)]
+    except csv.Error as error:
+        raise FormatError(f"The rows are no CSV: {error}.") from error
     return [[name.strip() for name in line] if i == 0 else line for i, line in enumerate(lines)]
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.template.loader import render_to_string
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
@@ -32,16 +33,6 @@ class Look:
     name: str
     values: list[str]
     picture: str
-
-
-def _text(request: HttpRequest) -> str:
-    """Return the rows that were sent: a file, or what was typed."""
-    file = request.FILES.get("file")
-    if file is None:
-        return request.POST.get("rows", "")
-    if (file.size or 0) > LARGEST:
-        raise FormatError(f"{file.name} is larger than {LARGEST // 1_000_000} MB.")
-    return str(file.read().decode("utf-8-sig", errors="replace"))
 
 
 def _first_rows(scene: Scene) -> str:
@@ -84,12 +75,41 @@ def _said(one: Filled) -> list[str]:
 
 
 @require_POST
+def read(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """The rows of a file, in place of those that were typed."""
+    scene, file = scene_for(request, scene_id), request.FILES.get("file")
+    try:
+        if file is None:
+            raise FormatError("Choose a file of rows.")
+        if (file.size or 0) > LARGEST:
+            raise FormatError(f"{file.name} is larger than {LARGEST // 1_000_000} MB.")
+        text = rows.decoded(file.read())
+    except CoreError as error:
+        return _refused(str(error), scene)
+    context = {"rows": text, "scene": scene, "anew": True, "chosen": file.name}
+    return render(request, "renders/_rows.html", context)
+
+
+def _refused(words: str, picked_for: Scene | None = None) -> HttpResponse:
+    """Return what is wrong with rows, line by line, to stand under them; where a file was picked,
+    with what lets it be picked again.
+    """
+    context = {"faults": words.split("\n"), "anew": picked_for is not None, "scene": picked_for}
+    answer = HttpResponse(render_to_string("renders/_series.html", context), status=422)
+    answer["HX-Retarget"], answer["HX-Reswap"] = "#series", "innerHTML"
+    return answer
+
+
+@require_POST
 def add(request: HttpRequest, scene_id: int) -> HttpResponse:
     """The rows with one more, which was filled in by hand."""
     scene = scene_for(request, scene_id)
     names = ["name", *(field.name for field in scene.value().fields)]
     text = request.POST.get("rows", "").strip()
-    heading, *rest = rows.cells(text) if text else [names]
+    try:
+        heading, *rest = rows.cells(text) if text else [names]
+    except CoreError as error:
+        return _refused(str(error))
     sent = dict(zip(names, request.POST.getlist("value"), strict=False))
     # Columns that the table does not have yet are put behind those that it has.
     columns = [*heading, *(name for name in names if name not in heading)]
@@ -101,14 +121,12 @@ def add(request: HttpRequest, scene_id: int) -> HttpResponse:
 @require_POST
 def look(request: HttpRequest, scene_id: int) -> HttpResponse:
     """What the rows come to, each as a small picture, or what is wrong with them."""
-    scene = scene_for(request, scene_id)
+    scene, text = scene_for(request, scene_id), request.POST.get("rows", "")
     try:
-        text = _text(request)
         found = filled(scene, text)
         seen = apart(miniatures.stills, [x.scene for x in found[:MOST_SEEN]], scene.project.folder)
     except CoreError as error:
-        faults = str(error).split("\n")
-        return render(request, "renders/_series.html", {"faults": faults}, status=422)
+        return _refused(str(error))
     looks = [
         Look(one.out.name, _said(one), base64.b64encode(picture).decode())
         for one, picture in zip(found, seen, strict=False)
@@ -122,15 +140,14 @@ def start(request: HttpRequest, scene_id: int) -> HttpResponse:
     """Put a render of each row in line, and go to the list of all."""
     scene = scene_for(request, scene_id)
     try:
-        found = filled(scene, _text(request))
+        found = filled(scene, request.POST.get("rows", ""))
         preset = request.POST.get("preset", "")
         choices = services.usual(request.user, scene, scene.value(), preset)
         made: list[Render] = services.start_filled(
             request.user, scene, [(one.out.name, one.scene) for one in found], choices
         )
     except CoreError as error:
-        faults = str(error).split("\n")
-        return render(request, "renders/_series.html", {"faults": faults}, status=422)
+        return _refused(str(error))
     answer = HttpResponse(f"{len(made)} renders are in line.")
     answer["HX-Redirect"] = reverse("queue")
     return answer
