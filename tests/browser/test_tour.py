@@ -17,6 +17,10 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
+from coaster.export.drawers import painter_of
+from coaster.export.orders import Choices
+from coaster.media.pictures import straight_rgba
+from coaster.scene import codec
 from tests.browser.driver import (
     centre,
     drag,
@@ -82,6 +86,16 @@ def new_scene(browser, studio, *, transparent: bool = False, frames: str = "48")
     if transparent:
         find(browser, "#dialog input[name=transparent]").click()
     return make_scene(browser)
+
+
+def pick(field, colour: str) -> None:
+    """Choose a colour as the browser's own window of colours does, which has no elements."""
+    field.parent.execute_script(
+        """arguments[0].value = arguments[1]
+        arguments[0].dispatchEvent(new Event("change", {bubbles: true}))""",
+        field,
+        colour,
+    )
 
 
 def make_scene(browser) -> int:
@@ -286,6 +300,68 @@ def test_a_text_is_placed_with_its_tool_and_typed_over(browser, studio):
         Keys.CONTROL + "a" + Keys.NULL, "High tide", Keys.TAB
     )
     wait(browser, lambda d: studio.layer(scene, "new-text")["content"]["text"] == "High tide")
+
+
+def test_a_colour_that_is_picked_for_a_new_scene_is_behind_it(browser, studio):
+    browser.get(studio.address)
+    find(browser, "[hx-get*='new-scene']").click()
+    find(browser, "#dialog input[name=name]").send_keys("Minnow")
+    find(browser, "#dialog input[name=transparent]").click()
+    pick(find(browser, "#dialog input[name=background]"), "#14506e")
+    assert studio.document(make_scene(browser))["background"] == "#14506e"
+
+
+def test_what_is_chosen_of_a_render_goes_together(browser, studio):
+    scene = studio.copy_of(1)
+    open_editor(browser, studio.editor(scene))
+    keys(browser, Keys.ARROW_RIGHT * 3)
+    wait(browser, lambda d: frame(d) == 3)
+    keys(browser, "r")
+
+    def field(name: str):
+        return find(browser, f"#renders[open] #wanted [name={name}]")
+
+    def told(words: str) -> None:
+        wait(browser, lambda d: words in find(d, "#render-told").text, f"{words} is not told")
+
+    told("240 frames, 8 s, 1920 × 1080 px, about ")
+    # A height chooses that it counts; another size lets go of it.
+    field("high").send_keys("360", Keys.TAB)
+    told("640 × 360 px")
+    assert field("size").get_property("value") == "own"
+    Select(field("size")).select_by_value("0.5")
+    told("960 × 540 px")
+    assert field("high").get_property("value") == ""
+    Select(field("size")).select_by_value("own")
+    told("1920 × 1080 px")
+    assert field("high").get_property("value") == "1080"
+    field("high").send_keys("270", Keys.TAB)
+    told("480 × 270 px")
+    pick(field("colour"), "#ff0000")
+    assert field("behind").get_property("value") == "colour"
+    # A still is of the playhead; other formats are of the whole scene again.
+    Select(field("format")).select_by_value("still")
+    told("1 frame, 480 × 270 px, about ")
+    assert [field(name).get_property("value") for name in ("first", "last")] == ["3", "4"]
+    Select(field("format")).select_by_value("gif")
+    told("240 frames")
+    Select(field("format")).select_by_value("still")
+    told("1 frame")
+    find(browser, "#renders[open] form .button.strong").click()
+    find(browser, "#renders [data-state=done]")
+    made = next((studio.folder / "renders" / str(scene)).glob("*.png"))
+    document = codec.from_data(studio.document(scene))
+    order = Choices("still", first=3, last=4, high=270, behind="#ff0000").order(document)
+    assets = studio.folder / "projects" / "1" / "assets"
+    drawn = painter_of(order.of(document), assets, order.scale).picture(3)
+    assert np.array_equal(np.asarray(Image.open(made).convert("RGBA")), straight_rgba(drawn))
+    # Opened again it is as last time; and again other formats are of the whole scene.
+    keys(browser, Keys.ESCAPE)
+    wait(browser, lambda d: not d.find_elements(By.CSS_SELECTOR, "#renders[open]"))
+    keys(browser, "r")
+    told("1 frame")
+    Select(field("format")).select_by_value("mp4")
+    told("240 frames")
 
 
 def test_a_killed_worker_leaves_the_scene_whole_and_the_render_can_start_again(browser, studio):

@@ -41,7 +41,7 @@ POSTS = {
     "edit": {"scene_id": 0}, "preview": {"scene_id": 0}, "undo": {"scene_id": 0}, "redo": {"scene_id": 0},
     "import": {"scene_id": 0}, "blocks": {"scene_id": 0}, "keep-ride": {"scene_id": 0}, "record-take": {"scene_id": 0},
     "forget-ride": {"scene_id": 0, "ride_id": 0},
-    "render-start": {"scene_id": 0}, "series-add": {"scene_id": 0}, "series-look": {"scene_id": 0}, "series-start": {"scene_id": 0}, "render-several": {}, "screen-act": {"project_id": 0, "action": "link"}, "render-told": {"scene_id": 0}, "preset-keep": {"scene_id": 0}, "preset-drop": {"scene_id": 0, "preset_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
+    "render-start": {"scene_id": 0}, "series-read": {"scene_id": 0}, "series-add": {"scene_id": 0}, "series-look": {"scene_id": 0}, "series-start": {"scene_id": 0}, "render-several": {}, "screen-act": {"project_id": 0, "action": "link"}, "render-told": {"scene_id": 0}, "render-size": {"scene_id": 0}, "preset-keep": {"scene_id": 0}, "preset-drop": {"scene_id": 0, "preset_id": 0}, "render-act": {"render_id": 0, "action": "delete"},
     "group-scene": {"scene_id": 0}, "follow": {"scene_id": 0, "what": "mark"}, "followed": {"scene_id": 0}, "go-back": {"scene_id": 0, "number": 0}, "name-version": {"scene_id": 0, "number": 0}, "version-as-new": {"scene_id": 0, "number": 0},
     "footage-act": {"project_id": 0, "file_name": "film.gif", "action": "cancel"},
     "add-person": {}, "act-on-person": {"person_id": 0, "action": "off"},

@@ -298,25 +298,30 @@ def test_several_scenes_are_rendered_at_once(anna, ben, scene, client_of):
 
 
 def test_what_it_will_come_to_is_told_before(anna, scene, client_of):
-    told = reverse("render-told", args=[scene.pk])
-    sent = {"format": "mp4", "size": "0.5", "loops": "3"}
-    words = " ".join(client_of(anna).post(told, sent).content.decode().split())
-    assert words.startswith("72 frames, 2.4 s, 80 × 60 px, ")
-    assert "about" in words
-    assert "CRF 16.5" in words
-    words = client_of(anna).post(told, sent | {"format": "apng"}).content.decode()
-    assert "every pixel is kept" in words
-    words = client_of(anna).post(told, sent | {"loops": "0"}).content.decode()
-    assert "Loops: at least 1." in words
+    def told(of: str, **choices: str) -> str:
+        sent = {"format": "mp4", "size": "0.5", "loops": "3"} | choices
+        answer = client_of(anna).post(reverse(f"render-{of}", args=[scene.pk]), sent)
+        return " ".join(answer.content.decode().split())
+
+    words = told("told")
+    assert words.startswith("72 frames, 2.4 s, 80 × 60 px")
+    assert "measuring its size" in words
+    assert words.endswith("; CRF 16.5")
+    assert re.fullmatch(r", about \d+(\.\d)? (bytes|KB)", told("size"))
+    assert "every pixel is kept" in told("told", format="apng")
+    still = told("told", format="still", first="3", last="4", loops="1")
+    assert still.startswith("1 frame, 80 × 60 px")
+    for of in ("told", "size"):
+        assert "Loops: at least 1." in told(of, loops="0")
+        assert "Frames 9:3 are not in the scene" in told(of, first="9", last="3")
 
 
 def test_what_takes_long_to_foresee_is_told_without_its_size(anna, scene, client_of, monkeypatch):
     monkeypatch.setattr(services, "apart", Mock(side_effect=reading.TooMuchError))
-    told = reverse("render-told", args=[scene.pk])
-    words = " ".join(
-        client_of(anna).post(told, {"format": "svg", "loops": "1"}).content.decode().split()
-    )
-    assert words == "24 frames, 0.8 s, 160 × 120 px; sharp at any size, runs for ever"
+    sent = {"format": "svg", "loops": "1"}
+    told = client_of(anna).post(reverse("render-told", args=[scene.pk]), sent)
+    assert "sharp at any size, runs for ever" in told.content.decode()
+    assert client_of(anna).post(reverse("render-size", args=[scene.pk]), sent).content == b""
 
 
 def test_presets_are_kept_by_name_and_each_persons_own(anna, ben, scene, client_of):

@@ -2,15 +2,18 @@
 
 import tempfile
 import time
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path as File
 
 import numpy as np
 
-from coaster.export.chunks import CHUNK
+from coaster.export import vector
+from coaster.export.chunks import CHUNK, job_of
+from coaster.export.drawers import Drawers
 from coaster.export.orders import Order
-from coaster.export.render import render
-from coaster.media.writing import Kind
+from coaster.media.pictures import Pixels
+from coaster.media.writing import Job, Kind
 from coaster.scene.document import Scene
 
 FEW, SHARES = 24, (0.2, 0.7)
@@ -57,19 +60,30 @@ def _looked_at(
     """Return how large files are of as few frames as there can be, and of a ``few``; None where
     that takes too long.
     """
-    sizes = []
-    with tempfile.TemporaryDirectory(prefix="coaster-") as place:
+    sizes, scene, counts = [], order.of(scene), (kind.fewest_frames, few)
+    with (
+        tempfile.TemporaryDirectory(prefix="coaster-") as place,
+        Drawers(scene, folder, scale=order.scale, workers=0) as drawers,
+    ):
         file = File(place) / f"some{kind.ending}"
         for share in SHARES:
             at = order.first + round((order.last - order.first - few) * share)
-            for count in (kind.fewest_frames, few):
-                begun = time.monotonic()
-                some = replace(order, first=at, last=at + count, pictures=count)
-                sizes.append(_written(scene, folder, file, some, kind))
-                if time.monotonic() - begun > PATIENCE_S * count:
+            begun, frames = time.monotonic(), []
+            for pixels in drawers.frames(range(at, at + few)):
+                frames.append(pixels.copy())
+                if time.monotonic() - begun > PATIENCE_S * len(frames):
                     return None
-    first, several = np.reshape(sizes, (-1, 2)).mean(0).tolist()
+            job = job_of(scene, order, file, frames if kind.looks_ahead else ())
+            sizes.append([_encoded(frames[:count], job, kind) for count in counts])
+    first, several = np.mean(sizes, axis=0).tolist()
     return first, several
+
+
+def _encoded(frames: Sequence[Pixels], job: Job, kind: Kind) -> int:
+    with kind.open(job) as writer:
+        for pixels in frames:
+            writer.write(pixels)
+    return job.file.stat().st_size
 
 
 def _of_vectors(scene: Scene, folder: File, order: Order, kind: Kind) -> int | None:
@@ -77,9 +91,6 @@ def _of_vectors(scene: Scene, folder: File, order: Order, kind: Kind) -> int | N
     if order.count * len(scene.layers) > MOST_LOOKS:
         return None
     with tempfile.TemporaryDirectory(prefix="coaster-") as place:
-        return _written(scene, folder, File(place) / f"all{kind.ending}", order, kind)
-
-
-def _written(scene: Scene, folder: File, out: File, order: Order, kind: Kind) -> int:
-    render(scene, folder, out, order, kind=kind, workers=0)
-    return out.stat().st_size
+        out = File(place) / f"all{kind.ending}"
+        vector.write(order.of(scene), folder, out, order, kind)
+        return out.stat().st_size

@@ -15,11 +15,10 @@ from coaster.errors import CoreError, EditRefused, RenderCancelled
 from coaster.export.chunks import Watch
 from coaster.export.cluster import crew_at
 from coaster.export.estimate import estimated_size
-from coaster.export.orders import READY, Choices, Order, choices_of, data_of
+from coaster.export.orders import READY, Choices, choices_of, data_of
 from coaster.export.render import render
 from coaster.export.vector import left_out
 from coaster.media.writers import KINDS
-from coaster.media.writing import Kind
 from coaster.render.raster import output_size
 from coaster.scene import codec
 from coaster.scene.document import Scene as SceneValue
@@ -191,7 +190,7 @@ def keep_preset(user: Person, name: str, choices: Choices) -> Preset:
 
 
 def foreseen(scene: Scene, choices: Choices) -> dict[str, object]:
-    """Return what a render would be: how large in px and about in bytes, how many frames, how long.
+    """Return what a render would be: how large in px, how many frames, how long.
 
     Errors: CoreError: it cannot be rendered so.
     """
@@ -201,18 +200,23 @@ def foreseen(scene: Scene, choices: Choices) -> dict[str, object]:
         "size": output_size(value.width, value.height, order.scale),
         "order": order,
         "seconds": order.count / order.rate.fps,
-        "bytes": _size(value, scene.project.folder, order, kind),
         "number": kind.qualities.get(choices.quality, ""),
         "kind": kind,
         "left_out": left_out(value, kind.ending) if kind.vectors else [],
     }
 
 
-def _size(value: SceneValue, folder: File, order: Order, kind: Kind) -> int | None:
+def foreseen_size(scene: Scene, choices: Choices) -> dict[str, object]:
+    """Return about how many ``bytes`` a render would have, None where that takes long to say.
+
+    Errors: CoreError: it cannot be rendered so.
+    """
+    value, folder = scene.value(), scene.project.folder
+    order, kind = choices.order(value), KINDS[choices.kind]
     try:
-        return apart(estimated_size, value, folder, order, kind)
+        return {"bytes": apart(estimated_size, value, folder, order, kind)}
     except TooMuchError:
-        return None  # What cannot be foreseen soon can be made all the same.
+        return {"bytes": None}  # What cannot be foreseen soon can be made all the same.
 
 
 def usual(user: Person, scene: Scene, value: SceneValue, preset: str = "") -> Choices:

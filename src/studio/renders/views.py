@@ -1,7 +1,7 @@
 """The list of a scene's renders, and their files."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path as File
 
 from django.http import (
@@ -21,7 +21,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from coaster.errors import CoreError
 from coaster.export import miniatures
-from coaster.export.orders import READY
+from coaster.export.orders import READY, Choices
 from coaster.media.writers import KINDS
 from coaster.media.writing import QUALITIES
 from studio.forms import RATES, first_words
@@ -99,15 +99,31 @@ def start(request: HttpRequest, scene_id: int) -> HttpResponse:
 
 @require_POST
 def told(request: HttpRequest, scene_id: int) -> HttpResponse:
-    """What a render that is chosen so would come to, or why it cannot be."""
-    scene, form = scene_for(request, scene_id), RenderForm(request.POST)
-    if not form.is_valid():
-        return render(request, "renders/_told.html", {"words": first_words(form)})
+    """What a render that is chosen so would come to but for its size, or why it cannot be."""
+    scene = scene_for(request, scene_id)
+    return _told(request, scene, services.foreseen, "renders/_told.html")
+
+
+@require_POST
+def size(request: HttpRequest, scene_id: int) -> HttpResponse:
+    """About how large its file would be, which takes longer to say."""
+    scene = scene_for(request, scene_id)
+    return _told(request, scene, services.foreseen_size, "renders/_size.html")
+
+
+def _told(
+    request: HttpRequest,
+    scene: Scene,
+    look: Callable[[Scene, Choices], dict[str, object]],
+    template: str,
+) -> HttpResponse:
+    form = RenderForm(request.POST)
+    context: dict[str, object]
     try:
-        context = services.foreseen(scene, form.choices)
+        context = look(scene, form.choices) if form.is_valid() else {"words": first_words(form)}
     except CoreError as error:
         context = {"words": str(error)}
-    return render(request, "renders/_told.html", context)
+    return render(request, template, context | {"scene": scene})
 
 
 @require_POST

@@ -85,6 +85,9 @@ document.querySelectorAll("[data-moves]").forEach(link => movesOnHover(/** @type
 document.addEventListener("change", event => {
   const input = /** @type {HTMLInputElement} */ (event.target)
   if (input.matches("[data-submits]") && input.files?.length) input.form?.submit()
+  // A colour that is picked is meant to be seen.
+  const clear = input.name === "background" && input.form?.elements.namedItem("transparent")
+  if (clear instanceof HTMLInputElement) clear.checked = false
 })
 // A scene file that is dropped on a project is opened in it.
 for (const section of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-takes-files]"))) {

@@ -6,6 +6,7 @@ import {Asking} from "./asking.js"
 import {createBehind} from "./behind.js"
 import {calm} from "./calm.js"
 import {Card} from "./card.js"
+import {wireChoices} from "./choices.js"
 import {wireClipboard} from "./clipboard.js"
 import {Colours} from "./colours.js"
 import {Compare} from "./compare.js"
@@ -192,6 +193,7 @@ wireSearch(find("#keys"))
 wireSeam({button: find("#seam"), menu: find("#seam-menu"), store, edits, server, compare, put: (place, html) => partials.put(place, html)})
 nameButtons(editor)
 wireDataSheet({edits})
+wireChoices(find("#renders"), () => store.state.frame)
 wireRendering({button: find("[data-opens='renders']"), sheet: find("#renders"), say, server, put: (place, html) => partials.put(place, html)})
 wireClipboard({scene: editor.dataset.scene ?? "", store, edits, say, take: files => uploads.take(files)})
 wireKeys({
