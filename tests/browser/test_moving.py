@@ -37,20 +37,23 @@ from tests.browser.test_looks import resize
 from tests.core.test_render import loop
 
 SHOWN_AT = """
+  const done = arguments[1], [moving, frame] = [document.getAnimations(), requestAnimationFrame]
   for (const drawing of document.querySelectorAll("svg")) {
     drawing.pauseAnimations()
     drawing.setCurrentTime(arguments[0])
   }
-  for (const each of document.getAnimations()) {
+  for (const each of moving) {
     each.pause()
     each.currentTime = arguments[0] * 1000
   }
-  ;(document.querySelector("#scene") ?? document.querySelector("svg")).style.background = "#808080\""""
+  ;(document.querySelector("#scene") ?? document.querySelector("svg")).style.background = "#808080"
+  Promise.all(moving.map(each => each.ready)).then(() => frame(() => frame(done)))"""
+"""The compositor may show one frame of movement more after it was told to pause."""
 
 
 def played(browser, seconds: float, size: tuple[int, int]) -> np.ndarray:
     """Return what the window shows of a file that moves, so many seconds from its start."""
-    browser.execute_script(SHOWN_AT, seconds)
+    browser.execute_async_script(SHOWN_AT, seconds)
     with Image.open(io.BytesIO(browser.get_screenshot_as_png())) as image:
         return np.asarray(image.convert("RGBA"))[: size[1], : size[0]]
 
