@@ -12,9 +12,11 @@ from hypothesis.extra import numpy as arrays
 from PIL import Image
 
 from coaster.errors import EditRefused, FormatError, MediaError
-from coaster.export import sheets, vector
+from coaster.export import sheets
 from coaster.export.orders import Choices
 from coaster.export.render import render
+from coaster.geometry.figures import figure
+from coaster.geometry.path import Path
 from coaster.media.writers import KINDS
 from coaster.motion.keys import Key
 from coaster.motion.rate import Rate
@@ -23,6 +25,7 @@ from coaster.render.outlines import Face, Faces
 from coaster.render.svg_moving import SVG, kept
 from coaster.scene.contents import Picture, Shape
 from coaster.scene.document import Layer, Scene, Transform
+from coaster.scene.masks import Mask, MaskPart
 from coaster.scene.properties import Track
 
 
@@ -139,18 +142,29 @@ def test_what_belongs_to_frames_is_refused(choices, words):
         Choices("svg", **choices).order(SCENE)
 
 
-def test_a_mask_that_grows_and_shrinks_is_refused_and_nothing_is_written(tmp_path, monkeypatch):
-    flat = vector.svg_moving._flat
-    seen = [1, 2, 3]
-
-    def fewer(text: str, name: str):
-        seen.pop()
-        return list(flat(text, name))[: len(seen)]
-
-    monkeypatch.setattr(vector.svg_moving, "_flat", fewer)
-    with pytest.raises(EditRefused, match="made of other parts"):
-        written(SCENE, tmp_path)
+def test_a_mask_that_grows_and_shrinks_is_refused_and_nothing_is_written(tmp_path):
+    hole = figure("ellipse", 60, 30, 40, 20)
+    masked = replace(FISH, mask=Mask((MaskPart("hole"),)), keys=(track("grow", 6.0, -6.0, 6.0),))
+    scene = replace(SCENE, layers=(masked,), paths=(Path("hole", "Hole", (hole,)),))
+    with pytest.raises(EditRefused, match="Frame 7 is made of other parts"):
+        written(scene, tmp_path)
     assert list(tmp_path.iterdir()) == []
+
+
+def test_of_several_looks_one_is_seen_in_every_frame(tmp_path):
+    grown = replace(FISH, keys=(track("size_x", 40.0, 60.0, 40.0),))
+    looks = [g for g in written(replace(SCENE, layers=(grown,)), tmp_path).iter(SVG + "g")
+             if g.get("display")]  # fmt: skip
+    seen = []
+    for look in looks:
+        told = look.find(SVG + "animate")
+        begins = np.array(told.get("keyTimes").split(";"), dtype=float) * 24
+        at = np.searchsorted(begins, np.arange(24) + 0.001) - 1
+        seen.append([told.get("values").split(";")[i] == "inline" for i in at])
+    widths = [float(re.search(r"[\d.]+", look.find(SVG + "path").get("d"))[0]) for look in looks]
+    assert np.sum(seen, axis=0).tolist() == [1] * 24
+    shown = [widths[i] for i in np.argmax(seen, axis=0)]
+    assert shown == pytest.approx([40 + 20 * (12 - abs(12 - i)) / 12 for i in range(24)], abs=1e-3)
 
 
 def test_sheets_lie_in_order_of_their_depth_in_every_frame_and_what_follows_lies_upon_them():

@@ -5,7 +5,7 @@ network's libraries along, which short commands have to wait for.
 """
 
 _MARKS = str.maketrans({"&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;", "'": "&#x27;"})
-_BLANKS = {ord(blank): f"&#{ord(blank)};" for blank in "\n\r\t"}
+_IN_VALUES = _MARKS | {ord(blank): f"&#{ord(blank)};" for blank in "\n\r\t"}
 """A reader makes plain blanks of these in an attribute."""
 
 
@@ -16,4 +16,4 @@ def escape(value: str) -> str:
 
 def quoted(value: str) -> str:
     """Return an attribute's value with its quotes."""
-    return f'"{value.translate(_MARKS | _BLANKS)}"'
+    return f'"{value.translate(_IN_VALUES)}"'

@@ -136,8 +136,12 @@ class Faces:
     def still(self) -> bool:
         return len(self.which) == 1
 
+    def number(self, frame: int) -> int:
+        """Return which of the faces is seen in a frame."""
+        return int(self.which[frame if len(self.which) > 1 else 0])
+
     def at(self, frame: int) -> Face:
-        return self.faces[int(self.which[frame if len(self.which) > 1 else 0])]
+        return self.faces[self.number(frame)]
 
     def at_rows(self, rows: Rows) -> "Faces":
         """Return the looks in some frames; how much they are grown is in their maps already."""

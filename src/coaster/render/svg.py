@@ -18,11 +18,17 @@ from coaster.render.svg_masks import DIGITS, is_sayable, masks_of, matrix, seen_
 
 Href = Callable[[str, int], str]
 """Where a picture is, by the name of its file and the index in it."""
+SHOWN = "shown"
+"""The attribute of a group of looks that says which of them is seen, where all frames are alike."""
 
 
-def file(program: Program, frame: int, href: Href, *, alike: bool = False) -> str:
+def file(
+    program: Program, frame: int, href: Href, *, alike: bool = False, again: bool = False
+) -> str:
     """Return one frame as an SVG file; with ``alike`` in the same elements as every other
     one, which differ in their attributes only: what is not seen is there, and footage stands still.
+    Of several looks of a layer only the one that is seen is written where it is ``again`` one of
+    such frames: the others are as they were.
 
     Errors: EditRefused: something is drawn in perspective, which this cannot say; where all are
             alike it is left out.
@@ -34,20 +40,25 @@ def file(program: Program, frame: int, href: Href, *, alike: bool = False) -> st
         ground = f"<rect {size}{_attributes(fill=program.background)}/>"
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="{box}">'
-        f"{ground}{elements(program, frame, href, alike=alike)}</svg>\n"
+        f"{ground}{elements(program, frame, href, alike=alike, again=again)}</svg>\n"
     )
 
 
-def elements(program: Program, frame: int, href: Href, *, alike: bool = False) -> str:
+def elements(
+    program: Program, frame: int, href: Href, *, alike: bool = False, again: bool = False
+) -> str:
     """Return what is drawn in one frame, from the back to the front, as ``file``."""
     size = program.width, program.height
     steps = program.one_by_one(None if alike else frame)
-    return _Writer(frame, href, size, alike).until_end(steps)[0]
+    return _Writer(frame, href, size, alike, again).until_end(steps)[0]
 
 
 class _Writer:
-    def __init__(self, frame: int, href: Href, size: tuple[int, int], alike: bool) -> None:
-        self.frame, self.href, self.size, self.alike = frame, href, size, alike
+    def __init__(
+        self, frame: int, href: Href, size: tuple[int, int], alike: bool, again: bool
+    ) -> None:
+        self.frame, self.href, self.size = frame, href, size
+        self.alike, self.again = alike, again
         self.count = 0
 
     def until_end(self, steps: Iterator[Drawn]) -> tuple[str, Drawn | None]:
@@ -63,7 +74,7 @@ class _Writer:
             elif isinstance(step, Through | Pop | Part | Sorted):
                 return "".join(parts), step
             elif self.alike:
-                parts.append(_with_all_looks(step, self.frame, self.href))
+                parts.append(_with_looks(step, self.frame, self.href, again=self.again))
             elif step.strength(self.frame) > 0:
                 parts.append(_item(step, self.frame, self.href))
         return "".join(parts), None
@@ -151,27 +162,30 @@ def _item(item: Item, frame: int, href: Href) -> str:
     return f"<g{how}>{inner}</g>"
 
 
-def _with_all_looks(item: Item, frame: int, href: Href) -> str:
-    """Return an item with all faces that it ever has, of which one is seen."""
+def _with_looks(item: Item, frame: int, href: Href, *, again: bool) -> str:
+    """Return an item with all faces that it ever has, of which one is seen; ``again`` with that."""
     if not maps.is_flat(item.maps):
         return ""
-    shown = item.faces.at(frame)
-    looks = (item.faces.first,) if item.faces.first.picture else item.faces.faces
+    faces, on = item.faces, item.paints.on if item.paints else None
+    several = len(faces.faces) > 1 and not faces.first.picture
+    seen = faces.number(frame if several else 0)
     inner = ""
-    for look in looks:
-        on = item.paints.on if item.paints else None
+    for index, look in enumerate(faces.faces):
+        if index != seen and (again or not several):
+            continue
         outlines = tuple(on(one, frame) for one in look.outlines) if on else None
         inside = face(look, href, outlines)
-        seen = look is shown or len(looks) == 1
-        how = "" if len(looks) == 1 else _attributes(display="inline" if seen else "none")
-        inner += f"<g{how}>{inside}</g>" if how else inside
-    row = item.map(frame)
+        display = "inline" if index == seen else "none"
+        inner += f'<g display="{display}">{inside}</g>' if several else inside
+    if several:
+        inner = f'<g {SHOWN}="{seen}">{inner}</g>'
+    row = item.map(frame).tolist()
     if len(item.maps) > 1:
         # Told by where its middle is: what turns would move on an arc by its corner.
         left, top, width, height = item.faces.first.box
-        middle = affine.translation(left + width / 2, top + height / 2)
-        row = affine.compose(row, middle)
-        inner = f"<g{_attributes(transform=matrix(affine.inverse(middle)))}>{inner}</g>"
+        x, y = left + width / 2, top + height / 2
+        row = affine.product(row, affine.moved(x, y))
+        inner = f"<g{_attributes(transform=matrix(affine.moved(-x, -y)))}>{inner}</g>"
     how = _attributes(transform=matrix(row), opacity=item.strength(frame))
     return f"<g{how}>{inner}</g>"
 

@@ -1,15 +1,16 @@
 """A cover as masks of SVG: white where something is seen, one mask in another where need be."""
 
+from collections.abc import Iterable
+
 from coaster.formats.pathdata import number
 from coaster.geometry import maps
-from coaster.geometry.bezier import Floats
 from coaster.render.covers import REACH, Cover, Cut
 from coaster.render.display import Through
 
 DIGITS = 6
 
 
-def matrix(row: Floats) -> str:
+def matrix(row: Iterable[float]) -> str:
     return f"matrix({' '.join(number(float(v), DIGITS) for v in row)})"
 
 

@@ -8,7 +8,9 @@ tolerance at every frame, of anything else in steps.
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import count
 from typing import Protocol
+from xml.etree.ElementTree import Element
 
 import numpy as np
 from defusedxml import ElementTree
@@ -21,7 +23,7 @@ from coaster.geometry.bezier import Floats
 from coaster.motion.thinning import bends
 from coaster.render import svg
 from coaster.render.display import Program
-from coaster.render.svg import Href
+from coaster.render.svg import SHOWN, Href
 from coaster.render.svg_masks import DIGITS
 
 PLACE_PX, TURN_DEG, SIZE, OTHER = 0.02, 0.01, 1e-4, 0.005
@@ -56,15 +58,51 @@ class Pictures(Protocol):
         """Return the elements that define all that were asked for."""
 
 
+class _OtherPartsError(Exception):
+    """A frame is made of other elements than those before."""
+
+
 @dataclass
 class _Element:
-    """An element, how deep it lies, and its attributes: from which frames on they are what."""
+    """An element, its id, what is in it, and its attributes: from which frames on they are what; of
+    several looks also which is seen.
+    """
 
     tag: str
-    depth: int
+    name: str
+    inside: list["_Element"]
     attributes: dict[str, list[tuple[int, str]]] = field(default_factory=dict)
+    seen: int = 0
 
-    def say(self, row: int, said: Mapping[str, str]) -> None:
+    def fold(self, row: int, node: Element, known: dict[str, str]) -> None:
+        """Take in what it and all in it are in a frame; ``known`` are the ids of what is before.
+
+        Errors: _OtherPartsError.
+        """
+        said = dict(node.attrib)
+        if "id" in said:
+            # Whatever refers to something stands behind it: of two of one name the last is meant.
+            known[said["id"]] = said["id"] = self.name
+        inside = self._looks(row, int(said.pop(SHOWN))) if SHOWN in said else self.inside
+        refers = {name: value for name, value in said.items() if "url(#" in value}
+        for name, value in refers.items():
+            said[name] = REFERENCE.sub(lambda found: f"url(#{known[found[1]]})", value)
+        self._say(row, said)
+        if [each.tag for each in inside] != [child.tag.removeprefix(SVG) for child in node]:
+            raise _OtherPartsError
+        for each, child in zip(inside, node, strict=True):
+            each.fold(row, child, known)
+
+    def _looks(self, row: int, seen: int) -> list["_Element"]:
+        """Return what is written of the looks in it: all in the first frame, then the one seen."""
+        before, self.seen = self.seen, seen
+        if row == 0:
+            return self.inside
+        if before != seen:
+            self.inside[before]._say(row, {"display": "none"})
+        return [self.inside[seen]]
+
+    def _say(self, row: int, said: Mapping[str, str]) -> None:
         for name in (*said, *(name for name in self.attributes if name not in said)):
             runs = self.attributes.setdefault(name, [])
             value = said.get(name, UNSAID.get(name, runs[-1][1] if runs else said.get(name, "")))
@@ -96,13 +134,12 @@ def file(
     Accuracy: at every frame places within 0.02 px, turns 0.01°, sizes 1e-4, colours one level.
     Errors: EditRefused: something changes in a way that cannot be told.
     """
-    elements = _folded(program, rows, pictures.href, name)
-    root = elements[0]
-    for name, side in (("width", program.width), ("height", program.height)):
-        root.attributes[name] = [(0, number(side * scale, DIGITS))]
+    root = _folded(program, rows, pictures.href, name)
+    for side, length in (("width", program.width), ("height", program.height)):
+        root.attributes[side] = [(0, number(length * scale, DIGITS))]
+    root.attributes = {"xmlns": [(0, SVG.strip("{}"))]} | root.attributes
     clock = f'dur="{number(lasts(rows, fps), DIGITS)}s" repeatCount="indefinite"'
-    body = "".join(_written(elements, len(rows), clock))
-    opened, _, rest = body.partition(">")
+    opened, _, rest = "".join(_written(root, len(rows), clock)).partition(">")
     return f"{opened}><defs>{pictures.defined()}</defs>{rest}\n"
 
 
@@ -111,65 +148,47 @@ def lasts(rows: Sequence[int], fps: float) -> float:
     return (len(rows) - 1) / fps
 
 
-def _folded(program: Program, rows: Sequence[int], href: Href, name: str) -> list[_Element]:
+def _folded(program: Program, rows: Sequence[int], href: Href, name: str) -> _Element:
     """Return the elements that all frames have, with their attributes over time."""
-    elements: list[_Element] = []
-    for row, frame in enumerate(rows):
-        flat = list(_flat(svg.file(program, frame, href, alike=True), name))
-        if row == 0:
-            elements = [_Element(tag, depth) for tag, depth, _ in flat]
-        elif [(e.tag, e.depth) for e in elements] != [(tag, depth) for tag, depth, _ in flat]:
+    first = ElementTree.fromstring(svg.file(program, rows[0], href, alike=True))
+    root = _begun(first, map(f"{name}-{{}}".format, count()))
+    root.fold(0, first, {})
+    for row, frame in enumerate(rows[1:], 1):
+        text = svg.file(program, frame, href, alike=True, again=True)
+        try:
+            root.fold(row, ElementTree.fromstring(text), {})
+        except _OtherPartsError:
             raise EditRefused(
                 f"Frame {frame} is made of other parts than those before, as where a mask is grown"
                 " and shrunk by turns; a file that moves by itself cannot hold that."
-            )
-        for element, (_, _, said) in zip(elements, flat, strict=True):
-            element.say(row, said)
-    return elements
+            ) from None
+    return root
 
 
-def _flat(text: str, part: str) -> Iterator[tuple[str, int, dict[str, str]]]:
-    """Yield the tags, depths and attributes of one frame; ids are told by where they are."""
-    known: dict[str, str] = {}
-    count = 0
-    stack = [(ElementTree.fromstring(text), 0)]
-    while stack:
-        node, depth = stack.pop()
-        said = {}
-        # Whatever refers to something stands behind it: of two of one name the last is meant.
-        for name, value in node.attrib.items():
-            if name == "id":
-                known[value], count = f"{part}-{count}", count + 1
-            kept = known[value] if name == "id" else value
-            said[name] = REFERENCE.sub(lambda found: f"url(#{known[found[1]]})", kept)
-        yield node.tag.removeprefix(SVG), depth, said
-        stack += [(child, depth + 1) for child in reversed(node)]
+def _begun(node: Element, names: Iterator[str]) -> _Element:
+    """Return an element of which nothing is said yet; ids are told by where they are."""
+    name = next(names) if "id" in node.attrib else ""
+    return _Element(node.tag.removeprefix(SVG), name, [_begun(child, names) for child in node])
 
 
-def _written(elements: list[_Element], count: int, clock: str) -> Iterator[str]:
-    open_tags: list[str] = []
-    for element in elements:
-        while len(open_tags) > element.depth:
-            yield f"</{open_tags.pop()}>"
-        still, moving = [], []
-        if not open_tags:
-            still.append(' xmlns="http://www.w3.org/2000/svg"')
-        attributes = element.attributes
-        if element.tag == "image":
-            # It is in the file once, however many show it.
-            element.tag = "use"
-            left, top, width, height = (attributes[n][0][1] for n in ("x", "y", "width", "height"))
-            where = f"translate({left} {top}) scale({width} {height})"
-            attributes = {"href": attributes["href"][:1], "transform": [(0, where)]}
-        for name, runs in attributes.items():
-            if len(runs) > 1:
-                moving += _animated(name, element.values(name, count), clock)
-            if name != "transform" or len(runs) == 1:
-                still.append(f" {name}={quoted(runs[0][1])}")
-        yield f"<{element.tag}{''.join(still)}>{''.join(moving)}"
-        open_tags.append(element.tag)
-    while open_tags:
-        yield f"</{open_tags.pop()}>"
+def _written(element: _Element, count: int, clock: str) -> Iterator[str]:
+    still, moving = [], []
+    tag, attributes = element.tag, element.attributes
+    if tag == "image":
+        # It is in the file once, however many show it.
+        tag = "use"
+        left, top, width, height = (attributes[n][0][1] for n in ("x", "y", "width", "height"))
+        where = f"translate({left} {top}) scale({width} {height})"
+        attributes = {"href": attributes["href"][:1], "transform": [(0, where)]}
+    for name, runs in attributes.items():
+        if len(runs) > 1:
+            moving += _animated(name, element.values(name, count), clock)
+        if name != "transform" or len(runs) == 1:
+            still.append(f" {name}={quoted(runs[0][1])}")
+    yield f"<{tag}{''.join(still)}>{''.join(moving)}"
+    for each in element.inside:
+        yield from _written(each, count, clock)
+    yield f"</{tag}>"
 
 
 def _animated(name: str, values: Values, clock: str) -> list[str]:
