@@ -5,10 +5,10 @@ attributes, and each that does becomes an animation: of numbers with as few keys
 tolerance at every frame, of anything else in steps.
 """
 
+import itertools
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import count
 from typing import Protocol
 from xml.etree.ElementTree import Element
 
@@ -151,7 +151,7 @@ def lasts(rows: Sequence[int], fps: float) -> float:
 def _folded(program: Program, rows: Sequence[int], href: Href, name: str) -> _Element:
     """Return the elements that all frames have, with their attributes over time."""
     first = ElementTree.fromstring(svg.file(program, rows[0], href, alike=True))
-    root = _begun(first, map(f"{name}-{{}}".format, count()))
+    root = _begun(first, map(f"{name}-{{}}".format, itertools.count()))
     root.fold(0, first, {})
     for row, frame in enumerate(rows[1:], 1):
         text = svg.file(program, frame, href, alike=True, again=True)
