@@ -165,6 +165,7 @@ def _by_one_and_two(work: Callable[[], object]) -> np.ndarray:
 
 
 def _count(part: slice) -> None:
+    """Count some of twice."""
     for upto in [COUNT, COUNT][part]:
         for _ in range(upto):
             pass
