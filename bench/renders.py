@@ -151,7 +151,7 @@ def _side_by_side(scene: Scene, folder: File) -> Report:
         "Processes that only draw, or count, tell what a second core of this machine is worth.",
         "By sums, without what others took of the processors meanwhile.",
     ]
-    reach = "1.9 times, as far as a second core is worth that, and 0.95 of its worth; 1 s"
+    reach = "1.9 times; 0.95 of what two that only draw come to; 1 s"
     return Report("Chunks side by side, slow to draw", figures, reach, notes)
 
 
